@@ -1,0 +1,252 @@
+"""What is wrong with an effect document, and what is merely still open in a draft."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import ValidationError
+
+from .document import Effect, Step
+from .faults import Fault, Missing
+from .params import Param
+from .steps import MIX, step_kind
+from .values import Keys, Link
+
+MOST_BYTES = 4 << 20
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing found: a sentence, a place, and whether a draft may stand like this."""
+
+    sentence: str
+    where: str
+    open: bool = False
+
+
+def read_effect(raw: str | bytes | Mapping[str, Any]) -> Effect:
+    """An effect from JSON, checked.
+
+    Raises
+    ------
+    Fault
+        With place and reason, for what is not valid. What is merely open in a draft passes.
+    """
+    if isinstance(raw, (str, bytes)):
+        if len(raw) > MOST_BYTES:
+            raise Fault(f"An effect document has at most {MOST_BYTES >> 20} MB.")
+        try:
+            raw = json.loads(raw)
+        except ValueError as fault:
+            raise Fault(f"This is no effect document: it is not JSON ({fault}).") from None
+    if not isinstance(raw, Mapping):
+        raise Fault("This is no effect document: it is not a JSON object.")
+    try:
+        effect = Effect.model_validate(raw)
+    except ValidationError as fault:
+        raise model_fault("effect document", fault) from None
+    for finding in findings(effect):
+        if not finding.open:
+            raise Fault(finding.sentence, finding.where)
+    return effect
+
+
+def model_fault(what: str, fault: ValidationError) -> Fault:
+    """The first thing a model found wrong, as a sentence with its place."""
+    first = fault.errors()[0]
+    place = ".".join(str(part) for part in first["loc"]) or "top level"
+    kind, said = first["type"], first["msg"]
+    if kind == "extra_forbidden":
+        reason = f"it has a field “{first['loc'][-1]}”, which it does not know"
+    elif kind == "missing":
+        reason = f"the field “{first['loc'][-1]}” is missing"
+    else:
+        reason = f"{said[0].lower()}{said[1:]}"
+    return Fault(f"The {what} is not valid at {place}: {reason}.", place)
+
+
+def findings(effect: Effect) -> list[Finding]:
+    """Everything wrong or open, in document order."""
+    return [*_names(effect), *_controls(effect), *_steps(effect), *_circles(effect)]
+
+
+def require(effect: Effect, whole: bool = False) -> Effect:
+    """The effect, or a fault for the first thing wrong with it; with ``whole`` also open ones."""
+    for finding in findings(effect):
+        if whole or not finding.open:
+            raise Fault(finding.sentence, finding.where)
+    return effect
+
+
+def _names(effect: Effect) -> Iterator[Finding]:
+    groups = [
+        ("lanes", [lane.id for lane in effect.lanes]),
+        ("slots", [slot.id for slot in effect.slots]),
+        ("controls", [control.slug for control in effect.controls]),
+        *((lane.id, [step.id for step in lane.steps]) for lane in effect.lanes),
+    ]
+    for where, names in groups:
+        for name in sorted({name for name in names if names.count(name) > 1}):
+            yield Finding(f"Two of the {where} share the name “{name}”.", f"{where}.{name}")
+
+
+def _controls(effect: Effect) -> Iterator[Finding]:
+    for control in effect.controls:
+        try:
+            control.param().check(control.default, f"The default of “{control.label}”")
+        except Fault as fault:
+            yield Finding(fault.sentence, f"controls.{control.slug}")
+        low, high = control.slider
+        if control.type in ("number", "whole") and low >= high:
+            yield Finding(
+                f"The slider of “{control.label}” runs from {low} to {high}: "
+                "its first end has to be the smaller.",
+                f"controls.{control.slug}",
+            )
+
+
+def _steps(effect: Effect) -> Iterator[Finding]:
+    for lane in effect.lanes:
+        if not lane.steps:
+            yield Finding(f"The lane “{lane.name}” has no steps yet.", lane.id, open=True)
+        for index, step in enumerate(lane.steps):
+            where = f"{lane.id}.{step.id}"
+            try:
+                kind = step_kind(step.kind)
+            except Missing as fault:
+                yield Finding(f"{lane.name}: {fault.sentence}", where)
+                continue
+            who = f"{lane.name} · {step.name or kind.label}"
+            if kind.main is None and index:
+                yield Finding(
+                    f"{who} starts a lane; it cannot follow another step. "
+                    "Move it to the top of a lane of its own.",
+                    where,
+                )
+            if kind.main is not None and not index:
+                yield Finding(
+                    f"{who} needs a picture to work on, but stands first in its lane. "
+                    "Put a source above it.",
+                    where,
+                    open=True,
+                )
+            yield from _values(effect, step, who, where)
+            for name in step.values:
+                if kind.get(name) is None:
+                    yield Finding(f"{who} has no value “{name}”.", f"{where}.{name}")
+            for name in step.taps:
+                if kind.tap(name) is None:
+                    yield Finding(f"{who} has no input “{name}”.", f"{where}.{name}")
+            for tap in kind.taps:
+                if tap.name not in step.taps and not tap.optional:
+                    yield Finding(
+                        f"{who} needs a source for “{tap.name}”. Choose one on its card.",
+                        f"{where}.{tap.name}",
+                        open=True,
+                    )
+            if step.kind == "slot":
+                name = step.values.get("slot", "clip")
+                if isinstance(name, str) and effect.slot(name) is None:
+                    yield Finding(f"{who} shows a slot “{name}”, which is not there.", where)
+
+
+def _values(effect: Effect, step: Step, who: str, where: str) -> Iterator[Finding]:
+    kind = step_kind(step.kind)
+    named: list[tuple[Param, Any]] = [(MIX, step.mix)]
+    for name, value in step.values.items():
+        param = kind.get(name)
+        if param is not None:
+            named.append((param, value))
+    for param, value in named:
+        place = f"{where}.{param.name}"
+        if isinstance(value, Link):
+            if effect.control(value.control) is None:
+                yield Finding(
+                    f"{who}: {param.title} follows a control “{value.control}”, "
+                    "which is not there.",
+                    place,
+                )
+            continue
+        constants = [key.value for key in value.keys] if isinstance(value, Keys) else [value]
+        if isinstance(value, Keys) and not param.moves:
+            yield Finding(f"{who}: {param.title} cannot move.", place)
+        for constant in constants:
+            try:
+                param.check(constant, f"{who}: {param.title}")
+            except Fault as fault:
+                yield Finding(fault.sentence, place)
+                break
+
+
+def _circles(effect: Effect) -> Iterator[Finding]:
+    """Steps that take in their own result, found by walking inputs depth first."""
+    lanes = {lane.id: lane for lane in effect.lanes}
+    names = {
+        (lane.id, step.id): f"{lane.name} · {step.name or step.kind}"
+        for lane in effect.lanes
+        for step in lane.steps
+    }
+    reads: dict[tuple[str, str], list[tuple[str, str]]] = {}
+    missing: list[Finding] = []
+    for lane in effect.lanes:
+        for index, step in enumerate(lane.steps):
+            place = (lane.id, step.id)
+            reads[place] = [(lane.id, lane.steps[index - 1].id)] if index else []
+            for name, tap in step.taps.items():
+                other = lanes.get(tap.lane)
+                last = other.steps[-1].id if other and other.steps else None
+                target = (tap.lane, tap.step or last or "")
+                if target in names:
+                    reads[place].append(target)
+                elif other is None or tap.step:
+                    missing.append(
+                        Finding(
+                            f"{names[place]} reads “{tap.lane}"
+                            f"{'.' + tap.step if tap.step else ''}” as its {name}, "
+                            "which is not there.",
+                            f"{lane.id}.{step.id}.{name}",
+                        )
+                    )
+                else:
+                    missing.append(
+                        Finding(
+                            f"{names[place]} reads the lane “{other.name}”, which is empty.",
+                            f"{lane.id}.{step.id}.{name}",
+                            open=True,
+                        )
+                    )
+    yield from missing
+    circle = find_circle(reads)
+    if circle:
+        told = " → ".join(names[place] for place in circle)
+        yield Finding(
+            f"A circle: {told}. Choose another source for one of them.", ".".join(circle[0])
+        )
+
+
+def find_circle(
+    reads: Mapping[tuple[str, str], list[tuple[str, str]]],
+) -> list[tuple[str, str]] | None:
+    """A run of places each reading the one before, ending where it began; None without one."""
+    state: dict[tuple[str, str], int] = {}
+    for root in reads:
+        if root in state:
+            continue
+        path, stack = [root], [iter(reads[root])]
+        state[root] = 1
+        while stack:
+            for other in stack[-1]:
+                if state.get(other) == 1:
+                    return [*path[path.index(other) :], other][::-1]
+                if other not in state:
+                    state[other] = 1
+                    path.append(other)
+                    stack.append(iter(reads[other]))
+                    break
+            else:
+                state[path.pop()] = 2
+                stack.pop()
+    return None

@@ -1,0 +1,187 @@
+"""The effect document: lanes of steps, slots, controls and notes, as frozen models."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from .easing import Ease
+from .params import (
+    Choice,
+    ColourParam,
+    EaseCurve,
+    Number,
+    Param,
+    Point,
+    Text,
+    Toggle,
+)
+from .picture import Channel, Fit
+from .values import Value, read_value
+
+Identifier = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,47}$")]
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+Kind = Literal["transition", "look", "title", "texture"]
+ControlType = Literal[
+    "number", "whole", "toggle", "choice", "colour", "point", "text", "seed", "ease"
+]
+
+
+class _Model(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Tap(_Model):
+    """A named reference to another lane's end, or to one of its steps."""
+
+    lane: Identifier
+    step: Identifier | None = None
+    channel: Channel = "luminance"
+    invert: bool = False
+    offset: Annotated[int, Field(ge=-10000, le=10000)] = 0
+
+
+class Step(_Model):
+    """One step of a lane: a kind, its values, and where its other inputs come from."""
+
+    id: Identifier
+    kind: Identifier
+    name: Annotated[str, Field(max_length=120)] = ""
+    on: bool = True
+    mix: Any = 1.0
+    values: dict[str, Any] = Field(default_factory=dict, max_length=64)
+    taps: dict[str, Tap] = Field(default_factory=dict, max_length=16)
+
+    @field_validator("mix", mode="after")
+    @classmethod
+    def _read_mix(cls, raw: Any) -> Value:
+        return read_value(raw)
+
+    @field_validator("values", mode="after")
+    @classmethod
+    def _read_values(cls, raw: dict[str, Any]) -> dict[str, Value]:
+        return {name: read_value(value) for name, value in raw.items()}
+
+
+class Lane(_Model):
+    """Steps from top to bottom, each taking what the one before it gives."""
+
+    id: Identifier
+    name: Name
+    steps: Annotated[tuple[Step, ...], Field(max_length=1000)] = ()
+    folded: bool = False
+
+
+class Slot(_Model):
+    """A place for material that the editor, or the edit, fills."""
+
+    id: Identifier
+    name: Name
+    kind: Literal["clip", "text", "matte", "texture"] = "clip"
+    help: Annotated[str, Field(max_length=400)] = ""
+    fit: Fit = "cover"
+    stand_in: Annotated[str, Field(max_length=200)] | None = None
+
+
+class Control(_Model):
+    """One control of the macro's faceplate."""
+
+    slug: Identifier
+    label: Name
+    type: ControlType
+    default: Any
+    group: Annotated[str, Field(max_length=80)] = ""
+    slider: tuple[float, float] = (0.0, 1.0)
+    allowed: tuple[float, float] | None = None
+    unit: Annotated[str, Field(max_length=20)] = ""
+    options: tuple[str, ...] = ()
+    help: Annotated[str, Field(max_length=400)] = ""
+
+    def param(self) -> Param:
+        """The parameter this control is, which checks its settings."""
+        shared: dict[str, Any] = {"name": self.slug, "label": self.label, "help": self.help}
+        if self.type in ("number", "whole", "seed"):
+            return Number(
+                **shared,
+                default=self.default,
+                slider=self.slider,
+                allowed=self.allowed or (float("-inf"), float("inf")),
+                unit=self.unit,
+                whole=self.type != "number",
+            )
+        if self.type == "choice":
+            return Choice(**shared, default=self.default, options=self.options)
+        made: dict[str, type[Param]] = {
+            "toggle": Toggle,
+            "colour": ColourParam,
+            "point": Point,
+            "text": Text,
+            "ease": EaseCurve,
+        }
+        default = self.default
+        if self.type == "ease":
+            default = EaseCurve(name=self.slug).check(default, self.label)
+        return made[self.type](**shared, default=default)
+
+
+class Note(_Model):
+    """Text pinned to the effect, a lane or a step."""
+
+    text: Annotated[str, Field(min_length=1, max_length=2000)]
+    lane: Identifier | None = None
+    step: Identifier | None = None
+
+
+class Effect(_Model):
+    """A whole effect. The last lane is what it gives."""
+
+    format: Literal["pale-static/effect@1"] = "pale-static/effect@1"
+    name: Name
+    kind: Kind
+    sentence: Annotated[str, Field(max_length=200)] = ""
+    tags: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=24)] = ()
+    seconds: Annotated[float, Field(gt=0, le=3600)] = 2.0
+    slots: Annotated[tuple[Slot, ...], Field(max_length=32)] = ()
+    lanes: Annotated[tuple[Lane, ...], Field(min_length=1, max_length=200)]
+    controls: Annotated[tuple[Control, ...], Field(max_length=200)] = ()
+    notes: Annotated[tuple[Note, ...], Field(max_length=500)] = ()
+
+    def lane(self, identifier: str) -> Lane | None:
+        return next((lane for lane in self.lanes if lane.id == identifier), None)
+
+    def slot(self, identifier: str) -> Slot | None:
+        return next((slot for slot in self.slots if slot.id == identifier), None)
+
+    def control(self, slug: str) -> Control | None:
+        return next((control for control in self.controls if control.slug == slug), None)
+
+    def to_json(self) -> dict[str, Any]:
+        """Plain JSON, leaving out what is at its default."""
+        plain: dict[str, Any] = {"format": self.format}
+        plain |= self.model_dump(mode="json", exclude_defaults=True)
+        return plain
+
+    def digest(self) -> str:
+        """A content hash: two effects with the same hash give the same pictures."""
+        return digest_of(self.to_json())
+
+
+def digest_of(plain: Any) -> str:
+    """A short content hash of plain JSON."""
+    text = json.dumps(plain, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return hashlib.blake2b(text.encode(), digest_size=12).hexdigest()
+
+
+def effect_schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of an effect document."""
+    schema = Effect.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema"} | schema
+
+
+__all__ = [
+    "Control", "Ease", "Effect", "Lane", "Note", "Slot", "Step", "Tap",
+    "digest_of", "effect_schema",
+]  # fmt: skip

@@ -1,0 +1,285 @@
+"""From a document, a moment and a size to the steps that have to be computed, in order."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..document import Effect, Lane, Step, Tap
+from ..faults import Fault, Missing
+from ..footage import Materials
+from ..params import Param
+from ..picture import Channel, Size
+from ..steps import MIX, Call, StepKind, step_kind
+from ..timing import Moment
+from ..values import Keys, Link, value_of_keys, value_of_link
+
+Place = tuple[str, str]
+"""Lane and step."""
+
+
+@dataclass(frozen=True)
+class Input:
+    """One input of a node: which node, and how a matte is made of it."""
+
+    name: str
+    node: int
+    channel: Channel = "luminance"
+    invert: bool = False
+
+
+@dataclass(frozen=True)
+class Node:
+    """One step at one moment, with its values resolved and a hash of all it depends on."""
+
+    key: bytes
+    place: Place
+    who: str
+    kind: StepKind
+    values: Mapping[str, Any]
+    mix: float
+    moment: Moment
+    main: int | None
+    taps: tuple[Input, ...]
+
+    @property
+    def inputs(self) -> list[int]:
+        """Indices of the nodes this one takes in."""
+        main = [] if self.main is None else [self.main]
+        return main + [tap.node for tap in self.taps]
+
+
+@dataclass(frozen=True)
+class Plan:
+    """Nodes such that each stands after everything it takes in; the last is what was wanted."""
+
+    nodes: tuple[Node, ...]
+    size: Size
+    materials: Materials
+
+    @property
+    def key(self) -> str:
+        """A content hash of the wanted picture."""
+        return self.nodes[-1].key.hex()
+
+
+_Ref = tuple[int, int, int]
+"""Lane index, step index, frame."""
+
+
+@dataclass
+class _Planner:
+    effect: Effect
+    moment: Moment
+    size: Size
+    settings: Mapping[str, Any]
+    materials: Materials
+    nodes: list[Node] = field(default_factory=list)
+    done: dict[_Ref, int] = field(default_factory=dict)
+    known: dict[bytes, int] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.lanes = {lane.id: k for k, lane in enumerate(self.effect.lanes)}
+        self.controls: dict[str, tuple[Param, Any]] = {}
+        for control in self.effect.controls:
+            param = control.param()
+            raw = self.settings.get(control.slug, control.default)
+            self.controls[control.slug] = (param, param.check(raw, f"“{control.label}”"))
+        for slug in self.settings:
+            if slug not in self.controls:
+                there = ", ".join(self.controls) or "none"
+                raise Missing(f"The macro has no control “{slug}”. It has: {there}.", slug)
+
+    def who(self, ref: _Ref) -> str:
+        lane = self.effect.lanes[ref[0]]
+        step = lane.steps[ref[1]]
+        return f"{lane.name} · {step.name or step_kind(step.kind).label}"
+
+    def run(self, target: _Ref) -> None:
+        """Depth first, on a stack of its own: chains may be longer than Python's."""
+        opened: dict[_Ref, tuple[Any, ...]] = {}
+        stack = [target]
+        while stack:
+            ref = stack[-1]
+            if ref in self.done:
+                stack.pop()
+                continue
+            if ref not in opened:
+                opened[ref] = self.open(ref)
+                waiting = [other for other in opened[ref][-1] if other not in self.done]
+                looped = [other for other in waiting if other in opened]
+                if looped:
+                    raise Fault(
+                        f"{self.who(ref)} takes in {self.who(looped[0])}, which takes in "
+                        f"{self.who(ref)}: a circle. Choose another source for one of them.",
+                        self.where(ref),
+                    )
+                if waiting:
+                    stack.extend(waiting)
+                    continue
+            self.close(ref, *opened[ref])
+            stack.pop()
+
+    def where(self, ref: _Ref) -> str:
+        lane = self.effect.lanes[ref[0]]
+        return f"{lane.id}.{lane.steps[ref[1]].id}"
+
+    def resolve(self, raw: Any, param: Param, moment: Moment, who: str) -> Any:
+        """A value's constant at a moment, checked against the parameter."""
+        name = f"{who}: {param.title}"
+        if isinstance(raw, Keys):
+            raw = value_of_keys(raw, param, moment)
+        elif isinstance(raw, Link):
+            if raw.control not in self.controls:
+                raise Missing(f"{name} follows a control “{raw.control}”, which is not there.", who)
+            control, setting = self.controls[raw.control]
+            raw = value_of_link(raw, control, setting, param, moment)
+            if getattr(param, "whole", False) and isinstance(raw, float):
+                raw = round(raw)
+        return param.check(raw, name)
+
+    def open(self, ref: _Ref) -> tuple[Any, ...]:
+        """The step's values, and the refs it needs."""
+        lane_index, step_index, frame = ref
+        lane = self.effect.lanes[lane_index]
+        step = lane.steps[step_index]
+        above = (lane_index, step_index - 1, frame) if step_index else None
+        kind = step_kind(step.kind)
+        if kind.main is None and above is not None:
+            raise Fault(
+                f"{self.who(ref)} starts a lane; it cannot follow another step. "
+                "Move it to the top of a lane of its own.",
+                self.where(ref),
+            )
+        if kind.main is not None and above is None:
+            raise Fault(
+                f"{self.who(ref)} needs a picture to work on, but stands first in its lane. "
+                "Put a source above it.",
+                self.where(ref),
+            )
+        if not step.on and above is not None:
+            return kind, None, 0.0, [("main", above, None)], [above]
+        moment, who = self.moment.at(frame), self.who(ref)
+        mix = self.resolve(step.mix, MIX, moment, who) if kind.main else 1.0
+        if mix == 0:
+            return kind, None, 0.0, [("main", above, None)], [above]
+        values = {
+            param.name: self.resolve(step.values.get(param.name, param.default), param, moment, who)
+            for param in kind.params
+        }
+        needed = kind.needs(values) if kind.needs else None
+        inputs: list[tuple[str, _Ref, Tap | None]] = []
+        if above is not None and (needed is None or "main" in needed or mix < 1):
+            inputs.append(("main", above, None))
+        for tap_kind in kind.taps:
+            if needed is not None and tap_kind.name not in needed:
+                continue
+            tap = step.taps.get(tap_kind.name)
+            if tap is None:
+                if tap_kind.optional:
+                    continue
+                raise Fault(
+                    f"{who} needs a source for “{tap_kind.name}”. Choose one on its card.",
+                    f"{self.where(ref)}.{tap_kind.name}",
+                )
+            inputs.append((tap_kind.name, self.tapped(tap, frame, who), tap))
+        return kind, values, mix, inputs, [other for _, other, _ in inputs]
+
+    def tapped(self, tap: Tap, frame: int, who: str) -> _Ref:
+        index = self.lanes.get(tap.lane)
+        if index is None:
+            raise Missing(f"{who} reads a lane “{tap.lane}”, which is not there.", who)
+        lane = self.effect.lanes[index]
+        return index, self.step_index(lane, tap.step, who), frame + tap.offset
+
+    @staticmethod
+    def step_index(lane: Lane, step: str | None, who: str) -> int:
+        if not lane.steps:
+            raise Fault(f"{who} reads the lane “{lane.name}”, which is empty. Add a step to it.")
+        if step is None:
+            return len(lane.steps) - 1
+        for k, found in enumerate(lane.steps):
+            if found.id == step:
+                return k
+        raise Missing(f"{who} reads a step “{step}” of “{lane.name}”, which is not there.", who)
+
+    def close(
+        self,
+        ref: _Ref,
+        kind: StepKind,
+        values: Mapping[str, Any] | None,
+        mix: float,
+        inputs: list[tuple[str, _Ref, Tap | None]],
+        _: list[_Ref],
+    ) -> None:
+        """All inputs are there: hash the step and put it down, once."""
+        if values is None:
+            self.done[ref] = self.done[inputs[0][1]]
+            return
+        moment = self.moment.at(ref[2])
+        main, taps = None, []
+        for name, other, tap in inputs:
+            if tap is None:
+                main = self.done[other]
+            else:
+                taps.append(Input(name, self.done[other], tap.channel, tap.invert))
+        reads = None
+        if kind.reads:
+            reads = kind.reads(Call(values, self.size, moment, materials=self.materials))
+        said = (
+            kind.kind, sorted(values.items()), mix, reads, self.size.width, self.size.height,
+            main is not None and self.nodes[main].key,
+            [(tap.name, self.nodes[tap.node].key, tap.channel, tap.invert) for tap in taps],
+        )  # fmt: skip
+        key = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
+        if key not in self.known:
+            step: Step = self.effect.lanes[ref[0]].steps[ref[1]]
+            place = (self.effect.lanes[ref[0]].id, step.id)
+            self.known[key] = len(self.nodes)
+            self.nodes.append(
+                Node(key, place, self.who(ref), kind, values, mix, moment, main, tuple(taps))
+            )
+        self.done[ref] = self.known[key]
+
+
+NO_MATERIALS = Materials()
+
+
+def make_plan(
+    effect: Effect,
+    moment: Moment,
+    size: Size,
+    *,
+    stage: Place | None = None,
+    settings: Mapping[str, Any] | None = None,
+    materials: Materials = NO_MATERIALS,
+) -> Plan:
+    """The steps to compute for the effect's output, or for one of its steps.
+
+    Parameters
+    ----------
+    stage : (lane, step), optional
+        Whose result is wanted; the output by default.
+    settings : mapping, optional
+        What controls are set to, by slug; their defaults otherwise.
+
+    Raises
+    ------
+    Fault
+        Naming lane, step and value, where something is missing, out of range or in a circle.
+    """
+    planner = _Planner(effect, moment, size, settings or {}, materials)
+    if stage is None:
+        index = len(effect.lanes) - 1
+        lane, step = effect.lanes[index], None
+    else:
+        if stage[0] not in planner.lanes:
+            raise Missing(f"There is no lane “{stage[0]}” in {effect.name}.")
+        index = planner.lanes[stage[0]]
+        lane, step = effect.lanes[index], stage[1]
+    target = (index, planner.step_index(lane, step, effect.name), moment.frame)
+    planner.run(target)
+    last = planner.done[target]
+    return Plan(tuple(planner.nodes[: last + 1]), size, materials)

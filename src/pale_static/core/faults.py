@@ -1,0 +1,48 @@
+"""Faults with a plain sentence: what happened, where, and what to do."""
+
+from __future__ import annotations
+
+
+class Fault(Exception):
+    """Something a person asked for cannot be done as asked.
+
+    Parameters
+    ----------
+    sentence : str
+        What happened, where and what to do, in words for the person at the screen.
+    where : str, optional
+        The place in the document, as ``lane.step.value`` or a JSON path.
+    """
+
+    def __init__(self, sentence: str, where: str | None = None) -> None:
+        super().__init__(sentence)
+        self.sentence = sentence
+        self.where = where
+
+
+class OutOfRange(Fault):
+    """A value lies outside its allowed range."""
+
+
+class Missing(Fault):
+    """Something that was named does not exist."""
+
+
+class Clash(Fault):
+    """The thing changed meanwhile, or the name is taken."""
+
+
+class TooLarge(Fault):
+    """A file or a picture is larger than is taken."""
+
+
+class Unreadable(Fault):
+    """A file is not what its name promises, or is damaged."""
+
+
+class NoRoom(Fault):
+    """The disk, or the memory set aside, is full."""
+
+
+class Cancelled(Exception):
+    """Work was given up because its result is no longer wanted."""

@@ -1,0 +1,116 @@
+"""Material as the engine sees it: frames of pixels with an identity, and no files."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+from functools import lru_cache
+from math import floor
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .picture import Size
+from .timing import FrameRate
+
+Pixels = NDArray[Any]
+
+
+class Footage(Protocol):
+    """A clip or a still. ``identity`` names its content; ``rate`` is None for a still."""
+
+    @property
+    def identity(self) -> str: ...
+
+    @property
+    def size(self) -> Size: ...
+
+    @property
+    def rate(self) -> FrameRate | None: ...
+
+    @property
+    def length(self) -> int: ...
+
+    def pixels(self, index: int) -> Pixels:
+        """Frame ``index``, straight 8- or 16-bit RGB or RGBA, (H, W, 3 or 4)."""
+
+
+def frame_at(footage: Footage, seconds: Fraction) -> int:
+    """The frame shown at a time; before the start and past the end, the edge frame holds."""
+    if footage.rate is None:
+        return 0
+    return min(max(floor(seconds * footage.rate.exact), 0), footage.length - 1)
+
+
+@dataclass(frozen=True)
+class StillPicture:
+    """One picture held in memory."""
+
+    identity: str
+    array: Pixels
+    rate: FrameRate | None = None
+    length: int = 1
+
+    @property
+    def size(self) -> Size:
+        return Size(self.array.shape[1], self.array.shape[0])
+
+    def pixels(self, index: int) -> Pixels:
+        return self.array
+
+
+@dataclass(frozen=True)
+class Cut:
+    """Footage that starts at another time: what a join sees of a shot."""
+
+    whole: Footage
+    start: Fraction
+
+    @property
+    def identity(self) -> str:
+        return f"{self.whole.identity}@{self.start}"
+
+    @property
+    def size(self) -> Size:
+        return self.whole.size
+
+    @property
+    def rate(self) -> FrameRate | None:
+        return self.whole.rate
+
+    @property
+    def length(self) -> int:
+        return self.whole.length
+
+    def pixels(self, index: int) -> Pixels:
+        return self.whole.pixels(index)
+
+
+@dataclass(frozen=True)
+class Materials:
+    """What fills the slots of an effect, and the pictures its steps name."""
+
+    slots: Mapping[str, Footage] = field(default_factory=dict)
+    assets: Mapping[str, Footage] = field(default_factory=dict)
+
+
+STAND_IN = Size(960, 540)
+
+
+@lru_cache(maxsize=16)
+def stand_in(name: str, size: Size = STAND_IN) -> StillPicture:
+    """A quiet card that stands where a slot has no material yet.
+
+    Two tones and a diagonal, different for every name, so that a transition between two empty
+    slots can be seen.
+    """
+    tone = sum(name.encode()) * 37 % 97 / 97
+    y, x = np.mgrid[0 : size.height, 0 : size.width].astype(np.float32)
+    across, down = x / size.height, y / size.height
+    stripe = ((across + (down if tone < 0.5 else -down)) * 6 % 1) < 0.5
+    level = 0.25 + 0.4 * tone + 0.06 * stripe + 0.1 * (1 - down)
+    tint = np.array([1.0, 0.97 - 0.12 * tone, 0.88 + 0.12 * tone], np.float32)
+    grey = np.clip(level[..., None] * tint, 0, 1)
+    return StillPicture(f"stand-in:{name}:{size}", (grey * 255 + 0.5).astype(np.uint8))

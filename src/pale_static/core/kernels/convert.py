@@ -1,0 +1,160 @@
+"""Between the bytes of files and screens, and the engine's pictures and mattes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import rows
+from .rows import compiled
+
+F = np.float32
+_EIGHT, _SIXTEEN = F(1 / 255), F(1 / 65535)
+_ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
+_RED, _GREEN, _BLUE = F(0.2126), F(0.7152), F(0.0722)
+
+
+@compiled("byte_in3 out3 in1")
+def _widen_8(first, last, pixels, out, table):
+    wide, planes = out.shape[1], pixels.shape[2]
+    for y in range(first, last):
+        if planes == 3:
+            for x in range(wide):
+                out[y, x, 0] = table[pixels[y, x, 0]]
+                out[y, x, 1] = table[pixels[y, x, 1]]
+                out[y, x, 2] = table[pixels[y, x, 2]]
+                out[y, x, 3] = _ONE
+        else:
+            for x in range(wide):
+                alpha = table[pixels[y, x, 3]]
+                out[y, x, 0] = table[pixels[y, x, 0]] * alpha
+                out[y, x, 1] = table[pixels[y, x, 1]] * alpha
+                out[y, x, 2] = table[pixels[y, x, 2]] * alpha
+                out[y, x, 3] = alpha
+
+
+@compiled("word_in3 out3")
+def _widen_16(first, last, pixels, out):
+    wide, planes = out.shape[1], pixels.shape[2]
+    for y in range(first, last):
+        for x in range(wide):
+            alpha = F(pixels[y, x, 3]) * _SIXTEEN if planes == 4 else _ONE
+            out[y, x, 0] = F(pixels[y, x, 0]) * _SIXTEEN * alpha
+            out[y, x, 1] = F(pixels[y, x, 1]) * _SIXTEEN * alpha
+            out[y, x, 2] = F(pixels[y, x, 2]) * _SIXTEEN * alpha
+            out[y, x, 3] = alpha
+
+
+_TABLE = (np.arange(256, dtype=np.float64) / 255).astype(F)
+
+
+def widen(pixels: NDArray[Any]) -> NDArray[np.float32]:
+    """Straight 8- or 16-bit RGB or RGBA to a premultiplied float picture."""
+    out = np.empty((*pixels.shape[:2], 4), F)
+    if pixels.dtype == np.uint8:
+        rows.over(_widen_8, len(out), pixels, out, _TABLE)
+    else:
+        rows.over(_widen_16, len(out), pixels, out)
+    return out
+
+
+@compiled("in3 byte_out3 in2")
+def _narrow_8(first, last, picture, out, spread):
+    wide = out.shape[1]
+    top = F(255)
+    for y in range(first, last):
+        for x in range(wide):
+            alpha = picture[y, x, 3]
+            scale = top
+            if alpha < _ONE:
+                scale = top / alpha if alpha > F(1e-6) else _ZERO
+            add = spread[y & 7, x & 7]
+            for c in range(3):
+                value = min(max(picture[y, x, c] * scale, _ZERO), top)
+                out[y, x, c] = np.uint8(value + add)
+            out[y, x, 3] = np.uint8(min(max(alpha * top, _ZERO), top) + _HALF)
+
+
+@compiled("in3 word_out3")
+def _narrow_16(first, last, picture, out):
+    wide = out.shape[1]
+    top = F(65535)
+    for y in range(first, last):
+        for x in range(wide):
+            alpha = picture[y, x, 3]
+            scale = top
+            if alpha < _ONE:
+                scale = top / alpha if alpha > F(1e-6) else _ZERO
+            for c in range(3):
+                value = min(max(picture[y, x, c] * scale, _ZERO), top)
+                out[y, x, c] = np.uint16(value + _HALF)
+            out[y, x, 3] = np.uint16(min(max(alpha * top, _ZERO), top) + _HALF)
+
+
+def _bayer(order: int) -> NDArray[np.float64]:
+    """Bayer's (1973) index matrix of side 2**order."""
+    matrix = np.zeros((1, 1))
+    for _ in range(order):
+        matrix = np.block([[4 * matrix, 4 * matrix + 2], [4 * matrix + 3, 4 * matrix + 1]])
+    return matrix
+
+
+_ROUND = np.full((8, 8), 0.5, F)
+_SPREAD = ((_bayer(3) + 0.5) / 64).astype(F)
+
+
+def narrow(picture: NDArray[np.float32], bits: int, dither: bool) -> NDArray[Any]:
+    """A premultiplied float picture to straight RGBA, rounded; 8 bits may be dithered."""
+    picture = np.ascontiguousarray(picture)
+    if bits == 8:
+        out = np.empty(picture.shape, np.uint8)
+        rows.over(_narrow_8, len(out), picture, out, _SPREAD if dither else _ROUND)
+        return out
+    deep = np.empty(picture.shape, np.uint16)
+    rows.over(_narrow_16, len(deep), picture, deep)
+    return deep
+
+
+@compiled("in3 out2 i b")
+def _channel(first, last, picture, out, which, invert):
+    wide = out.shape[1]
+    for y in range(first, last):
+        if which == 0:
+            for x in range(wide):
+                out[y, x] = (
+                    _RED * picture[y, x, 0] + _GREEN * picture[y, x, 1] + _BLUE * picture[y, x, 2]
+                )
+        else:
+            plane = 3 if which == 1 else which - 2
+            for x in range(wide):
+                out[y, x] = picture[y, x, plane]
+        if invert:
+            for x in range(wide):
+                out[y, x] = _ONE - out[y, x]
+
+
+def channel(picture: NDArray[np.float32], which: int, invert: bool) -> NDArray[np.float32]:
+    """Luminance (0), alpha (1), red, green or blue (2..4) of a picture."""
+    out = np.empty(picture.shape[:2], F)
+    rows.over(_channel, len(out), np.ascontiguousarray(picture), out, which, invert)
+    return out
+
+
+@compiled("in2 out3")
+def _grey(first, last, matte, out):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            value = matte[y, x]
+            out[y, x, 0] = value
+            out[y, x, 1] = value
+            out[y, x, 2] = value
+            out[y, x, 3] = _ONE
+
+
+def grey(matte: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A matte as an opaque grey picture."""
+    out = np.empty((*matte.shape, 4), F)
+    rows.over(_grey, len(out), np.ascontiguousarray(matte), out)
+    return out

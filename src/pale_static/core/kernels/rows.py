@@ -1,0 +1,81 @@
+"""Run a kernel over blocks of rows on all cores."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import numba
+
+_TYPES: dict[str, Any] = {
+    name: numba.types.Array(scalar, dimensions, "C", readonly=kind == "in")
+    for kind in ("in", "out")
+    for dimensions in (1, 2, 3)
+    for prefix, scalar in (
+        ("", numba.float32),
+        ("byte_", numba.uint8),
+        ("word_", numba.uint16),
+        ("index_", numba.int32),
+        ("exact_", numba.float64),
+    )
+    for name in (f"{prefix}{kind}{dimensions}",)
+}
+_TYPES |= {"f": numba.float32, "i": numba.int64, "b": numba.boolean}
+
+
+def compiled(signature: str) -> Callable[[Callable[..., None]], Callable[..., None]]:
+    """Compile for exactly these arguments, without the interpreter lock, cached on disk.
+
+    ``first, last`` come before those named: ``in3`` is a contiguous float32 array of three
+    dimensions that is only read, ``out2`` one that may be written; ``byte_``, ``word_``,
+    ``index_`` and ``exact_`` before that mean 8 and 16 bits, int32 and float64; ``f``, ``i`` and
+    ``b`` are a float32, an int64 and a truth value.
+    """
+    types = [_TYPES[word] for word in signature.split()]
+    whole = numba.void(numba.int64, numba.int64, *types)
+    decorate: Callable[[Callable[..., None]], Callable[..., None]] = numba.njit(
+        whole, cache=True, nogil=True, error_model="numpy", fastmath={"contract"}
+    )
+    return decorate
+
+
+class _Threads:
+    """The pool that rows are shared out over."""
+
+    def __init__(self) -> None:
+        self.count = max(1, min(8, os.cpu_count() or 1))
+        self.pool: ThreadPoolExecutor | None = None
+
+    def set(self, count: int) -> None:
+        self.count = count
+        self.pool = None
+
+    def get(self) -> ThreadPoolExecutor:
+        if self.pool is None:
+            self.pool = ThreadPoolExecutor(self.count, thread_name_prefix="rows")
+        return self.pool
+
+
+_threads = _Threads()
+
+
+def set_threads(count: int) -> None:
+    """How many threads kernels use from now on; at least one."""
+    _threads.set(max(1, count))
+
+
+def over(run: Callable[..., None], height: int, *arguments: Any, least: int = 16) -> None:
+    """Call ``run(first, last, *arguments)`` for blocks of rows that cover 0..height."""
+    blocks = min(_threads.count, max(1, height // least))
+    if blocks == 1:
+        run(0, height, *arguments)
+        return
+    blocks = min(2 * blocks, max(1, height // least))
+    edges = [height * k // blocks for k in range(blocks + 1)]
+    pool = _threads.get()
+    waiting = [pool.submit(run, edges[k], edges[k + 1], *arguments) for k in range(1, blocks)]
+    run(edges[0], edges[1], *arguments)
+    for work in waiting:
+        work.result()

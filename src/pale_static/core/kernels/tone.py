@@ -1,0 +1,152 @@
+"""Tone curves on pictures and mattes, and ramps."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import rows
+from .rows import compiled
+
+F = np.float32
+_ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
+
+
+@compiled("out2 in2 f f f f f")
+def _levels_matte(first, last, out, matte, black, span, power, low, high):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            t = (matte[y, x] - black) * span
+            if power != _ONE:
+                t = max(t, _ZERO) ** power
+            out[y, x] = low + t * (high - low)
+
+
+@compiled("out3 in3 in2")
+def _levels(first, last, out, picture, curve):
+    """``curve``: per channel black, 1/(white − black), 1/gamma, black out, white out."""
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            alpha = picture[y, x, 3]
+            out[y, x, 3] = alpha
+            if alpha <= _ZERO:
+                out[y, x, 0] = picture[y, x, 0]
+                out[y, x, 1] = picture[y, x, 1]
+                out[y, x, 2] = picture[y, x, 2]
+                continue
+            for c in range(3):
+                t = (picture[y, x, c] / alpha - curve[c, 0]) * curve[c, 1]
+                if curve[c, 2] != _ONE:
+                    t = max(t, _ZERO) ** curve[c, 2]
+                out[y, x, c] = (curve[c, 3] + t * (curve[c, 4] - curve[c, 3])) * alpha
+
+
+def levels(
+    plane: NDArray[np.float32], curve: tuple[float, float, float, float, float], channel: int = -1
+) -> NDArray[np.float32]:
+    """Black in, 1/(white − black), 1/gamma, black out, white out, on all channels or on one."""
+    out = np.empty_like(plane, order="C")
+    source = np.ascontiguousarray(plane)
+    if plane.ndim == 2:
+        rows.over(_levels_matte, len(out), out, source, *(F(v) for v in curve))
+        return out
+    table = np.array([(0, 1, 1, 0, 1)] * 3, F)
+    table[slice(None) if channel < 0 else channel] = np.array(curve, F)
+    rows.over(_levels, len(out), out, source, table)
+    return out
+
+
+@compiled("out2 in2 f f")
+def _threshold(first, last, out, matte, level, softness):
+    for y in range(first, last):
+        if softness > _ZERO:
+            slope = _ONE / softness
+            base = level - _HALF * softness
+            for x in range(out.shape[1]):
+                t = min(max((matte[y, x] - base) * slope, _ZERO), _ONE)
+                out[y, x] = t * t * (F(3) - F(2) * t)
+        else:
+            for x in range(out.shape[1]):
+                out[y, x] = _ONE if matte[y, x] >= level else _ZERO
+
+
+def threshold(matte: NDArray[np.float32], level: float, softness: float) -> NDArray[np.float32]:
+    """Smoothstep of width ``softness`` centred on ``level``; a step where softness is 0."""
+    out = np.empty_like(matte, order="C")
+    source = np.ascontiguousarray(matte)
+    rows.over(_threshold, len(out), out, source, F(level), F(softness))
+    return out
+
+
+@compiled("out3 in3")
+def _invert(first, last, out, picture):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            alpha = picture[y, x, 3]
+            out[y, x, 0] = alpha - picture[y, x, 0]
+            out[y, x, 1] = alpha - picture[y, x, 1]
+            out[y, x, 2] = alpha - picture[y, x, 2]
+            out[y, x, 3] = alpha
+
+
+def invert(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+    """1 − colour under the same alpha; 1 − value for a matte."""
+    if plane.ndim == 2:
+        return np.asarray(_ONE - plane)
+    out = np.empty_like(plane, order="C")
+    rows.over(_invert, len(out), out, np.ascontiguousarray(plane))
+    return out
+
+
+@compiled("out2 i f f f f f i")
+def _ramp(first, last, out, shape, x0, y0, dx, dy, scale, beyond):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            px, py = F(x) + _HALF - x0, F(y) + _HALF - y0
+            if shape == 0:
+                t = (px * dx + py * dy) * scale
+            else:
+                t = np.sqrt(px * px + py * py) * scale
+            if beyond == 0:
+                t = min(max(t, _ZERO), _ONE)
+            elif beyond == 1:
+                t = t - np.floor(t)
+            else:
+                t = abs(t - F(2) * np.floor(t * _HALF + _HALF))
+            out[y, x] = t
+
+
+def ramp(
+    height: int,
+    width: int,
+    shape: int,
+    start: tuple[float, float],
+    step: tuple[float, float],
+    scale: float,
+    beyond: int,
+) -> NDArray[np.float32]:
+    """Position along a ramp at every pixel centre, 0..1: linear (0) or radial (1)."""
+    out = np.empty((height, width), F)
+    numbers = (F(v) for v in (*start, *step, scale))
+    rows.over(_ramp, height, out, shape, *numbers, beyond)
+    return out
+
+
+@compiled("in2 out3 in2")
+def _coloured(first, last, place, out, table):
+    steps = len(table) - 1
+    for y in range(first, last):
+        for x in range(place.shape[1]):
+            at = min(max(place[y, x], _ZERO), _ONE) * F(steps)
+            low = min(np.int64(at), steps - 1)
+            t = at - F(low)
+            for c in range(4):
+                out[y, x, c] = table[low, c] + t * (table[low + 1, c] - table[low, c])
+
+
+def coloured(place: NDArray[np.float32], table: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A matte taken through a table of premultiplied colours (steps + 1, 4)."""
+    out = np.empty((*place.shape, 4), F)
+    source, colours = np.ascontiguousarray(place), np.ascontiguousarray(table)
+    rows.over(_coloured, len(place), source, out, colours)
+    return out

@@ -1,0 +1,157 @@
+"""Pictures and mattes: what every step takes and gives.
+
+A *picture* is a float32 array (H, W, 4), premultiplied RGBA, display-referred (sRGB / Rec. 709
+encoded), nominally 0..1 and not clamped between steps. A *matte* is a float32 array (H, W).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal, get_args
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from .faults import Fault, TooLarge
+from .kernels import convert
+
+Plane = NDArray[np.float32]
+"""A picture (H, W, 4) or a matte (H, W)."""
+
+Channel = Literal["luminance", "alpha", "red", "green", "blue"]
+Fit = Literal["cover", "contain", "stretch", "actual"]
+
+LARGEST_SIDE = 16384
+LARGEST_AREA = 8192 * 8192 // 2
+
+
+@dataclass(frozen=True)
+class Size:
+    """Width and height of a frame in pixels.
+
+    Raises
+    ------
+    TooLarge
+        If a side is over 16,384 or the frame holds over 33.5 million pixels.
+    """
+
+    width: int
+    height: int
+
+    def __post_init__(self) -> None:
+        if self.width < 1 or self.height < 1:
+            raise Fault(f"A frame is at least 1×1. Got {self.width}×{self.height}.")
+        if max(self.width, self.height) > LARGEST_SIDE or self.width * self.height > LARGEST_AREA:
+            raise TooLarge(
+                f"A frame of {self.width}×{self.height} is more than is computed: at most "
+                f"{LARGEST_SIDE} a side and {LARGEST_AREA / 1e6:.0f} million pixels. "
+                "Choose a smaller size."
+            )
+
+    def __str__(self) -> str:
+        return f"{self.width}x{self.height}"
+
+    @classmethod
+    def parse(cls, text: str) -> Size:
+        """Read ``960x540``."""
+        width, mark, height = text.lower().replace("×", "x").partition("x")
+        if not mark or not width.strip().isdigit() or not height.strip().isdigit():
+            raise Fault(f"A size is written 960x540. Got “{text[:40]}”.")
+        return cls(int(width), int(height))
+
+
+def is_matte(plane: Plane) -> bool:
+    """Whether this is a matte rather than a picture."""
+    return plane.ndim == 2
+
+
+def flat(size: Size, colour: tuple[float, float, float, float]) -> Plane:
+    """A picture of one premultiplied colour."""
+    picture = np.empty((size.height, size.width, 4), np.float32)
+    picture[:] = np.array(colour, np.float32)
+    return picture
+
+
+def as_picture(plane: Plane) -> Plane:
+    """A matte as opaque grey; a picture as it is."""
+    return convert.grey(plane) if plane.ndim == 2 else plane
+
+
+def as_matte(plane: Plane, channel: Channel = "luminance", invert: bool = False) -> Plane:
+    """A picture's matte by a channel; a matte as it is; either inverted on request.
+
+    Luminance is that of the premultiplied colour, so clear parts count as black.
+    """
+    if plane.ndim == 2:
+        return np.float32(1) - plane if invert else plane
+    return convert.channel(plane, get_args(Channel).index(channel), invert)
+
+
+def from_pixels(pixels: NDArray[np.uint8] | NDArray[np.uint16]) -> Plane:
+    """Straight 8- or 16-bit RGB or RGBA (H, W, 3 or 4) to a picture."""
+    return convert.widen(np.ascontiguousarray(pixels))
+
+
+def to_pixels(plane: Plane, bits: Literal[8, 16] = 8, dither: bool = False) -> NDArray[np.generic]:
+    """A picture to straight RGBA (H, W, 4), rounded, 8 or 16 bits a channel.
+
+    ``dither`` spreads the rounding of 8 bits by an ordered 8×8 matrix, for smooth gradients.
+    """
+    return convert.narrow(as_picture(plane), bits, dither)
+
+
+def _boxes(source: Size, frame: Size, rule: Fit) -> tuple[int, int]:
+    """The size a source is scaled to before it is centred in the frame."""
+    if rule == "stretch":
+        return frame.width, frame.height
+    if rule == "actual":
+        return source.width, source.height
+    across, down = frame.width / source.width, frame.height / source.height
+    factor = max(across, down) if rule == "cover" else min(across, down)
+    return max(1, round(source.width * factor)), max(1, round(source.height * factor))
+
+
+def fit(pixels: NDArray[np.uint8] | NDArray[np.uint16], frame: Size, rule: Fit) -> Plane:
+    """Straight pixels (H, W, 3 or 4) as a picture of the frame's size, centred.
+
+    ``cover`` fills the frame and crops, ``contain`` shows all and leaves clear bars, ``stretch``
+    bends the shape, ``actual`` keeps pixels. Opaque 8-bit pixels are scaled in 8 bits (half a
+    code value of rounding), others in float, premultiplied, so that no dark rim appears.
+    """
+    height, width = pixels.shape[:2]
+    if (width, height) == (frame.width, frame.height):
+        return from_pixels(pixels)
+    source = Size(width, height)
+    wide, high = _boxes(source, frame, rule)
+    # Crop before scaling: nothing outside the frame is resampled.
+    x0, x1 = _window(width, wide, frame.width)
+    y0, y1 = _window(height, high, frame.height)
+    cut = pixels[y0:y1, x0:x1]
+    target = (min(wide, frame.width), min(high, frame.height))
+    reduce = target[0] < cut.shape[1]
+    how = cv2.INTER_AREA if reduce else cv2.INTER_LINEAR
+    if pixels.dtype == np.uint8 and pixels.shape[2] == 3:
+        scaled: Any = cut
+        if target != cut.shape[1::-1]:
+            scaled = cv2.resize(cut, target, interpolation=how)
+        picture = from_pixels(scaled)
+    else:
+        picture = from_pixels(cut)
+        if target != cut.shape[1::-1]:
+            picture = np.asarray(cv2.resize(picture, target, interpolation=how), np.float32)
+    if target == (frame.width, frame.height):
+        return picture
+    out = np.zeros((frame.height, frame.width, 4), np.float32)
+    left, top = (frame.width - target[0]) // 2, (frame.height - target[1]) // 2
+    out[top : top + target[1], left : left + target[0]] = picture
+    return out
+
+
+def _window(source: int, scaled: int, frame: int) -> tuple[int, int]:
+    """The run of source pixels that the frame shows along one axis, after scaling."""
+    if scaled <= frame:
+        return 0, source
+    shown = max(1, round(frame * source / scaled))
+    start = (source - shown) // 2
+    return start, start + shown

@@ -1,0 +1,190 @@
+"""Combine: two pictures into one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from ..colour import parse_colour, premultiplied, to_encoded, to_linear
+from ..kernels import mixing
+from ..params import Choice, ColourParam, Number, Toggle
+from ..picture import Plane, as_picture, is_matte
+from .declare import Call, TapKind, step
+
+_FORWARD = {
+    "keys": [
+        {"anchor": "share", "time": 0, "value": 0},
+        {"anchor": "share", "time": 1, "value": 1},
+    ]
+}
+PROGRESS = Number(
+    name="progress",
+    default=0.5,
+    slider=(0, 1),
+    allowed=(0, 1),
+    help="0 is all of the lane's picture, 1 is all of the incoming one.",
+)
+INCOMING = TapKind("incoming", "picture", "What is uncovered.")
+
+
+def _ends(values: Mapping[str, Any]) -> set[str]:
+    """At either end only one of the two pictures is needed."""
+    if values["progress"] <= 0:
+        return {"main"}
+    return {"incoming"} if values["progress"] >= 1 else {"main", "incoming", "matte"}
+
+
+@step(
+    "luma-wipe",
+    label="Luma wipe",
+    family="Combine",
+    sentence="A matte decides when each pixel changes over, dark first.",
+    words=("transition", "reveal", "gradient wipe", "burn", "dissolve"),
+    main="picture",
+    taps=(INCOMING, TapKind("matte", "matte", "Dark places change first, bright ones last.")),
+    params=(
+        PROGRESS,
+        Number(name="softness", default=0.1, slider=(0, 0.5), allowed=(0, 4),
+               help="Width of the soft edge, in the matte's greys."),
+        Toggle(name="invert", default=False, help="Bright places first."),
+        Number(name="rim_width", default=0.0, slider=(0, 0.3), allowed=(0, 2),
+               help="Width of a coloured band along the edge, in the matte's greys."),
+        ColourParam(name="rim_colour", default="#FFFFFF"),
+        Number(name="rim_softness", default=0.05, slider=(0, 0.3), allowed=(0, 2)),
+    ),
+    fresh={"progress": _FORWARD},
+    needs=_ends,
+)  # fmt: skip
+def luma_wipe(call: Call) -> Plane:
+    """out = main + w·(incoming − main), w = clamp((e − m)/s), m the matte held to 0..1.
+
+    The edge e = p·(1 + s) runs from 0 to 1 + s; with softness s = 0, w = 1 where m < p. With a
+    rim of half width h and softness r, e = p·(1 + s + 2(h + r)) − (h + r), so that the band
+    enters and leaves completely; the band is 1 within h of the edge's middle and falls by a
+    smoothstep over r. At p = 0 the result is the main input and at p = 1 the incoming one, to
+    the last bit; w never falls as p grows.
+
+    Returns
+    -------
+    (H, W, 4) picture.
+    """
+    v = call.values
+    p, s = v["progress"], v["softness"]
+    if p <= 0:
+        return call.main
+    if p >= 1:
+        return call.taps["incoming"]
+    matte = call.taps["matte"]
+    if v["invert"]:
+        matte = np.float32(1) - matte
+    rim = v["rim_width"]
+    reach = rim / 2 + v["rim_softness"] if rim > 0 else 0.0
+    edge = p * (1 + s + 2 * reach) - reach
+    colour = premultiplied(parse_colour(v["rim_colour"]))
+    return mixing.wipe(
+        call.main, call.taps["incoming"], matte, edge, s, rim, v["rim_softness"], colour
+    )
+
+
+@step(
+    "dissolve",
+    label="Dissolve",
+    family="Combine",
+    sentence="One picture fades into another.",
+    words=("crossfade", "fade", "mix", "transition"),
+    main="picture",
+    taps=(INCOMING,),
+    params=(
+        PROGRESS,
+        Choice(name="style", default="plain", options=("plain", "additive", "film-like"),
+               help="Plain mix, both added at the middle, or mixed in linear light.", moves=False),
+    ),
+    fresh={"progress": _FORWARD},
+    needs=lambda values: _ends(values) - {"matte"},
+)  # fmt: skip
+def dissolve(call: Call) -> Plane:
+    """Plain: a + p·(b − a). Additive: a·min(1, 2 − 2p) + b·min(1, 2p). Film-like: the plain mix
+    of linear light (IEC 61966-2-1), encoded again. Exact at p = 0 and p = 1.
+
+    Returns
+    -------
+    (H, W, 4) picture.
+    """
+    p = call.values["progress"]
+    if p <= 0:
+        return call.main
+    incoming = call.taps["incoming"]
+    if p >= 1:
+        return incoming
+    style = call.values["style"]
+    if style == "plain":
+        return mixing.mix(call.main, incoming, p)
+    if style == "additive":
+        one, two = np.float32(min(1.0, 2 - 2 * p)), np.float32(min(1.0, 2 * p))
+        out = call.main * one + incoming * two
+        out[..., 3] = np.minimum(out[..., 3], np.float32(1))
+        return np.asarray(out)
+    light = to_linear(call.main) * (1 - p) + to_linear(incoming) * p
+    light[..., 3] = call.main[..., 3] * (1 - p) + incoming[..., 3] * p
+    out = to_encoded(light)
+    out[..., 3] = light[..., 3]
+    return np.asarray(out.astype(np.float32))
+
+
+@step(
+    "blend",
+    label="Blend",
+    family="Combine",
+    sentence="Lays another picture over this one, by any blend mode.",
+    words=("overlay", "multiply", "screen", "composite", "layer", "over"),
+    main="either",
+    gives="same",
+    taps=(
+        TapKind("over", "either", "What is laid over."),
+        TapKind("matte", "matte", "Where it is laid; everywhere without one.", optional=True),
+    ),
+    params=(
+        Choice(name="mode", default="normal", options=mixing.MODES),
+        Number(name="opacity", default=1.0, slider=(0, 1), allowed=(0, 1)),
+    ),
+    source="W3C Compositing and Blending Level 1",
+)
+def blend(call: Call) -> Plane:
+    """co = αs·(1 − αb)·Cs + (1 − αs)·αb·Cb + αs·αb·B(Cb, Cs); αo = αs + αb·(1 − αs).
+
+    αs is the alpha of what is laid over, times opacity and matte; B is the blend mode. Two
+    mattes give a matte, blended as opaque greys.
+
+    Returns
+    -------
+    (H, W, 4) picture, or (H, W) matte where both inputs are mattes.
+
+    References
+    ----------
+    W3C Compositing and Blending Level 1, sections 5.8, 9.1.4 and 10.
+    """
+    v, over = call.values, call.taps["over"]
+    both = is_matte(call.main) and is_matte(over)
+    out = mixing.blend(
+        as_picture(call.main), as_picture(over), v["mode"], v["opacity"], call.taps.get("matte")
+    )
+    return np.ascontiguousarray(out[..., 0]) if both else out
+
+
+@step(
+    "choose",
+    label="Choose",
+    family="Combine",
+    sentence="One picture or another, by a toggle.",
+    words=("switch", "either", "pick", "toggle"),
+    main="either",
+    gives="same",
+    taps=(TapKind("other", "either", "What is given instead."),),
+    params=(Toggle(name="take_other", default=False, label="take the other"),),
+    needs=lambda values: {"other"} if values["take_other"] else {"main"},
+)
+def choose(call: Call) -> Plane:
+    """The lane's picture, or the other one; the one not taken is not computed."""
+    return call.taps["other"] if call.values["take_other"] else call.main

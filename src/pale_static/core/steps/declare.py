@@ -1,0 +1,167 @@
+"""How a step kind is declared: one declaration and one function, side by side."""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Callable, Hashable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from ..faults import Missing
+from ..footage import Materials
+from ..params import Described, Number, Param
+from ..picture import Plane, Size
+from ..timing import Moment
+
+Takes = Literal["picture", "matte", "either"]
+Family = Literal[
+    "Sources", "Tone and colour", "Blur and sharpen", "Mattes", "Space", "Light and surface",
+    "Print and screen", "Combine", "Time",
+]  # fmt: skip
+
+MIX = Number(
+    name="mix",
+    default=1.0,
+    slider=(0, 1),
+    allowed=(0, 1),
+    help="Weight of this step against what came in.",
+)
+"""Every step that takes a main input has this from the engine."""
+
+
+@dataclass(frozen=True)
+class TapKind:
+    """Another input of a step, besides its lane's picture so far."""
+
+    name: str
+    takes: Takes
+    help: str = ""
+    optional: bool = False
+
+
+@dataclass(frozen=True)
+class Call:
+    """What a step's function gets: inputs, resolved values, frame size and moment."""
+
+    values: Mapping[str, Any]
+    size: Size
+    moment: Moment
+    taps: Mapping[str, Plane] = field(default_factory=dict)
+    input: Plane | None = None
+    materials: Materials = field(default_factory=Materials)
+
+    @property
+    def main(self) -> Plane:
+        """The lane's picture so far."""
+        assert self.input is not None
+        return self.input
+
+
+Compute = Callable[[Call], Plane]
+
+
+@dataclass(frozen=True)
+class StepKind(Described):
+    """A kind of step: its words, its values, its inputs, and what computes it."""
+
+    kind: str = ""
+    label: str = ""
+    family: Family = "Sources"
+    sentence: str = ""
+    words: tuple[str, ...] = ()
+    main: Takes | None = None
+    gives: Literal["picture", "matte", "same"] = "picture"
+    taps: tuple[TapKind, ...] = ()
+    source: str = ""
+    fresh: Mapping[str, Any] = field(default_factory=dict)
+    needs: Callable[[Mapping[str, Any]], set[str]] | None = None
+    reads: Callable[[Call], Hashable] | None = None
+    compute: Compute = lambda call: call.main
+
+    def tap(self, name: str) -> TapKind | None:
+        return next((tap for tap in self.taps if tap.name == name), None)
+
+    def describe(self) -> dict[str, Any]:
+        """Everything an interface has to know, as plain JSON."""
+        return {
+            "kind": self.kind,
+            "label": self.label,
+            "family": self.family,
+            "sentence": self.sentence,
+            "words": list(self.words),
+            "main": self.main,
+            "gives": self.gives,
+            "taps": [
+                {"name": t.name, "takes": t.takes, "help": t.help, "optional": t.optional}
+                for t in self.taps
+            ],
+            "values": [param.describe() for param in self.params],
+            "source": self.source,
+            "definition": inspect.getdoc(self.compute) or "",
+        }
+
+
+_KINDS: dict[str, StepKind] = {}
+
+
+def step(
+    kind: str,
+    *,
+    label: str,
+    family: Family,
+    sentence: str,
+    params: tuple[Param, ...] = (),
+    words: tuple[str, ...] = (),
+    main: Takes | None = None,
+    gives: Literal["picture", "matte", "same"] = "picture",
+    taps: tuple[TapKind, ...] = (),
+    source: str = "",
+    fresh: Mapping[str, Any] | None = None,
+    needs: Callable[[Mapping[str, Any]], set[str]] | None = None,
+    reads: Callable[[Call], Hashable] | None = None,
+) -> Callable[[Compute], Compute]:
+    """Declare the decorated function as a step kind.
+
+    Parameters
+    ----------
+    needs : function of the resolved values, optional
+        Which inputs (tap names, and ``"main"``) the result depends on at these values; all of
+        them by default. What is not needed is not computed.
+    reads : function of the call (without inputs), optional
+        What the result depends on beyond values, inputs and size: a moment, a frame of footage.
+        Steps without it have one result for all frames while nothing they take in moves.
+    fresh : mapping, optional
+        Values a newly added step starts with, where they differ from the defaults.
+    """
+
+    def declare(compute: Compute) -> Compute:
+        assert kind not in _KINDS, kind
+        _KINDS[kind] = StepKind(
+            params=params, kind=kind, label=label, family=family, sentence=sentence, words=words,
+            main=main, gives=gives, taps=taps, source=source, fresh=fresh or {}, needs=needs,
+            reads=reads, compute=compute,
+        )  # fmt: skip
+        return compute
+
+    return declare
+
+
+def step_kind(kind: str) -> StepKind:
+    """The step kind of that name.
+
+    Raises
+    ------
+    Missing
+        If there is none.
+    """
+    found = _KINDS.get(kind)
+    if found is None:
+        raise Missing(
+            f"There is no step of the kind “{kind}”. “pale-static steps” lists the ones there are."
+        )
+    return found
+
+
+def step_kinds() -> tuple[StepKind, ...]:
+    """All step kinds, in the order of their families and declarations."""
+    return tuple(_KINDS.values())

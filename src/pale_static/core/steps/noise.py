@@ -1,0 +1,165 @@
+"""Noise: gradient noise in octaves, stretched, turned, evolving, and evened out."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable, Mapping
+from functools import lru_cache
+from math import cos, floor, radians, sin
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..kernels import noise as kernel
+from ..params import Number, Point, Toggle, seed, whole
+from ..picture import Plane, Size
+from ..timing import Moment
+from .declare import Call, step
+
+VALUES = (
+    Number(name="cells", default=8.0, slider=(0.5, 60), allowed=(0.01, 500), unit="cells",
+           help="Cells across the frame's height: more is finer."),
+    Number(name="stretch_x", default=1.0, slider=(0.05, 40), allowed=(0.01, 1000),
+           help="How much wider the cells are."),
+    Number(name="stretch_y", default=1.0, slider=(0.05, 40), allowed=(0.01, 1000),
+           help="How much taller the cells are."),
+    whole("octaves", 4, (1, 10), (1, 10), help="Layers of ever finer detail."),
+    Number(name="roughness", default=0.5, slider=(0, 1), allowed=(0, 2),
+           help="Strength of each layer against the one before."),
+    Number(name="lacunarity", default=2.0, slider=(1.5, 4), allowed=(1, 8),
+           help="Fineness of each layer against the one before."),
+    Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
+           help="Turns the noise, clockwise."),
+    Point(name="offset", default=(0.0, 0.0), allowed=(-1000, 1000),
+          help="Moves the noise, in frame heights."),
+    Number(name="evolution", default=0.0, slider=(0, 10), allowed=(-10000, 10000),
+           help="Where in its change the noise stands."),
+    Number(name="evolve_rate", default=0.0, slider=(0, 3), allowed=(-100, 100), unit="/s",
+           help="How fast it changes by itself."),
+    Number(name="contrast", default=1.0, slider=(0, 10), allowed=(0, 100),
+           help="About middle grey."),
+    Number(name="brightness", default=0.0, slider=(-1, 1), allowed=(-10, 10)),
+    Toggle(name="even_out", default=False,
+           help="Every grey covers the same area, so a wipe runs at a steady rate."),
+    seed(),
+)  # fmt: skip
+
+
+def height_of(values: Mapping[str, Any], moment: Moment) -> float:
+    """Noise z at a moment: the evolution, and what its rate has added by then."""
+    return float(values["evolution"] + values["evolve_rate"] * moment.seconds)
+
+
+def axes(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.float64]:
+    """Per octave, where pixel centres lie in the noise; see :func:`kernels.noise.octaves`.
+
+    The frame's centre is the fixed point of cells, stretch and angle.
+    """
+    turn = radians(values["angle"] % 360)
+    # Right angles stay exact, so that they keep to the fast path where they can.
+    c, s = (round(part, 15) for part in (cos(turn), sin(turn)))
+    scale = values["cells"] / size.height
+    across, down = scale / values["stretch_x"], scale / values["stretch_y"]
+    middle_x, middle_y = 0.5 - size.width / 2, 0.5 - size.height / 2
+    move_x, move_y = (part * size.height for part in values["offset"])
+    px, py = middle_x - move_x, middle_y - move_y
+    out = np.empty((int(values["octaves"]), 7))
+    fine = 1.0
+    for o in range(len(out)):
+        fx, fy = across * fine, down * fine
+        # Octaves are shifted against each other, so their zeros at lattice points never meet.
+        shift = (37.13 * o, 17.71 * o, 9.37 * o)
+        out[o] = (
+            (px * c + py * s) * fx + shift[0], c * fx, s * fx,
+            (py * c - px * s) * fy + shift[1], -s * fy, c * fy,
+            z * fine + shift[2],
+        )  # fmt: skip
+        fine *= values["lacunarity"]
+    return out
+
+
+def weights(values: Mapping[str, Any]) -> NDArray[np.float32]:
+    """Amplitude of each octave; they sum to one."""
+    each = float(values["roughness"]) ** np.arange(int(values["octaves"]))
+    return (each / each.sum()).astype(np.float32)
+
+
+_SHAPE_OF = (
+    "cells", "stretch_x", "stretch_y", "octaves", "roughness", "lacunarity", "angle", "offset",
+    "seed",
+)  # fmt: skip
+KNOT = 1 / 16
+"""Distance in z between two measured distributions."""
+SAMPLE_HEIGHT = 288
+_LOW, _HIGH = -kernel.REACH, kernel.REACH
+
+
+@lru_cache(maxsize=512)
+def _distribution(shape: tuple[Hashable, ...], aspect: float, knot: int) -> NDArray[np.float64]:
+    """The cumulative distribution of raw noise over the frame, at one knot of its evolution."""
+    values = dict(zip(_SHAPE_OF, shape, strict=True))
+    size = Size(max(2, round(SAMPLE_HEIGHT * aspect)), SAMPLE_HEIGHT)
+    raw = kernel.octaves(
+        size.height, size.width, axes(values, size, knot * KNOT), weights(values),
+        int(values["seed"]), raw=True,
+    )  # fmt: skip
+    counts, _ = np.histogram(raw, kernel.LEVELS, (_LOW, _HIGH))
+    total = np.concatenate([[0.0], np.cumsum(counts)])
+    return np.asarray(total / total[-1])
+
+
+def even_table(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.float32]:
+    """The table that takes raw noise to its own cumulative share, at this point of its evolution.
+
+    The distribution is measured once per noise at knots along z, over the whole frame, and
+    interpolated between them: it moves as smoothly as the noise, is the same for every frame
+    size of one shape, and no frame measures anything for itself alone.
+    """
+    shape = tuple(values[name] for name in _SHAPE_OF)
+    aspect = round(size.width / size.height, 3)
+    place = z / KNOT
+    knot = floor(place)
+    table = _distribution(shape, aspect, knot)
+    share = place - knot
+    if share > 0:
+        table = table + share * (_distribution(shape, aspect, knot + 1) - table)
+    return table.astype(np.float32)
+
+
+
+
+@step(
+    "noise",
+    label="Noise",
+    family="Sources",
+    sentence="Cloudy grey noise in layers, still or slowly changing.",
+    words=("clouds", "smoke", "fractal", "turbulence", "fog", "organic", "random"),
+    gives="matte",
+    params=VALUES,
+    reads=lambda call: height_of(call.values, call.moment),
+    source="Perlin 2002, Improving Noise; Ebert et al., Texturing & Modeling",
+)
+def noise(call: Call) -> Plane:
+    """Gradient noise summed over octaves: Σ roughnessᵒ·n(lacunarityᵒ·p) / Σ roughnessᵒ.
+
+    Gradient basis after Perlin 2002 (quintic fade, twelve directions); p = position in cells,
+    z = evolution + evolve rate · seconds. The sum n becomes 0.5 + 0.5·n, or with *even out* the
+    share of the frame that lies below it; then contrast about 0.5, then brightness, then a
+    clamp to 0..1.
+
+    Returns
+    -------
+    (H, W) matte, 0..1.
+
+    References
+    ----------
+    Perlin, *Improving Noise*, SIGGRAPH 2002. Ebert et al., *Texturing & Modeling*.
+    """
+    values, size = call.values, call.size
+    z = height_of(values, call.moment)
+    gain = values["contrast"]
+    table = even_table(values, size, z) if values["even_out"] else None
+    return kernel.octaves(
+        size.height, size.width, axes(values, size, z), weights(values), int(values["seed"]),
+        table, gain=gain, lift=0.5 - 0.5 * gain + values["brightness"],
+    )  # fmt: skip

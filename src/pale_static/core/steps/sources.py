@@ -1,0 +1,178 @@
+"""Sources: where lanes begin."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from math import hypot
+
+import numpy as np
+
+from ..colour import parse_colour, premultiplied
+from ..faults import Missing
+from ..footage import Footage, frame_at, stand_in
+from ..kernels import tone
+from ..params import AssetName, Choice, ColourParam, Number, Point, SlotName, Stops, whole
+from ..picture import Plane, fit, flat
+from .declare import Call, TapKind, step
+
+FIT = Choice(
+    name="fit",
+    default="cover",
+    options=("cover", "contain", "stretch", "actual"),
+    help="How a picture of another shape sits in the frame.",
+    moves=False,
+)
+SLOT = (
+    SlotName(name="slot", default="clip", help="Which slot of the effect.", moves=False),
+    FIT,
+    whole("offset", 0, (-50, 50), (-100000, 100000), unit="frames", help="Later or earlier."),
+    Number(
+        name="hold",
+        default=-1.0,
+        slider=(-1, 10),
+        allowed=(-1, 86400),
+        unit="s",
+        help="Freeze at this moment; −1 lets the clip run.",
+    ),
+)
+
+
+def _slot_footage(call: Call) -> Footage:
+    name = call.values["slot"]
+    return call.materials.slots.get(name) or stand_in(name)
+
+
+def _slot_frame(call: Call) -> tuple[str, int]:
+    footage, moment = _slot_footage(call), call.moment
+    seconds = Fraction(moment.frame + call.values["offset"]) / moment.rate.exact
+    if call.values["hold"] >= 0:
+        seconds = Fraction(call.values["hold"])
+    seconds += getattr(footage, "start", Fraction(0))
+    return footage.identity, frame_at(footage, seconds)
+
+
+@step(
+    "slot",
+    label="Slot",
+    family="Sources",
+    sentence="The clip, text or matte that the editor brings.",
+    words=("clip", "footage", "input", "layer"),
+    params=SLOT,
+    reads=_slot_frame,
+)
+def slot(call: Call) -> Plane:
+    """The slot's material at this moment, fitted to the frame.
+
+    Past either end of the material its edge frame holds. An empty slot shows a stand-in card.
+
+    Returns
+    -------
+    (H, W, 4) picture.
+    """
+    _, index = _slot_frame(call)
+    return fit(_slot_footage(call).pixels(index), call.size, call.values["fit"])
+
+
+def _asset(call: Call) -> Footage:
+    name = call.values["asset"]
+    if not name:
+        return stand_in("still")
+    found = call.materials.assets.get(name)
+    if found is None:
+        raise Missing(
+            f"The picture “{name}” is not in the library. Bring it in, or choose another."
+        )
+    return found
+
+
+@step(
+    "still",
+    label="Still",
+    family="Sources",
+    sentence="A picture from the library.",
+    words=("image", "photo", "logo", "texture"),
+    params=(AssetName(name="asset", default="", help="Which picture.", moves=False), FIT),
+    reads=lambda call: _asset(call).identity,
+)
+def still(call: Call) -> Plane:
+    """A picture from the library, fitted to the frame; (H, W, 4)."""
+    return fit(_asset(call).pixels(0), call.size, call.values["fit"])
+
+
+@step(
+    "continue-from",
+    label="Continue from",
+    family="Sources",
+    sentence="Starts a lane with what another lane or step gives.",
+    words=("copy", "reuse", "branch", "duplicate"),
+    gives="same",
+    taps=(TapKind("from", "either", "The lane or step to go on from."),),
+)
+def continue_from(call: Call) -> Plane:
+    """What the tap gives, unchanged."""
+    return call.taps["from"]
+
+
+@step(
+    "flat",
+    label="Flat",
+    family="Sources",
+    sentence="One colour all over.",
+    words=("solid", "colour", "background", "plain"),
+    params=(ColourParam(name="colour", default="#808080"),),
+)
+def flat_colour(call: Call) -> Plane:
+    """One colour with its alpha; (H, W, 4), premultiplied."""
+    return flat(call.size, premultiplied(parse_colour(call.values["colour"])))
+
+
+_SHAPES = ("linear", "radial")
+_BEYOND = ("clamp", "repeat", "mirror")
+
+
+@step(
+    "ramp",
+    label="Ramp",
+    family="Sources",
+    sentence="A smooth change from one point to another.",
+    words=("gradient", "fade", "direction", "wipe", "circle"),
+    params=(
+        Choice(name="shape", default="linear", options=_SHAPES),
+        Point(name="start", default=(0.0, 0.5), help="Where the first stop lies."),
+        Point(name="end", default=(1.0, 0.5), help="Where the last stop lies."),
+        Stops(name="stops", help="Colours along the ramp."),
+        Choice(name="beyond", default="clamp", options=_BEYOND, help="What lies past the ends."),
+    ),
+)
+def ramp(call: Call) -> Plane:
+    """Colour stops over the position between two points.
+
+    Linear: t = (x − start)·(end − start) / |end − start|², in pixels, so lines of equal t are
+    square to the ramp at any frame shape. Radial: t = |x − start| / |end − start|, round at any
+    frame shape. Between stops colours are mixed premultiplied.
+
+    Returns
+    -------
+    (H, W, 4) picture; or (H, W) matte where the stops are black to white and opaque.
+    """
+    values, size = call.values, call.size
+    x0, y0 = values["start"][0] * size.width, values["start"][1] * size.height
+    x1, y1 = values["end"][0] * size.width, values["end"][1] * size.height
+    # A ramp with both points in one place is a step there; a thousandth of a pixel will do.
+    length = max(hypot(x1 - x0, y1 - y0), 1e-3)
+    place = tone.ramp(
+        size.height,
+        size.width,
+        _SHAPES.index(values["shape"]),
+        (x0, y0),
+        ((x1 - x0) / length, (y1 - y0) / length),
+        1 / length,
+        _BEYOND.index(values["beyond"]),
+    )
+    stops = [(at, premultiplied(parse_colour(colour))) for at, colour in values["stops"]]
+    if stops == [(0.0, (0.0, 0.0, 0.0, 1.0)), (1.0, (1.0, 1.0, 1.0, 1.0))]:
+        return place
+    grid = np.linspace(0, 1, 1025)
+    positions = [at for at, _ in stops]
+    table = [np.interp(grid, positions, [colour[c] for _, colour in stops]) for c in range(4)]
+    return tone.coloured(place, np.stack(table, -1).astype(np.float32))

@@ -1,0 +1,95 @@
+"""Tone and colour."""
+
+from __future__ import annotations
+
+from typing import get_args
+
+from ..kernels import tone as kernel
+from ..params import Choice, Number
+from ..picture import Channel, Plane, as_matte
+from .declare import Call, step
+
+_ON = ("together", "red", "green", "blue")
+
+
+@step(
+    "levels",
+    label="Levels",
+    family="Tone and colour",
+    sentence="Sets black, white and middle: more contrast, or less.",
+    words=("contrast", "brightness", "gamma", "curves", "clip"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="black_in", default=0.0, slider=(0, 1), allowed=(-10, 10),
+               help="What becomes black."),
+        Number(name="white_in", default=1.0, slider=(0, 1), allowed=(-10, 10),
+               help="What becomes white."),
+        Number(name="gamma", default=1.0, slider=(0.1, 4), allowed=(0.01, 100),
+               help="Above 1 lightens the middle."),
+        Number(name="black_out", default=0.0, slider=(0, 1), allowed=(-10, 10)),
+        Number(name="white_out", default=1.0, slider=(0, 1), allowed=(-10, 10)),
+        Choice(name="on", default="together", options=_ON, help="Which channels.", moves=False),
+    ),
+)  # fmt: skip
+def levels(call: Call) -> Plane:
+    """out = black out + t^(1/gamma)·(white out − black out), t = (in − black in)/(white in − black in).
+
+    On straight colour; alpha stays. Where gamma is not 1, t is held at 0 from below. With black
+    in = white in the slope is that of a step a thousandth wide. Common practice.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    v = call.values
+    span = v["white_in"] - v["black_in"]
+    if abs(span) < 1e-3:
+        span = -1e-3 if span < 0 else 1e-3
+    curve = (v["black_in"], 1 / span, 1 / v["gamma"], v["black_out"], v["white_out"])
+    return kernel.levels(call.main, curve, _ON.index(v["on"]) - 1)
+
+
+@step(
+    "threshold",
+    label="Threshold",
+    family="Tone and colour",
+    sentence="White above a level, black below, with a soft edge between.",
+    words=("cut", "silhouette", "matte", "binary", "hard"),
+    main="either",
+    gives="matte",
+    params=(
+        Number(name="level", default=0.5, slider=(0, 1), allowed=(-1, 2)),
+        Number(name="softness", default=0.02, slider=(0, 0.5), allowed=(0, 4)),
+        Choice(name="by", default="luminance", options=get_args(Channel), moves=False,
+               help="What is compared with the level."),
+    ),
+)  # fmt: skip
+def threshold(call: Call) -> Plane:
+    """Smoothstep over ``softness``, centred on ``level``; exact white at 0, exact black above 1.
+
+    Returns
+    -------
+    (H, W) matte, 0..1.
+    """
+    v = call.values
+    matte = as_matte(call.main, v["by"])
+    level, softness = v["level"], v["softness"]
+    if level <= 0 or level > 1:
+        # The ends are exact whatever the softness: all of the matte, or nothing of it.
+        level, softness = (-1e9, 0.0) if level <= 0 else (1e9, 0.0)
+    return kernel.threshold(matte, level, softness)
+
+
+@step(
+    "invert",
+    label="Invert",
+    family="Tone and colour",
+    sentence="Black becomes white, white becomes black.",
+    words=("negative", "reverse", "opposite"),
+    main="either",
+    gives="same",
+)
+def invert(call: Call) -> Plane:
+    """1 − straight colour under the same alpha; 1 − value for a matte."""
+    return kernel.invert(call.main)
