@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Mapping
+from collections.abc import Mapping
 from functools import lru_cache
 from math import cos, floor, radians, sin
 from typing import Any
@@ -95,7 +95,7 @@ _LOW, _HIGH = -kernel.REACH, kernel.REACH
 
 
 @lru_cache(maxsize=512)
-def _distribution(shape: tuple[Hashable, ...], aspect: float, knot: int) -> NDArray[np.float64]:
+def _distribution(shape: tuple[Any, ...], aspect: float, knot: int) -> NDArray[np.float64]:
     """The cumulative distribution of raw noise over the frame, at one knot of its evolution."""
     values = dict(zip(_SHAPE_OF, shape, strict=True))
     size = Size(max(2, round(SAMPLE_HEIGHT * aspect)), SAMPLE_HEIGHT)
@@ -124,8 +124,6 @@ def even_table(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.fl
     if share > 0:
         table = table + share * (_distribution(shape, aspect, knot + 1) - table)
     return table.astype(np.float32)
-
-
 
 
 @step(

@@ -1,0 +1,209 @@
+"""A small painter in linear light, for making the demo footage."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.colour import to_encoded, to_linear
+from ..core.kernels import noise
+
+Array = NDArray[np.float32]
+Light = tuple[float, float, float]
+
+
+def light(colour: str, gain: float = 1.0) -> Light:
+    """``#RRGGBB`` as linear light."""
+    parts = np.array([int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5)])
+    red, green, blue = (float(part) for part in to_linear(parts) * gain)
+    return red, green, blue
+
+
+@lru_cache(maxsize=32)
+def clouds(height: int, width: int, cells: float, octaves: int, seed: int, z: float = 0) -> Array:
+    """Soft noise, 0..1, for paper, concrete, mist."""
+    axes = np.zeros((octaves, 7))
+    for o in range(octaves):
+        fine = cells / height * 2**o
+        axes[o] = (o * 31.7, fine, 0, o * 12.3, 0, fine, z * 2**o)
+    weights = 0.5 ** np.arange(octaves)
+    raw = noise.octaves(
+        height, width, axes, (weights / weights.sum()).astype(np.float32), seed, raw=True
+    )
+    return np.clip(0.5 + raw, 0, 1)
+
+
+# Light to code value by the square root of light: fine steps in the darks, up to 16 times white.
+_STEPS = 8192
+_FILM = to_encoded(1 - np.exp(-1.25 * (np.arange(_STEPS + 1) * 4 / _STEPS) ** 2)).astype(np.float32)
+
+
+# A lamp's fall-off over the square of distance in radii, 0..25.
+_GLOW_STEPS = 16384
+_FAR = np.arange(_GLOW_STEPS + 1) * 25 / _GLOW_STEPS
+_GLOW = ((np.exp(-_FAR) + 0.22 / (1 + _FAR) ** 1.5) * (1 - _FAR / 25)).astype(np.float32)
+
+
+@lru_cache(maxsize=4)
+def _speckles(height: int, width: int) -> Array:
+    """One field of grain, larger than the frame, of which each frame shows another window."""
+    rng = np.random.default_rng(7)
+    return rng.standard_normal((height + 128, width + 128), dtype=np.float32)
+
+
+class Canvas:
+    """A frame being painted; coordinates are in units of its height, origin at its centre."""
+
+    def __init__(self, width: int, height: int, ground: Light = (0, 0, 0)) -> None:
+        self.width, self.height = width, height
+        self.light: Array = np.empty((height, width, 3), np.float32)
+        self.light[:] = ground
+
+    def px(self, x: float, y: float) -> tuple[float, float]:
+        return x * self.height + self.width / 2, y * self.height + self.height / 2
+
+    def sky(self, stops: list[tuple[float, Light]]) -> None:
+        """A vertical gradient; stops from −0.5 (top) to 0.5."""
+        rows = (np.arange(self.height) + 0.5) / self.height - 0.5
+        at = [stop for stop, _ in stops]
+        column = np.stack([np.interp(rows, at, [c[k] for _, c in stops]) for k in range(3)], -1)
+        self.light[:] = column[:, None, :]
+
+    def _window(
+        self, x0: float, y0: float, x1: float, y1: float
+    ) -> tuple[slice, slice, Array, Array] | None:
+        left, top = max(0, int(np.floor(x0))), max(0, int(np.floor(y0)))
+        right, bottom = (
+            min(self.width, int(np.ceil(x1)) + 1),
+            min(self.height, int(np.ceil(y1)) + 1),
+        )
+        if left >= right or top >= bottom:
+            return None
+        x = np.arange(left, right, dtype=np.float32)[None, :] + np.float32(0.5)
+        y = np.arange(top, bottom, dtype=np.float32)[:, None] + np.float32(0.5)
+        return slice(top, bottom), slice(left, right), x, y
+
+    def cover(self, rows: slice, columns: slice, amount: Array, colour: Light) -> None:
+        """Lay a colour over a window with this much coverage."""
+        part = self.light[rows, columns]
+        amount = amount.astype(np.float32, copy=False)
+        for channel in range(3):
+            plane = part[..., channel]
+            plane += amount * (np.float32(colour[channel]) - plane)
+
+    def box(
+        self, x: float, y: float, wide: float, high: float, colour: Light,
+        soft: float = 0.0, opacity: float = 1.0, corner: float = 0.0,
+    ) -> None:  # fmt: skip
+        """A box by its centre and size, edges anti-aliased or soft, corners round."""
+        cx, cy = self.px(x, y)
+        hw, hh, r = wide * self.height / 2, high * self.height / 2, corner * self.height
+        edge = max(1.0, soft * self.height)
+        found = self._window(cx - hw - edge, cy - hh - edge, cx + hw + edge, cy + hh + edge)
+        if not found:
+            return
+        rows, columns, px, py = found
+        dx, dy = np.abs(px - cx) - hw + r, np.abs(py - cy) - hh + r
+        far = np.hypot(np.maximum(dx, 0), np.maximum(dy, 0)) + np.minimum(np.maximum(dx, dy), 0) - r
+        self.cover(rows, columns, np.clip(0.5 - far / edge, 0, 1) * opacity, colour)
+
+    def disc(
+        self, x: float, y: float, radius: float, colour: Light, soft: float = 0.0,
+        opacity: float = 1.0, add: bool = False, rim: float = 0.0,
+    ) -> None:  # fmt: skip
+        """A disc; ``add`` adds its light, ``rim`` brightens its edge like a blurred lamp's."""
+        cx, cy = self.px(x, y)
+        r, edge = radius * self.height, max(1.0, soft * self.height)
+        found = self._window(cx - r - edge, cy - r - edge, cx + r + edge, cy + r + edge)
+        if not found:
+            return
+        rows, columns, px, py = found
+        far = np.hypot(px - cx, py - cy)
+        amount = np.clip(0.5 - (far - r) / edge, 0, 1) * opacity
+        if rim:
+            amount = amount * (1 + rim * np.clip(far / max(r, 1), 0, 1) ** 6)
+        if add:
+            self.light[rows, columns] += amount[..., None] * np.asarray(colour, np.float32)
+        else:
+            self.cover(rows, columns, amount.astype(np.float32), colour)
+
+    def glow(self, x: float, y: float, radius: float, colour: Light, gain: float = 1.0) -> None:
+        """Added light that falls off like a lamp seen through air: a core and a wide skirt."""
+        cx, cy = self.px(x, y)
+        r = radius * self.height
+        found = self._window(cx - 5 * r, cy - 5 * r, cx + 5 * r, cy + 5 * r)
+        if not found:
+            return
+        rows, columns, px, py = found
+        far = ((px - np.float32(cx)) ** 2 + (py - np.float32(cy)) ** 2) / np.float32(r * r)
+        place = np.minimum(far * np.float32(_GLOW_STEPS / 25), np.float32(_GLOW_STEPS))
+        fall = _GLOW[place.astype(np.int32)] * np.float32(gain)
+        part = self.light[rows, columns]
+        for channel in range(3):
+            part[..., channel] += fall * np.float32(colour[channel])
+
+    def wire(
+        self, curve: Callable[[Array], Array], thickness: float, colour: Light,
+        opacity: float = 1.0,
+    ) -> None:  # fmt: skip
+        """A thin line y = curve(x) across the frame."""
+        x = (np.arange(self.width, dtype=np.float32) + 0.5 - self.width / 2) / self.height
+        y = curve(x).astype(np.float32) * self.height + self.height / 2
+        half = thickness * self.height / 2
+        top, bottom = int(max(0, y.min() - half - 2)), int(min(self.height, y.max() + half + 3))
+        if top >= bottom:
+            return
+        slope = np.hypot(1, np.gradient(y))
+        rows = np.arange(top, bottom, dtype=np.float32)[:, None] + np.float32(0.5)
+        amount = np.clip(half + 0.5 - np.abs(rows - y) / slope, 0, min(1, 2 * half + 0.3)) * opacity
+        self.cover(slice(top, bottom), slice(0, self.width), amount.astype(np.float32), colour)
+
+    def line(
+        self, x0: float, y0: float, x1: float, y1: float, thickness: float, colour: Light,
+        opacity: float = 1.0, add: bool = False, spread: float = 0.0,
+    ) -> None:  # fmt: skip
+        """A straight line with round ends; ``spread`` gives it a glow of that radius."""
+        ax, ay = self.px(x0, y0)
+        bx, by = self.px(x1, y1)
+        half, wide = thickness * self.height / 2, spread * self.height
+        pad = half + 2 + 3 * wide
+        found = self._window(
+            min(ax, bx) - pad, min(ay, by) - pad, max(ax, bx) + pad, max(ay, by) + pad
+        )
+        if not found:
+            return
+        rows, columns, px, py = found
+        length = max((bx - ax) ** 2 + (by - ay) ** 2, 1e-6)
+        t = np.clip(((px - ax) * (bx - ax) + (py - ay) * (by - ay)) / length, 0, 1)
+        far = np.hypot(px - ax - t * (bx - ax), py - ay - t * (by - ay))
+        amount = np.clip(half + 0.5 - far, 0, 1).astype(np.float32) * np.float32(opacity)
+        if add:
+            if wide:
+                amount = amount + 0.35 * np.exp(-((np.maximum(far - half, 0) / wide) ** 2))
+            self.light[rows, columns] += amount[..., None] * np.asarray(colour, np.float32)
+        else:
+            self.cover(rows, columns, amount.astype(np.float32), colour)
+
+    def shade(self, amount: Array) -> None:
+        """Multiply all light by a matte."""
+        self.light *= amount[..., None]
+
+    def finish(self, seed: int, grain: float = 0.012, vignette: float = 0.35) -> NDArray[np.uint8]:
+        """Lens fall-off, a soft shoulder, encoding, and grain that is new for each seed."""
+        y, x = np.ogrid[0 : self.height, 0 : self.width]
+        far = ((x - self.width / 2) ** 2 + (y - self.height / 2) ** 2) / (self.width / 2) ** 2
+        fall = (1 - vignette * 0.6 * np.clip(far, 0, 1.5)).astype(np.float32)
+        exposed = np.maximum(self.light * fall[..., None], np.float32(0))
+        place = np.minimum(np.sqrt(exposed) * np.float32(_STEPS / 4), np.float32(_STEPS))
+        encoded = _FILM[place.astype(np.int32)]
+        down, right = np.random.default_rng(seed).integers(0, 128, 2)
+        speckle = _speckles(self.height, self.width)[down:, right:][: self.height, : self.width]
+        grey = encoded[..., 1]
+        amount = np.float32(grain) * (np.float32(0.35) + np.float32(2.6) * grey * (1 - grey))
+        speckle = speckle * amount
+        encoded += speckle[..., None]
+        np.clip(encoded, 0, 1, out=encoded)
+        return (encoded * np.float32(255) + np.float32(0.5)).astype(np.uint8)

@@ -1,0 +1,57 @@
+"""What a file of material is, told at once."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from ..core.faults import Unreadable
+
+
+class Facts(BaseModel):
+    """What people want to know of a material before they use it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    kind: Literal["video", "still"]
+    width: int
+    height: int
+    rate: str | None = None
+    frames: int = 1
+    seconds: float = 0.0
+    alpha: bool = False
+    bits: int = 8
+    coding: str = ""
+    problems: tuple[str, ...] = ()
+
+
+_VIDEO: Literal["video"] = "video"
+_STILL: Literal["still"] = "still"
+
+
+def sniff(head: bytes, name: str) -> tuple[Literal["video", "still"], str]:
+    """What a file is by its first bytes, whatever it is called: kind and extension.
+
+    Raises
+    ------
+    Unreadable
+        If it is nothing that can be brought in.
+    """
+    if head[:8] == b"\x89PNG\r\n\x1a\n":
+        return _STILL, ".png"
+    if head[:3] == b"\xff\xd8\xff":
+        return _STILL, ".jpg"
+    if head[:4] == b"RIFF" and head[8:12] == b"WEBP":
+        return _STILL, ".webp"
+    if head[:4] in (b"II*\x00", b"MM\x00*"):
+        return _STILL, ".tif"
+    if head[4:8] == b"ftyp":
+        return _VIDEO, ".mov" if head[8:10] == b"qt" else ".mp4"
+    if head[4:8] in (b"moov", b"mdat", b"wide", b"free"):
+        return _VIDEO, ".mov"
+    if head[:4] == b"\x1aE\xdf\xa3":
+        return _VIDEO, ".webm" if b"webm" in head[:64] else ".mkv"
+    what = "is empty" if not head else "is neither a picture nor a video"
+    raise Unreadable(
+        f"{name} {what}. Bring in MP4, MOV, WebM or MKV video, or PNG, JPEG, WebP or TIFF stills."
+    )

@@ -1,0 +1,51 @@
+"""Open a file of material, whatever it is."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+from ..core.faults import Missing, Unreadable
+from ..core.footage import Footage
+from .facts import Facts, sniff
+from .stills import read_still
+from .video import VideoFootage
+
+
+def open_footage(path: str | Path, name: str | None = None) -> Footage:
+    """A clip or a still from a file, by its content.
+
+    Raises
+    ------
+    Missing, Unreadable, TooLarge
+    """
+    return inspect_file(Path(path), name)[0]
+
+
+def inspect_file(path: Path, name: str | None = None) -> tuple[Footage, Facts]:
+    """The material in a file, and what it is."""
+    name = name or path.name
+    if not path.is_file():
+        raise Missing(f"There is no file {path}.")
+    with path.open("rb") as file:
+        head = file.read(64)
+    kind, _ = sniff(head, name)
+    if kind == "still":
+        return read_still(path, name)
+    video = VideoFootage(path, name=name)
+    return video, video.facts()
+
+
+@lru_cache(maxsize=24)
+def shared_footage(path: Path, identity: str) -> Footage:
+    """The same open file for all who ask; its decoder and frames are shared."""
+    if not path.is_file():
+        raise Missing(f"The file of a material ({identity[:8]}…) is gone. Bring it in again.")
+    with path.open("rb") as file:
+        kind, _ = sniff(file.read(64), path.name)
+    if kind == "still":
+        return read_still(path)[0]
+    return VideoFootage(path, identity)
+
+
+__all__ = ["Unreadable", "inspect_file", "open_footage", "shared_footage"]

@@ -1,0 +1,157 @@
+"""Pictures out: H.264 MP4 and PNG sequences, frame by frame."""
+
+from __future__ import annotations
+
+import re
+from contextlib import suppress
+from fractions import Fraction
+from pathlib import Path
+from types import TracebackType
+from typing import Any, Protocol
+
+import av
+import numpy as np
+
+from ..core.faults import Fault, NoRoom
+from ..core.picture import Plane, Size, to_pixels
+from ..core.timing import FrameRate
+from .stills import encode_png, write_file
+
+_NUMBER = re.compile(r"%0?(\d*)d")
+
+
+class Writer(Protocol):
+    """Takes frames in order; nothing stands under the final name before it is finished."""
+
+    def add(self, index: int, picture: Plane) -> None: ...
+
+    def finish(self) -> list[Path]: ...
+
+    def abandon(self) -> None: ...
+
+
+def open_writer(path: Path, size: Size, rate: FrameRate) -> Writer:
+    """A writer by the name: ``out.mp4``, or ``frames_%04d.png``.
+
+    Raises
+    ------
+    Fault
+        For a name that is neither, or a size the format cannot hold.
+    """
+    if path.suffix == ".mp4":
+        return VideoWriter(path, size, rate)
+    if path.suffix == ".png" and _NUMBER.search(path.name):
+        return PngSequence(path)
+    raise Fault(
+        f"Cannot tell from “{path.name}” what to write. Name it out.mp4 for a video or "
+        "frames_%04d.png for a sequence of pictures."
+    )
+
+
+class PngSequence:
+    """16-bit PNGs with alpha, one a frame, numbered from 0."""
+
+    def __init__(self, pattern: Path) -> None:
+        self.pattern = pattern
+        self.written: list[Path] = []
+
+    def path(self, index: int) -> Path:
+        return self.pattern.with_name(self.pattern.name % index)
+
+    def add(self, index: int, picture: Plane) -> None:
+        path = self.path(index)
+        write_file(path, encode_png(to_pixels(picture, 16)))
+        self.written.append(path)
+
+    def finish(self) -> list[Path]:
+        return self.written
+
+    def abandon(self) -> None:
+        """Frames written so far stay: they are whole, and a later run goes on from them."""
+
+
+class VideoWriter:
+    """H.264 in MP4: 4:2:0, Rec. 709 tagged, 8 bits, near-transparent quality, opaque."""
+
+    def __init__(self, path: Path, size: Size, rate: FrameRate, quality: int = 14) -> None:
+        if size.width % 2 or size.height % 2:
+            raise Fault(
+                f"H.264 video needs an even width and height. {size.width}×{size.height} is not: "
+                f"choose {size.width // 2 * 2}×{size.height // 2 * 2}, or write PNGs."
+            )
+        self.final = path
+        self.part = path.with_name(f".{path.name}.part")
+        try:
+            self._container = av.open(str(self.part), "w", format="mp4")
+            self._stream: Any = self._container.add_stream("libx264", rate=rate.exact)
+        except OSError as fault:
+            raise _no_room(path, fault) from fault
+        stream = self._stream
+        stream.width, stream.height = size.width, size.height
+        stream.pix_fmt = "yuv420p"
+        stream.time_base = Fraction(1) / rate.exact
+        stream.options = {"crf": str(quality), "preset": "veryfast", "threads": "2"}
+        context = stream.codec_context
+        # ITU-T H.273 code points: 1 is Rec. 709 for matrix, primaries and transfer.
+        context.colorspace = context.color_primaries = context.color_trc = 1
+        context.color_range = 1
+
+    def add(self, index: int, picture: Plane) -> None:
+        pixels = to_pixels(picture)
+        rgb = np.ascontiguousarray(pixels[..., :3])
+        if (pixels[..., 3] != 255).any():
+            # Video has no alpha: over black, which is what the premultiplied picture shows.
+            rgb = to_pixels(np.dstack([picture[..., :3], np.ones_like(picture[..., :1])]))[..., :3]
+            rgb = np.ascontiguousarray(rgb)
+        frame = av.VideoFrame.from_ndarray(rgb, "rgb24")
+        frame = frame.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
+        frame.pts = index
+        self._mux(frame)
+
+    def _mux(self, frame: av.VideoFrame | None) -> None:
+        try:
+            for packet in self._stream.encode(frame):
+                self._container.mux(packet)
+        except OSError as fault:
+            self.abandon()
+            raise _no_room(self.final, fault) from fault
+
+    def finish(self) -> list[Path]:
+        self._mux(None)
+        try:
+            self._container.close()
+            self.part.replace(self.final)
+        except OSError as fault:
+            self.part.unlink(missing_ok=True)
+            raise _no_room(self.final, fault) from fault
+        return [self.final]
+
+    def abandon(self) -> None:
+        with suppress(OSError):
+            self._container.close()
+        self.part.unlink(missing_ok=True)
+
+
+def _no_room(path: Path, fault: OSError) -> NoRoom:
+    return NoRoom(
+        f"{path.name} could not be written: {fault.strerror or fault}. "
+        "Make room on the disk, or choose another folder, and render again."
+    )
+
+
+class Writing:
+    """A writer in a ``with``: finished at the end, abandoned on a fault."""
+
+    def __init__(self, writer: Writer) -> None:
+        self.writer = writer
+
+    def __enter__(self) -> Writer:
+        return self.writer
+
+    def __exit__(
+        self, kind: type[BaseException] | None, _: BaseException | None, __: TracebackType | None
+    ) -> None:
+        if kind is None:
+            self.writer.finish()
+        else:
+            self.writer.abandon()

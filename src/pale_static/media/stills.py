@@ -1,0 +1,129 @@
+"""Stills in and out."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import warnings
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageOps
+
+from ..core.faults import NoRoom, TooLarge, Unreadable
+from ..core.footage import StillPicture
+from ..core.picture import LARGEST_AREA, LARGEST_SIDE
+from .facts import Facts
+
+Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before a pixel is read
+
+
+def _bounded(width: int, height: int, name: str) -> None:
+    if max(width, height) > LARGEST_SIDE or width * height > LARGEST_AREA:
+        raise TooLarge(
+            f"{name} has {width}×{height} pixels. At most {LARGEST_SIDE} a side and "
+            f"{LARGEST_AREA / 1e6:.0f} million in all are taken. Bring in a smaller copy."
+        )
+
+
+def read_still(path: Path, name: str | None = None) -> tuple[StillPicture, Facts]:
+    """A PNG, JPEG, WebP or TIFF, 8 or 16 bits, with or without alpha, turned upright.
+
+    Raises
+    ------
+    Unreadable, TooLarge
+    """
+    name = name or path.name
+    data = path.read_bytes()
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            image = Image.open(io.BytesIO(data))
+            _bounded(image.width, image.height, name)
+            pixels = _pixels(image, data)
+    except TooLarge:
+        raise
+    except Exception as fault:
+        raise Unreadable(
+            f"{name} is damaged and cannot be read. Save it again and bring it in anew."
+        ) from fault
+    problems = []
+    alpha = pixels.shape[2] == 4
+    if min(pixels.shape[:2]) < 16:
+        problems.append("Very small: it will be enlarged and look soft or blocky.")
+    identity = hashlib.blake2b(data, digest_size=16).hexdigest()
+    facts = Facts(
+        kind="still",
+        width=pixels.shape[1],
+        height=pixels.shape[0],
+        alpha=alpha,
+        bits=8 * pixels.dtype.itemsize,
+        coding=image.format or "",
+        problems=tuple(problems),
+    )
+    return StillPicture(identity, pixels), facts
+
+
+def _pixels(image: Image.Image, data: bytes) -> NDArray[Any]:
+    """Straight RGB or RGBA; deep pictures keep their 16 bits."""
+    if image.format in ("PNG", "TIFF"):
+        raw = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+        if raw is not None and raw.dtype == np.uint16:
+            if raw.ndim == 2:
+                return np.repeat(raw[..., None], 3, 2)
+            order = [2, 1, 0, 3][: raw.shape[2]] if raw.shape[2] > 2 else [0, 0, 0]
+            return np.ascontiguousarray(raw[..., order])
+    upright = ImageOps.exif_transpose(image) or image
+    clear = upright.mode in ("RGBA", "LA", "PA") or "transparency" in upright.info
+    return np.array(upright.convert("RGBA" if clear else "RGB"))
+
+
+def encode_png(pixels: NDArray[Any], level: int = 1) -> bytes:
+    """Straight RGBA or RGB, 8 or 16 bits, as PNG; an opaque picture is stored without alpha."""
+    top = np.iinfo(pixels.dtype).max
+    if pixels.shape[2] == 4 and (pixels[..., 3] == top).all():
+        pixels = pixels[..., :3]
+    order = [2, 1, 0, 3][: pixels.shape[2]]
+    ok, data = cv2.imencode(
+        ".png", np.ascontiguousarray(pixels[..., order]), [cv2.IMWRITE_PNG_COMPRESSION, level]
+    )
+    assert ok
+    return data.tobytes()
+
+
+def encode_jpeg(pixels: NDArray[np.uint8], quality: int = 88) -> bytes:
+    """Opaque RGB as JPEG."""
+    ok, data = cv2.imencode(
+        ".jpg", cv2.cvtColor(pixels, cv2.COLOR_RGB2BGR), [cv2.IMWRITE_JPEG_QUALITY, quality]
+    )
+    assert ok
+    return data.tobytes()
+
+
+def over_weave(pixels: NDArray[np.uint8], cell: int = 8) -> NDArray[np.uint8]:
+    """Straight RGBA over a pale weave of two greys, so that clear areas can be seen as clear."""
+    if (pixels[..., 3] == 255).all():
+        return np.ascontiguousarray(pixels[..., :3])
+    height, width = pixels.shape[:2]
+    y, x = np.ogrid[0:height, 0:width]
+    weave = np.where((y // cell + x // cell) % 2, 196, 208).astype(np.uint16)[..., None]
+    alpha = pixels[..., 3:].astype(np.uint16)
+    mixed = pixels[..., :3] * alpha + weave * (255 - alpha)
+    return ((mixed + 127) // 255).astype(np.uint8)
+
+
+def write_file(path: Path, data: bytes) -> None:
+    """Write whole or not at all: to a name beside it first."""
+    part = path.with_name(path.name + ".part")
+    try:
+        part.write_bytes(data)
+        part.replace(path)
+    except OSError as fault:
+        part.unlink(missing_ok=True)
+        raise NoRoom(
+            f"{path.name} could not be written: {fault.strerror or fault}. "
+            "Make room on the disk and try again."
+        ) from fault

@@ -1,0 +1,208 @@
+"""Video in: exact frames of any file, by number."""
+
+from __future__ import annotations
+
+import hashlib
+from bisect import bisect_right
+from collections import OrderedDict
+from fractions import Fraction
+from itertools import pairwise
+from pathlib import Path
+from threading import Lock
+from typing import Any
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.faults import Missing, Unreadable
+from ..core.picture import Size
+from ..core.timing import FrameRate
+from .facts import Facts
+
+CACHED_BYTES = 192 << 20
+"""Decoded frames kept for each open file."""
+READ_ON = 48
+"""A frame this little ahead is decoded towards rather than sought."""
+
+
+def file_identity(path: Path) -> str:
+    """A content hash of a file, read in pieces."""
+    digest = hashlib.blake2b(digest_size=16)
+    with path.open("rb") as file:
+        while piece := file.read(1 << 20):
+            digest.update(piece)
+    return digest.hexdigest()
+
+
+class VideoFootage:
+    """Frames of a video file at a constant rate; open until closed. Safe from several threads.
+
+    A file with varying frame rate is resolved to its average rate: frame n shows what the file
+    shows at n/rate seconds. Rotation and colour tags are honoured; untagged video of 720 lines
+    or more is taken as Rec. 709, smaller as Rec. 601 (common practice).
+    """
+
+    def __init__(self, path: Path, identity: str | None = None, name: str | None = None) -> None:
+        self.path = path
+        self.name = name or path.name
+        self.identity = identity or file_identity(path)
+        self._lock = Lock()
+        self._cache: OrderedDict[int, NDArray[Any]] = OrderedDict()
+        self._held = 0
+        self._at: int | None = None
+        try:
+            self._container = av.open(str(path))
+        except FileNotFoundError:
+            raise Missing(f"{self.name} is not where it was. Bring it in again.") from None
+        except (av.FFmpegError, OSError, ValueError) as fault:
+            raise Unreadable(f"{self.name} cannot be read as a video.") from fault
+        if not self._container.streams.video:
+            raise Unreadable(f"{self.name} holds no picture, only sound or data.")
+        self._stream = self._container.streams.video[0]
+        self._stream.thread_type = "AUTO"
+        self._index()
+        first = self._decoded_at(0)
+        self.bits = 16 if _deep(first) else 8
+        self.alpha = any(part.is_alpha for part in first.format.components)
+        pixels = self._pixels(first)
+        self._size = Size(pixels.shape[1], pixels.shape[0])
+        self._keep(0, pixels)
+
+    def _index(self) -> None:
+        """Times of all frames, from the packets alone."""
+        base = self._stream.time_base
+        assert base is not None
+        try:
+            times = sorted(
+                packet.pts
+                for packet in self._container.demux(self._stream)
+                if packet.pts is not None and not packet.is_discard
+            )
+        except av.FFmpegError as fault:
+            raise Unreadable(f"{self.name} is damaged and cannot be read.") from fault
+        if not times:
+            raise Unreadable(f"{self.name} has no frames: its length is zero.")
+        self._pts = times
+        gaps = {b - a for a, b in pairwise(times)}
+        mean = None
+        if len(times) > 1 and times[-1] > times[0]:
+            mean = Fraction(len(times) - 1) / ((times[-1] - times[0]) * base)
+        told = self._stream.average_rate or self._stream.guessed_rate
+        # Rounded container clocks make gaps differ by one tick; that is no varying rate.
+        self.varying = bool(gaps) and max(gaps) - min(gaps) > max(1, 0.002 / base)
+        if told is None or (mean is not None and abs(mean - told) > told / 50):
+            told = (mean or Fraction(25)).limit_denominator(1000)
+        try:
+            self._rate = FrameRate.of(told)
+        except Exception:
+            self._rate = FrameRate.of(25)
+        if self.varying:
+            span = (times[-1] - times[0]) * base
+            self._length = max(1, round(span * self._rate.exact) + 1)
+        else:
+            self._length = len(times)
+
+    @property
+    def size(self) -> Size:
+        return self._size
+
+    @property
+    def rate(self) -> FrameRate:
+        return self._rate
+
+    @property
+    def length(self) -> int:
+        return self._length
+
+    def facts(self) -> Facts:
+        """What the file is."""
+        problems = []
+        if self.varying:
+            problems.append(
+                f"Varying frame rate: shown at its average, {float(self._rate):.5g} a second."
+            )
+        if self._size.width % 2 or self._size.height % 2:
+            problems.append("Odd width or height: most video formats need even ones.")
+        return Facts(
+            kind="video",
+            width=self._size.width,
+            height=self._size.height,
+            rate=str(self._rate),
+            frames=self._length,
+            seconds=float(self._length / self._rate.exact),
+            alpha=self.alpha,
+            bits=self.bits,
+            coding=self._stream.codec_context.name,
+            problems=tuple(problems),
+        )
+
+    def pixels(self, index: int) -> NDArray[Any]:
+        """Frame ``index``, straight RGB or RGBA, 8 or 16 bits."""
+        with self._lock:
+            source = self._source_index(index)
+            held = self._cache.get(source)
+            if held is not None:
+                self._cache.move_to_end(source)
+                return held
+            pixels = self._pixels(self._decoded_at(source))
+            self._keep(source, pixels)
+            return pixels
+
+    def _source_index(self, index: int) -> int:
+        if not self.varying:
+            return min(max(index, 0), len(self._pts) - 1)
+        assert self._stream.time_base is not None
+        time = self._pts[0] + Fraction(index) / self._rate.exact / self._stream.time_base
+        return max(0, bisect_right(self._pts, time) - 1)
+
+    def _decoded_at(self, source: int) -> av.VideoFrame:
+        """Decode one frame; go on from where the decoder stands if that is just behind."""
+        wanted = self._pts[source]
+        at = self._at
+        try:
+            if at is None or not at < source <= at + READ_ON:
+                self._container.seek(wanted, stream=self._stream, backward=True)
+                self._frames = self._container.decode(self._stream)
+            for frame in self._frames:
+                if frame.pts is None:
+                    continue
+                if frame.pts >= wanted:
+                    self._at = source
+                    return frame
+        except (av.FFmpegError, OSError) as fault:
+            self._at = None
+            raise Unreadable(f"{self.name} is damaged at frame {source}.") from fault
+        self._at = None
+        raise Unreadable(f"{self.name} ends before frame {source}: the file is cut short.")
+
+    def _pixels(self, frame: av.VideoFrame) -> NDArray[Any]:
+        alpha = any(part.is_alpha for part in frame.format.components)
+        form = (
+            ("rgba64le" if alpha else "rgb48le") if _deep(frame) else "rgba" if alpha else "rgb24"
+        )
+        space: Any = "default"
+        if not frame.format.is_rgb and frame.colorspace not in (1, 5, 6, 7, 9):
+            space = "ITU709" if frame.height >= 720 else "ITU601"
+        array = frame.reformat(format=form, src_colorspace=space).to_ndarray()
+        if array.dtype != np.uint8:
+            array = array.view(np.uint16)
+        turns = round(-float(getattr(frame, "rotation", 0) or 0) / 90) % 4
+        return np.ascontiguousarray(np.rot90(array, -turns)) if turns else array
+
+    def _keep(self, source: int, pixels: NDArray[Any]) -> None:
+        pixels.setflags(write=False)
+        self._cache[source] = pixels
+        self._held += pixels.nbytes
+        while self._held > CACHED_BYTES and len(self._cache) > 1:
+            _, old = self._cache.popitem(last=False)
+            self._held -= old.nbytes
+
+    def close(self) -> None:
+        """Let go of the file."""
+        with self._lock:
+            self._container.close()
+
+
+def _deep(frame: av.VideoFrame) -> bool:
+    return any(part.bits > 8 for part in frame.format.components)
