@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 from math import cos, pi, sin
 
 import numpy as np
@@ -156,12 +157,12 @@ def depot(t: float, c: Canvas) -> None:
         far = k * 0.24 - 0.3 * pan
         c.line(far * 0.55, -0.08, far * 2.3, -0.56, 0.006, light("#141A17"), 0.85)
     for row in range(3):
-        c.wire(
-            lambda x, r=row: -0.11 - 0.13 * r + 0.012 * np.cos(x * 2),
-            0.004 + 0.002 * row,
-            light("#161C19"),
-            0.8,
-        )
+        high = -0.11 - 0.13 * row
+
+        def beam(x: NDArray[np.float32], at: float = high) -> NDArray[np.float32]:
+            return (at + 0.012 * np.cos(x * 2)).astype(np.float32)
+
+        c.wire(beam, 0.004 + 0.002 * row, light("#161C19"), 0.8)
     for k in range(-3, 4):
         x = k * 0.46 - 0.6 * pan
         c.box(x, 0.06, 0.02, 0.36, light("#20261F"))
@@ -169,7 +170,7 @@ def depot(t: float, c: Canvas) -> None:
     _tram(c, 0.66 - 0.95 * pan, 0.155, 0.1, OCHRE, 6, 0.85)
     _tram(c, 0.16 - 1.15 * pan, 0.165, 0.135, TEAL, 5, 0.95)
     _tram(c, -0.48 - 1.45 * pan, 0.18, 0.19, RED, 4)
-    y, x = np.ogrid[0 : c.height, 0 : c.width]
+    y = np.arange(c.height)[:, None]
     floor = np.clip((y / c.height - 0.79) * 8, 0, 1).astype(np.float32)
     mirrored = c.light[::-1][int(c.height * 0.08) :][: c.height]
     mirrored = np.vstack([mirrored, mirrored[-1:].repeat(c.height - len(mirrored), 0)])
@@ -193,8 +194,8 @@ def ticket(t: float, c: Canvas) -> None:
     """A ticket being punched."""
     wood = clouds(c.height, c.width, 3, 5, 31)
     c.light[:] = (0.35 + 0.75 * wood)[..., None] * np.asarray(light("#5A4634"), np.float32)
-    shake = sum(0.006 * np.exp(-(((t - at) / 0.02) ** 2)) for at in (0.25, 0.5, 0.75))
-    x, y = -0.03 + 0.05 * t, 0.01 + float(shake)
+    shake: float = sum(float(0.006 * np.exp(-(((t - at) / 0.02) ** 2))) for at in (0.25, 0.5, 0.75))
+    x, y = -0.03 + 0.05 * t, 0.01 + shake
     c.box(x + 0.012, y + 0.02, 1.22, 0.62, light("#0C0907"), soft=0.05, opacity=0.75)
     c.box(x, y, 1.2, 0.6, light("#E6D9B4"), corner=0.02)
     paper = clouds(c.height, c.width, 20, 5, 32)
@@ -268,11 +269,9 @@ def _trace(
     c: Canvas, points: tuple[tuple[float, float], ...], share: float, colour: Light
 ) -> tuple[float, float]:
     """A lit line along points, drawn so far; where its head is."""
-    lengths = [
-        float(np.hypot(b[0] - a[0], b[1] - a[1])) for a, b in zip(points, points[1:], strict=False)
-    ]
+    lengths = [float(np.hypot(b[0] - a[0], b[1] - a[1])) for a, b in pairwise(points)]
     rest, head = share * sum(lengths), points[0]
-    for (a, b), length in zip(zip(points, points[1:], strict=False), lengths, strict=True):
+    for (a, b), length in zip(pairwise(points), lengths, strict=True):
         if rest <= 0:
             break
         part = min(1.0, rest / length)
@@ -299,11 +298,7 @@ def route_map(t: float, c: Canvas) -> None:
         _trace(c, _BRANCH, min(1.0, (t - 0.3) * 1.8), teal)
     head = _trace(c, _STOPS, drawn, amber)
     total = np.cumsum(
-        [0.0]
-        + [
-            float(np.hypot(b[0] - a[0], b[1] - a[1]))
-            for a, b in zip(_STOPS, _STOPS[1:], strict=False)
-        ]
+        [0.0] + [float(np.hypot(b[0] - a[0], b[1] - a[1])) for a, b in pairwise(_STOPS)]
     )
     for (x, y), at in zip(_STOPS, total / total[-1], strict=True):
         c.disc(x, y, 0.021, light("#0B0F12"), soft=0.002)

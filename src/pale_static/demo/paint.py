@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +13,7 @@ from ..core.colour import to_encoded, to_linear
 from ..core.kernels import noise
 
 Array = NDArray[np.float32]
-Light = tuple[float, float, float]
+Light = tuple[float, ...]
 
 
 def light(colour: str, gain: float = 1.0) -> Light:
@@ -33,7 +34,7 @@ def clouds(height: int, width: int, cells: float, octaves: int, seed: int, z: fl
     raw = noise.octaves(
         height, width, axes, (weights / weights.sum()).astype(np.float32), seed, raw=True
     )
-    return np.clip(0.5 + raw, 0, 1)
+    return np.asarray(np.clip(0.5 + raw, 0, 1))
 
 
 # Light to code value by the square root of light: fine steps in the darks, up to 16 times white.
@@ -86,7 +87,7 @@ class Canvas:
         y = np.arange(top, bottom, dtype=np.float32)[:, None] + np.float32(0.5)
         return slice(top, bottom), slice(left, right), x, y
 
-    def cover(self, rows: slice, columns: slice, amount: Array, colour: Light) -> None:
+    def cover(self, rows: slice, columns: slice, amount: Any, colour: Light) -> None:
         """Lay a colour over a window with this much coverage."""
         part = self.light[rows, columns]
         amount = amount.astype(np.float32, copy=False)
@@ -150,8 +151,8 @@ class Canvas:
         opacity: float = 1.0,
     ) -> None:  # fmt: skip
         """A thin line y = curve(x) across the frame."""
-        x = (np.arange(self.width, dtype=np.float32) + 0.5 - self.width / 2) / self.height
-        y = curve(x).astype(np.float32) * self.height + self.height / 2
+        x = np.arange(self.width, dtype=np.float32) + np.float32(0.5 - self.width / 2)
+        y = curve(x / np.float32(self.height)).astype(np.float32) * self.height + self.height / 2
         half = thickness * self.height / 2
         top, bottom = int(max(0, y.min() - half - 2)), int(min(self.height, y.max() + half + 3))
         if top >= bottom:
@@ -206,4 +207,5 @@ class Canvas:
         speckle = speckle * amount
         encoded += speckle[..., None]
         np.clip(encoded, 0, 1, out=encoded)
-        return (encoded * np.float32(255) + np.float32(0.5)).astype(np.uint8)
+        out: NDArray[np.uint8] = (encoded * np.float32(255) + np.float32(0.5)).astype(np.uint8)
+        return out

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from threading import Event, Lock
@@ -19,6 +20,7 @@ from .cache import Cache
 from .plan import NO_MATERIALS, Node, Place, Plan, make_plan
 
 DEFAULT_CACHE = 1 << 30
+MOST_MEASURED = 50_000
 
 
 @dataclass(frozen=True)
@@ -62,6 +64,7 @@ class Engine:
     def __init__(self, cache_bytes: int = DEFAULT_CACHE) -> None:
         self.cache = Cache(cache_bytes)
         self._under_way: dict[bytes, Event] = {}
+        self._measured: OrderedDict[bytes, float] = OrderedDict()
         self._lock = Lock()
 
     def evaluate(
@@ -142,11 +145,27 @@ class Engine:
         try:
             plane, ms = self._run(node, have, plan)
             self.cache.put(node.key, plane)
+            self._note(node.key, ms)
             return plane, ms
         finally:
             with self._lock:
                 del self._under_way[node.key]
             mine.set()
+
+    def _note(self, key: bytes, ms: float) -> None:
+        with self._lock:
+            self._measured[key] = ms
+            while len(self._measured) > MOST_MEASURED:
+                self._measured.popitem(last=False)
+
+    def measured(self, plan: Plan) -> dict[Place, float]:
+        """Milliseconds each step of a plan took when it was last computed, where it ever was."""
+        with self._lock:
+            return {
+                node.place: self._measured[node.key]
+                for node in plan.nodes
+                if node.key in self._measured
+            }
 
     @staticmethod
     def _run(node: Node, have: Mapping[int, Plane], plan: Plan) -> tuple[Plane, float]:

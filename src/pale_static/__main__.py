@@ -1,0 +1,5 @@
+"""``python -m pale_static``."""
+
+from .cli import main
+
+main()

@@ -1,0 +1,294 @@
+"""The demo's macros and its edit, as documents."""
+
+from __future__ import annotations
+
+from typing import Any
+
+FORWARD = [{"time": 0, "value": 0}, {"time": 1, "value": 1}]
+
+
+def _clip(slot: str, name: str) -> dict[str, Any]:
+    step = {"id": "slot", "kind": "slot", "values": {"slot": slot}}
+    return {"id": slot, "name": name, "folded": True, "steps": [step]}
+
+
+def _slots(first: str | None, second: str | None) -> list[dict[str, Any]]:
+    return [
+        {"id": "from", "name": "From", "help": "The first clip.", "stand_in": first},
+        {"id": "to", "name": "To", "help": "The second clip.", "stand_in": second},
+    ]
+
+
+def _tap(lane: str, **more: Any) -> dict[str, Any]:
+    return {"lane": lane, **more}
+
+
+_WAYS = ("left to right", "right to left", "downward", "upward")
+_STARTS = ([0, 0.5], [1, 0.5], [0.5, 0], [0.5, 1])
+
+
+def ember_fray(first: str | None = None, second: str | None = None) -> dict[str, Any]:
+    """A noise wipe with a warm rim that travels across the frame."""
+    ends = (_STARTS[1], _STARTS[0], _STARTS[3], _STARTS[2])
+    return {
+        "format": "pale-static/effect@1",
+        "name": "Ember Fray",
+        "kind": "transition",
+        "sentence": "Noise burns across the first clip with a warm rim.",
+        "tags": ["noise", "burn", "organic"],
+        "seconds": 2.0,
+        "slots": _slots(first, second),
+        "lanes": [
+            _clip("from", "From"),
+            _clip("to", "To"),
+            {
+                "id": "direction",
+                "name": "Direction",
+                "steps": [
+                    {
+                        "id": "ramp",
+                        "kind": "ramp",
+                        "values": {
+                            "start": {
+                                "control": "travels",
+                                "table": dict(zip(_WAYS, _STARTS, strict=True)),
+                            },
+                            "end": {
+                                "control": "travels",
+                                "table": dict(zip(_WAYS, ends, strict=True)),
+                            },
+                        },
+                    }
+                ],
+            },
+            {
+                "id": "fray",
+                "name": "Fray",
+                "steps": [
+                    {
+                        "id": "noise",
+                        "kind": "noise",
+                        "values": {
+                            "cells": {"control": "grain"},
+                            "octaves": 6,
+                            "roughness": 0.52,
+                            "evolve_rate": 0.18,
+                            "even_out": True,
+                            "seed": 12,
+                        },
+                    },
+                    {
+                        "id": "blend",
+                        "kind": "blend",
+                        "values": {"opacity": 0.45},
+                        "taps": {"over": _tap("direction")},
+                    },
+                    {
+                        "id": "levels",
+                        "kind": "levels",
+                        "values": {"black_in": 0.08, "white_in": 0.92},
+                    },
+                ],
+            },
+            {
+                "id": "out",
+                "name": "Out",
+                "steps": [
+                    {
+                        "id": "continue-from",
+                        "kind": "continue-from",
+                        "taps": {"from": _tap("from")},
+                    },
+                    {
+                        "id": "luma-wipe",
+                        "kind": "luma-wipe",
+                        "values": {
+                            "progress": {
+                                "keys": [
+                                    {
+                                        "time": 0,
+                                        "value": 0,
+                                        "ease": {"into": "sine", "out": "sine"},
+                                    },
+                                    {"time": 1, "value": 1},
+                                ]
+                            },
+                            "softness": {"control": "softness"},
+                            "rim_width": 0.035,
+                            "rim_colour": {"control": "rim-colour"},
+                            "rim_softness": 0.055,
+                        },
+                        "taps": {"incoming": _tap("to"), "matte": _tap("fray")},
+                    },
+                ],
+            },
+        ],
+        "controls": [
+            {
+                "slug": "softness",
+                "label": "Softness",
+                "type": "number",
+                "default": 0.03,
+                "slider": [0, 0.3],
+                "allowed": [0, 4],
+                "help": "How gently one clip gives way to the other.",
+            },
+            {
+                "slug": "grain",
+                "label": "Grain of the noise",
+                "type": "number",
+                "default": 5,
+                "slider": [1, 20],
+                "allowed": [0.01, 500],
+                "unit": "cells",
+                "help": "More is finer.",
+            },
+            {
+                "slug": "rim-colour",
+                "label": "Rim colour",
+                "type": "colour",
+                "default": "#FF8F33",
+                "help": "The colour of the burning edge.",
+            },
+            {
+                "slug": "travels",
+                "label": "Travels",
+                "type": "choice",
+                "default": "left to right",
+                "options": list(_WAYS),
+                "help": "Which way it eats across the frame.",
+            },
+        ],
+        "notes": [
+            {"text": "The blend with Direction decides how strictly it travels.", "lane": "fray"}
+        ],
+    }
+
+
+def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str, Any]:
+    """The everyday luma wipe: the clip's own brightness decides."""
+    return {
+        "format": "pale-static/effect@1",
+        "name": "Quiet Luma",
+        "kind": "transition",
+        "sentence": "The clip's own brightness decides what changes first.",
+        "tags": ["luma", "everyday", "soft"],
+        "seconds": 1.0,
+        "slots": _slots(first, second),
+        "lanes": [
+            _clip("from", "From"),
+            _clip("to", "To"),
+            {
+                "id": "brightness",
+                "name": "Brightness",
+                "steps": [
+                    {
+                        "id": "continue-from",
+                        "kind": "continue-from",
+                        "taps": {"from": _tap("from")},
+                    },
+                    {
+                        "id": "choose",
+                        "kind": "choose",
+                        "values": {"take_other": {"control": "second-clip"}},
+                        "taps": {"other": _tap("to")},
+                    },
+                    {"id": "blur", "kind": "blur", "values": {"size": 0.35}},
+                    {"id": "levels", "kind": "levels", "values": {"gamma": 1.5}},
+                ],
+            },
+            {
+                "id": "out",
+                "name": "Out",
+                "steps": [
+                    {
+                        "id": "continue-from",
+                        "kind": "continue-from",
+                        "taps": {"from": _tap("from")},
+                    },
+                    {
+                        "id": "luma-wipe",
+                        "kind": "luma-wipe",
+                        "values": {
+                            "progress": {"control": "curve", "range": [0, 1]},
+                            "softness": {"control": "softness"},
+                            "invert": {"control": "bright-first"},
+                        },
+                        "taps": {"incoming": _tap("to"), "matte": _tap("brightness")},
+                    },
+                ],
+            },
+        ],
+        "controls": [
+            {
+                "slug": "bright-first",
+                "label": "Bright parts first",
+                "type": "toggle",
+                "default": False,
+                "help": "Off: dark parts change first, bright parts last.",
+            },
+            {
+                "slug": "second-clip",
+                "label": "By the second clip",
+                "type": "toggle",
+                "default": False,
+                "help": "Whose brightness decides: the second clip's instead of the first's.",
+            },
+            {
+                "slug": "curve",
+                "label": "Curve",
+                "type": "ease",
+                "default": {"into": "expo", "out": "expo"},
+                "help": "How it speeds up and slows down.",
+            },
+            {
+                "slug": "softness",
+                "label": "Softness",
+                "type": "number",
+                "default": 0.2,
+                "slider": [0, 0.6],
+                "allowed": [0, 4],
+                "help": "How gently each part changes over.",
+            },
+        ],
+    }
+
+
+def last_night(ids: dict[str, str]) -> dict[str, Any]:
+    """The demo's edit: three shots, both macros on its cuts."""
+    names = ("Headlamp", "Depot hall", "Wires at dusk")
+    starts = {"Headlamp": 0, "Depot hall": 14, "Wires at dusk": 22}
+    lengths = {"Headlamp": 84, "Depot hall": 66, "Wires at dusk": 72}
+    return {
+        "format": "pale-static/reel@1",
+        "name": "Last night, cut 1",
+        "rate": "25",
+        "width": 1280,
+        "height": 720,
+        "shots": [
+            {
+                "id": name.lower().replace(" ", "-"),
+                "material": ids[name],
+                "name": name,
+                "start": starts[name],
+                "length": lengths[name],
+            }
+            for name in names
+        ],
+        "joins": [
+            {
+                "id": "join-headlamp",
+                "left": "headlamp",
+                "macro": "quiet-luma",
+                "version": 1,
+                "length": 26,
+            },
+            {
+                "id": "join-depot-hall",
+                "left": "depot-hall",
+                "macro": "ember-fray",
+                "version": 1,
+                "length": 36,
+            },
+        ],
+    }

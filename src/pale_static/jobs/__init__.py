@@ -1,0 +1,1 @@
+"""Frames and renders of effects and reels that live in a library."""

@@ -1,0 +1,118 @@
+"""From a draft to the shelf, and from the shelf to a file and back."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from ..core.document import Effect
+from ..core.edits import slug_of
+from ..core.engine import Engine
+from ..core.faults import Clash
+from ..core.footage import Materials
+from ..core.macro import Macro, publish
+from ..core.picture import Size, to_pixels
+from ..core.timing import FrameRate, Moment
+from ..media.packages import Package, read_package, write_package
+from ..media.stills import over_weave
+from ..store import Library, drafts, macros
+from ..store.database import now
+from ..store.drafts import Draft
+from ..store.macros import Shelved
+
+PREVIEW = Size(320, 180)
+PREVIEW_FRAMES = 20
+
+
+def preview(engine: Engine, effect: Effect, materials: Materials, size: Size = PREVIEW) -> bytes:
+    """A short loop of the effect, as animated WebP."""
+    rate = FrameRate.of(25)
+    length = rate.frames(effect.seconds)
+    frames = []
+    for k in range(PREVIEW_FRAMES):
+        frame = round(k * (length - 1) / (PREVIEW_FRAMES - 1))
+        result = engine.evaluate(effect, Moment(frame, length, rate), size, materials=materials)
+        pixels: Any = to_pixels(result.picture)
+        frames.append(Image.fromarray(np.asarray(over_weave(pixels))))
+    out = io.BytesIO()
+    hold = [400, *[max(20, round(effect.seconds * 1000 / PREVIEW_FRAMES))] * (len(frames) - 2), 600]
+    frames[0].save(
+        out, "WEBP", save_all=True, append_images=frames[1:], duration=hold, loop=0, quality=70,
+        method=2,
+    )  # fmt: skip
+    return out.getvalue()
+
+
+def publish_draft(
+    library: Library, engine: Engine, draft: Draft, effect: Effect, **about: str
+) -> Shelved:
+    """Publish a draft as the next version of its macro, or as version 1 of a new one."""
+    slug = draft.macro or macros.new_slug(library.db, effect.name)
+    number = macros.get(library.db, slug).versions[0] + 1 if draft.macro else 1
+    macro = publish(effect, number, published=now(), **about)
+    shown = preview(engine, effect, library.materials_for(effect))
+    shelved = macros.shelve(library.db, slug, macro, shown)
+    drafts.belongs_to(library.db, draft.id, slug)
+    return shelved
+
+
+def packed(library: Library, slug: str, number: int) -> bytes:
+    """A published version as a ``.palemacro`` file. Stand-ins stay at home."""
+    macro = macros.version(library.db, slug, number)
+    effect = without_stand_ins(macro.effect)
+    package = Package(
+        macro.model_copy(update={"effect": effect}),
+        library.package_files(effect),
+        macros.preview(library.db, slug, number),
+    )
+    return write_package(package)
+
+
+def without_stand_ins(effect: Effect) -> Effect:
+    """The effect without the material its maker built it on."""
+    slots = tuple(slot.model_copy(update={"stand_in": None}) for slot in effect.slots)
+    return effect.model_copy(update={"slots": slots})
+
+
+def unpack(library: Library, engine: Engine, data: bytes, name: str) -> tuple[Shelved, str]:
+    """Bring a ``.palemacro`` file in, and say what came.
+
+    The same version twice is the same macro. A macro of that name with other content comes in
+    beside the one that is there, under a slug of its own.
+    """
+    package = read_package(data, name)
+    macro = package.macro
+    library.bring_in_assets(package)
+    there = {shelved.slug: shelved for shelved in macros.listed(library.db)}
+    slug = slug_of(macro.effect.name, ())
+    while slug in there:
+        known = there[slug]
+        if macro.version not in known.versions:
+            break
+        old = macros.version(library.db, slug, macro.version)
+        if without_stand_ins(old.effect) == macro.effect:
+            return known, f"{macro.effect.name}, version {macro.version}, is on the shelf already."
+        slug = slug_of(macro.effect.name, there)
+    shown = package.preview or preview(engine, macro.effect, library.materials_for(macro.effect))
+    shelved = macros.shelve(library.db, slug, macro, shown)
+    controls = len(macro.effect.controls)
+    return shelved, (
+        f"{macro.effect.name}, version {macro.version}, is on the shelf: a {macro.effect.kind} "
+        f"with {controls} control{'s' if controls != 1 else ''}."
+    )
+
+
+def copy_for_bench(library: Library, slug: str, number: int) -> Draft:
+    """A draft that starts from a published version, for the macro's next one."""
+    macro = macros.version(library.db, slug, number)
+    for draft in drafts.listed(library.db, "effect"):
+        if draft.macro == slug and draft.head.document == macro.effect.to_json():
+            return draft
+    words = f"Opened from version {number}"
+    return drafts.start(library.db, "effect", macro.effect.to_json(), words, slug)
+
+
+__all__ = ["Clash", "Macro", "copy_for_bench", "packed", "preview", "publish_draft", "unpack"]

@@ -1,0 +1,103 @@
+"""Run the application: a port that is free, a worker beside it, and a clean end."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import waitress
+
+from .core.engine.evaluate import DEFAULT_CACHE
+from .core.faults import Fault
+from .store import Library, renders
+from .web import create_app
+
+PORTS_TRIED = 40
+THREADS = 16
+
+
+def free_socket(host: str, port: int) -> socket.socket:
+    """A listening socket at a port, or at the next free one after it.
+
+    Raises
+    ------
+    Fault
+        If none of the next forty is free.
+    """
+    for number in range(port, port + PORTS_TRIED) if port else (0,):
+        found = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+        found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            found.bind((host, number))
+        except OSError:
+            found.close()
+            continue
+        return found
+    raise Fault(
+        f"No port from {port} to {port + PORTS_TRIED - 1} is free on {host}. "
+        "Choose another with --port."
+    )
+
+
+class Worker:
+    """The render worker's process, started again should it die."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self._ending = threading.Event()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._thread = threading.Thread(target=self._keep, daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def _keep(self) -> None:
+        while not self._ending.is_set():
+            command = [
+                sys.executable, "-m", "pale_static.jobs.worker", str(self.folder), str(os.getpid()),
+            ]  # fmt: skip
+            self._process = subprocess.Popen(command)
+            self._process.wait()
+            if not self._ending.is_set():
+                renders.interrupted(Library(self.folder).db)
+                time.sleep(1)
+
+    def stop(self) -> None:
+        self._ending.set()
+        if self._process is not None:
+            self._process.terminate()
+
+
+def serve(
+    folder: Path,
+    host: str = "127.0.0.1",
+    port: int = 8710,
+    *,
+    cache_bytes: int = DEFAULT_CACHE,
+    said: Callable[[str], None] = print,
+) -> None:
+    """Serve a data folder until interrupted."""
+    library = Library(folder)
+    renders.interrupted(library.db)
+    listening = free_socket(host, port)
+    actual = listening.getsockname()[1]
+    if port and actual != port:
+        said(f"Port {port} is taken; using {actual}.")
+    app = create_app(library, () if host == "127.0.0.1" else (host,), cache_bytes)
+    server = waitress.create_server(
+        app, sockets=[listening], threads=THREADS, ident=None, channel_timeout=600,
+        max_request_body_size=9 << 30,
+    )  # fmt: skip
+    worker = Worker(library.folder)
+    worker.start()
+    said(f"Pale Static is at http://{host}:{actual}/ (data in {library.folder}). Ctrl+C ends it.")
+    try:
+        server.run()
+    finally:
+        worker.stop()

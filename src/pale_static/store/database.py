@@ -1,0 +1,169 @@
+"""The SQLite file: opening, migrating, and one transaction at a time."""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+
+from ..core.faults import Fault, NoRoom
+
+MIGRATIONS = (
+    """
+    CREATE TABLE material (
+        id TEXT PRIMARY KEY,
+        name TEXT NOT NULL,
+        extension TEXT NOT NULL,
+        facts TEXT NOT NULL,
+        added TEXT NOT NULL,
+        removed INTEGER NOT NULL DEFAULT 0
+    ) STRICT;
+    CREATE TABLE draft (
+        id INTEGER PRIMARY KEY,
+        kind TEXT NOT NULL CHECK (kind IN ('effect', 'reel')),
+        head INTEGER REFERENCES revision (id),
+        macro TEXT REFERENCES macro (slug),
+        removed INTEGER NOT NULL DEFAULT 0
+    ) STRICT;
+    CREATE TABLE revision (
+        id INTEGER PRIMARY KEY,
+        draft INTEGER NOT NULL REFERENCES draft (id),
+        parent INTEGER REFERENCES revision (id),
+        words TEXT NOT NULL,
+        document TEXT NOT NULL,
+        stage TEXT,
+        made TEXT NOT NULL
+    ) STRICT;
+    CREATE INDEX revision_of_draft ON revision (draft, parent);
+    CREATE TABLE macro (
+        slug TEXT PRIMARY KEY,
+        name TEXT NOT NULL,
+        kind TEXT NOT NULL,
+        uses INTEGER NOT NULL DEFAULT 0
+    ) STRICT;
+    CREATE TABLE macro_version (
+        slug TEXT NOT NULL REFERENCES macro (slug),
+        version INTEGER NOT NULL,
+        document TEXT NOT NULL,
+        preview BLOB,
+        published TEXT NOT NULL,
+        PRIMARY KEY (slug, version)
+    ) STRICT;
+    CREATE TRIGGER macro_version_stays BEFORE UPDATE OF document ON macro_version
+    BEGIN SELECT RAISE(ABORT, 'a published version never changes'); END;
+    CREATE TABLE render (
+        id INTEGER PRIMARY KEY,
+        reel INTEGER NOT NULL REFERENCES draft (id),
+        revision INTEGER NOT NULL REFERENCES revision (id),
+        form TEXT NOT NULL,
+        first INTEGER NOT NULL,
+        total INTEGER NOT NULL,
+        done INTEGER NOT NULL DEFAULT 0,
+        state TEXT NOT NULL,
+        message TEXT NOT NULL DEFAULT '',
+        file TEXT NOT NULL DEFAULT '',
+        speed REAL NOT NULL DEFAULT 0,
+        worker INTEGER,
+        asked TEXT NOT NULL,
+        ended TEXT
+    ) STRICT;
+    """,
+)
+
+
+def now() -> str:
+    """This moment in UTC, as it is stored."""
+    return datetime.now(UTC).isoformat(timespec="milliseconds")
+
+
+class Database:
+    """One SQLite file; a connection a thread."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._local = threading.local()
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as fault:
+            raise NoRoom(
+                f"The data folder {path.parent} cannot be made: {fault.strerror}. "
+                "Choose another with --data."
+            ) from fault
+        self._migrate()
+
+    def _connection(self) -> sqlite3.Connection:
+        found: sqlite3.Connection | None = getattr(self._local, "connection", None)
+        if found is None:
+            found = sqlite3.connect(self.path, timeout=20, isolation_level=None)
+            found.row_factory = sqlite3.Row
+            found.execute("PRAGMA journal_mode = WAL")
+            found.execute("PRAGMA synchronous = NORMAL")
+            found.execute("PRAGMA foreign_keys = ON")
+            self._local.connection = found
+        return found
+
+    def _migrate(self) -> None:
+        try:
+            connection = self._connection()
+            (at,) = connection.execute("PRAGMA user_version").fetchone()
+            if at > len(MIGRATIONS):
+                raise Fault(
+                    f"{self.path} was written by a newer version of Pale Static. "
+                    "Use that version, or another data folder."
+                )
+            for number, script in enumerate(MIGRATIONS[at:], at + 1):
+                connection.executescript(
+                    f"BEGIN IMMEDIATE; {script} PRAGMA user_version = {number}; COMMIT;"
+                )
+        except sqlite3.DatabaseError as fault:
+            raise _told(self.path, fault) from fault
+
+    @contextmanager
+    def read(self) -> Iterator[sqlite3.Connection]:
+        """A connection for looking only."""
+        try:
+            yield self._connection()
+        except sqlite3.DatabaseError as fault:
+            raise _told(self.path, fault) from fault
+
+    @contextmanager
+    def write(self) -> Iterator[sqlite3.Connection]:
+        """A connection in one transaction: all of it happens, or nothing."""
+        connection = self._connection()
+        try:
+            connection.execute("BEGIN IMMEDIATE")
+            try:
+                yield connection
+            except BaseException:
+                if connection.in_transaction:
+                    connection.execute("ROLLBACK")
+                raise
+            connection.execute("COMMIT")
+        except sqlite3.DatabaseError as fault:
+            if connection.in_transaction:
+                connection.execute("ROLLBACK")
+            raise _told(self.path, fault) from fault
+
+    def close(self) -> None:
+        """Close this thread's connection."""
+        found = getattr(self._local, "connection", None)
+        if found is not None:
+            found.close()
+            self._local.connection = None
+
+
+def _told(path: Path, fault: sqlite3.DatabaseError) -> Exception:
+    said = str(fault)
+    if "full" in said or "disk I/O" in said or "readonly" in said:
+        return NoRoom(
+            f"Nothing could be saved in {path.parent}: {said}. "
+            "Make room on the disk and try again; what was saved before is still there."
+        )
+    if "not a database" in said or "malformed" in said:
+        return Fault(
+            f"{path} is damaged ({said}). Put a copy in its place, or use another data folder."
+        )
+    return fault

@@ -1,0 +1,193 @@
+"""Drafts: effects and reels being worked on, with every accepted edit as a revision."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from ..core.faults import Clash, Missing
+from .database import Database, now
+
+Kind = Literal["effect", "reel"]
+
+
+@dataclass(frozen=True)
+class Revision:
+    """One accepted edit and the document after it."""
+
+    id: int
+    draft: int
+    parent: int | None
+    words: str
+    stage: str | None
+    made: str
+    document: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Draft:
+    """A draft as it stands."""
+
+    id: int
+    kind: Kind
+    macro: str | None
+    head: Revision
+    undo: bool
+    redo: bool
+
+
+def _revision(row: sqlite3.Row) -> Revision:
+    return Revision(
+        row["id"], row["draft"], row["parent"], row["words"], row["stage"], row["made"],
+        json.loads(row["document"]),
+    )  # fmt: skip
+
+
+def _insert(
+    connection: sqlite3.Connection,
+    draft: int,
+    parent: int | None,
+    words: str,
+    document: dict[str, Any],
+) -> int:
+    text = json.dumps(document, ensure_ascii=False)
+    row = connection.execute(
+        "INSERT INTO revision (draft, parent, words, document, made) VALUES (?, ?, ?, ?, ?)",
+        (draft, parent, words, text, now()),
+    )
+    connection.execute("UPDATE draft SET head = ? WHERE id = ?", (row.lastrowid, draft))
+    return int(row.lastrowid or 0)
+
+
+def start(
+    db: Database, kind: Kind, document: dict[str, Any], words: str, macro: str | None = None
+) -> Draft:
+    """A new draft with its first revision."""
+    with db.write() as connection:
+        row = connection.execute("INSERT INTO draft (kind, macro) VALUES (?, ?)", (kind, macro))
+        draft = int(row.lastrowid or 0)
+        _insert(connection, draft, None, words, document)
+    return get(db, kind, draft)
+
+
+def get(db: Database, kind: Kind, draft: int) -> Draft:
+    """A draft as it stands.
+
+    Raises
+    ------
+    Missing
+    """
+    with db.read() as connection:
+        row = connection.execute(
+            "SELECT * FROM draft WHERE id = ? AND kind = ? AND removed = 0", (draft, kind)
+        ).fetchone()
+        if row is None:
+            raise Missing(f"There is no {kind} number {draft}. It may have been removed.")
+        head = connection.execute("SELECT * FROM revision WHERE id = ?", (row["head"],)).fetchone()
+        after = connection.execute(
+            "SELECT 1 FROM revision WHERE draft = ? AND parent = ? LIMIT 1", (draft, row["head"])
+        ).fetchone()
+    return Draft(
+        row["id"], kind, row["macro"], _revision(head), head["parent"] is not None,
+        after is not None,
+    )  # fmt: skip
+
+
+def listed(db: Database, kind: Kind) -> list[Draft]:
+    """All drafts of a kind, last worked on first."""
+    with db.read() as connection:
+        rows = connection.execute(
+            "SELECT id FROM draft WHERE kind = ? AND removed = 0 ORDER BY head DESC", (kind,)
+        ).fetchall()
+    return [get(db, kind, row["id"]) for row in rows]
+
+
+def record(db: Database, draft: Draft, base: int, words: str, document: dict[str, Any]) -> Draft:
+    """Put a new revision on top of ``base``, which has to be the head still.
+
+    Raises
+    ------
+    Clash
+        If the draft was changed elsewhere meanwhile; nothing is written.
+    """
+    with db.write() as connection:
+        (head,) = connection.execute(
+            "SELECT head FROM draft WHERE id = ? AND removed = 0", (draft.id,)
+        ).fetchone()
+        if head != base:
+            raise Clash(
+                f"This {draft.kind} was changed in another window meanwhile. "
+                "It is shown as it is now; make your change again."
+            )
+        _insert(connection, draft.id, base, words, document)
+    return get(db, draft.kind, draft.id)
+
+
+def undo(db: Database, kind: Kind, draft: int) -> Draft:
+    """Back to the revision before, which stays where it is."""
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE draft SET head = (SELECT parent FROM revision WHERE id = draft.head)"
+            " WHERE id = ? AND (SELECT parent FROM revision WHERE id = draft.head) IS NOT NULL",
+            (draft,),
+        )
+    return get(db, kind, draft)
+
+
+def redo(db: Database, kind: Kind, draft: int) -> Draft:
+    """On to the latest revision made from this one."""
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE draft SET head = coalesce((SELECT max(id) FROM revision"
+            " WHERE draft = ?1 AND parent = draft.head), head) WHERE id = ?1",
+            (draft,),
+        )
+    return get(db, kind, draft)
+
+
+def revision(db: Database, draft: int, number: int) -> Revision:
+    """One revision of a draft."""
+    with db.read() as connection:
+        row = connection.execute(
+            "SELECT * FROM revision WHERE id = ? AND draft = ?", (number, draft)
+        ).fetchone()
+    if row is None:
+        raise Missing(f"There is no revision {number} of this draft.")
+    return _revision(row)
+
+
+def history(db: Database, draft: int, limit: int = 200) -> list[Revision]:
+    """The revisions that lead to the head, newest first."""
+    with db.read() as connection:
+        rows = connection.execute(
+            "WITH RECURSIVE line (id) AS ("
+            " SELECT head FROM draft WHERE id = ?1"
+            " UNION ALL SELECT parent FROM revision JOIN line USING (id) WHERE parent IS NOT NULL"
+            ") SELECT revision.* FROM line JOIN revision USING (id) ORDER BY id DESC LIMIT ?2",
+            (draft, limit),
+        ).fetchall()
+    return [_revision(row) for row in rows]
+
+
+def keep_stage(db: Database, draft: int, number: int, name: str) -> None:
+    """Name a revision, so that it is found again."""
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE revision SET stage = ? WHERE id = ? AND draft = ?", (name, number, draft)
+        )
+
+
+def belongs_to(db: Database, draft: int, macro: str) -> None:
+    """This draft is where a macro's next version comes from."""
+    with db.write() as connection:
+        connection.execute("UPDATE draft SET macro = ? WHERE id = ?", (macro, draft))
+
+
+def remove(db: Database, kind: Kind, draft: int, removed: bool = True) -> None:
+    """Take a draft off the list, or put it back; nothing is deleted."""
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE draft SET removed = ? WHERE id = ? AND kind = ?", (int(removed), draft, kind)
+        )

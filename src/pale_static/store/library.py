@@ -1,0 +1,128 @@
+"""The library: the database and the media files beside it, as one thing."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from pathlib import Path
+from typing import BinaryIO
+
+from ..core.document import Effect
+from ..core.faults import NoRoom, TooLarge
+from ..core.footage import Footage, Materials
+from ..media.facts import sniff
+from ..media.opening import inspect_file, shared_footage
+from ..media.packages import Package
+from ..media.video import VideoFootage, file_identity
+from . import materials
+from .database import Database
+from .materials import Material
+
+MOST_UPLOAD = 8 << 30
+
+
+class Library:
+    """A data folder.
+
+    Parameters
+    ----------
+    folder : Path
+        Made where it does not exist. Holds ``pale-static.sqlite``, ``media/`` and ``renders/``.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder.resolve()
+        self.db = Database(self.folder / "pale-static.sqlite")
+        self.media = self.folder / "media"
+        self.renders = self.folder / "renders"
+        for place in (self.media, self.renders):
+            place.mkdir(exist_ok=True)
+        for part in self.media.glob(".*.part"):
+            part.unlink(missing_ok=True)
+
+    def path_of(self, material: Material) -> Path:
+        """Where a material's file lies."""
+        return self.media / f"{material.id}{material.extension}"
+
+    def bring_in(self, stream: BinaryIO, name: str) -> Material:
+        """Copy a file in, find out what it is, and note it down; or leave nothing behind.
+
+        Raises
+        ------
+        Unreadable, TooLarge, NoRoom
+        """
+        name = Path(name.replace("\\", "/")).name[:200] or "unnamed"
+        part = self.media / f".{os.urandom(8).hex()}.part"
+        try:
+            self._copy(stream, part, name)
+            with part.open("rb") as file:
+                kind, extension = sniff(file.read(64), name)
+            footage, facts = inspect_file(part, name)
+            identity = footage.identity if kind == "video" else file_identity(part)
+            if isinstance(footage, VideoFootage):
+                footage.close()
+            part.replace(self.media / f"{identity}{extension}")
+            shown = Path(name).stem if Path(name).suffix else name
+            return materials.add(self.db, identity, shown, extension, facts)
+        finally:
+            part.unlink(missing_ok=True)
+
+    @staticmethod
+    def _copy(stream: BinaryIO, path: Path, name: str) -> None:
+        size = 0
+        try:
+            with path.open("wb") as file:
+                while piece := stream.read(1 << 20):
+                    size += len(piece)
+                    if size > MOST_UPLOAD:
+                        raise TooLarge(f"{name} is larger than {MOST_UPLOAD >> 30} GB.")
+                    file.write(piece)
+        except OSError as fault:
+            raise NoRoom(
+                f"{name} could not be copied in: {fault.strerror or fault}. "
+                "Make room on the disk and bring it in again."
+            ) from fault
+
+    def footage(self, identity: str) -> Footage:
+        """A material, opened; the same open file for all who ask."""
+        material = materials.get(self.db, identity)
+        return shared_footage(self.path_of(material), material.id)
+
+    def materials_for(self, effect: Effect, slots: dict[str, Footage] | None = None) -> Materials:
+        """What an effect's slots and stills show: what is given, else each slot's stand-in."""
+        given = dict(slots or {})
+        for slot in effect.slots:
+            if slot.id not in given and slot.stand_in:
+                given[slot.id] = self.footage(slot.stand_in)
+        assets = {name: self.footage(name) for name in assets_of(effect)}
+        return Materials(given, assets)
+
+    def package_files(self, effect: Effect) -> dict[str, bytes]:
+        """The files an effect's stills need, by the names they have in a package."""
+        files = {}
+        for name in assets_of(effect):
+            material = materials.get(self.db, name)
+            files[f"{name}{material.extension}"] = self.path_of(material).read_bytes()
+        return files
+
+    def bring_in_assets(self, package: Package) -> None:
+        """Put a package's pictures with the materials."""
+        from io import BytesIO
+
+        for name, data in package.assets.items():
+            self.bring_in(BytesIO(data), name)
+
+    def free_bytes(self) -> int:
+        """Room left on the disk the library lies on."""
+        return shutil.disk_usage(self.folder).free
+
+
+def assets_of(effect: Effect) -> list[str]:
+    """Names of the pictures that an effect's steps show."""
+    found = [
+        step.values.get("asset")
+        for lane in effect.lanes
+        for step in lane.steps
+        if step.kind == "still"
+    ]
+    return sorted({name for name in found if isinstance(name, str) and name})

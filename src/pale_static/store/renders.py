@@ -1,0 +1,133 @@
+"""Renders: what is queued, running and done. The table is the queue."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from typing import Literal
+
+from ..core.faults import Missing
+from .database import Database, now
+
+State = Literal["queued", "running", "done", "failed", "cancelled", "interrupted"]
+
+
+@dataclass(frozen=True)
+class Render:
+    """One render and how far it is. ``form`` is ``mp4`` or ``png``."""
+
+    id: int
+    reel: int
+    revision: int
+    form: str
+    first: int
+    total: int
+    done: int
+    state: State
+    message: str
+    file: str
+    speed: float
+    worker: int | None
+    asked: str
+    ended: str | None
+
+
+def _render(row: sqlite3.Row) -> Render:
+    return Render(**{name: row[name] for name in row.keys()})  # noqa: SIM118
+
+
+def ask(db: Database, reel: int, revision: int, form: str, first: int, total: int) -> Render:
+    """Put a render in the queue."""
+    with db.write() as connection:
+        row = connection.execute(
+            "INSERT INTO render (reel, revision, form, first, total, state, asked)"
+            " VALUES (?, ?, ?, ?, ?, 'queued', ?)",
+            (reel, revision, form, first, total, now()),
+        )
+    return get(db, int(row.lastrowid or 0))
+
+
+def get(db: Database, number: int) -> Render:
+    """A render by number.
+
+    Raises
+    ------
+    Missing
+    """
+    with db.read() as connection:
+        row = connection.execute("SELECT * FROM render WHERE id = ?", (number,)).fetchone()
+    if row is None:
+        raise Missing(f"There is no render number {number}.")
+    return _render(row)
+
+
+def listed(db: Database) -> list[Render]:
+    """All renders, newest first."""
+    with db.read() as connection:
+        rows = connection.execute("SELECT * FROM render ORDER BY id DESC LIMIT 200").fetchall()
+    return [_render(row) for row in rows]
+
+
+def take(db: Database, worker: int) -> Render | None:
+    """Take the oldest queued render for a worker process; None where none waits."""
+    with db.write() as connection:
+        row = connection.execute(
+            "UPDATE render SET state = 'running', worker = ? WHERE id ="
+            " (SELECT min(id) FROM render WHERE state = 'queued') RETURNING *",
+            (worker,),
+        ).fetchone()
+    return None if row is None else _render(row)
+
+
+def progress(db: Database, number: int, worker: int, done: int, speed: float) -> bool:
+    """Note how far a render is; False where it is no longer wanted."""
+    with db.write() as connection:
+        row = connection.execute(
+            "UPDATE render SET done = ?, speed = ?"
+            " WHERE id = ? AND state = 'running' AND worker = ? RETURNING id",
+            (done, speed, number, worker),
+        ).fetchone()
+    return row is not None
+
+
+def end(db: Database, number: int, state: State, message: str = "", file: str = "") -> None:
+    """A running render has come to an end."""
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE render SET state = ?, message = ?, file = ?, ended = ?, worker = NULL"
+            " WHERE id = ? AND state = 'running'",
+            (state, message, file, now(), number),
+        )
+
+
+def cancel(db: Database, number: int) -> Render:
+    """Give up a queued or running render."""
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE render SET state = 'cancelled', ended = ?, message = 'Cancelled.'"
+            " WHERE id = ? AND state IN ('queued', 'running')",
+            (now(), number),
+        )
+    return get(db, number)
+
+
+def again(db: Database, number: int) -> Render:
+    """Queue a render that ended without a file once more."""
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE render SET state = 'queued', message = '', done = 0, ended = NULL"
+            " WHERE id = ? AND state IN ('failed', 'cancelled', 'interrupted')",
+            (number,),
+        )
+    return get(db, number)
+
+
+def interrupted(db: Database) -> int:
+    """At start-up: what was running when the application was killed is queued to go on."""
+    with db.write() as connection:
+        rows = connection.execute(
+            "UPDATE render SET state = 'queued', worker = NULL,"
+            " message = 'Interrupted when the application stopped; goes on by itself.'"
+            " WHERE state = 'running' RETURNING id"
+        ).fetchall()
+    return len(rows)

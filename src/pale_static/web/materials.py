@@ -1,0 +1,113 @@
+"""What Materials calls: files in, facts, pictures."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response, request
+from pydantic import Field
+
+from ..core.engine.plan import make_plan
+from ..core.faults import Fault
+from ..core.picture import Size
+from ..core.timing import FrameRate, Moment
+from ..jobs.screening import shot_effect
+from ..media.facts import Facts
+from ..store import drafts, materials
+from ..store.materials import Material
+from .endpoint import Wire, endpoint
+from .studio import picture_response, studio
+
+views = Blueprint("materials", __name__)
+
+
+class MaterialView(Wire):
+    """A material and where it is used."""
+
+    id: str
+    name: str
+    facts: Facts
+    added: str
+    used_in: list[str]
+
+
+class MaterialList(Wire):
+    materials: list[MaterialView]
+
+
+class PictureQuery(Wire):
+    frame: int = Field(default=0, ge=0)
+    width: int = Field(default=320, ge=1, le=4096)
+    height: int = Field(default=180, ge=1, le=4096)
+
+
+class Rename(Wire):
+    name: str = Field(min_length=1, max_length=200)
+
+
+def _used(name: str, texts: list[tuple[str, str]]) -> list[str]:
+    return [title for title, text in texts if name in text]
+
+
+def _listed() -> MaterialList:
+    db = studio().library.db
+    texts = [
+        (draft.head.document["name"], str(draft.head.document))
+        for kind in ("reel", "effect")
+        for draft in drafts.listed(db, kind)
+    ]
+    return MaterialList(materials=[_view(m, _used(m.id, texts)) for m in materials.listed(db)])
+
+
+def _view(material: Material, used: list[str]) -> MaterialView:
+    return MaterialView(
+        id=material.id, name=material.name, facts=material.facts, added=material.added, used_in=used
+    )
+
+
+@endpoint(views, "GET", "/materials", answer=MaterialList)
+def list_materials() -> MaterialList:
+    """All materials with their facts."""
+    return _listed()
+
+
+@endpoint(views, "POST", "/materials", answer=MaterialView, upload=True)
+def bring_material() -> MaterialView:
+    """Bring a file in."""
+    file = request.files.get("file")
+    if file is None:
+        raise Fault("There was no file in the request.")
+    material = studio().library.bring_in(file.stream, file.filename or "unnamed")  # type: ignore[arg-type]
+    return _view(material, [])
+
+
+@endpoint(views, "DELETE", "/materials/<name>", answer=MaterialList)
+def remove_material(name: str) -> MaterialList:
+    """Take a material off the list; what uses it keeps it."""
+    materials.remove(studio().library.db, name)
+    return _listed()
+
+
+@endpoint(views, "POST", "/materials/<name>/restore", answer=MaterialList)
+def restore_material(name: str) -> MaterialList:
+    """Put a removed material back."""
+    materials.remove(studio().library.db, name, removed=False)
+    return _listed()
+
+
+@endpoint(views, "POST", "/materials/<name>/name", body=Rename, answer=MaterialList)
+def rename_material(name: str, body: Rename) -> MaterialList:
+    """Give a material another name."""
+    materials.rename(studio().library.db, name, body.name)
+    return _listed()
+
+
+@endpoint(views, "GET", "/materials/<name>/picture.<form>", query=PictureQuery, gives="image/jpeg")
+def material_picture(name: str, form: str, query: PictureQuery) -> Response:
+    """A frame of a material, whole within the size."""
+    library = studio().library
+    clip = library.footage(name)
+    share = min(query.width / clip.size.width, query.height / clip.size.height, 1)
+    size = Size(max(1, round(clip.size.width * share)), max(1, round(clip.size.height * share)))
+    effect = shot_effect("stretch")
+    given = library.materials_for(effect, {"clip": clip})
+    moment = Moment(query.frame, query.frame + 1, clip.rate or FrameRate.of(25))
+    return picture_response(make_plan(effect, moment, size, materials=given), form)

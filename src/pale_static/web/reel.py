@@ -1,0 +1,315 @@
+"""What the Reel calls: edits, frames of the edit, auditions."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from flask import Blueprint, Response
+from pydantic import Field
+
+from ..core.document import Control
+from ..core.faults import Fault
+from ..core.macro import faceplate_changes, kept_settings
+from ..core.picture import Size
+from ..core.reel import (
+    PlaceJoin,
+    Reel,
+    ReelEdit,
+    SetJoin,
+    apply_reel,
+    check_reel,
+    handles,
+    join_span,
+)
+from ..jobs.preflight import preflight
+from ..jobs.screening import audition, join_plan, lasts, reel_plan
+from ..store import drafts, macros
+from ..store.drafts import Draft
+from .endpoint import Wire, endpoint
+from .studio import picture_response, studio
+
+views = Blueprint("reel", __name__)
+
+
+class HandlesView(Wire):
+    left_needs: int
+    left_spare: int | None
+    right_needs: int
+    right_spare: int
+    short: bool
+
+
+class JoinView(Wire):
+    """A join where it lies, with its faceplate."""
+
+    id: str
+    left: str
+    first: int
+    end: int
+    cut: int
+    name: str
+    sentence: str
+    version: int
+    newest: int
+    update: list[str]
+    controls: list[Control]
+    handles: HandlesView
+    problem: str | None
+
+
+class ShotView(Wire):
+    id: str
+    begins: int
+    lasts: int | None
+
+
+class ReelView(Wire):
+    """A reel as it stands, with everything laid out."""
+
+    id: int
+    revision: int
+    reel: Reel
+    length: int
+    shots: list[ShotView]
+    joins: list[JoinView]
+    words: str
+    saved: str
+    undo: bool
+    redo: bool
+
+
+class ReelCard(Wire):
+    id: int
+    revision: int
+    name: str
+    shots: int
+    frames: int
+    rate: str
+    saved: str
+
+
+class ReelCards(Wire):
+    reels: list[ReelCard]
+
+
+class NewReel(Wire):
+    name: str = Field(default="New reel", min_length=1, max_length=120)
+    rate: str = "25"
+    width: int = 1280
+    height: int = 720
+
+
+class ReelEditBody(Wire):
+    base: int
+    edit: ReelEdit
+
+
+class ReelFrameQuery(Wire):
+    frame: int = Field(default=0, ge=0)
+    width: int = Field(default=960, ge=1, le=8192)
+    height: int = Field(default=540, ge=1, le=8192)
+    stream: str = Field(default="", max_length=100)
+
+
+class ReelLive(ReelFrameQuery):
+    base: int
+    edit: ReelEdit
+
+
+class AuditionQuery(Wire):
+    """Frame ``frame`` of a macro as it would be on the cut after shot ``left``."""
+
+    left: str
+    macro: str
+    version: int
+    length: int = Field(default=25, ge=1, le=100000)
+    frame: int = Field(default=0, ge=0)
+    width: int = Field(default=160, ge=1, le=1920)
+    height: int = Field(default=90, ge=1, le=1080)
+
+
+class PreflightQuery(Wire):
+    form: str = "mp4"
+
+
+class Preflight(Wire):
+    sentences: list[str]
+
+
+def reel_of(draft: Draft) -> Reel:
+    """The reel of a draft's head."""
+    return check_reel(Reel.model_validate(draft.head.document))
+
+
+def _view(draft: Draft) -> ReelView:
+    library = studio().library
+    reel = reel_of(draft)
+    known = lasts(library, reel)
+    joins = []
+    for join in reel.joins:
+        span, hold = join_span(reel, join), handles(reel, join, known)
+        name, sentence, controls, newest, update, fault = join.macro, "", [], join.version, [], None
+        try:
+            shelved = macros.get(library.db, join.macro)
+            effect = macros.version(library.db, join.macro, join.version).effect
+            name, sentence, controls = effect.name, effect.sentence, list(effect.controls)
+            newest = shelved.versions[0]
+            if newest > join.version:
+                update = faceplate_changes(effect, shelved.newest.effect)
+        except Fault as missing:
+            fault = missing.sentence
+        joins.append(
+            JoinView(
+                id=join.id, left=join.left, first=span.first, end=span.end, cut=span.cut,
+                name=name, sentence=sentence, version=join.version, newest=newest, update=update,
+                controls=controls, problem=fault,
+                handles=HandlesView(
+                    left_needs=hold.left_needs, left_spare=hold.left_spare,
+                    right_needs=hold.right_needs, right_spare=hold.right_spare, short=hold.short,
+                ),
+            )
+        )  # fmt: skip
+    return ReelView(
+        id=draft.id,
+        revision=draft.head.id,
+        reel=reel,
+        length=reel.length,
+        shots=[
+            ShotView(id=shot.id, begins=reel.begins(k), lasts=known[shot.material])
+            for k, shot in enumerate(reel.shots)
+        ],
+        joins=joins,
+        words=draft.head.words,
+        saved=draft.head.made,
+        undo=draft.undo,
+        redo=draft.redo,
+    )
+
+
+@endpoint(views, "GET", "/reels", answer=ReelCards)
+def list_reels() -> ReelCards:
+    """All reels, last worked on first."""
+    cards = []
+    for draft in drafts.listed(studio().library.db, "reel"):
+        reel = reel_of(draft)
+        cards.append(
+            ReelCard(
+                id=draft.id, revision=draft.head.id, name=reel.name, shots=len(reel.shots),
+                frames=reel.length, rate=reel.rate, saved=draft.head.made,
+            )
+        )  # fmt: skip
+    return ReelCards(reels=cards)
+
+
+@endpoint(views, "POST", "/reels", body=NewReel, answer=ReelView)
+def start_reel(body: NewReel) -> ReelView:
+    """A new, empty reel."""
+    reel = Reel(**body.model_dump())
+    return _view(drafts.start(studio().library.db, "reel", _plain(reel), "New reel"))
+
+
+def _plain(reel: Reel) -> dict[str, Any]:
+    return {"format": reel.format} | reel.model_dump(mode="json", exclude_defaults=True)
+
+
+@endpoint(views, "GET", "/reels/<int:number>", answer=ReelView)
+def get_reel(number: int) -> ReelView:
+    """A reel as it stands."""
+    return _view(drafts.get(studio().library.db, "reel", number))
+
+
+@endpoint(views, "POST", "/reels/<int:number>/edits", body=ReelEditBody, answer=ReelView)
+def edit_reel(number: int, body: ReelEditBody) -> ReelView:
+    """Make an edit."""
+    db = studio().library.db
+    draft = drafts.get(db, "reel", number)
+    edit = _checked(reel_of(draft), body.edit)
+    changed, words = apply_reel(reel_of(draft), edit)
+    found = drafts.record(db, draft, body.base, words, _plain(changed))
+    if isinstance(edit, PlaceJoin):
+        macros.used(db, edit.macro)
+    return _view(found)
+
+
+def _checked(reel: Reel, edit: ReelEdit) -> ReelEdit:
+    """Settings against the macro's controls; an update keeps what the new version still takes."""
+    db = studio().library.db
+    if isinstance(edit, PlaceJoin):
+        macro = macros.version(db, edit.macro, edit.version)
+        if macro.effect.kind != "transition":
+            raise Fault(
+                f"{macro.effect.name} is a {macro.effect.kind}. Only a transition goes on a cut."
+            )
+    if isinstance(edit, SetJoin):
+        join = next((join for join in reel.joins if join.id == edit.join), None)
+        if join is None:
+            return edit
+        effect = macros.version(db, join.macro, edit.version or join.version).effect
+        if edit.settings is not None:
+            for slug, value in edit.settings.items():
+                control = effect.control(slug)
+                if control is None:
+                    raise Fault(f"{effect.name} has no control “{slug}”.", slug)
+                control.param().check(value, f"“{control.label}”")
+        elif edit.version:
+            kept = kept_settings(effect, join.settings)
+            return edit.model_copy(update={"settings": kept})
+    return edit
+
+
+@endpoint(views, "POST", "/reels/<int:number>/undo", answer=ReelView)
+def undo_reel(number: int) -> ReelView:
+    """One edit back."""
+    return _view(drafts.undo(studio().library.db, "reel", number))
+
+
+@endpoint(views, "POST", "/reels/<int:number>/redo", answer=ReelView)
+def redo_reel(number: int) -> ReelView:
+    """One edit on."""
+    return _view(drafts.redo(studio().library.db, "reel", number))
+
+
+@endpoint(
+    views, "GET", "/reels/<int:number>/<int:revision>/frame.<form>",
+    query=ReelFrameQuery, gives="image/jpeg",
+)  # fmt: skip
+def reel_frame(number: int, revision: int, form: str, query: ReelFrameQuery) -> Response:
+    """A frame of a revision of the edit."""
+    library = studio().library
+    reel = check_reel(Reel.model_validate(drafts.revision(library.db, number, revision).document))
+    plan = reel_plan(library, reel, query.frame, Size(query.width, query.height))
+    return picture_response(plan, form, query.stream)
+
+
+@endpoint(views, "POST", "/reels/<int:number>/live", body=ReelLive, gives="image/jpeg")
+def reel_live(number: int, body: ReelLive) -> Response:
+    """A frame with an edit that is tried and not kept."""
+    library = studio().library
+    reel = check_reel(Reel.model_validate(drafts.revision(library.db, number, body.base).document))
+    changed, _ = apply_reel(reel, _checked(reel, body.edit))
+    frame = min(body.frame, changed.length - 1)
+    plan = reel_plan(library, changed, frame, Size(body.width, body.height))
+    return picture_response(plan, "jpg", body.stream, keep=False)
+
+
+@endpoint(
+    views, "GET", "/reels/<int:number>/<int:revision>/audition.jpg",
+    query=AuditionQuery, gives="image/jpeg",
+)  # fmt: skip
+def reel_audition(number: int, revision: int, query: AuditionQuery) -> Response:
+    """A frame of a macro on this cut with this footage, without placing it."""
+    library = studio().library
+    reel = Reel.model_validate(drafts.revision(library.db, number, revision).document)
+    show = audition(reel, query.left, query.macro, query.version, query.length)
+    show = replace(show, frame=min(query.frame, show.join.length - 1))
+    plan = join_plan(library, reel, show, Size(query.width, query.height))
+    return picture_response(plan, "jpg")
+
+
+@endpoint(views, "GET", "/reels/<int:number>/preflight", query=PreflightQuery, answer=Preflight)
+def reel_preflight(number: int, query: PreflightQuery) -> Preflight:
+    """What does not match, before a render starts."""
+    library = studio().library
+    reel = reel_of(drafts.get(library.db, "reel", number))
+    return Preflight(sentences=preflight(library, reel, query.form))

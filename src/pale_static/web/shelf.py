@@ -1,0 +1,186 @@
+"""What the Shelf calls: macros, their versions and frames, files in and out."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from flask import Blueprint, Response, request
+from pydantic import Field
+
+from ..core.document import Control
+from ..core.faults import Fault, Missing, TooLarge
+from ..core.macro import faceplate_changes
+from ..core.timing import FrameRate, Moment
+from ..jobs.publishing import packed, unpack
+from ..jobs.screening import effect_plan
+from ..media.packages import MOST_PACKED
+from ..store import macros
+from ..store.macros import Shelved
+from .bench import FrameQuery
+from .endpoint import Wire, endpoint
+from .studio import picture_response, studio
+
+views = Blueprint("shelf", __name__)
+RATE = FrameRate.of(25)
+
+
+class MacroCard(Wire):
+    """A macro on the shelf, by its newest version."""
+
+    slug: str
+    name: str
+    kind: str
+    sentence: str
+    tags: list[str]
+    version: int
+    versions: list[int]
+    published: str
+    author: str
+    uses: int
+    seconds: float
+    frames: int
+    controls: list[Control]
+
+
+class MacroCards(Wire):
+    macros: list[MacroCard]
+
+
+class VersionView(Wire):
+    version: int
+    published: str
+    author: str
+    changes: str
+    licence: str
+    faceplate_changes: list[str]
+
+
+class MacroView(Wire):
+    """A macro opened: its faceplate, versions and notes."""
+
+    card: MacroCard
+    notes: list[str]
+    versions: list[VersionView]
+
+
+class BroughtIn(Wire):
+    said: str
+    slug: str
+
+
+class MacroFrameQuery(FrameQuery):
+    """A frame of a version with its controls set; ``settings`` is a JSON object by slug."""
+
+    settings: str = Field(default="", max_length=20000)
+
+    def parsed(self) -> dict[str, Any]:
+        if not self.settings:
+            return {}
+        try:
+            found = json.loads(self.settings)
+        except ValueError:
+            found = None
+        if not isinstance(found, dict):
+            raise Fault("The settings are not a JSON object.")
+        return found
+
+
+def card(shelved: Shelved) -> MacroCard:
+    """A macro as a card."""
+    macro = shelved.newest
+    effect = macro.effect
+    return MacroCard(
+        slug=shelved.slug,
+        name=effect.name,
+        kind=effect.kind,
+        sentence=effect.sentence,
+        tags=list(effect.tags),
+        version=macro.version,
+        versions=list(shelved.versions),
+        published=macro.published,
+        author=macro.author,
+        uses=shelved.uses,
+        seconds=effect.seconds,
+        frames=RATE.frames(effect.seconds),
+        controls=list(effect.controls),
+    )
+
+
+@endpoint(views, "GET", "/macros", answer=MacroCards)
+def list_macros() -> MacroCards:
+    """All macros on the shelf."""
+    return MacroCards(macros=[card(shelved) for shelved in macros.listed(studio().library.db)])
+
+
+@endpoint(views, "GET", "/macros/<slug>", answer=MacroView)
+def get_macro(slug: str) -> MacroView:
+    """A macro with its versions."""
+    db = studio().library.db
+    shelved = macros.get(db, slug)
+    versions: list[VersionView] = []
+    older = None
+    for number in reversed(shelved.versions):
+        macro = macros.version(db, slug, number)
+        changes: list[str] = []
+        if older:
+            changes = faceplate_changes(older.effect, macro.effect)
+        versions.append(
+            VersionView(
+                version=number,
+                published=macro.published,
+                author=macro.author,
+                changes=macro.changes,
+                licence=macro.licence,
+                faceplate_changes=changes,
+            )
+        )
+        older = macro
+    notes = [note.text for note in shelved.newest.effect.notes]
+    return MacroView(card=card(shelved), notes=notes, versions=versions[::-1])
+
+
+@endpoint(
+    views, "GET", "/macros/<slug>/<int:version>/frame.<form>",
+    query=MacroFrameQuery, gives="image/jpeg",
+)  # fmt: skip
+def macro_frame(slug: str, version: int, form: str, query: MacroFrameQuery) -> Response:
+    """A frame of a published version on its stand-ins, with controls set."""
+    library = studio().library
+    macro = macros.version(library.db, slug, version)
+    moment = Moment(query.frame, query.length, RATE)
+    plan = effect_plan(library, macro.effect, moment, query.size, None, query.parsed())
+    return picture_response(plan, form, query.stream, keep=not query.stream)
+
+
+@endpoint(views, "GET", "/macros/<slug>/<int:version>/preview.webp", gives="image/webp")
+def macro_preview(slug: str, version: int) -> Response:
+    """The moving preview of a version."""
+    data = macros.preview(studio().library.db, slug, version)
+    if data is None:
+        raise Missing(f"Version {version} of “{slug}” has no preview.")
+    answer = Response(data, mimetype="image/webp")
+    answer.headers["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer
+
+
+@endpoint(views, "GET", "/macros/<slug>/<int:version>/file.palemacro", gives="application/zip")
+def macro_file(slug: str, version: int) -> Response:
+    """A version as a file to hand over."""
+    answer = Response(packed(studio().library, slug, version), mimetype="application/zip")
+    answer.headers["Content-Disposition"] = f'attachment; filename="{slug}-{version}.palemacro"'
+    return answer
+
+
+@endpoint(views, "POST", "/macros", answer=BroughtIn, upload=True)
+def bring_macro() -> BroughtIn:
+    """Bring a .palemacro file in."""
+    file = request.files.get("file")
+    if file is None:
+        raise Fault("There was no file in the request.")
+    data = file.stream.read(MOST_PACKED + 1)
+    if len(data) > MOST_PACKED:
+        raise TooLarge(f"{file.filename} is larger than {MOST_PACKED >> 20} MB.")
+    desk = studio()
+    shelved, said = unpack(desk.library, desk.engine, data, file.filename or "The file")
+    return BroughtIn(said=said, slug=shelved.slug)
