@@ -40,7 +40,7 @@ def paint_clip(index: int, folder: str, scale: float, frames: int | None) -> str
     size = Size(_even(clip.width * scale), _even(clip.height * scale))
     path = Path(folder) / f"{clip.name}.mp4"
     # A short distance between key frames: seeking is what these files are for.
-    with Writing(VideoWriter(path, size, FrameRate.of(clip.rate))) as writer:
+    with Writing(VideoWriter(path, size, FrameRate.of(clip.rate), 16, key_every=10)) as writer:
         for k in range(count):
             source = round(k * (clip.frames - 1) / max(1, count - 1))
             pixels = clip.frame(source, scale)

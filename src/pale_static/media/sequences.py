@@ -73,7 +73,9 @@ class PngSequence:
 class VideoWriter:
     """H.264 in MP4: 4:2:0, Rec. 709 tagged, 8 bits, near-transparent quality, opaque."""
 
-    def __init__(self, path: Path, size: Size, rate: FrameRate, quality: int = 14) -> None:
+    def __init__(
+        self, path: Path, size: Size, rate: FrameRate, quality: int = 14, key_every: int = 50
+    ) -> None:
         if size.width % 2 or size.height % 2:
             raise Fault(
                 f"H.264 video needs an even width and height. {size.width}×{size.height} is not: "
@@ -90,7 +92,12 @@ class VideoWriter:
         stream.width, stream.height = size.width, size.height
         stream.pix_fmt = "yuv420p"
         stream.time_base = Fraction(1) / rate.exact
-        stream.options = {"crf": str(quality), "preset": "veryfast", "threads": "2"}
+        stream.options = {
+            "crf": str(quality),
+            "preset": "veryfast",
+            "threads": "2",
+            "g": str(key_every),
+        }
         context = stream.codec_context
         # ITU-T H.273 code points: 1 is Rec. 709 for matrix, primaries and transfer.
         context.colorspace = context.color_primaries = context.color_trc = 1

@@ -10,6 +10,7 @@ from pydantic import Field
 from ..core.checking import findings, read_effect
 from ..core.document import Effect
 from ..core.edits import Edit, apply, drives, new_effect
+from ..core.moves import moving
 from ..core.picture import Size
 from ..core.proof import coverage_curve
 from ..core.steps import MIX, step_kinds
@@ -25,11 +26,50 @@ views = Blueprint("bench", __name__)
 RATE = FrameRate.of(25)
 
 
+class ValueKind(Wire):
+    """A value of a step, as its declaration has it."""
+
+    name: str
+    label: str
+    type: str
+    default: Any
+    help: str
+    moves: bool
+    slider: tuple[float, float] | None = None
+    allowed: tuple[float | None, float | None] | None = None
+    unit: str = ""
+    whole: bool = False
+    options: list[str] = Field(default_factory=list)
+
+
+class TapKindView(Wire):
+    name: str
+    takes: str
+    help: str
+    optional: bool
+
+
+class StepKindView(Wire):
+    """A kind of step, as its declaration has it."""
+
+    kind: str
+    label: str
+    family: str
+    sentence: str
+    words: list[str]
+    main: str | None
+    gives: str
+    taps: list[TapKindView]
+    values: list[ValueKind]
+    source: str
+    definition: str
+
+
 class StepKinds(Wire):
     """The catalogue of steps, and the value that every step with an input has."""
 
-    kinds: list[dict[str, Any]]
-    mix: dict[str, Any]
+    kinds: list[StepKindView]
+    mix: ValueKind
 
 
 class FindingView(Wire):
@@ -133,6 +173,30 @@ class Coverage(Wire):
     shares: list[float]
 
 
+class KeyPlace(Wire):
+    """A key where it falls in an effect of this length."""
+
+    share: float
+    value: Any
+    words: str
+
+
+class Curve(Wire):
+    """A value that moves: what it is at evenly spaced moments, and its keys."""
+
+    lane: str
+    step: str
+    value: str
+    label: str
+    samples: list[float]
+    keys: list[KeyPlace]
+    squeezed: bool
+
+
+class Curves(Wire):
+    curves: list[Curve]
+
+
 class StepCost(Wire):
     lane: str
     step: str
@@ -212,7 +276,9 @@ def _view(draft: Draft) -> DraftView:
 @endpoint(views, "GET", "/steps", answer=StepKinds)
 def steps() -> StepKinds:
     """All step kinds."""
-    return StepKinds(kinds=[kind.describe() for kind in step_kinds()], mix=MIX.describe())
+    return StepKinds.model_validate(
+        {"kinds": [kind.describe() for kind in step_kinds()], "mix": MIX.describe()}
+    )
 
 
 @endpoint(views, "GET", "/effects", answer=DraftCards)
@@ -377,6 +443,25 @@ def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverag
         points=query.points, materials=desk.library.materials_for(effect),
     )  # fmt: skip
     return Coverage(shares=[round(share, 5) for share in shares])
+
+
+@endpoint(
+    views, "GET", "/effects/<int:number>/<int:revision>/curves",
+    query=CoverageQuery, answer=Curves,
+)  # fmt: skip
+def effect_curves(number: int, revision: int, query: CoverageQuery) -> Curves:
+    """Every number that moves, over the effect's life."""
+    effect = read_effect(drafts.revision(studio().library.db, number, revision).document)
+    found = []
+    for line in moving(effect, query.length, RATE, query.points):
+        keys = [KeyPlace(share=s, value=key.value, words=key.words()) for s, key in line.keys]
+        found.append(
+            Curve(
+                lane=line.lane, step=line.step, value=line.value, label=line.label,
+                samples=line.samples, keys=keys, squeezed=line.squeezed,
+            )
+        )  # fmt: skip
+    return Curves(curves=found)
 
 
 @endpoint(

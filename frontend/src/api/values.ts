@@ -1,0 +1,81 @@
+import type { Control, Effect, Step, ValueKind } from "./client";
+
+/** An ease as the document holds it. */
+export type Ease =
+  | "linear"
+  | "hold"
+  | { bezier: [number, number, number, number] }
+  | { into?: string | null; out?: string | null };
+
+export interface Key {
+  anchor?: "share" | "start" | "end";
+  time: number;
+  value: unknown;
+  ease?: Ease;
+}
+
+export interface Keys {
+  keys: Key[];
+}
+
+export interface Link {
+  control: string;
+  range?: [number, number] | null;
+  ease?: Ease;
+  table?: Record<string, unknown> | null;
+}
+
+export function isKeys(value: unknown): value is Keys {
+  return typeof value === "object" && value !== null && "keys" in value;
+}
+
+export function isLink(value: unknown): value is Link {
+  return typeof value === "object" && value !== null && "control" in value;
+}
+
+/** What a value of a step is set to: its own, or the declaration's default. */
+export function valueOf(step: Step, kind: ValueKind): unknown {
+  if (kind.name === "mix") return step.mix;
+  return step.values?.[kind.name] ?? kind.default;
+}
+
+/** What a control sets this value to while building: a plain value to show. */
+export function shownValue(effect: Effect, value: unknown, kind: ValueKind): unknown {
+  if (isKeys(value)) return value.keys[0]?.value ?? kind.default;
+  if (!isLink(value)) return value;
+  const control = effect.controls?.find((one) => one.slug === value.control);
+  if (!control) return kind.default;
+  if (value.table) return value.table[String(control.default)];
+  if (value.range) return `${plain(value.range[0])} … ${plain(value.range[1])}`;
+  return control.default;
+}
+
+/** A number as people write it. */
+export function plain(value: unknown): string {
+  if (typeof value === "number") {
+    const size = Math.abs(value);
+    const digits = size >= 100 ? 1 : size >= 10 ? 2 : 3;
+    return String(Number(value.toFixed(digits))).replace("-", "−");
+  }
+  if (typeof value === "boolean") return value ? "on" : "off";
+  if (Array.isArray(value)) return value.map(plain).join(", ");
+  return String(value);
+}
+
+/** An ease in words. */
+export function easeWords(ease: Ease | undefined): string {
+  if (ease === undefined || ease === "linear") return "straight";
+  if (ease === "hold") return "hold";
+  if ("bezier" in ease) return `curve ${ease.bezier.map(plain).join(" ")}`;
+  if (ease.into && ease.out)
+    return ease.into === ease.out ? `${ease.into} in and out` : `${ease.into} in, ${ease.out} out`;
+  return ease.into ? `${ease.into} in` : ease.out ? `${ease.out} out` : "straight";
+}
+
+/** The defaults of a faceplate, overlaid with what is set. */
+export function settingsOf(
+  controls: readonly Control[],
+  set: Record<string, unknown>,
+): Record<string, unknown> {
+  return Object.fromEntries(controls.map((one) => [one.slug, set[one.slug] ?? one.default]));
+}

@@ -1,0 +1,147 @@
+import { useEffect, useRef, useState } from "react";
+import { livePicture, type DraftView, type StepKind } from "../api/client";
+import { SMALL } from "./frames";
+import { useKinds } from "./useDraft";
+
+interface Props {
+  draft: DraftView;
+  frame: number;
+  length: number;
+  lane: string;
+  at: number;
+  sourcesOnly: boolean;
+  onPick: (kind: string) => void;
+  onClose: () => void;
+}
+
+/** Search over names, families and needs; each row shows the step applied right here. */
+export function AddStep(props: Props) {
+  const { draft, lane, at, onPick, onClose, sourcesOnly } = props;
+  const { kinds } = useKinds();
+  const [text, setText] = useState("");
+  const [active, setActive] = useState(0);
+  const list = useRef<HTMLUListElement>(null);
+  const name = draft.effect.lanes.find((one) => one.id === lane)?.name;
+  const found = search(
+    kinds.filter((kind) => (kind.main === null) === sourcesOnly),
+    text,
+  );
+  const chosen = Math.min(active, found.length - 1);
+  useEffect(() => {
+    list.current?.children[chosen]?.scrollIntoView({ block: "nearest" });
+  }, [chosen]);
+  return (
+    <div
+      className="add-step-ground"
+      onPointerDown={(e) => e.target === e.currentTarget && onClose()}
+    >
+      <div
+        className="add-step"
+        role="dialog"
+        aria-label="Add a step"
+        onKeyDown={(event) => {
+          if (event.key === "Escape") onClose();
+          if (event.key === "ArrowDown") setActive(Math.min(found.length - 1, chosen + 1));
+          else if (event.key === "ArrowUp") setActive(Math.max(0, chosen - 1));
+          else if (event.key === "Enter" && found[chosen]) onPick(found[chosen].kind);
+          else return;
+          event.preventDefault();
+        }}
+      >
+        <input
+          autoFocus
+          type="text"
+          role="combobox"
+          aria-expanded
+          aria-controls="step-list"
+          aria-activedescendant={found[chosen] ? `kind-${found[chosen].kind}` : undefined}
+          aria-label="Search for a step by name or need"
+          placeholder={
+            sourcesOnly
+              ? `What does ${name} start with?`
+              : `What should happen in ${name}? Soften, invert, uncover…`
+          }
+          value={text}
+          onChange={(event) => {
+            setText(event.target.value);
+            setActive(0);
+          }}
+        />
+        <ul role="listbox" id="step-list" ref={list} aria-label="Steps">
+          {found.map((kind, index) => (
+            <li
+              key={kind.kind}
+              id={`kind-${kind.kind}`}
+              role="option"
+              aria-selected={index === chosen}
+              onPointerMove={() => setActive(index)}
+              onClick={() => onPick(kind.kind)}
+            >
+              <Applied key={`${kind.kind}-${at}`} kind={kind} {...props} />
+              <span>
+                <b>{kind.label}</b> <span className="soft">{kind.family}</span>
+                <br />
+                {kind.sentence}
+              </span>
+            </li>
+          ))}
+        </ul>
+        {!found.length && (
+          <p className="soft nothing">
+            No step does that. Try another word: a thing (edge, noise) or a doing (soften, uncover).
+          </p>
+        )}
+      </div>
+    </div>
+  );
+}
+
+/** Steps that match all words, best first: by name, then by words, then by sentence. */
+export function search(kinds: readonly StepKind[], text: string): StepKind[] {
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const rank = (kind: StepKind): number => {
+    let total = 0;
+    for (const word of words) {
+      const stem = word.length > 4 ? word.replace(/(ing|ed|s)$/, "") : word;
+      if (kind.label.toLowerCase().startsWith(word)) total += 8;
+      else if (kind.label.toLowerCase().includes(stem)) total += 5;
+      else if (kind.words.some((one) => one.includes(stem))) total += 3;
+      else if (`${kind.sentence} ${kind.family}`.toLowerCase().includes(stem)) total += 1;
+      else if (word.length > 2) return -1;
+    }
+    return total;
+  };
+  return kinds
+    .map((kind) => ({ kind, score: rank(kind) }))
+    .filter(({ score }) => score >= 0)
+    .sort((one, two) => two.score - one.score)
+    .map(({ kind }) => kind);
+}
+
+/** A small picture of the step applied where it would stand. */
+function Applied({ draft, frame, length, lane, at, kind }: Props & { kind: StepKind }) {
+  const [url, setUrl] = useState<string>();
+  useEffect(() => {
+    const stop = new AbortController();
+    let made: string | undefined;
+    const body = {
+      base: draft.revision,
+      edit: { do: "add-step", lane, kind: kind.kind, at },
+      frame,
+      length,
+      ...SMALL,
+      stage: "added",
+    };
+    livePicture(`/effects/${draft.id}/live`, body, stop.signal)
+      .then((blob) => {
+        if (blob && !stop.signal.aborted) setUrl((made = URL.createObjectURL(blob)));
+      })
+      // A step that cannot stand here yet has no picture; its card will say what it needs.
+      .catch(() => undefined);
+    return () => {
+      stop.abort();
+      if (made) URL.revokeObjectURL(made);
+    };
+  }, [draft.id, draft.revision, frame, length, lane, at, kind.kind]);
+  return <span className="applied">{url && <img src={url} alt="" />}</span>;
+}

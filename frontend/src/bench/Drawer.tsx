@@ -1,0 +1,48 @@
+import type { DraftView } from "../api/client";
+import { Faceplate } from "./Faceplate";
+import { HistoryList } from "./HistoryList";
+import { Moves } from "./Moves";
+import { useBench } from "./store";
+import type { EditDraft, useDraft } from "./useDraft";
+
+interface Props {
+  draft: DraftView;
+  frame: number;
+  length: number;
+  edit: EditDraft;
+  run: ReturnType<typeof useDraft>["run"];
+}
+
+/** Below the filmstrip: what moves, what is exposed, what was done. */
+export function Drawer(props: Props) {
+  const { tab, setTab } = useBench();
+  const controls = (props.draft.effect.controls ?? []).length;
+  const tabs = [
+    { key: "moves", label: "Moves" },
+    { key: "faceplate", label: "Faceplate", count: controls },
+    { key: "history", label: "History" },
+  ];
+  return (
+    <div className="drawer">
+      <div className="tabs" role="tablist" aria-label="Drawer">
+        {tabs.map((one) => (
+          <button
+            key={one.key}
+            role="tab"
+            className="bare"
+            aria-selected={tab === one.key}
+            onClick={() => setTab(one.key)}
+          >
+            {one.label}
+            {one.count ? <span className="mono count"> {one.count}</span> : null}
+          </button>
+        ))}
+      </div>
+      <div className="drawer-body" role="tabpanel">
+        {tab === "moves" && <Moves {...props} />}
+        {tab === "faceplate" && <Faceplate {...props} />}
+        {tab === "history" && <HistoryList {...props} />}
+      </div>
+    </div>
+  );
+}

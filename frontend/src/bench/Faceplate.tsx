@@ -1,0 +1,141 @@
+import { Button, Dropdown, Input, Switch } from "antd";
+import { useState } from "react";
+import type { Control, DraftView } from "../api/client";
+import { ControlRow } from "../controls/ControlRow";
+import { NumberField } from "../controls/NumberField";
+import { useBench } from "./store";
+import type { EditDraft } from "./useDraft";
+
+/** The macro's controls as the editor will see them; "Try it" shows just that. */
+export function Faceplate({ draft, edit }: { draft: DraftView; edit: EditDraft }) {
+  const [trying, setTrying] = useState(false);
+  const controls = draft.effect.controls ?? [];
+  const attempt = useBench((state) => state.attempt);
+  if (!controls.length)
+    return (
+      <p className="soft drawer-empty">
+        Nothing is exposed yet. Choose “Expose” in a value’s menu, or press E over it.
+      </p>
+    );
+  return (
+    <div className="faceplate">
+      <label className="try-it">
+        <Switch size="small" checked={trying} onChange={setTrying} aria-label="Try it" /> Try it as
+        the editor will
+      </label>
+      {controls.map((control, at) => {
+        const put = (value: unknown) => ({
+          do: "set-control" as const,
+          slug: control.slug,
+          default: value,
+        });
+        const row = (
+          <ControlRow
+            control={control}
+            value={control.default}
+            onTry={(value) => attempt(put(value))}
+            onCommit={(value) => void edit(put(value))}
+          />
+        );
+        return trying ? (
+          <div key={control.slug}>{row}</div>
+        ) : (
+          <ControlEdit
+            key={control.slug}
+            {...{ draft, control, at, edit }}
+            last={at === controls.length - 1}
+          >
+            {row}
+          </ControlEdit>
+        );
+      })}
+    </div>
+  );
+}
+
+interface EditProps {
+  draft: DraftView;
+  control: Control;
+  at: number;
+  last: boolean;
+  edit: EditDraft;
+  children: React.ReactNode;
+}
+
+function ControlEdit({ draft, control, at, last, edit, children }: EditProps) {
+  const slug = control.slug;
+  const driven = draft.drives[slug] ?? [];
+  const slider = (control.slider ?? [0, 1]) as [number, number];
+  const numeric = control.type === "number" || control.type === "whole";
+  const items = [
+    { key: "up", label: "Move up", disabled: at === 0 },
+    { key: "down", label: "Move down", disabled: last },
+    { key: "seal", label: "Seal (take off the faceplate)" },
+  ];
+  return (
+    <div className="control-edit">
+      <div className="control-edit-head">
+        <Input
+          size="small"
+          aria-label={`Name of control ${at + 1}`}
+          key={control.label}
+          defaultValue={control.label}
+          onBlur={(event) => {
+            const label = event.target.value.trim();
+            if (label && label !== control.label) void edit({ do: "set-control", slug, label });
+          }}
+          onPressEnter={(event) => event.currentTarget.blur()}
+        />
+        <span className="soft drives">
+          drives{" "}
+          {driven.map((one) => `${one.step}: ${one.value.replaceAll("_", " ")}`).join("; ") ||
+            "nothing"}
+        </span>
+        <Dropdown
+          trigger={["click"]}
+          menu={{
+            items,
+            onClick: ({ key }) => {
+              if (key === "seal") void edit({ do: "remove-control", slug });
+              else void edit({ do: "set-control", slug, at: key === "up" ? at - 1 : at + 1 });
+            },
+          }}
+        >
+          <Button size="small" type="text" aria-label={`Control ${control.label}: more`}>
+            ⋯
+          </Button>
+        </Dropdown>
+      </div>
+      {children}
+      <div className="control-edit-more">
+        <Input
+          size="small"
+          aria-label={`Help for ${control.label}`}
+          placeholder="Help for the editor"
+          key={control.help}
+          defaultValue={control.help}
+          onBlur={(event) =>
+            event.target.value !== control.help &&
+            void edit({ do: "set-control", slug, help: event.target.value })
+          }
+        />
+        {numeric && (
+          <span className="control-range">
+            slider
+            <NumberField
+              label={`${control.label}: slider from`}
+              value={slider[0]}
+              onCommit={(low) => void edit({ do: "set-control", slug, slider: [low, slider[1]] })}
+            />
+            to
+            <NumberField
+              label={`${control.label}: slider to`}
+              value={slider[1]}
+              onCommit={(high) => void edit({ do: "set-control", slug, slider: [slider[0], high] })}
+            />
+          </span>
+        )}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,146 @@
+import { Button, Switch } from "antd";
+import { useQuery } from "@tanstack/react-query";
+import { useRef } from "react";
+import { api, type DraftView } from "../api/client";
+import { NumberField } from "../controls/NumberField";
+import { Picture } from "../player/Picture";
+import type { ScreenHandle } from "../player/Screen";
+import { timecode } from "../player/timecode";
+import { frameUrl, SMALL } from "./frames";
+import { usePlaying } from "./playing";
+import { useBench } from "./store";
+import type { EditDraft } from "./useDraft";
+
+const PLACES = 11;
+const TRIES = [6, 12, 25, 50, 100];
+
+interface Props {
+  draft: DraftView;
+  frame: number;
+  length: number;
+  screen: React.RefObject<ScreenHandle | null>;
+  edit: EditDraft;
+}
+
+/** The effect's whole life in one glance: eleven frames, what is uncovered, the playhead. */
+export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
+  const { go, loop, setLoop, setLength } = useBench();
+  const { playing, ready } = usePlaying();
+  const strip = useRef<HTMLDivElement>(null);
+  const coverage = useQuery({
+    queryKey: ["coverage", draft.id, draft.revision, length],
+    queryFn: () => api.coverage(draft.id, draft.revision, length),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const shares = coverage.data?.shares ?? [];
+  const share = length > 1 ? frame / (length - 1) : 0;
+  const scrub = (event: React.PointerEvent) => {
+    if (event.type === "pointermove" && !(event.buttons & 1)) return;
+    const box = strip.current!.getBoundingClientRect();
+    const at = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));
+    screen.current?.stop();
+    go(Math.round(at * (length - 1)));
+    if (event.type === "pointerdown") strip.current!.setPointerCapture(event.pointerId);
+  };
+  const points = shares.map((one, at) => `${(at / (shares.length - 1)) * 100},${26 - one * 24}`);
+  const place = share * (shares.length - 1);
+  const low = shares[Math.floor(place)] ?? 0;
+  const now = low + (place % 1) * ((shares[Math.ceil(place)] ?? low) - low);
+  const what = draft.effect.kind === "transition" ? "uncovered" : "covered";
+  return (
+    <div className="filmstrip">
+      <div
+        ref={strip}
+        className="strip-frames"
+        role="slider"
+        tabIndex={0}
+        aria-label="Playhead"
+        aria-valuemin={0}
+        aria-valuemax={length - 1}
+        aria-valuenow={frame}
+        aria-valuetext={`Frame ${frame} of ${length}`}
+        onPointerDown={scrub}
+        onPointerMove={scrub}
+      >
+        <div className="strip-pictures">
+          {Array.from({ length: PLACES }, (_, at) => {
+            const there = Math.round((at * (length - 1)) / (PLACES - 1));
+            return (
+              <Picture
+                key={at}
+                url={frameUrl(draft, there, length, SMALL)}
+                alt={`Frame ${there}`}
+                aspect={1.45}
+              />
+            );
+          })}
+        </div>
+        <svg viewBox="0 0 100 27" preserveAspectRatio="none" aria-hidden>
+          {[...ready].map((at) => (
+            <rect
+              key={at}
+              className="ready"
+              x={(at / length) * 100}
+              width={100 / length}
+              y={25}
+              height={2}
+            />
+          ))}
+          {points.length > 1 && (
+            <>
+              <polygon className="cover-area" points={`0,26 ${points.join(" ")} 100,26`} />
+              <polyline className="cover-line" points={points.join(" ")} />
+              {draft.effect.kind === "transition" && (
+                <line className="cover-even" x1={0} y1={26} x2={100} y2={2} />
+              )}
+            </>
+          )}
+        </svg>
+        <span className="playhead" style={{ left: `${share * 100}%` }} />
+      </div>
+      <div className="transport">
+        <Button
+          size="small"
+          onClick={() => screen.current?.toggle()}
+          aria-label={playing ? "Stop" : "Play"}
+        >
+          {playing ? "Stop" : "Play"}
+        </Button>
+        <span className="mono">{timecode(frame, 25)}</span>
+        <span className="soft">of</span>
+        <NumberField
+          label="Length in frames"
+          value={draft.frames}
+          whole
+          onCommit={(frames) => {
+            setLength(null);
+            void edit({ do: "set-head", seconds: Math.max(1, frames) / 25 });
+          }}
+        />
+        <span className="soft">frames · try at</span>
+        {TRIES.map((frames) => (
+          <button
+            key={frames}
+            className="bare mono try"
+            aria-pressed={length === frames}
+            onClick={() => {
+              screen.current?.stop();
+              setLength(frames === length ? null : frames);
+              go(Math.round(share * (frames - 1)));
+            }}
+          >
+            {frames}
+          </button>
+        ))}
+        <label className="loop">
+          <Switch size="small" checked={loop} onChange={setLoop} aria-label="Loop" /> loop
+        </label>
+        <span className="right soft">
+          {what}{" "}
+          <span className="mono strong">{shares.length ? `${Math.round(now * 100)} %` : "–"}</span>
+        </span>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,113 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { App, Input, Modal } from "antd";
+import { useState } from "react";
+import { useNavigate } from "react-router-dom";
+import { api, type DraftView } from "../api/client";
+
+/** Publish a version: what is still open is said first, and stops it. */
+export function PublishDialog(props: { draft: DraftView; open: boolean; onClose: () => void }) {
+  const { draft, open, onClose } = props;
+  const { message } = App.useApp();
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [name, setName] = useState<string>();
+  const [author, setAuthor] = useState(localStorage.getItem("pale-static-author") ?? "");
+  const [sentence, setSentence] = useState<string>();
+  const [changes, setChanges] = useState("");
+  const [busy, setBusy] = useState(false);
+  const { effect } = draft;
+  const controls = effect.controls ?? [];
+
+  const publish = async () => {
+    setBusy(true);
+    try {
+      let now = draft;
+      const head = {
+        name: name?.trim() || effect.name,
+        sentence: sentence ?? effect.sentence,
+      };
+      if (head.name !== effect.name || head.sentence !== effect.sentence)
+        now = await api.edit(draft.id, draft.revision, { do: "set-head", ...head });
+      const found = await api.publish(draft.id, {
+        base: now.revision,
+        author,
+        changes,
+        licence: "",
+      });
+      localStorage.setItem("pale-static-author", author);
+      await client.invalidateQueries({ queryKey: ["draft", draft.id] });
+      await client.invalidateQueries({ queryKey: ["macros"] });
+      onClose();
+      void message.success(
+        <>
+          Version {found.version} of {head.name} is on the shelf.{" "}
+          <a onClick={() => void navigate(`/shelf/${found.slug}`)}>Show it there</a>
+        </>,
+      );
+    } catch (error) {
+      void message.error((error as Error).message);
+      await client.invalidateQueries({ queryKey: ["draft", draft.id] });
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Modal
+      title={`Publish version ${draft.next_version}`}
+      open={open}
+      onCancel={onClose}
+      okText={`Publish version ${draft.next_version}`}
+      okButtonProps={{ disabled: draft.findings.length > 0, loading: busy }}
+      onOk={() => void publish()}
+    >
+      {draft.findings.map((one) => (
+        <p key={one.sentence} className="note">
+          {one.sentence}
+        </p>
+      ))}
+      <div className="publish-form">
+        <label>
+          Name
+          <Input
+            aria-label="Name"
+            value={name ?? effect.name}
+            onChange={(event) => setName(event.target.value)}
+          />
+        </label>
+        <label>
+          What it does, in one sentence
+          <Input
+            aria-label="What it does"
+            value={sentence ?? effect.sentence}
+            onChange={(event) => setSentence(event.target.value)}
+          />
+        </label>
+        <label>
+          Made by
+          <Input
+            aria-label="Made by"
+            value={author}
+            onChange={(event) => setAuthor(event.target.value)}
+          />
+        </label>
+        {draft.next_version > 1 && (
+          <label>
+            What changed
+            <Input.TextArea
+              aria-label="What changed"
+              rows={2}
+              value={changes}
+              onChange={(event) => setChanges(event.target.value)}
+            />
+          </label>
+        )}
+      </div>
+      <p className="soft">
+        {controls.length
+          ? `The editor will see ${controls.map((one) => one.label).join(", ")}.`
+          : "Nothing is exposed: the editor will only set its length."}{" "}
+        A published version never changes.
+      </p>
+    </Modal>
+  );
+}

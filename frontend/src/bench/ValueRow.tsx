@@ -1,0 +1,266 @@
+import { Button, Dropdown, Input, Select, Switch } from "antd";
+import { useQuery } from "@tanstack/react-query";
+import { api, type DraftView, type Edit, type Step, type ValueKind } from "../api/client";
+import { isKeys, isLink, plain, shownValue, valueOf, type Keys } from "../api/values";
+import { ColourField } from "../controls/ColourField";
+import { PointFields } from "../controls/ControlRow";
+import { NumberField } from "../controls/NumberField";
+import { Slider } from "../controls/Slider";
+import "../controls/controls.css";
+import { keyAt } from "./keys";
+import { StopsField } from "./StopsField";
+import { useBench, type Place } from "./store";
+import type { EditDraft } from "./useDraft";
+
+interface Props {
+  draft: DraftView;
+  place: Place;
+  step: Step;
+  kind: ValueKind;
+  frame: number;
+  length: number;
+  edit: EditDraft;
+}
+
+/** One value: label, slider, number, and marks for what moves it or drives it. */
+export function ValueRow({ draft, place, step, kind, frame, length, edit }: Props) {
+  const attempt = useBench((state) => state.attempt);
+  const value = valueOf(step, kind);
+  const keyed = isKeys(value);
+  const linked = isLink(value);
+  const control = linked
+    ? (draft.effect.controls ?? []).find((one) => one.slug === value.control)
+    : undefined;
+  const curves = useQuery({
+    queryKey: ["curves", draft.id, draft.revision, length],
+    queryFn: () => api.curves(draft.id, draft.revision, length),
+    enabled: keyed && kind.type === "number",
+  });
+  const curve = curves.data?.curves.find(
+    (one) => one.lane === place.lane && one.step === place.step && one.value === kind.name,
+  );
+  const share = length > 1 ? frame / (length - 1) : 0;
+  const sample = curve?.samples[Math.round(share * (curve.samples.length - 1))];
+  const shown = sample ?? shownValue(draft.effect, value, kind);
+
+  const setting = (next: unknown): Edit => {
+    if (keyed)
+      return {
+        do: "set-value",
+        ...place,
+        value_name: kind.name,
+        value: keyAt(value, next, share, length),
+      };
+    if (linked && control && !value.range && !value.table)
+      return { do: "set-control", slug: control.slug, default: next };
+    return { do: "set-value", ...place, value_name: kind.name, value: next };
+  };
+  const trying = (next: unknown) => attempt(setting(next));
+  const commit = (next: unknown) => void edit(setting(next));
+
+  const others = (draft.effect.controls ?? []).filter(
+    (one) => one.type === kind.type || (kind.type === "number" && one.type === "ease"),
+  );
+  const ends: Keys = {
+    keys: [
+      { anchor: "share", time: 0, value: kind.slider?.[0] ?? shown },
+      { anchor: "share", time: 1, value: kind.slider?.[1] ?? shown },
+    ],
+  };
+  const put = (next: unknown) =>
+    void edit({ do: "set-value", ...place, value_name: kind.name, value: next });
+  const items = [
+    ...(kind.moves && !linked
+      ? [
+          { key: "key", label: "Key here" },
+          ...(kind.type === "number" && !keyed
+            ? [{ key: "ends", label: "Move from start to end" }]
+            : []),
+          ...(keyed ? [{ key: "still", label: "Stop moving" }] : []),
+        ]
+      : []),
+    ...(linked
+      ? [{ key: "seal", label: `Unlink from “${control?.label ?? value.control}”` }]
+      : [
+          {
+            key: "expose",
+            label: "Expose",
+            disabled: ["slot", "asset", "stops"].includes(kind.type),
+          },
+          ...(others.length && !keyed
+            ? [
+                {
+                  key: "drive",
+                  label: "Drive by control",
+                  children: others.map((one) => ({ key: `drive:${one.slug}`, label: one.label })),
+                },
+              ]
+            : []),
+        ]),
+    { key: "reset", label: "Back to default" },
+  ];
+  const act = (key: string) => {
+    if (key === "key") put(keyAt(keyed ? value : null, shown, share, length));
+    if (key === "ends") put(ends);
+    if (key === "still") put(shown);
+    if (key === "expose") void edit({ do: "expose", ...place, value_name: kind.name });
+    if (key === "seal") put(control?.type === "ease" ? ends : (control?.default ?? null));
+    if (key === "reset") put(null);
+    if (key.startsWith("drive:")) {
+      const slug = key.slice(6);
+      const by = others.find((one) => one.slug === slug);
+      put({
+        control: slug,
+        ...(by?.type === "ease" || by?.type === "number" ? { range: kind.slider } : {}),
+      });
+    }
+  };
+  const ranged = linked && Boolean(value.range ?? value.table);
+  const label = kind.label;
+  const mark = keyed || control?.type === "ease" ? "∿" : "";
+  return (
+    <div
+      className={`value-row ${linked ? "exposed" : ""} type-${kind.type}`}
+      title={kind.help}
+      data-lane={place.lane}
+      data-step={place.step}
+      data-value={kind.name}
+    >
+      <span className="value-label">{label}</span>
+      {ranged ? (
+        <span className="value-wide mono soft">
+          {value.table ? `by “${control?.label}”` : `${plain(shown)} by “${control?.label}”`}
+        </span>
+      ) : (
+        <Field
+          draft={draft}
+          label={label}
+          kind={kind}
+          value={shown}
+          onTry={trying}
+          onCommit={commit}
+        />
+      )}
+      <span
+        className="value-mark"
+        title={keyed ? "It moves" : linked ? "Exposed to the editor" : ""}
+      >
+        {mark}
+        {linked && <span className="visually-hidden">exposed</span>}
+      </span>
+      <Dropdown trigger={["click"]} menu={{ items, onClick: ({ key }) => act(key) }}>
+        <Button size="small" type="text" aria-label={`${label}: more`}>
+          ⋯
+        </Button>
+      </Dropdown>
+    </div>
+  );
+}
+
+interface FieldProps {
+  draft: DraftView;
+  label: string;
+  kind: ValueKind;
+  value: unknown;
+  onTry: (value: unknown) => void;
+  onCommit: (value: unknown) => void;
+}
+
+function Field({ draft, label, kind, value, onTry, onCommit }: FieldProps) {
+  const materials = useQuery({
+    queryKey: ["materials"],
+    queryFn: api.materials,
+    enabled: kind.type === "asset",
+  });
+  switch (kind.type) {
+    case "number":
+      return (
+        <>
+          <Slider
+            label={`${label}, slider`}
+            value={value as number}
+            range={(kind.slider ?? [0, 1]) as [number, number]}
+            whole={kind.whole}
+            onTry={onTry}
+            onCommit={onCommit}
+          />
+          <NumberField
+            label={label}
+            value={value as number}
+            unit={kind.unit}
+            whole={kind.whole}
+            onCommit={onCommit}
+          />
+        </>
+      );
+    case "toggle":
+      return (
+        <span className="value-wide">
+          <Switch size="small" aria-label={label} checked={value as boolean} onChange={onCommit} />
+        </span>
+      );
+    case "choice":
+      return (
+        <Select
+          className="value-wide"
+          size="small"
+          aria-label={label}
+          value={value as string}
+          popupMatchSelectWidth={false}
+          options={(kind.options ?? []).map((option) => ({ value: option }))}
+          onChange={onCommit}
+        />
+      );
+    case "slot":
+      return (
+        <Select
+          className="value-wide"
+          size="small"
+          aria-label={label}
+          value={value as string}
+          options={(draft.effect.slots ?? []).map((slot) => ({ value: slot.id, label: slot.name }))}
+          onChange={onCommit}
+        />
+      );
+    case "asset":
+      return (
+        <Select
+          className="value-wide"
+          size="small"
+          aria-label={label}
+          placeholder="choose a picture"
+          value={(value as string) || undefined}
+          popupMatchSelectWidth={false}
+          options={(materials.data?.materials ?? [])
+            .filter((one) => one.facts.kind === "still")
+            .map((one) => ({ value: one.id, label: one.name }))}
+          onChange={onCommit}
+        />
+      );
+    case "colour":
+      return (
+        <span className="value-wide">
+          <ColourField label={label} value={value as string} onTry={onTry} onCommit={onCommit} />
+        </span>
+      );
+    case "point":
+      return (
+        <span className="value-wide">
+          <PointFields label={label} value={value} onCommit={onCommit} />
+        </span>
+      );
+    case "stops":
+      return <StopsField label={label} value={value as [number, string][]} onCommit={onCommit} />;
+    default:
+      return (
+        <Input
+          className="value-wide"
+          size="small"
+          aria-label={label}
+          key={String(value)}
+          defaultValue={String(value)}
+          onBlur={(event) => event.target.value !== value && onCommit(event.target.value)}
+        />
+      );
+  }
+}

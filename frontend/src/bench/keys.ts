@@ -1,0 +1,31 @@
+import type { Key, Keys } from "../api/values";
+
+/** Where a key lies in an effect of this many frames at 25 a second, as a share. */
+export function shareOf(key: Key, length: number, rate = 25): number {
+  const span = Math.max((length - 1) / rate, 1e-9);
+  if (key.anchor === "start") return key.time / span;
+  if (key.anchor === "end") return 1 - key.time / span;
+  return key.time;
+}
+
+/** The time a key has to have to lie at a share, by its anchor. */
+export function timeAt(anchor: Key["anchor"], share: number, length: number, rate = 25): number {
+  const span = (length - 1) / rate;
+  const round = (value: number) => Number(Math.max(0, value).toFixed(5));
+  if (anchor === "start") return round(share * span);
+  if (anchor === "end") return round((1 - share) * span);
+  return round(share);
+}
+
+/** Keys with a value at a share: a key that is there takes it, else a new one is put in order. */
+export function keyAt(keys: Keys | null, value: unknown, share: number, length: number): Keys {
+  const half = 0.5 / Math.max(1, length - 1);
+  const old = keys?.keys ?? [];
+  const here = old.findIndex((key) => Math.abs(shareOf(key, length) - share) < half);
+  if (here >= 0) return { keys: old.map((key, at) => (at === here ? { ...key, value } : key)) };
+  const made: Key = { anchor: "share", time: Number(share.toFixed(5)), value };
+  const before = old.filter((key) => shareOf(key, length) < share);
+  // A new key splits a segment: both halves keep its ease.
+  made.ease = before.at(-1)?.ease ?? "linear";
+  return { keys: [...before, made, ...old.slice(before.length)] };
+}

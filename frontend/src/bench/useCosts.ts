@@ -1,0 +1,29 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, query, type DraftView } from "../api/client";
+import { previewSize } from "./frames";
+
+/** What each step cost when it was last computed for the monitor, by "lane.step". */
+export function useCosts(draft: DraftView, frame: number, length: number): Map<string, number> {
+  const settled = useSettled(frame, 250);
+  const found = useQuery({
+    queryKey: ["costs", draft.id, draft.revision, settled, length],
+    queryFn: () =>
+      api.costs(draft.id, draft.revision, query({ frame: settled, length, ...previewSize() })),
+    // The monitor's picture has to be computed first for there to be something to tell.
+    refetchInterval: (state) => (state.state.dataUpdateCount < 3 ? 400 : false),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  return new Map((found.data?.steps ?? []).map((one) => [`${one.lane}.${one.step}`, one.ms]));
+}
+
+/** A value once it has stood still for a while. */
+export function useSettled<T>(value: T, ms: number): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), ms);
+    return () => clearTimeout(timer);
+  }, [value, ms]);
+  return settled;
+}

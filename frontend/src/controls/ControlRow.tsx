@@ -1,0 +1,101 @@
+import { Input, Select, Switch } from "antd";
+import type { Control } from "../api/client";
+import type { Ease } from "../api/values";
+import { ColourField } from "./ColourField";
+import { EaseField } from "./EaseField";
+import { NumberField } from "./NumberField";
+import { Slider } from "./Slider";
+import "./controls.css";
+
+interface Props {
+  control: Control;
+  value: unknown;
+  onTry: (value: unknown) => void;
+  onCommit: (value: unknown) => void;
+}
+
+/** One control of a faceplate, exactly as the editor sees it. */
+export function ControlRow({ control, value, onTry, onCommit }: Props) {
+  const { label, type } = control;
+  const unit = control.unit ?? "";
+  const numeric = type === "number" || type === "whole" || type === "seed";
+  return (
+    <div className="control-row" data-control={control.slug}>
+      <div className="control-head">
+        <span title={control.help}>{label}</span>
+        {numeric && (
+          <span className="control-number">
+            <NumberField
+              label={label}
+              value={value as number}
+              unit={unit}
+              whole={type !== "number"}
+              onCommit={onCommit}
+            />
+            {unit && <span className="mono soft">{unit}</span>}
+          </span>
+        )}
+        {type === "toggle" && (
+          <Switch
+            size="small"
+            aria-label={label}
+            checked={value as boolean}
+            onChange={(on) => onCommit(on)}
+          />
+        )}
+        {type === "choice" && (
+          <Select
+            size="small"
+            aria-label={label}
+            value={value as string}
+            popupMatchSelectWidth={false}
+            options={(control.options ?? []).map((option) => ({ value: option }))}
+            onChange={(picked) => onCommit(picked)}
+          />
+        )}
+        {type === "colour" && (
+          <ColourField label={label} value={value as string} onTry={onTry} onCommit={onCommit} />
+        )}
+        {type === "ease" && (
+          <EaseField label={label} value={value as Ease} onCommit={(ease) => onCommit(ease)} />
+        )}
+        {type === "text" && (
+          <Input
+            size="small"
+            aria-label={label}
+            key={String(value)}
+            defaultValue={value as string}
+            onBlur={(event) => event.target.value !== value && onCommit(event.target.value)}
+          />
+        )}
+        {type === "point" && <PointFields label={label} value={value} onCommit={onCommit} />}
+      </div>
+      {numeric && (
+        <Slider
+          label={`${label}, slider`}
+          value={value as number}
+          range={(control.slider ?? [0, 1]) as [number, number]}
+          whole={type !== "number"}
+          onTry={onTry}
+          onCommit={onCommit}
+        />
+      )}
+      {control.help && <p className="control-help">{control.help}</p>}
+    </div>
+  );
+}
+
+/** Two numbers, x and y. */
+export function PointFields(props: {
+  label: string;
+  value: unknown;
+  onCommit: (value: unknown) => void;
+}) {
+  const [x = 0, y = 0] = props.value as [number, number];
+  return (
+    <span className="point-fields">
+      <NumberField label={`${props.label}: x`} value={x} onCommit={(v) => props.onCommit([v, y])} />
+      <NumberField label={`${props.label}: y`} value={y} onCommit={(v) => props.onCommit([x, v])} />
+    </span>
+  );
+}

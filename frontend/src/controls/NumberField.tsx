@@ -1,0 +1,49 @@
+import { Input } from "antd";
+import { useEffect, useState } from "react";
+import { plain } from "../api/values";
+import { readNumber } from "./number";
+
+interface Props {
+  label: string;
+  value: number;
+  unit?: string;
+  height?: number;
+  whole?: boolean;
+  disabled?: boolean;
+  onCommit: (value: number) => void;
+}
+
+/** A number to type, with arithmetic; what cannot be read goes back to what it was. */
+export function NumberField(props: Props) {
+  const { label, value, unit = "", height = 1080, whole, disabled, onCommit } = props;
+  const [text, setText] = useState<string | null>(null);
+  useEffect(() => setText(null), [value]);
+  const commit = () => {
+    if (text === null) return;
+    const found = readNumber(text, { now: value, unit, height });
+    setText(null);
+    if (found !== null && found !== value) onCommit(whole ? Math.round(found) : found);
+  };
+  return (
+    <Input
+      size="small"
+      variant="borderless"
+      className="number-field"
+      aria-label={label}
+      disabled={disabled}
+      value={text ?? plain(value)}
+      onFocus={(event) => event.target.select()}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={commit}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") commit();
+        if (event.key === "Escape") setText(null);
+        if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+          event.preventDefault();
+          const by = (whole ? 1 : 0.01) * (event.shiftKey ? 10 : 1);
+          onCommit(Number((value + (event.key === "ArrowUp" ? by : -by)).toFixed(6)));
+        }
+      }}
+    />
+  );
+}

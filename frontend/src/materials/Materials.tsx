@@ -1,0 +1,156 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Input } from "antd";
+import { useState } from "react";
+import { api, type Material } from "../api/client";
+import { Picture } from "../player/Picture";
+import { rateOf, timecode } from "../player/timecode";
+import { useDrop } from "../shell/useDrop";
+import "./materials.css";
+
+/** Footage and stills with what has to be known of them. Files may be dropped anywhere. */
+export function Materials() {
+  const found = useQuery({ queryKey: ["materials"], queryFn: api.materials });
+  const client = useQueryClient();
+  const { message } = App.useApp();
+  const [coming, setComing] = useState<string[]>([]);
+  const bring = async (files: File[]) => {
+    setComing(files.map((one) => one.name));
+    for (const one of files) {
+      try {
+        const made = await api.bringMaterial(one);
+        void message.success(`${made.name} is in.`);
+      } catch (error) {
+        void message.error((error as Error).message);
+      }
+      setComing((old) => old.filter((name) => name !== one.name));
+      await client.invalidateQueries({ queryKey: ["materials"] });
+    }
+  };
+  const { over, zone, picker } = useDrop(
+    (files) => void bring(files),
+    "video/*,.mkv,image/png,image/jpeg,image/webp,image/tiff",
+  );
+  const remove = async (one: Material) => {
+    client.setQueryData(["materials"], await api.removeMaterial(one.id));
+    void message.info(
+      <>
+        {one.name} removed from the list.{" "}
+        <a
+          onClick={() =>
+            void api
+              .restoreMaterial(one.id)
+              .then((after) => client.setQueryData(["materials"], after))
+          }
+        >
+          Put it back
+        </a>
+      </>,
+    );
+  };
+  const materials = found.data?.materials ?? [];
+  return (
+    <main className={`page ${over ? "drop-over" : ""}`} {...zone}>
+      <div className="page-head">
+        <h1>Materials</h1>
+        <span className="soft">MP4, MOV, WebM or MKV video; PNG, JPEG, WebP or TIFF stills.</span>
+        <Button className="right" type="primary" onClick={picker}>
+          Bring in files
+        </Button>
+      </div>
+      {coming.map((name) => (
+        <p key={name} className="soft" role="status">
+          Bringing in {name}…
+        </p>
+      ))}
+      {found.error && <p className="bad">{found.error.message}</p>}
+      {found.data && !materials.length && (
+        <p className="empty">Nothing here yet. Drop files anywhere on this page.</p>
+      )}
+      {materials.length > 0 && (
+        <table className="materials">
+          <thead>
+            <tr>
+              <th aria-label="Picture" />
+              <th>Name</th>
+              <th>Size</th>
+              <th>Rate</th>
+              <th>Length</th>
+              <th>Alpha</th>
+              <th>Used in</th>
+              <th aria-label="Actions" />
+            </tr>
+          </thead>
+          <tbody>
+            {materials.map((one) => (
+              <Row
+                key={one.id}
+                material={one}
+                onRemove={() => void remove(one)}
+                onName={(name) =>
+                  void api
+                    .renameMaterial(one.id, name)
+                    .then((after) => client.setQueryData(["materials"], after))
+                }
+              />
+            ))}
+          </tbody>
+        </table>
+      )}
+    </main>
+  );
+}
+
+interface RowProps {
+  material: Material;
+  onRemove: () => void;
+  onName: (name: string) => void;
+}
+
+function Row({ material, onRemove, onName }: RowProps) {
+  const { facts } = material;
+  const rate = facts.rate ? rateOf(facts.rate) : null;
+  const middle = Math.floor((facts.frames ?? 1) / 2);
+  return (
+    <tr>
+      <td className="material-picture">
+        <Picture
+          url={`/api/materials/${material.id}/picture.jpg?frame=${middle}&width=256&height=144`}
+          alt={material.name}
+        />
+      </td>
+      <td>
+        <Input
+          variant="borderless"
+          aria-label={`Name of ${material.name}`}
+          key={material.name}
+          defaultValue={material.name}
+          onBlur={(event) => {
+            const name = event.target.value.trim();
+            if (name && name !== material.name) onName(name);
+          }}
+          onPressEnter={(event) => event.currentTarget.blur()}
+        />
+        <div className="soft coding">
+          {facts.kind} · {facts.coding} · {facts.bits} bits
+        </div>
+        {(facts.problems ?? []).map((problem) => (
+          <div key={problem} className="problem">
+            {problem}
+          </div>
+        ))}
+      </td>
+      <td className="mono">
+        {facts.width}×{facts.height}
+      </td>
+      <td className="mono">{rate ? `${Number(rate.toFixed(3))} fps` : "–"}</td>
+      <td className="mono">{rate ? timecode(facts.frames ?? 0, rate) : "still"}</td>
+      <td>{facts.alpha ? "yes" : "no"}</td>
+      <td className="soft">{material.used_in.join(", ") || "nothing yet"}</td>
+      <td>
+        <Button size="small" type="text" onClick={onRemove}>
+          Remove
+        </Button>
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,161 @@
+import { App } from "antd";
+import { useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
+import { livePicture, problemOf } from "../api/client";
+import { Player, type PlayerState } from "./player";
+
+export interface Live {
+  path: string;
+  body: unknown;
+}
+
+export interface ScreenHandle {
+  play: (speed?: number) => void;
+  stop: () => void;
+  toggle: () => void;
+}
+
+interface Props {
+  /** The address of a frame. */
+  urlOf: (frame: number) => string;
+  frame: number;
+  first: number;
+  end: number;
+  rate: number;
+  loop: boolean;
+  aspect: number;
+  label: string;
+  /** An edit that is being tried: shown instead of the frame until it is let go. */
+  live?: Live | null;
+  onFrame: (frame: number) => void;
+  onState?: (state: PlayerState) => void;
+  onCost?: (ms: number) => void;
+  ref?: React.Ref<ScreenHandle>;
+}
+
+/** The picture large: a still, a film, or an edit being tried. */
+export function Screen(props: Props) {
+  const { urlOf, frame, live, aspect, label } = props;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const player = useRef<Player>(new Player());
+  const playing = useRef(false);
+  const [fault, setFault] = useState<string>();
+  const { message } = App.useApp();
+  const latest = useRef(props);
+  latest.current = props;
+
+  const draw = useCallback((picture: ImageBitmap) => {
+    const target = canvas.current;
+    if (!target) return;
+    if (target.width !== picture.width || target.height !== picture.height) {
+      target.width = picture.width;
+      target.height = picture.height;
+    }
+    target.getContext("2d")?.drawImage(picture, 0, 0);
+  }, []);
+
+  const show = useCallback(
+    async (blob: Blob) => {
+      const picture = await createImageBitmap(blob);
+      draw(picture);
+      picture.close();
+      setFault(undefined);
+    },
+    [draw],
+  );
+
+  const url = urlOf(frame);
+  useEffect(() => {
+    if (playing.current || live) return;
+    const stop = new AbortController();
+    void (async () => {
+      try {
+        const answer = await fetch(url, { signal: stop.signal });
+        if (answer.status === 204) return;
+        if (!answer.ok) throw await problemOf(answer);
+        const cost = answer.headers.get("X-Cost");
+        const blob = await answer.blob();
+        if (stop.signal.aborted) return;
+        await show(blob);
+        if (cost) latest.current.onCost?.((JSON.parse(cost) as { ms: number }).ms);
+      } catch (error) {
+        if (!stop.signal.aborted) setFault((error as Error).message);
+      }
+    })();
+    return () => stop.abort();
+  }, [url, live, show]);
+
+  // While something is tried, one request is under way and the newest waits behind it.
+  const waiting = useRef<Live | null>(null);
+  const busy = useRef(false);
+  useEffect(() => {
+    if (!live) {
+      waiting.current = null;
+      return;
+    }
+    waiting.current = live;
+    if (busy.current) return;
+    busy.current = true;
+    void (async () => {
+      while (waiting.current) {
+        const { path, body } = waiting.current;
+        waiting.current = null;
+        try {
+          const blob = await livePicture(path, body);
+          if (blob && latest.current.live) await show(blob);
+        } catch (error) {
+          setFault((error as Error).message);
+        }
+      }
+      busy.current = false;
+    })();
+  }, [live, show]);
+
+  const stop = useCallback(() => player.current.stop(), []);
+  const play = useCallback(
+    (speed = 1) => {
+      const now = latest.current;
+      let from = now.frame;
+      if (speed > 0 && from >= now.end - 1) from = now.first;
+      if (speed < 0 && from <= now.first) from = now.end - 1;
+      player.current.play(
+        from,
+        {
+          first: now.first,
+          end: now.end,
+          rate: now.rate,
+          loop: now.loop,
+          urlOf: now.urlOf,
+          draw,
+          onFrame: (at) => latest.current.onFrame(at),
+          onState: (state) => {
+            playing.current = state.playing;
+            latest.current.onState?.(state);
+          },
+          onFault: (sentence) => void message.error(sentence),
+        },
+        speed,
+      );
+    },
+    [draw, message],
+  );
+  useImperativeHandle(
+    props.ref,
+    () => ({ play, stop, toggle: () => (playing.current ? stop() : play()) }),
+    [play, stop],
+  );
+  useEffect(() => {
+    const current = player.current;
+    return () => current.forget();
+  }, []);
+
+  return (
+    <span className="picture screen" style={{ aspectRatio: String(aspect) }}>
+      <canvas ref={canvas} role="img" aria-label={label} data-testid="screen" />
+      {fault && (
+        <span className="fault" role="status">
+          {fault}
+        </span>
+      )}
+    </span>
+  );
+}

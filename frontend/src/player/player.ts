@@ -1,0 +1,153 @@
+/** Plays frames from the server: fetched ahead of the playhead, kept, drawn in rhythm. */
+
+const AHEAD = 30;
+const AT_ONCE = 3;
+const MOST_KEPT = 400;
+
+export interface PlayerState {
+  playing: boolean;
+  /** Frames a second that reach the screen. */
+  rate: number;
+  /** Which frames are in memory. */
+  ready: ReadonlySet<number>;
+}
+
+interface Options {
+  first: number;
+  end: number;
+  rate: number;
+  loop: boolean;
+  urlOf: (frame: number) => string;
+  draw: (picture: ImageBitmap) => void;
+  onFrame: (frame: number) => void;
+  onState: (state: PlayerState) => void;
+  onFault: (sentence: string) => void;
+}
+
+export class Player {
+  private kept = new Map<string, ImageBitmap>();
+  private fetching = new Map<string, AbortController>();
+  private options: Options | null = null;
+  private timer = 0;
+  private speed = 1;
+  private at = 0;
+  private began = 0;
+  private from = 0;
+  private drawn: number[] = [];
+
+  /** Start, or change direction or speed, from a frame. */
+  play(frame: number, options: Options, speed = 1): void {
+    this.options = options;
+    this.speed = speed;
+    this.from = frame;
+    this.at = frame;
+    this.began = 0;
+    this.drawn = [];
+    cancelAnimationFrame(this.timer);
+    this.timer = requestAnimationFrame(this.tick);
+    this.tell(true);
+  }
+
+  stop(): void {
+    cancelAnimationFrame(this.timer);
+    for (const stop of this.fetching.values()) stop.abort();
+    this.fetching.clear();
+    const before = this.options;
+    if (before) this.tell(false);
+    this.options = null;
+  }
+
+  forget(): void {
+    this.stop();
+    for (const picture of this.kept.values()) picture.close();
+    this.kept.clear();
+  }
+
+  private tick = (now: number): void => {
+    const options = this.options;
+    if (!options) return;
+    const length = options.end - options.first;
+    this.fetchAhead(options, length);
+    if (!this.began) {
+      // Wait for the first frame, so that playing starts in rhythm.
+      if (!this.kept.has(options.urlOf(this.from))) {
+        this.timer = requestAnimationFrame(this.tick);
+        return;
+      }
+      this.began = now;
+    }
+    const gone = Math.floor(((now - this.began) / 1000) * options.rate * Math.abs(this.speed));
+    let frame = this.from + gone * Math.sign(this.speed);
+    const past = this.speed > 0 ? frame >= options.end : frame < options.first;
+    if (past) {
+      if (!options.loop) {
+        options.onFrame(this.speed > 0 ? options.end - 1 : options.first);
+        this.stop();
+        return;
+      }
+      frame = this.speed > 0 ? options.first : options.end - 1;
+      this.from = frame;
+      this.began = now;
+    }
+    if (frame !== this.at || this.drawn.length === 0) {
+      const picture = this.kept.get(options.urlOf(frame));
+      if (picture) {
+        options.draw(picture);
+        this.drawn.push(now);
+        if (this.drawn.length > options.rate) this.drawn.shift();
+      }
+      this.at = frame;
+      options.onFrame(frame);
+      this.tell(true);
+    }
+    this.timer = requestAnimationFrame(this.tick);
+  };
+
+  private tell(playing: boolean): void {
+    const options = this.options;
+    if (!options) return;
+    const span = (this.drawn.at(-1) ?? 0) - (this.drawn[0] ?? 0);
+    const rate = span > 0 ? ((this.drawn.length - 1) / span) * 1000 : 0;
+    const ready = new Set<number>();
+    for (let frame = options.first; frame < options.end; frame += 1)
+      if (this.kept.has(options.urlOf(frame))) ready.add(frame);
+    options.onState({ playing, rate, ready });
+  }
+
+  private fetchAhead(options: Options, length: number): void {
+    const way = Math.sign(this.speed);
+    for (let ahead = 0; ahead < Math.min(AHEAD, length); ahead += 1) {
+      if (this.fetching.size >= AT_ONCE) return;
+      let frame = this.at + ahead * way;
+      if (frame >= options.end || frame < options.first) {
+        if (!options.loop) return;
+        frame = ((((frame - options.first) % length) + length) % length) + options.first;
+      }
+      const url = options.urlOf(frame);
+      if (!this.kept.has(url) && !this.fetching.has(url)) void this.fetchOne(url, options);
+    }
+  }
+
+  private async fetchOne(url: string, options: Options): Promise<void> {
+    const stop = new AbortController();
+    this.fetching.set(url, stop);
+    try {
+      const answer = await fetch(url, { signal: stop.signal });
+      if (!answer.ok) throw new Error(((await answer.json()) as { detail: string }).detail);
+      const picture = await createImageBitmap(await answer.blob());
+      this.kept.set(url, picture);
+      if (this.kept.size > MOST_KEPT) {
+        const [oldest, old] = this.kept.entries().next().value as [string, ImageBitmap];
+        old.close();
+        this.kept.delete(oldest);
+      }
+    } catch (error) {
+      if (!stop.signal.aborted) {
+        options.onFault((error as Error).message);
+        this.stop();
+      }
+    } finally {
+      this.fetching.delete(url);
+    }
+  }
+}

@@ -1,0 +1,233 @@
+import { Button, Select } from "antd";
+import type { ReelEdit, ReelView } from "../api/client";
+import { settingsOf } from "../api/values";
+import { ControlRow } from "../controls/ControlRow";
+import { NumberField } from "../controls/NumberField";
+import { Slider } from "../controls/Slider";
+import "../controls/controls.css";
+import { ReelSettings } from "./ReelSettings";
+import type { EditReel, Selection } from "./useReel";
+
+interface Props {
+  view: ReelView;
+  selected: Selection;
+  edit: EditReel;
+  onTry: (edit: ReelEdit | null) => void;
+  onGone: () => void;
+}
+
+/** The faceplate of what is selected: a join's macro, a shot, or the edit itself. */
+export function Inspector(props: Props) {
+  const { view, selected } = props;
+  if (selected?.kind === "cut") {
+    const join = view.joins.find((one) => one.left === selected.left);
+    if (join) return <JoinFace {...props} id={join.id} />;
+    return (
+      <section className="face" aria-label="Faceplate">
+        <h2>A plain cut</h2>
+        <p className="soft">Choose a macro from the tray; each is shown on this very cut.</p>
+      </section>
+    );
+  }
+  if (selected?.kind === "shot") return <ShotFace {...props} id={selected.shot} />;
+  return <ReelSettings view={view} edit={props.edit} />;
+}
+
+function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
+  const shown = view.joins.find((one) => one.id === id)!;
+  const join = view.reel.joins!.find((one) => one.id === id)!;
+  const index = view.reel.shots!.findIndex((shot) => shot.id === join.left);
+  const left = view.reel.shots![index]!;
+  const right = view.reel.shots![index + 1]!;
+  const { handles } = shown;
+  const set = (more: Partial<Extract<ReelEdit, { do: "set-join" }>>): ReelEdit => ({
+    do: "set-join",
+    join: id,
+    ...more,
+  });
+  const settings = settingsOf(shown.controls, join.settings ?? {});
+  const most = 2 * Math.min(left.length, right.length);
+  // The longest join, so aligned, that both handles reach.
+  const fits = longest(join.alignment ?? "across", handles.left_spare, handles.right_spare);
+  return (
+    <section className="face" aria-label="Faceplate">
+      <h2>
+        {shown.name} <span className="mono soft">version {shown.version}</span>
+      </h2>
+      <p className="soft">{shown.sentence}</p>
+      {shown.problem && <p className="note">{shown.problem}</p>}
+      {shown.newest > shown.version && (
+        <div className="note">
+          Version {shown.newest} is on the shelf: {shown.update.join(" ")}
+          <br />
+          <Button size="small" onClick={() => void edit(set({ version: shown.newest }))}>
+            Update to version {shown.newest}
+          </Button>
+        </div>
+      )}
+      <div className="control-row">
+        <div className="control-head">
+          <span>Length</span>
+          <span className="control-number">
+            <NumberField
+              label="Length"
+              whole
+              value={join.length}
+              onCommit={(length) => void edit(set({ length }))}
+            />
+            <span className="mono soft">frames</span>
+          </span>
+        </div>
+        <Slider
+          label="Length, slider"
+          whole
+          value={join.length}
+          range={[2, Math.min(most, 120)]}
+          onTry={(length) => onTry(set({ length }))}
+          onCommit={(length) => void edit(set({ length }))}
+        />
+      </div>
+      <div className="control-row">
+        <div className="control-head">
+          <span>Lies</span>
+          <Select
+            size="small"
+            aria-label="Where it lies"
+            value={join.alignment ?? "across"}
+            popupMatchSelectWidth={false}
+            options={[
+              { value: "before", label: "before the cut" },
+              { value: "across", label: "across the cut" },
+              { value: "after", label: "after the cut" },
+            ]}
+            onChange={(alignment) => void edit(set({ alignment }))}
+          />
+        </div>
+      </div>
+      {shown.controls.map((control) => (
+        <ControlRow
+          key={control.slug}
+          control={control}
+          value={settings[control.slug]}
+          onTry={(value) => onTry(set({ settings: { ...join.settings, [control.slug]: value } }))}
+          onCommit={(value) =>
+            void edit(set({ settings: { ...join.settings, [control.slug]: value } }))
+          }
+        />
+      ))}
+      {handles.short && !join.hold && (
+        <div className="note">
+          It needs {handles.left_needs} frames of {left.name} after the cut and{" "}
+          {handles.right_needs} of {right.name} before it; there are{" "}
+          {handles.left_spare ?? "enough"} and {handles.right_spare}. Three ways out:
+          <div className="ways">
+            <Button
+              size="small"
+              disabled={fits < 1}
+              onClick={() => void edit(set({ length: fits }))}
+            >
+              Shorten to {Math.max(fits, 0)}
+            </Button>
+            {(["before", "across", "after"] as const)
+              .filter((way) => way !== join.alignment)
+              .filter((way) => longest(way, handles.left_spare, handles.right_spare) >= join.length)
+              .slice(0, 1)
+              .map((way) => (
+                <Button key={way} size="small" onClick={() => void edit(set({ alignment: way }))}>
+                  Slide it {way} the cut
+                </Button>
+              ))}
+            <Button size="small" onClick={() => void edit(set({ hold: true }))}>
+              Hold the edge frame
+            </Button>
+          </div>
+        </div>
+      )}
+      <p className="soft">
+        {left.name} has {handles.left_spare ?? "any number of"} frames to spare after the cut,{" "}
+        {right.name} {handles.right_spare >= 10 ** 7 ? "any number" : handles.right_spare} before
+        it.
+      </p>
+      <Button
+        size="small"
+        onClick={() => {
+          void edit({ do: "remove-join", join: id });
+          onGone();
+        }}
+      >
+        Remove the macro
+      </Button>
+    </section>
+  );
+}
+
+function longest(alignment: string, left: number | null, right: number): number {
+  const after = left ?? Infinity;
+  if (alignment === "before") return right;
+  if (alignment === "after") return Number.isFinite(after) ? after : 10 ** 6;
+  const even = 2 * Math.min(after, right);
+  return right > after ? even : after > right ? even + 1 : even;
+}
+
+function ShotFace({ view, edit, onGone, id }: Props & { id: string }) {
+  const index = (view.reel.shots ?? []).findIndex((shot) => shot.id === id);
+  const shot = view.reel.shots?.[index];
+  if (!shot) return null;
+  const whole = view.shots[index]?.lasts;
+  const set = (more: Partial<Extract<ReelEdit, { do: "set-shot" }>>) =>
+    void edit({ do: "set-shot", shot: id, ...more });
+  return (
+    <section className="face" aria-label="Shot">
+      <h2>{shot.name}</h2>
+      <p className="soft">{whole === null ? "A still" : `${whole} frames of material`}</p>
+      {(
+        [
+          ["From frame", shot.start ?? 0, (start: number) => set({ start })],
+          ["Length", shot.length, (length: number) => set({ length })],
+        ] as const
+      ).map(([label, value, commit]) => (
+        <div className="control-head" key={label}>
+          <span>{label}</span>
+          <NumberField label={label} whole value={value} onCommit={commit} />
+        </div>
+      ))}
+      <div className="control-head">
+        <span>Fit</span>
+        <Select
+          size="small"
+          aria-label="Fit"
+          value={shot.fit ?? "cover"}
+          popupMatchSelectWidth={false}
+          options={[
+            { value: "cover", label: "cover the frame" },
+            { value: "contain", label: "show all of it" },
+            { value: "stretch", label: "stretch" },
+            { value: "actual", label: "actual pixels" },
+          ]}
+          onChange={(fit) => set({ fit })}
+        />
+      </div>
+      <div className="ways">
+        <Button size="small" disabled={index === 0} onClick={() => set({ at: index - 1 })}>
+          Move left
+        </Button>
+        <Button
+          size="small"
+          disabled={index === view.shots.length - 1}
+          onClick={() => set({ at: index + 1 })}
+        >
+          Move right
+        </Button>
+        <Button
+          size="small"
+          onClick={() => {
+            void edit({ do: "remove-shot", shot: id });
+            onGone();
+          }}
+        >
+          Take off the strip
+        </Button>
+      </div>
+    </section>
+  );
+}

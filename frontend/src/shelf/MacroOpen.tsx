@@ -1,0 +1,152 @@
+import { useQuery } from "@tanstack/react-query";
+import { App, Button } from "antd";
+import { useCallback, useMemo, useRef, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router-dom";
+import { api, query } from "../api/client";
+import { settingsOf } from "../api/values";
+import { ControlRow } from "../controls/ControlRow";
+import { Screen, type ScreenHandle } from "../player/Screen";
+import { timecode } from "../player/timecode";
+import { OpenHead } from "../shell/TopBar";
+import { useKeys } from "../shell/useKeys";
+import "./shelf.css";
+
+/** A macro opened: its faceplate to try, its versions and notes, and where to take it. */
+export function MacroOpen() {
+  const slug = useParams()["slug"] ?? "";
+  const found = useQuery({ queryKey: ["macros", slug], queryFn: () => api.macro(slug) });
+  const navigate = useNavigate();
+  const { message } = App.useApp();
+  const [frame, setFrame] = useState<number>();
+  const [playing, setPlaying] = useState(false);
+  const [set, setSet] = useState<Record<string, unknown>>({});
+  const screen = useRef<ScreenHandle>(null);
+  const card = found.data?.card;
+  const settings = useMemo(() => settingsOf(card?.controls ?? [], set), [card, set]);
+  const changed = useMemo(() => JSON.stringify(set), [set]);
+  const urlOf = useCallback(
+    (at: number) =>
+      card
+        ? `/api/macros/${slug}/${card.version}/frame.jpg?${query({
+            frame: at,
+            length: card.frames,
+            width: 960,
+            height: 540,
+            settings: changed === "{}" ? "" : changed,
+          })}`
+        : "",
+    [card, slug, changed],
+  );
+  useKeys((key) => {
+    if (key !== " ") return;
+    screen.current?.toggle();
+    return true;
+  });
+  if (found.error) return <main className="page bad">{found.error.message}</main>;
+  if (!card) return <main className="page soft">Opening…</main>;
+  const at = frame ?? Math.floor(card.frames * 0.48);
+  const put = (name: string, value: unknown) => setSet((old) => ({ ...old, [name]: value }));
+  const copy = async () => {
+    try {
+      const draft = await api.startDraft({ macro: slug, version: card.version });
+      void navigate(`/bench/${draft.id}`);
+    } catch (error) {
+      void message.error((error as Error).message);
+    }
+  };
+  return (
+    <main className="macro-open">
+      <OpenHead>
+        <span className="name">
+          <Link to="/shelf">Shelf</Link> · <b>{card.name}</b> {card.kind} · version {card.version}
+        </span>
+      </OpenHead>
+      <section>
+        <div className="ground">
+          <Screen
+            ref={screen}
+            urlOf={urlOf}
+            frame={at}
+            first={0}
+            end={card.frames}
+            rate={25}
+            loop
+            aspect={16 / 9}
+            label={`${card.name}, frame ${at}`}
+            onFrame={setFrame}
+            onState={(state) => setPlaying(state.playing)}
+          />
+        </div>
+        <div className="scrub">
+          <Button onClick={() => screen.current?.toggle()}>{playing ? "Stop" : "Play"}</Button>
+          <span className="mono">{timecode(at, 25)}</span>
+          <input
+            type="range"
+            aria-label="Frame"
+            min={0}
+            max={card.frames - 1}
+            value={at}
+            style={
+              { "--part": `${(at / Math.max(1, card.frames - 1)) * 100}%` } as React.CSSProperties
+            }
+            onChange={(event) => {
+              screen.current?.stop();
+              setFrame(Number(event.target.value));
+            }}
+          />
+        </div>
+        <div className="macro-below">
+          {(found.data?.notes ?? []).map((note) => (
+            <p key={note} className="note">
+              {note}
+            </p>
+          ))}
+          <h2>Versions</h2>
+          {(found.data?.versions ?? []).map((one) => (
+            <div key={one.version} className="version">
+              <b>Version {one.version}</b>{" "}
+              <span className="soft">
+                {new Date(one.published).toLocaleDateString("en-GB")}
+                {one.author && ` by ${one.author}`}
+                {one.licence && ` · ${one.licence}`}
+              </span>
+              <p>{one.changes}</p>
+              {one.faceplate_changes.map((sentence) => (
+                <p key={sentence} className="soft">
+                  {sentence}
+                </p>
+              ))}
+            </div>
+          ))}
+        </div>
+      </section>
+      <section className="macro-side">
+        <h2>{card.name}</h2>
+        <p className="soft">{card.sentence}</p>
+        <div className="actions">
+          {card.kind === "transition" && (
+            <Button type="primary" onClick={() => void navigate(`/reel?use=${slug}`)}>
+              Use on the reel
+            </Button>
+          )}
+          <Button onClick={() => void copy()}>Open a copy on the bench</Button>
+          <Button href={`/api/macros/${slug}/${card.version}/file.palemacro`}>
+            Hand over as a file
+          </Button>
+        </div>
+        {card.controls.map((control) => (
+          <ControlRow
+            key={control.slug}
+            control={control}
+            value={settings[control.slug]}
+            onTry={(value) => put(control.slug, value)}
+            onCommit={(value) => put(control.slug, value)}
+          />
+        ))}
+        {!card.controls.length && (
+          <p className="soft">It has no controls: only its length is set.</p>
+        )}
+      </section>
+    </main>
+  );
+}

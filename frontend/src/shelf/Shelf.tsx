@@ -1,0 +1,149 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Input, Select } from "antd";
+import { useState } from "react";
+import { Link } from "react-router-dom";
+import { api, type MacroCard } from "../api/client";
+import { Picture } from "../player/Picture";
+import { useDrop } from "../shell/useDrop";
+import "../bench/bench.css";
+import "./shelf.css";
+
+const SORTS = [
+  { value: "newest", label: "newest first" },
+  { value: "used", label: "most used first" },
+  { value: "name", label: "by name" },
+];
+
+/** Published macros as cards that play when hovered or focused. */
+export function Shelf() {
+  const found = useQuery({ queryKey: ["macros"], queryFn: api.macros });
+  const client = useQueryClient();
+  const { message } = App.useApp();
+  const [text, setText] = useState("");
+  const [kind, setKind] = useState("");
+  const [sort, setSort] = useState("newest");
+  const bring = async (files: File[]) => {
+    for (const one of files) {
+      try {
+        const { said } = await api.bringMacro(one);
+        void message.success(said);
+      } catch (error) {
+        void message.error((error as Error).message);
+      }
+    }
+    await client.invalidateQueries({ queryKey: ["macros"] });
+  };
+  const { over, zone, picker } = useDrop((files) => void bring(files), ".palemacro");
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const macros = (found.data?.macros ?? [])
+    .filter((one) => !kind || one.kind === kind)
+    .filter((one) => {
+      const all = [one.name, one.sentence, one.kind, one.author, ...one.tags]
+        .concat(one.controls.map((control) => control.label))
+        .join(" ")
+        .toLowerCase();
+      return words.every((word) => all.includes(word));
+    })
+    .sort((a, b) =>
+      sort === "name"
+        ? a.name.localeCompare(b.name)
+        : sort === "used"
+          ? b.uses - a.uses
+          : b.published.localeCompare(a.published),
+    );
+  const known = found.data?.macros.length ?? 0;
+  return (
+    <main className={`page ${over ? "drop-over" : ""}`} {...zone}>
+      <div className="page-head">
+        <h1>Shelf</h1>
+        <Input
+          style={{ width: 260 }}
+          allowClear
+          aria-label="Search the shelf"
+          placeholder="Name, tag, control…"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
+        <Select
+          aria-label="Kind"
+          value={kind}
+          onChange={setKind}
+          popupMatchSelectWidth={false}
+          options={[
+            { value: "", label: "all kinds" },
+            ...["transition", "look", "title", "texture"].map((value) => ({ value })),
+          ]}
+        />
+        <Select
+          aria-label="Order"
+          value={sort}
+          onChange={setSort}
+          popupMatchSelectWidth={false}
+          options={SORTS}
+        />
+        <Button className="right" onClick={picker}>
+          Bring in a macro file
+        </Button>
+      </div>
+      {found.error && <p className="bad">{found.error.message}</p>}
+      {found.data && !known && (
+        <p className="empty">
+          The shelf is empty. Publish an effect from the Bench, or drop a .palemacro file here.
+        </p>
+      )}
+      {known > 0 && !macros.length && (
+        <p className="empty">No macro matches. {known} are hidden.</p>
+      )}
+      <div className="cards">
+        {macros.map((macro) => (
+          <ShelfCard key={macro.slug} macro={macro} />
+        ))}
+      </div>
+    </main>
+  );
+}
+
+function ShelfCard({ macro }: { macro: MacroCard }) {
+  const [playing, setPlaying] = useState(false);
+  const still = `/api/macros/${macro.slug}/${macro.version}/frame.jpg?frame=${Math.floor(
+    macro.frames * 0.48,
+  )}&length=${macro.frames}&width=320&height=180`;
+  return (
+    <article className="card">
+      <Link
+        to={`/shelf/${macro.slug}`}
+        onMouseEnter={() => setPlaying(true)}
+        onMouseLeave={() => setPlaying(false)}
+        onFocus={() => setPlaying(true)}
+        onBlur={() => setPlaying(false)}
+      >
+        <span className="shelf-picture">
+          <Picture url={still} alt={`${macro.name}, at its middle`} />
+          {playing && (
+            <img
+              className="playing"
+              src={`/api/macros/${macro.slug}/${macro.version}/preview.webp`}
+              alt=""
+            />
+          )}
+        </span>
+        <b>{macro.name}</b>
+      </Link>
+      <p>{macro.sentence || `A ${macro.kind}.`}</p>
+      <p className="soft">
+        {macro.kind} · version {macro.version} · {macro.frames} frames
+        {macro.uses ? ` · used ${macro.uses} times` : ""}
+      </p>
+      <p className="soft">
+        {macro.controls.length
+          ? macro.controls.map((control) => control.label).join(", ")
+          : "no controls"}
+      </p>
+      <p className="tags">
+        {macro.tags.map((tag) => (
+          <span key={tag}>{tag}</span>
+        ))}
+      </p>
+    </article>
+  );
+}

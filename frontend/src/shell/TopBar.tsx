@@ -1,0 +1,74 @@
+import { Button, Modal, Tooltip } from "antd";
+import { useState, type ReactNode } from "react";
+import { createPortal } from "react-dom";
+import { NavLink } from "react-router-dom";
+import { useTheme } from "../theme/antd";
+import "./shell.css";
+
+const PLACES = ["Shelf", "Bench", "Reel", "Renders", "Materials"];
+
+const KEYS: readonly [string, string][] = [
+  ["Space", "play, stop"],
+  ["J K L", "play backwards, stop, play"],
+  ["← →", "one frame back, on; with Shift ten"],
+  ["Home, End", "first frame, last frame"],
+  [", .", "previous key, next key"],
+  ["/", "add a step"],
+  ["O", "selected step on or off"],
+  ["E", "expose the value under the pointer, or the one in focus"],
+  ["V", "next view of the monitor"],
+  ["Ctrl+Z", "undo"],
+  ["Ctrl+Shift+Z", "redo"],
+  ["Ctrl+S", "keep a stage"],
+  ["?", "this list"],
+];
+
+/** The slim bar at the top: the five places, and room for what is open. */
+export function TopBar() {
+  const [help, setHelp] = useState(false);
+  const theme = useTheme();
+  return (
+    <header className="top-bar">
+      <div className="wordmark">
+        <img src="/mark.svg" alt="" width={22} height={22} />
+        Pale Static
+      </div>
+      <nav aria-label="Places">
+        {PLACES.map((place) => (
+          <NavLink key={place} to={`/${place.toLowerCase()}`}>
+            {place}
+          </NavLink>
+        ))}
+      </nav>
+      <div id="open-head" className="open-head" />
+      <Tooltip title={theme.name === "pale" ? "Dim the room" : "Back to pale"}>
+        <Button size="small" onClick={theme.turn} aria-label="Pale or dim">
+          {theme.name === "pale" ? "Dim" : "Pale"}
+        </Button>
+      </Tooltip>
+      <Button size="small" onClick={() => setHelp(true)} aria-label="Keys" data-help>
+        ?
+      </Button>
+      <Modal title="Keys" open={help} onCancel={() => setHelp(false)} footer={null} width={420}>
+        <table className="keys">
+          <tbody>
+            {KEYS.map(([key, does]) => (
+              <tr key={key}>
+                <th scope="row" className="mono">
+                  {key}
+                </th>
+                <td>{does}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Modal>
+    </header>
+  );
+}
+
+/** What a place puts into the bar: the name of what is open, and its actions. */
+export function OpenHead({ children }: { children: ReactNode }) {
+  const target = document.getElementById("open-head");
+  return target ? createPortal(children, target) : null;
+}

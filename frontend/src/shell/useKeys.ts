@@ -1,0 +1,31 @@
+import { useEffect, useRef } from "react";
+
+/** Shortcuts of a place. Text fields, menus and dialogs never lose their keys to them. */
+export function useKeys(act: (key: string, event: KeyboardEvent) => boolean | undefined): void {
+  const latest = useRef(act);
+  latest.current = act;
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      const control = event.ctrlKey || event.metaKey;
+      const typing =
+        target.matches("textarea, select, [contenteditable=true]") ||
+        (target.matches("input") && !target.matches("[type=range]"));
+      if (typing && !(control && event.key.toLowerCase() === "s")) return;
+      if (target.closest(".ant-modal, .ant-dropdown, .ant-select-dropdown, .add-step")) return;
+      const arrow = event.key.startsWith("Arrow") || event.key === "Home" || event.key === "End";
+      if (arrow && target.matches("[type=range], [role=listbox], [role=option]")) return;
+      if (event.key === " " && target.closest("button, a, [role=button], [role=switch]")) return;
+      if (event.key === "?" && !control) {
+        document.querySelector<HTMLElement>("[data-help]")?.click();
+        return;
+      }
+      const name = `${control ? "Ctrl+" : ""}${event.shiftKey && control ? "Shift+" : ""}${
+        event.key.length === 1 ? event.key.toLowerCase() : event.key
+      }`;
+      if (latest.current(name, event)) event.preventDefault();
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, []);
+}

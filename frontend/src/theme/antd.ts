@@ -1,0 +1,59 @@
+import type { ThemeConfig } from "antd";
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
+
+export type ThemeName = "pale" | "dim";
+
+interface ThemeState {
+  name: ThemeName;
+  turn: () => void;
+}
+
+export const useTheme = create<ThemeState>()(
+  persist(
+    (set) => ({
+      name: "pale",
+      turn: () => set((state) => ({ name: state.name === "pale" ? "dim" : "pale" })),
+    }),
+    { name: "pale-static-theme" },
+  ),
+);
+
+/** The forms, menus, tables and messages in the colours of the application. */
+export function themeConfig(name: ThemeName): ThemeConfig {
+  const pale = name === "pale";
+  const ink = pale ? "#1D2321" : "#E9E8E2";
+  const sheet = pale ? "#F7F6F2" : "#2C302F";
+  return {
+    token: {
+      colorPrimary: pale ? "#17596A" : "#6FB3C4",
+      colorTextLightSolid: pale ? "#FFFFFF" : "#14211F",
+      colorText: ink,
+      colorTextSecondary: pale ? "#59605C" : "#A5ABA7",
+      colorTextDescription: pale ? "#59605C" : "#A5ABA7",
+      colorTextPlaceholder: pale ? "#666D69" : "#9BA19D",
+      colorBgBase: pale ? "#ECEBE6" : "#232625",
+      colorBgContainer: sheet,
+      colorBgElevated: sheet,
+      colorBorder: pale ? "#CFCDC4" : "#434846",
+      colorBorderSecondary: pale ? "#CFCDC4" : "#434846",
+      colorError: pale ? "#A4372B" : "#E58C80",
+      colorWarning: pale ? "#8A5A00" : "#DCAE5A",
+      colorSuccess: pale ? "#3E6B45" : "#8FBF97",
+      borderRadius: 2,
+      borderRadiusLG: 2,
+      borderRadiusSM: 2,
+      fontFamily: "IBM Plex Sans, sans-serif",
+      fontSize: 13,
+      controlHeight: 28,
+      controlHeightSM: 24,
+      motionDurationMid: "0.1s",
+      motionDurationSlow: "0.15s",
+      boxShadow: "0 2px 10px rgba(0,0,0,.18)",
+      boxShadowSecondary: "0 2px 10px rgba(0,0,0,.18)",
+    },
+    components: {
+      Button: { primaryShadow: "none", defaultShadow: "none", dangerShadow: "none" },
+    },
+  };
+}

@@ -1,0 +1,73 @@
+"""What moves in an effect: its curves over the effect's life."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .document import Effect
+from .params import EaseCurve, Number
+from .steps import MIX, step_kind
+from .timing import FrameRate, Moment
+from .values import Key, Keys, Link, placed, value_of_keys, value_of_link
+
+
+@dataclass(frozen=True)
+class Line:
+    """One moving number: samples from the first frame to the last, and its keys by share."""
+
+    lane: str
+    step: str
+    value: str
+    label: str
+    samples: list[float]
+    keys: list[tuple[float, Key]]
+    squeezed: bool
+
+
+def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> list[Line]:
+    """Every number of the effect that moves, in document order.
+
+    Parameters
+    ----------
+    length : int
+        Frames of the effect that is asked about.
+    points : int
+        How many samples, first and last frame included.
+    """
+    found: list[Line] = []
+    for lane in effect.lanes:
+        for step in lane.steps:
+            kind = step_kind(step.kind)
+            for name, value in [("mix", step.mix), *step.values.items()]:
+                param = MIX if name == "mix" else kind.get(name)
+                if not isinstance(param, Number) or not isinstance(value, (Keys, Link)):
+                    continue
+                control = effect.control(value.control) if isinstance(value, Link) else None
+                if isinstance(value, Link) and (control is None or control.type != "ease"):
+                    continue
+                samples = []
+                for k in range(points):
+                    moment = _between(k / (points - 1), length, rate)
+                    if isinstance(value, Keys):
+                        samples.append(float(value_of_keys(value, param, moment)))
+                    else:
+                        assert control is not None
+                        known = control.param()
+                        assert isinstance(known, EaseCurve)
+                        setting = known.check(control.default, control.label)
+                        samples.append(float(value_of_link(value, known, setting, param, moment)))
+                keys, squeezed = [], False
+                if isinstance(value, Keys):
+                    span = max(Moment(0, length, rate).span, 1e-9)
+                    line, squeezed = placed(value, Moment(0, length, rate))
+                    keys = [(time / span, key) for time, key in line]
+                label = f"{step.name or kind.label}: {param.title}"
+                found.append(Line(lane.id, step.id, name, label, samples, keys, squeezed))
+    return found
+
+
+def _between(share: float, length: int, rate: FrameRate) -> Moment:
+    """The moment at a share of the effect, to a sixteenth of a frame where the rate allows."""
+    fine = 16 if rate.exact * 16 <= 1000 else 1
+    whole = (length - 1) * fine + 1
+    return Moment(round(share * (whole - 1)), whole, FrameRate(rate.exact * fine))

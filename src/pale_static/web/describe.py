@@ -1,0 +1,39 @@
+"""Write what is generated from the models: the OpenAPI document and the JSON Schemas.
+
+Run as ``python -m pale_static.web.describe FRONTEND_FOLDER FORMATS_FOLDER``.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from ..core.document import effect_schema
+from ..core.macro import macro_schema
+from ..core.reel import reel_schema
+from . import app as app
+from .endpoint import openapi
+
+
+def text_of(document: dict[str, Any]) -> str:
+    """A document as it is written to a file."""
+    return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
+
+
+def files() -> dict[str, str]:
+    """File names and contents, those of the front end first."""
+    return {
+        "openapi.json": text_of(openapi()),
+        "effect.schema.json": text_of(effect_schema()),
+        "macro.schema.json": text_of(macro_schema()),
+        "reel.schema.json": text_of(reel_schema()),
+    }
+
+
+if __name__ == "__main__":
+    front, formats = Path(sys.argv[1]), Path(sys.argv[2])
+    for name, text in files().items():
+        folder = front if name == "openapi.json" else formats
+        (folder / name).write_text(text)
