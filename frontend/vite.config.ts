@@ -6,6 +6,8 @@ export default defineConfig({
   build: {
     outDir: "../src/pale_static/web/app",
     emptyOutDir: true,
+    // Fonts as files of their own: the page's policy allows no embedded ones.
+    assetsInlineLimit: 0,
     chunkSizeWarningLimit: 2000,
   },
   server: { proxy: { "/api": "http://127.0.0.1:8710" } },

@@ -28,6 +28,7 @@ export function Moves({ draft, frame, length, edit }: Props) {
   });
   const curves = found.data?.curves ?? [];
   const curve = curves.find((one) => nameOf(one) === picked) ?? curves[0];
+  if (!found.data) return null;
   if (!curve)
     return (
       <p className="soft drawer-empty">

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.colour import to_encoded, to_linear
-from ..core.kernels import noise
+from ..core.kernels import film, noise
 
 Array = NDArray[np.float32]
 Light = tuple[float, ...]
@@ -133,18 +133,8 @@ class Canvas:
 
     def glow(self, x: float, y: float, radius: float, colour: Light, gain: float = 1.0) -> None:
         """Added light that falls off like a lamp seen through air: a core and a wide skirt."""
-        cx, cy = self.px(x, y)
-        r = radius * self.height
-        found = self._window(cx - 5 * r, cy - 5 * r, cx + 5 * r, cy + 5 * r)
-        if not found:
-            return
-        rows, columns, px, py = found
-        far = ((px - np.float32(cx)) ** 2 + (py - np.float32(cy)) ** 2) / np.float32(r * r)
-        place = np.minimum(far * np.float32(_GLOW_STEPS / 25), np.float32(_GLOW_STEPS))
-        fall = _GLOW[place.astype(np.int32)] * np.float32(gain)
-        part = self.light[rows, columns]
-        for channel in range(3):
-            part[..., channel] += fall * np.float32(colour[channel])
+        tint = [gain * part for part in colour]
+        film.add_spot(self.light, self.px(x, y), radius * self.height, 5.0, tint, _GLOW)
 
     def wire(
         self, curve: Callable[[Array], Array], thickness: float, colour: Light,
@@ -194,18 +184,6 @@ class Canvas:
 
     def finish(self, seed: int, grain: float = 0.012, vignette: float = 0.35) -> NDArray[np.uint8]:
         """Lens fall-off, a soft shoulder, encoding, and grain that is new for each seed."""
-        y, x = np.ogrid[0 : self.height, 0 : self.width]
-        far = ((x - self.width / 2) ** 2 + (y - self.height / 2) ** 2) / (self.width / 2) ** 2
-        fall = (1 - vignette * 0.6 * np.clip(far, 0, 1.5)).astype(np.float32)
-        exposed = np.maximum(self.light * fall[..., None], np.float32(0))
-        place = np.minimum(np.sqrt(exposed) * np.float32(_STEPS / 4), np.float32(_STEPS))
-        encoded = _FILM[place.astype(np.int32)]
         down, right = np.random.default_rng(seed).integers(0, 128, 2)
         speckle = _speckles(self.height, self.width)[down:, right:][: self.height, : self.width]
-        grey = encoded[..., 1]
-        amount = np.float32(grain) * (np.float32(0.35) + np.float32(2.6) * grey * (1 - grey))
-        speckle = speckle * amount
-        encoded += speckle[..., None]
-        np.clip(encoded, 0, 1, out=encoded)
-        out: NDArray[np.uint8] = (encoded * np.float32(255) + np.float32(0.5)).astype(np.uint8)
-        return out
+        return film.develop(self.light, _FILM, speckle, 0.6 * vignette, grain, 4.0)
