@@ -110,6 +110,8 @@ def value_of_keys(keys: Keys, param: Param, moment: Moment) -> Any:
     """What keyed values are at a moment."""
     line, _ = placed(keys, moment)
     now = moment.seconds
+    if moment.length == 1:
+        return line[0][1].value  # one frame is all beginning: its progress is 0
     if now <= line[0][0]:
         # Several keys at one time: the last of them is where the value stands.
         for (_, key), (later, _) in zip(

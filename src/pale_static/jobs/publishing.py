@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import io
-from typing import Any
 
-import numpy as np
 from PIL import Image
 
 from ..core.document import Effect
@@ -13,11 +11,11 @@ from ..core.edits import slug_of
 from ..core.engine import Engine
 from ..core.faults import Clash
 from ..core.footage import Materials
+from ..core.kernels import convert
 from ..core.macro import Macro, publish
-from ..core.picture import Size, to_pixels
+from ..core.picture import Size
 from ..core.timing import FrameRate, Moment
 from ..media.packages import Package, read_package, write_package
-from ..media.stills import over_weave
 from ..store import Library, drafts, macros
 from ..store.database import now
 from ..store.drafts import Draft
@@ -35,8 +33,7 @@ def preview(engine: Engine, effect: Effect, materials: Materials, size: Size = P
     for k in range(PREVIEW_FRAMES):
         frame = round(k * (length - 1) / (PREVIEW_FRAMES - 1))
         result = engine.evaluate(effect, Moment(frame, length, rate), size, materials=materials)
-        pixels: Any = to_pixels(result.picture)
-        frames.append(Image.fromarray(np.asarray(over_weave(pixels))))
+        frames.append(Image.fromarray(convert.show(result.picture)))
     out = io.BytesIO()
     hold = [400, *[max(20, round(effect.seconds * 1000 / PREVIEW_FRAMES))] * (len(frames) - 2), 600]
     frames[0].save(

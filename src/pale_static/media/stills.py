@@ -15,7 +15,8 @@ from PIL import Image, ImageOps
 
 from ..core.faults import NoRoom, TooLarge, Unreadable
 from ..core.footage import StillPicture
-from ..core.picture import LARGEST_AREA, LARGEST_SIDE
+from ..core.kernels import convert
+from ..core.picture import LARGEST_AREA, LARGEST_SIDE, Plane
 from .facts import Facts
 
 Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before a pixel is read
@@ -94,25 +95,12 @@ def encode_png(pixels: NDArray[Any], level: int = 1) -> bytes:
     return data.tobytes()
 
 
-def encode_jpeg(pixels: NDArray[np.uint8], quality: int = 88) -> bytes:
-    """Opaque RGB as JPEG."""
-    ok, data = cv2.imencode(
-        ".jpg", cv2.cvtColor(pixels, cv2.COLOR_RGB2BGR), [cv2.IMWRITE_JPEG_QUALITY, quality]
-    )
+def encode_jpeg(picture: Plane, quality: int = 88) -> bytes:
+    """A picture as JPEG for looking at; clear areas show a pale weave."""
+    pixels = convert.show(picture, blue_first=True)
+    ok, data = cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, quality])
     assert ok
     return data.tobytes()
-
-
-def over_weave(pixels: NDArray[np.uint8], cell: int = 8) -> NDArray[np.uint8]:
-    """Straight RGBA over a pale weave of two greys, so that clear areas can be seen as clear."""
-    if (pixels[..., 3] == 255).all():
-        return np.ascontiguousarray(pixels[..., :3])
-    height, width = pixels.shape[:2]
-    y, x = np.ogrid[0:height, 0:width]
-    weave = np.where((y // cell + x // cell) % 2, 196, 208).astype(np.uint16)[..., None]
-    alpha = pixels[..., 3:].astype(np.uint16)
-    mixed = pixels[..., :3] * alpha + weave * (255 - alpha)
-    return ((mixed + 127) // 255).astype(np.uint8)
 
 
 def write_file(path: Path, data: bytes) -> None:

@@ -406,7 +406,7 @@ def keep_stage(number: int, body: Stage) -> History:
 def effect_frame(number: int, revision: int, form: str, query: FrameQuery) -> Response:
     """A frame of a revision, or of one of its steps; .jpg for looking, .png exact."""
     library = studio().library
-    effect = read_effect(drafts.revision(library.db, number, revision).document)
+    effect = studio().effect_at(number, revision)
     plan = effect_plan(library, effect, query.moment, query.size, query.place())
     return picture_response(plan, form, query.stream)
 
@@ -415,7 +415,7 @@ def effect_frame(number: int, revision: int, form: str, query: FrameQuery) -> Re
 def effect_live(number: int, body: Live) -> Response:
     """A frame with an edit that is tried and not kept; only the newest of a stream is computed."""
     library = studio().library
-    before = read_effect(drafts.revision(library.db, number, body.base).document)
+    before = studio().effect_at(number, body.base)
     effect, _ = apply(before, body.edit)
     place = body.place()
     if body.stage == "added":
@@ -437,7 +437,7 @@ def effect_live(number: int, body: Live) -> Response:
 def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverage:
     """How much of the new picture shows, over the effect's life."""
     desk = studio()
-    effect = read_effect(drafts.revision(desk.library.db, number, revision).document)
+    effect = desk.effect_at(number, revision)
     shares = coverage_curve(
         desk.engine, effect, query.length, RATE,
         points=query.points, materials=desk.library.materials_for(effect),
@@ -451,7 +451,7 @@ def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverag
 )  # fmt: skip
 def effect_curves(number: int, revision: int, query: CoverageQuery) -> Curves:
     """Every number that moves, over the effect's life."""
-    effect = read_effect(drafts.revision(studio().library.db, number, revision).document)
+    effect = studio().effect_at(number, revision)
     found = []
     for line in moving(effect, query.length, RATE, query.points):
         keys = [KeyPlace(share=s, value=key.value, words=key.words()) for s, key in line.keys]
@@ -470,7 +470,7 @@ def effect_curves(number: int, revision: int, query: CoverageQuery) -> Curves:
 def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
     """What each step took when it was last computed at this frame and size."""
     desk = studio()
-    effect = read_effect(drafts.revision(desk.library.db, number, revision).document)
+    effect = desk.effect_at(number, revision)
     plan = effect_plan(desk.library, effect, query.moment, query.size, query.place())
     filling = desk.engine.cache.filling()
     found = desk.engine.measured(plan)
@@ -486,7 +486,7 @@ def publish_effect(number: int, body: PublishBody) -> Published:
     """Publish the draft as the next version of its macro."""
     desk = studio()
     draft = drafts.get(desk.library.db, "effect", number)
-    effect = read_effect(drafts.revision(desk.library.db, number, body.base).document)
+    effect = desk.effect_at(number, body.base)
     shelved = publish_draft(
         desk.library, desk.engine, draft, effect,
         author=body.author, changes=body.changes, licence=body.licence,

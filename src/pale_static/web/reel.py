@@ -277,7 +277,7 @@ def redo_reel(number: int) -> ReelView:
 def reel_frame(number: int, revision: int, form: str, query: ReelFrameQuery) -> Response:
     """A frame of a revision of the edit."""
     library = studio().library
-    reel = check_reel(Reel.model_validate(drafts.revision(library.db, number, revision).document))
+    reel = studio().reel_at(number, revision)
     plan = reel_plan(library, reel, query.frame, Size(query.width, query.height))
     return picture_response(plan, form, query.stream)
 
@@ -286,7 +286,7 @@ def reel_frame(number: int, revision: int, form: str, query: ReelFrameQuery) -> 
 def reel_live(number: int, body: ReelLive) -> Response:
     """A frame with an edit that is tried and not kept."""
     library = studio().library
-    reel = check_reel(Reel.model_validate(drafts.revision(library.db, number, body.base).document))
+    reel = studio().reel_at(number, body.base)
     changed, _ = apply_reel(reel, _checked(reel, body.edit))
     frame = min(body.frame, changed.length - 1)
     plan = reel_plan(library, changed, frame, Size(body.width, body.height))
@@ -300,7 +300,7 @@ def reel_live(number: int, body: ReelLive) -> Response:
 def reel_audition(number: int, revision: int, query: AuditionQuery) -> Response:
     """A frame of a macro on this cut with this footage, without placing it."""
     library = studio().library
-    reel = Reel.model_validate(drafts.revision(library.db, number, revision).document)
+    reel = studio().reel_at(number, revision)
     show = audition(reel, query.left, query.macro, query.version, query.length)
     show = replace(show, frame=min(query.frame, show.join.length - 1))
     plan = join_plan(library, reel, show, Size(query.width, query.height))

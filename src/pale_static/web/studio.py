@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 import json
+from collections import OrderedDict
 from collections.abc import Callable
+from functools import lru_cache
 from threading import Lock
-from typing import Any, cast
+from typing import cast
 
 from flask import Response, current_app, request
 
-from ..core.engine import Engine, Evaluation
+from ..core.checking import read_effect
+from ..core.document import Effect
+from ..core.engine import Engine
 from ..core.engine.plan import Plan
-from ..core.faults import Cancelled
+from ..core.faults import Cancelled, Missing
 from ..core.picture import to_pixels
-from ..media.stills import encode_jpeg, encode_png, over_weave
-from ..store import Library
+from ..core.reel import Reel, check_reel
+from ..media.stills import encode_jpeg, encode_png
+from ..store import Library, drafts
 
 
 class Newest:
@@ -35,6 +40,31 @@ class Newest:
         return lambda: self._last.get(stream, mine) != mine
 
 
+class Shown:
+    """Encoded pictures by tag, least recently used out first."""
+
+    def __init__(self, limit: int) -> None:
+        self.limit = limit
+        self._bytes = 0
+        self._kept: OrderedDict[str, bytes] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, tag: str) -> bytes | None:
+        with self._lock:
+            if tag in self._kept:
+                self._kept.move_to_end(tag)
+            return self._kept.get(tag)
+
+    def put(self, tag: str, data: bytes) -> None:
+        with self._lock:
+            if tag in self._kept:
+                return
+            self._kept[tag] = data
+            self._bytes += len(data)
+            while self._bytes > self.limit:
+                self._bytes -= len(self._kept.popitem(last=False)[1])
+
+
 class Studio:
     """One library with one engine, for as long as the server runs."""
 
@@ -42,6 +72,17 @@ class Studio:
         self.library = library
         self.engine = Engine(cache_bytes)
         self.newest = Newest()
+        self.shown = Shown(64 << 20)
+        # Revisions never change, so each is read and checked once.
+        self.effect_at = lru_cache(256)(self._effect_at)
+        self.reel_at = lru_cache(64)(self._reel_at)
+
+    def _effect_at(self, draft: int, revision: int) -> Effect:
+        return read_effect(drafts.revision(self.library.db, draft, revision).document)
+
+    def _reel_at(self, draft: int, revision: int) -> Reel:
+        document = drafts.revision(self.library.db, draft, revision).document
+        return check_reel(Reel.model_validate(document))
 
 
 def studio() -> Studio:
@@ -49,38 +90,36 @@ def studio() -> Studio:
     return cast(Studio, current_app.extensions["studio"])
 
 
-SUPERSEDED = Response(status=204)
-
-
 def picture_response(plan: Plan, form: str, stream: str = "", keep: bool = True) -> Response:
     """The picture of a plan as JPEG (for looking) or PNG (exact), named by its content hash.
 
-    A browser that has the picture already is told so before anything is computed.
+    A browser that has the picture already is told so before anything is computed, and what was
+    encoded a moment ago is not encoded again.
     """
+    if form not in ("jpg", "png"):
+        raise Missing(f"Frames come as .jpg or .png, not as .{form}.")
     desk = studio()
     tag = f"{plan.key}.{form}"
     if request.if_none_match.contains(tag):
         return _kept(Response(status=304), tag, keep)
     lost = desk.newest.ticket(stream)
-    try:
-        found = desk.engine.compute(plan, lost)
-    except Cancelled:
-        return Response(status=204)
-    if lost():
-        return Response(status=204)
-    return _kept(encoded(found, form), tag, keep)
-
-
-def encoded(found: Evaluation, form: str) -> Response:
-    """An evaluation as the bytes of a picture file, with what it cost."""
-    if form == "png":
-        data, kind = encode_png(to_pixels(found.picture)), "image/png"
-    else:
-        pixels: Any = to_pixels(found.picture)
-        data, kind = encode_jpeg(over_weave(pixels)), "image/jpeg"
-    answer = Response(data, mimetype=kind)
-    answer.headers["X-Cost"] = json.dumps({"ms": round(found.ms, 2)})
-    return answer
+    data, ms = desk.shown.get(tag), 0.0
+    if data is None:
+        try:
+            found = desk.engine.compute(plan, lost)
+        except Cancelled:
+            return Response(status=204)
+        if lost():
+            return Response(status=204)
+        ms = found.ms
+        if form == "png":
+            data = encode_png(to_pixels(found.picture))
+        else:
+            data = encode_jpeg(found.picture)
+        desk.shown.put(tag, data)
+    answer = Response(data, mimetype="image/png" if form == "png" else "image/jpeg")
+    answer.headers["X-Cost"] = json.dumps({"ms": round(ms, 2)})
+    return _kept(answer, tag, keep)
 
 
 def _kept(answer: Response, tag: str, keep: bool) -> Response:

@@ -117,6 +117,36 @@ def narrow(picture: NDArray[np.float32], bits: int, dither: bool) -> NDArray[Any
     return deep
 
 
+@compiled("in3 byte_out3 i i")
+def _show(first, last, picture, out, cell, blue_first):
+    wide = out.shape[1]
+    top = F(255)
+    red, blue = (2, 0) if blue_first else (0, 2)
+    for y in range(first, last):
+        for x in range(wide):
+            # Premultiplied colour over a pale weave of two greys.
+            rest = _ONE - picture[y, x, 3]
+            if rest > _ZERO:
+                rest *= F(196) if (y // cell + x // cell) & 1 else F(208)
+            else:
+                rest = _ZERO
+            value = min(max(picture[y, x, 0] * top + rest, _ZERO), top)
+            out[y, x, red] = np.uint8(value + _HALF)
+            value = min(max(picture[y, x, 1] * top + rest, _ZERO), top)
+            out[y, x, 1] = np.uint8(value + _HALF)
+            value = min(max(picture[y, x, 2] * top + rest, _ZERO), top)
+            out[y, x, blue] = np.uint8(value + _HALF)
+
+
+def show(
+    picture: NDArray[np.float32], cell: int = 8, blue_first: bool = False
+) -> NDArray[np.uint8]:
+    """A picture as opaque 8-bit RGB (or BGR) for looking at; clear areas show a pale weave."""
+    out = np.empty((*picture.shape[:2], 3), np.uint8)
+    rows.over(_show, len(out), np.ascontiguousarray(picture), out, cell, int(blue_first))
+    return out
+
+
 @compiled("in3 out2 i b")
 def _channel(first, last, picture, out, which, invert):
     wide = out.shape[1]

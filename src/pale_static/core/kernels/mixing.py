@@ -11,6 +11,8 @@ from .rows import compiled
 
 F = np.float32
 _ONE, _ZERO, _HALF, _TWO, _QUARTER = F(1), F(0), F(0.5), F(2), F(0.25)
+# A softness below this is a step: its slope would pass what a float32 holds.
+_LEAST = F(1e-6)
 _FOUR, _TWELVE, _SIXTEEN = F(4), F(12), F(16)
 _RED, _GREEN, _BLUE = F(0.3), F(0.59), F(0.11)  # W3C Compositing 1, section 10.2: Lum()
 
@@ -55,14 +57,14 @@ def _wipe(first, last, out, below, above, matte, edge, softness, rim, rim_soft, 
     wide = out.shape[1]
     weight = np.empty(wide, F)
     band = np.empty(wide, F)
-    slope = _ONE / softness if softness > _ZERO else _ZERO
+    slope = _ONE / softness if softness > _LEAST else _ZERO
     middle = edge - _HALF * softness
     half = _HALF * rim
-    fall = _ONE / rim_soft if rim_soft > _ZERO else _ZERO
+    fall = _ONE / rim_soft if rim_soft > _LEAST else _ZERO
     ca = colour[3]
     for y in range(first, last):
         line = matte[y]
-        if softness > _ZERO:
+        if softness > _LEAST:
             for x in range(wide):
                 m = min(max(line[x], _ZERO), _ONE)
                 weight[x] = min(max((edge - m) * slope, _ZERO), _ONE)
@@ -230,6 +232,23 @@ def _blend(first, last, out, below, above, matte, mode, opacity):
             out[y, x, 3] = aa + rest * ab
 
 
+@compiled("out2 in2 in2 in2 i f")
+def _blend_mattes(first, last, out, below, above, matte, mode, opacity):
+    masked = matte.shape[0] == out.shape[0]
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            k = opacity
+            if masked:
+                k *= matte[y, x]
+            b, s = below[y, x], above[y, x]
+            if mode < 12:
+                mixed = _separable(mode, b, s)
+            else:
+                # Greys have no hue and no saturation: only luminosity brings anything over.
+                mixed = s if mode == 15 else b
+            out[y, x] = b + k * (mixed - b)
+
+
 _NO_MATTE = np.zeros((0, 0), F)
 
 
@@ -240,7 +259,7 @@ def blend(
     opacity: float = 1.0,
     matte: NDArray[np.float32] | None = None,
 ) -> NDArray[np.float32]:
-    """``above`` blended over ``below``, both premultiplied pictures (H, W, 4).
+    """``above`` blended over ``below``: premultiplied pictures (H, W, 4), or mattes as greys.
 
     co = αs·k·(1 − αb)·Cs + (1 − αs·k)·αb·Cb + αs·k·αb·B(Cb, Cs), with k = opacity times matte.
 
@@ -251,5 +270,6 @@ def blend(
     out = np.empty_like(below, order="C")
     below, above = np.ascontiguousarray(below), np.ascontiguousarray(above)
     mask = _NO_MATTE if matte is None else np.ascontiguousarray(matte)
-    rows.over(_blend, len(out), out, below, above, mask, MODES.index(mode), F(opacity))
+    run = _blend if below.ndim == 3 else _blend_mattes
+    rows.over(run, len(out), out, below, above, mask, MODES.index(mode), F(opacity))
     return out

@@ -229,7 +229,8 @@ def octaves(
     perm = permutation(seed)
     mode = _RAW if raw else _PLAIN if table is None else _EVEN
     finish = np.zeros(1, F) if table is None else table
-    if np.any(axes[:, 2]) or np.any(axes[:, 4]):
+    # Rows walk their cells from left to right; a mirrored lattice is rare enough to go directly.
+    if np.any(axes[:, 2]) or np.any(axes[:, 4]) or np.any(axes[:, 1] <= 0):
         place = np.ascontiguousarray(axes)
         rows.over(
             _turned, height, out, place, weights, perm, finish, F(gain), F(lift), mode, least=4
@@ -242,8 +243,6 @@ def octaves(
     faded = part * part * part * (part * (part * F(6) - F(15)) + F(10))
     cell = floor[:, 0].astype(np.int32)
     index = floor.astype(np.int32) - cell[:, None]
-    if np.any(axes[:, 1] < 0):
-        raise ValueError("the lattice must run to the right")
     cells = index[:, -1] + 1
     starts = np.zeros((count, int(cells.max()) + 1), np.int32)
     for o in range(count):

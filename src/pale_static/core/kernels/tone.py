@@ -59,7 +59,7 @@ def levels(
 @compiled("out2 in2 f f")
 def _threshold(first, last, out, matte, level, softness):
     for y in range(first, last):
-        if softness > _ZERO:
+        if softness > F(1e-6):  # below that it is a step
             slope = _ONE / softness
             base = level - _HALF * softness
             for x in range(out.shape[1]):

@@ -166,11 +166,10 @@ def blend(call: Call) -> Plane:
     W3C Compositing and Blending Level 1, sections 5.8, 9.1.4 and 10.
     """
     v, over = call.values, call.taps["over"]
-    both = is_matte(call.main) and is_matte(over)
-    out = mixing.blend(
-        as_picture(call.main), as_picture(over), v["mode"], v["opacity"], call.taps.get("matte")
-    )
-    return np.ascontiguousarray(out[..., 0]) if both else out
+    below = call.main
+    if is_matte(below) != is_matte(over):
+        below, over = as_picture(below), as_picture(over)
+    return mixing.blend(below, over, v["mode"], v["opacity"], call.taps.get("matte"))
 
 
 @step(

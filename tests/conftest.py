@@ -1,0 +1,59 @@
+"""Real parts for all tests: a library on disk, footage in real files, one small demo."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, settings
+
+from pale_static.core import FrameRate, Size
+from pale_static.core.picture import from_pixels
+from pale_static.media.sequences import VideoWriter, Writing
+from pale_static.store import Library
+
+settings.register_profile(
+    "default", deadline=None, max_examples=40, suppress_health_check=list(HealthCheck),
+    derandomize=True,
+)  # fmt: skip
+settings.load_profile("default")
+
+
+SMALL = Size(160, 90)
+
+
+def write_clip(
+    path: Path, frames: int = 20, size: Size = SMALL, rate: str = "25", hue: int = 0
+) -> Path:
+    """A video whose frame n is flat grey 40 + 8·n, with a marker bar of its own colour."""
+    with Writing(VideoWriter(path, size, FrameRate.of(rate), quality=4)) as writer:
+        for n in range(frames):
+            pixels = np.full((size.height, size.width, 3), 40 + 8 * n % 200, np.uint8)
+            pixels[: size.height // 4, :, hue] = 200
+            writer.add(n, from_pixels(pixels))
+    return path
+
+
+@pytest.fixture
+def library(tmp_path: Path) -> Library:
+    return Library(tmp_path / "data")
+
+
+@pytest.fixture(scope="session")
+def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo at a quarter of its size, filled once."""
+    from pale_static.demo.fill import fill
+
+    folder = tmp_path_factory.mktemp("demo") / "data"
+    fill(Library(folder), scale=0.25)
+    return folder
+
+
+@pytest.fixture
+def demo(demo_folder: Path, tmp_path: Path) -> Library:
+    """A copy of the demo that a test may change."""
+    import shutil
+
+    shutil.copytree(demo_folder, tmp_path / "demo")
+    return Library(tmp_path / "demo")
