@@ -2252,10 +2252,7 @@ export interface components {
              * @default false
              */
             whole?: boolean;
-            /**
-             * Options
-             * @default []
-             */
+            /** Options */
             options?: string[];
         };
         /** VersionView */

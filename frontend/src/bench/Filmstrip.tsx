@@ -98,6 +98,9 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
           )}
         </svg>
         <span className="playhead" style={{ left: `${share * 100}%` }} />
+        <span className="covered">
+          {what} <b className="mono">{shares.length ? `${Math.round(now * 100)} %` : "–"}</b>
+        </span>
       </div>
       <div className="transport">
         <Button
@@ -136,10 +139,6 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
         <label className="loop">
           <Switch size="small" checked={loop} onChange={setLoop} aria-label="Loop" /> loop
         </label>
-        <span className="right soft">
-          {what}{" "}
-          <span className="mono strong">{shares.length ? `${Math.round(now * 100)} %` : "–"}</span>
-        </span>
       </div>
     </div>
   );

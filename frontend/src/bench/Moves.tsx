@@ -209,10 +209,10 @@ function Plot({ curve, others, share, keys, length, onKeys }: PlotProps) {
           <title>{key.words}</title>
         </rect>
       ))}
-      <text x={PAD} y={HIGH - 1}>
+      <text x={PAD + 10} y={HIGH - 1}>
         {plain(low)} at the bottom
       </text>
-      <text x={WIDE - PAD} y={9} textAnchor="end">
+      <text x={WIDE - PAD - 10} y={9} textAnchor="end">
         {plain(high)} at the top
       </text>
     </svg>

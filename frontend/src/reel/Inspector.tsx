@@ -89,10 +89,10 @@ function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
       </div>
       <div className="control-row">
         <div className="control-head">
-          <span>Lies</span>
+          <span>Placed</span>
           <Select
             size="small"
-            aria-label="Where it lies"
+            aria-label="Placed"
             value={join.alignment ?? "across"}
             popupMatchSelectWidth={false}
             options={[

@@ -22,8 +22,6 @@ from .facts import Facts
 
 CACHED_BYTES = 192 << 20
 """Decoded frames kept for each open file."""
-READ_ON = 48
-"""A frame this little ahead is decoded towards rather than sought."""
 
 
 def file_identity(path: Path) -> str:
@@ -74,13 +72,15 @@ class VideoFootage:
         base = self._stream.time_base
         assert base is not None
         try:
-            times = sorted(
-                packet.pts
+            packets = [
+                (packet.pts, packet.is_keyframe)
                 for packet in self._container.demux(self._stream)
                 if packet.pts is not None and not packet.is_discard
-            )
+            ]
         except av.FFmpegError as fault:
             raise Unreadable(f"{self.name} is damaged and cannot be read.") from fault
+        times = sorted(pts for pts, _ in packets)
+        self._keys = sorted(pts for pts, key in packets if key)
         if not times:
             raise Unreadable(f"{self.name} has no frames: its length is zero.")
         self._pts = times
@@ -161,7 +161,10 @@ class VideoFootage:
         wanted = self._pts[source]
         at = self._at
         try:
-            if at is None or not at < source <= at + READ_ON:
+            # Reading on costs the frames between; seeking, those since the last key frame.
+            key = bisect_right(self._keys, wanted)
+            passed = at is not None and bisect_right(self._keys, self._pts[at]) == key
+            if at is None or source <= at or not passed:
                 self._container.seek(wanted, stream=self._stream, backward=True)
                 self._frames = self._container.decode(self._stream)
             for frame in self._frames:

@@ -1,0 +1,177 @@
+"""Edits: functions from effect to effect."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from pydantic import TypeAdapter
+
+from pale_static.core import Effect, Engine, Fault, Size
+from pale_static.core.checking import findings
+from pale_static.core.edits import Edit, apply, drives, new_effect
+from pale_static.core.faults import Clash, Missing
+from pale_static.core.macro import faceplate_changes, kept_settings, publish, read_macro
+from pale_static.core.moves import moving
+
+from .documents import RATE, at
+
+READ: TypeAdapter[Any] = TypeAdapter(Edit)
+
+
+def do(effect: Effect, **edit: Any) -> Effect:
+    return apply(effect, READ.validate_python(edit))[0]
+
+
+def words(effect: Effect, **edit: Any) -> str:
+    return apply(effect, READ.validate_python(edit))[1]
+
+
+def built() -> Effect:
+    """An empty transition with noise, levels and a luma wipe added as the interface adds them."""
+    effect = new_effect("transition", "Fray")
+    effect = do(effect, do="add-lane", name="Fray")
+    effect = do(effect, do="add-step", lane="fray", kind="noise")
+    effect = do(effect, do="add-step", lane="fray", kind="levels")
+    return do(effect, do="add-step", lane="out", kind="luma-wipe")
+
+
+def test_a_new_transition_is_whole_and_shows_its_first_clip() -> None:
+    effect = new_effect("transition", "New")
+    assert not findings(effect)
+    assert [lane.id for lane in effect.lanes] == ["from", "to", "out"]
+    for kind in ("look", "title", "texture"):
+        assert not findings(new_effect(kind, "New"))  # type: ignore[arg-type]
+
+
+def test_a_new_step_finds_its_inputs() -> None:
+    effect = built()
+    wipe = effect.lanes[-1].steps[-1]
+    assert wipe.taps["incoming"].lane == "to"
+    assert wipe.taps["matte"].lane == "fray"
+    assert not findings(effect)
+    # It moves from start to end at once, so that it works before anything is set.
+    assert [line.value for line in moving(effect, 50, RATE)] == ["progress"]
+    assert moving(effect, 50, RATE)[0].samples[50] == pytest.approx(0.5, abs=0.01)
+
+
+def test_a_step_that_makes_no_sense_is_refused_with_a_reason() -> None:
+    effect = built()
+    with pytest.raises(Fault, match="starts a lane"):
+        do(effect, do="add-step", lane="out", kind="noise")
+    with pytest.raises(Fault, match="cannot come first"):
+        do(effect, do="move-step", lane="fray", step="levels", to="fray", at=0)
+    blended = do(effect, do="add-step", lane="fray", kind="blend")
+    with pytest.raises(Fault, match="circle"):
+        do(blended, do="set-tap", lane="fray", step="blend", tap_name="over", tap={"lane": "out"})
+    with pytest.raises(Missing, match="any more"):
+        do(effect, do="remove-step", lane="fray", step="gone")
+
+
+def test_a_value_out_of_range_is_refused_and_nothing_changes() -> None:
+    effect = built()
+    before = effect.to_json()
+    with pytest.raises(Fault, match="cells lies between"):
+        do(effect, do="set-value", lane="fray", step="noise", value_name="cells", value=0)
+    assert effect.to_json() == before
+
+
+def test_history_words_say_what_was_done() -> None:
+    effect = built()
+    said = words(effect, do="set-value", lane="fray", step="noise", value_name="cells", value=12)
+    assert said == "Noise: cells 8 → 12"
+    assert words(effect, do="set-step", lane="fray", step="noise", on=False) == "Noise off"
+    assert words(effect, do="set-head", seconds=1) == "Length: 2 s → 1 s"
+
+
+def test_removing_a_lane_takes_away_what_read_it() -> None:
+    effect = do(built(), do="remove-lane", lane="fray")
+    assert "matte" not in effect.lanes[-1].steps[-1].taps
+    assert [one.open for one in findings(effect)] == [True]
+    with pytest.raises(Fault, match="cannot go"):
+        do(effect, do="remove-lane", lane="out")
+
+
+def test_moving_a_step_keeps_what_reads_it() -> None:
+    effect = do(built(), do="set-tap", lane="out", step="luma-wipe", tap_name="matte",
+                tap={"lane": "fray", "step": "levels"})  # fmt: skip
+    effect = do(effect, do="add-lane", name="Other")
+    effect = do(effect, do="add-step", lane="other", kind="ramp")
+    effect = do(effect, do="move-step", lane="fray", step="levels", to="other", at=1)
+    tap = effect.lanes[-1].steps[-1].taps["matte"]
+    assert (tap.lane, tap.step) == ("other", "levels")
+
+
+def test_exposing_makes_a_control_with_what_the_value_is_now() -> None:
+    effect = do(built(), do="set-value", lane="fray", step="noise", value_name="cells", value=6)
+    effect = do(effect, do="expose", lane="fray", step="noise", value_name="cells")
+    control = effect.controls[0]
+    assert (control.slug, control.type, control.default, control.unit) == (
+        "cells",
+        "number",
+        6,
+        "cells",
+    )
+    assert drives(effect, "cells") == [("fray", "noise", "cells")]
+    with pytest.raises(Clash):
+        do(effect, do="expose", lane="fray", step="noise", value_name="cells")
+    sealed = do(effect, do="remove-control", slug="cells")
+    assert sealed.lanes[2].steps[0].values["cells"] == 6
+    assert not sealed.controls
+
+
+def test_exposing_a_move_from_start_to_end_exposes_its_curve() -> None:
+    effect = do(built(), do="expose", lane="out", step="luma-wipe", value_name="progress")
+    assert effect.controls[0].type == "ease"
+    found = Engine().evaluate(effect, at(49), Size(8, 8), settings={"curve": {"into": "expo"}})
+    assert found.plane.shape == (8, 8, 4)
+    sealed = do(effect, do="remove-control", slug="curve")
+    assert len(sealed.lanes[-1].steps[-1].values["progress"].keys) == 2
+    keyed = do(built(), do="set-value", lane="out", step="luma-wipe", value_name="progress",
+               value={"keys": [{"time": 0, "value": 0}, {"time": 0.5, "value": 1}, {"time": 1, "value": 1}]})  # fmt: skip
+    with pytest.raises(Fault, match="keys of its own"):
+        do(keyed, do="expose", lane="out", step="luma-wipe", value_name="progress")
+
+
+def test_one_control_drives_many_values() -> None:
+    effect = do(
+        built(), do="expose", lane="out", step="luma-wipe", value_name="softness", label="Amount"
+    )
+    effect = do(effect, do="set-value", lane="fray", step="levels", value_name="gamma",
+                value={"control": "amount", "range": [3, 1]})  # fmt: skip
+    assert len(drives(effect, "amount")) == 2
+    assert not findings(effect)
+
+
+def test_controls_are_renamed_reordered_and_checked() -> None:
+    effect = built()
+    for name in ("softness", "rim_width"):
+        effect = do(effect, do="expose", lane="out", step="luma-wipe", value_name=name)
+    effect = do(effect, do="set-control", slug="rim-width", label="Rim", at=0, default=0.2)
+    assert [control.label for control in effect.controls] == ["Rim", "Softness"]
+    with pytest.raises(Fault, match="lies between"):
+        do(effect, do="set-control", slug="softness", default=99)
+
+
+def test_publishing_asks_for_a_whole_effect_and_controls_that_drive_something() -> None:
+    with pytest.raises(Fault, match="needs a source"):
+        publish(do(built(), do="remove-lane", lane="fray"), 1)
+    effect = do(built(), do="expose", lane="out", step="luma-wipe", value_name="softness")
+    macro = publish(effect, 1, author="A")
+    assert read_macro(macro.to_json()) == macro
+    idle = do(
+        effect, do="set-value", lane="out", step="luma-wipe", value_name="softness", value=0.1
+    )
+    with pytest.raises(Fault, match="drives nothing"):
+        publish(idle, 1)
+
+
+def test_an_update_says_what_changed_and_keeps_what_was_set() -> None:
+    old = do(built(), do="expose", lane="out", step="luma-wipe", value_name="softness")
+    new = do(old, do="expose", lane="out", step="luma-wipe", value_name="rim_width")
+    new = do(new, do="set-control", slug="softness", default=0.3)
+    said = faceplate_changes(old, new)
+    assert "Adds “Rim width”." in said
+    assert any("starts at 0.3" in one for one in said)
+    assert faceplate_changes(new, old)[-1] == "Drops “Rim width”."
+    assert kept_settings(old, {"softness": 0.2, "rim-width": 0.1}) == {"softness": 0.2}

@@ -1,0 +1,130 @@
+"""The reel: spans, handles, what is shown at every frame."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+import pytest
+from pydantic import TypeAdapter
+
+from pale_static.core.faults import Fault, OutOfRange
+from pale_static.core.reel import (
+    Reel,
+    ReelEdit,
+    ShowJoin,
+    ShowShot,
+    apply_reel,
+    check_reel,
+    handles,
+    join_span,
+    shown,
+)
+
+READ: TypeAdapter[Any] = TypeAdapter(ReelEdit)
+
+
+def reel(length: int = 10, alignment: str = "across", **more: Any) -> Reel:
+    return Reel.model_validate(
+        {
+            "name": "Cut",
+            "shots": [
+                {"id": "a", "material": "A", "name": "A", "start": 5, "length": 40},
+                {"id": "b", "material": "B", "name": "B", "start": 8, "length": 30},
+                {"id": "c", "material": "C", "name": "C", "start": 0, "length": 20},
+            ],
+            "joins": [
+                {
+                    "id": "j",
+                    "left": "a",
+                    "macro": "m",
+                    "version": 1,
+                    "length": length,
+                    "alignment": alignment,
+                }
+            ],
+        }
+        | more
+    )
+
+
+def do(found: Reel, **edit: Any) -> Reel:
+    return apply_reel(found, READ.validate_python(edit))[0]
+
+
+@pytest.mark.parametrize(
+    ("alignment", "length", "first", "end"),
+    [("before", 10, 30, 40), ("across", 10, 35, 45), ("after", 10, 40, 50), ("across", 7, 37, 44)],
+)
+def test_a_join_lies_before_across_or_after_its_cut(
+    alignment: str, length: int, first: int, end: int
+) -> None:
+    found = reel(length, alignment)
+    span = join_span(found, found.joins[0])
+    assert (span.first, span.end, span.cut) == (first, end, 40)
+
+
+def test_handles_are_the_frames_beyond_the_cut() -> None:
+    found = reel(20)
+    # A lasts 50 frames and is shown from 5 to 45, so 5 are spare; B starts at 8.
+    held = handles(found, found.joins[0], {"A": 50, "B": 60, "C": 20})
+    assert (held.left_needs, held.left_spare, held.right_needs, held.right_spare) == (10, 5, 10, 8)
+    assert held.short
+    assert not handles(reel(8), reel(8).joins[0], {"A": 50, "B": 60}).short
+    still = handles(found, found.joins[0], {"A": None, "B": None})
+    assert not still.short
+
+
+def test_every_frame_shows_a_shot_or_a_join_in_order() -> None:
+    found = reel(10)
+    before = shown(found, 34)
+    assert isinstance(before, ShowShot)
+    assert before.seconds == Fraction(39, 25)
+    first = shown(found, 35)
+    assert isinstance(first, ShowJoin)
+    # In the join the first shot runs on without a jump, and the second leads in to its own start.
+    assert first.left_start == Fraction(40, 25)
+    assert first.right_start == Fraction(8 - 5, 25)
+    assert (first.frame, shown(found, 44).frame) == (0, 9)  # type: ignore[union-attr]
+    after = shown(found, 45)
+    assert isinstance(after, ShowShot)
+    assert after.seconds == Fraction(8 + 5, 25)
+    assert [type(shown(found, n)) for n in range(found.length)].count(ShowJoin) == 10
+    for wrong in (-1, 90):
+        with pytest.raises(OutOfRange):
+            shown(found, wrong)
+
+
+def test_what_does_not_fit_is_refused_with_a_way_out() -> None:
+    with pytest.raises(OutOfRange, match="Make it 30 frames or less"):
+        check_reel(reel(200))
+    with pytest.raises(Fault, match="last shot"):
+        do(reel(), do="place-join", left="c", macro="m", version=1)
+    both = do(reel(20, "after"), do="place-join", left="b", macro="m", version=1, length=8)
+    with pytest.raises(OutOfRange, match="overlap"):
+        do(both, do="set-join", join="join-b", length=20, alignment="before")
+
+
+def test_edits_on_shots_keep_joins_between_the_same_neighbours() -> None:
+    found = do(reel(), do="set-shot", shot="a", length=44)
+    assert found.length == 94
+    assert join_span(found, found.joins[0]).cut == 44
+    assert not do(found, do="set-shot", shot="c", at=1).joins
+    assert not do(found, do="remove-shot", shot="b").joins
+    assert do(found, do="remove-shot", shot="c").joins
+    added = do(found, do="add-shot", material="D", name="New one", length=9, at=1)
+    assert [shot.id for shot in added.shots] == ["a", "new-one", "b", "c"]
+    assert not added.joins
+    assert do(found, do="add-shot", material="D", name="New", length=9).joins
+
+
+def test_placing_a_macro_replaces_the_one_on_that_cut() -> None:
+    found = do(reel(), do="place-join", left="a", macro="other", version=2, length=6)
+    assert [(join.macro, join.id) for join in found.joins] == [("other", "j")]
+    assert not do(found, do="remove-join", join="j").joins
+
+
+def test_the_rate_is_kept_exact_and_nonsense_is_refused() -> None:
+    assert do(reel(), do="set-reel", rate="29.97").rate == "30000/1001"
+    with pytest.raises(ValueError, match="frame rate"):
+        do(reel(), do="set-reel", rate="fast")

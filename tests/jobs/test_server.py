@@ -1,0 +1,184 @@
+"""The real server and its worker as processes: renders, cancelling, and being killed."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import shutil
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import av
+import pytest
+
+
+class Server:
+    """``pale-static serve`` on a data folder."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.start()
+
+    def start(self) -> None:
+        command = [
+            sys.executable,
+            "-m",
+            "pale_static",
+            "serve",
+            "--data",
+            str(self.folder),
+            "--port",
+            "18800",
+        ]
+        self.process = subprocess.Popen(
+            command, stderr=subprocess.PIPE, text=True, start_new_session=True
+        )
+        assert self.process.stderr
+        for line in self.process.stderr:
+            found = re.search(r"http://\S+/", line)
+            if found:
+                self.address = found[0].rstrip("/")
+                return
+        raise AssertionError("the server did not start")
+
+    def ask(self, method: str, path: str, body: Any = None) -> Any:
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(
+            f"{self.address}/api{path}", data, {"Content-Type": "application/json"}, method=method
+        )
+        with urllib.request.urlopen(request, timeout=60) as answer:
+            return json.loads(answer.read())
+
+    def until(self, number: int, *states: str, seconds: float = 90) -> Any:
+        """Wait until a render is in one of these states."""
+        deadline = time.monotonic() + seconds
+        while time.monotonic() < deadline:
+            found = next(r for r in self.ask("GET", "/renders")["renders"] if r["id"] == number)
+            if found["state"] in states:
+                return found
+            time.sleep(0.1)
+        raise AssertionError(f"render {number} is {found['state']}: {found['message']}")
+
+    def kill(self) -> None:
+        os.kill(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+
+    def stop(self) -> None:
+        self.process.terminate()
+        self.process.wait(10)
+
+
+@pytest.fixture
+def server(demo_folder: Path, tmp_path: Path) -> Iterator[Server]:
+    shutil.copytree(demo_folder, tmp_path / "data")
+    running = Server(tmp_path / "data")
+    yield running
+    running.stop()
+
+
+def shrink(server: Server, size: tuple[int, int] = (160, 90)) -> None:
+    view = server.ask("GET", "/reels/3")
+    edit = {"do": "set-reel", "width": size[0], "height": size[1]}
+    server.ask("POST", "/reels/3/edits", {"base": view["revision"], "edit": edit})
+
+
+def test_a_render_runs_beside_the_server_and_gives_every_frame(server: Server) -> None:
+    shrink(server)
+    made = server.ask("POST", "/renders", {"reel": 3})
+    done = server.until(made["id"], "done")
+    assert done["done"] == done["total"] == 222
+    with av.open(str(server.folder / "renders" / f"render-{made['id']}.mp4")) as container:
+        assert container.streams.video[0].frames == 222
+        assert container.streams.video[0].average_rate == 25
+    with urllib.request.urlopen(f"{server.address}/api/renders/{made['id']}/file") as answer:
+        assert "Last night, cut 1.mp4" in answer.headers["Content-Disposition"].replace(
+            "%20", " "
+        ).replace("%2C", ",")
+
+
+def test_a_render_can_be_cancelled_and_asked_for_again(server: Server) -> None:
+    made = server.ask("POST", "/renders", {"reel": 3, "form": "png"})
+    server.until(made["id"], "running")
+    server.ask("POST", f"/renders/{made['id']}/cancel")
+    assert server.until(made["id"], "cancelled")["message"] == "Cancelled."
+    server.ask("POST", f"/renders/{made['id']}/again")
+    server.until(made["id"], "running")
+    server.ask("POST", f"/renders/{made['id']}/cancel")
+
+
+def test_a_missing_file_fails_the_render_in_words(server: Server) -> None:
+    shrink(server)
+    for path in (server.folder / "media").glob("*.mp4"):
+        path.rename(path.with_suffix(".gone"))
+    # The server has its files open already; the worker is started anew and has not.
+    made = server.ask("POST", "/renders", {"reel": 3})
+    found = server.until(made["id"], "failed")
+    assert "is gone. Bring it in again." in found["message"]
+
+
+def test_killing_the_server_in_a_render_and_amid_edits_loses_nothing_accepted(
+    server: Server,
+) -> None:
+    made = server.ask("POST", "/renders", {"reel": 3, "form": "png"})
+    server.until(made["id"], "running")
+    view = server.ask("GET", "/reels/3")
+    for width in range(320, 352, 2):
+        edit = {"do": "set-reel", "width": width, "height": 180}
+        view = server.ask("POST", "/reels/3/edits", {"base": view["revision"], "edit": edit})
+    pictures = server.folder / "renders" / f"render-{made['id']}"
+    deadline = time.monotonic() + 60
+    while len(list(pictures.glob("*.png"))) < 4 and time.monotonic() < deadline:
+        time.sleep(0.1)
+    server.kill()
+    before = {path.name: path.stat().st_mtime_ns for path in pictures.glob("*.png")}
+    assert len(before) >= 4
+    server.start()
+    again = server.ask("GET", "/reels/3")
+    assert (again["revision"], again["reel"]["width"]) == (view["revision"], 350)
+    found = server.until(made["id"], "running", "done")
+    assert "Interrupted" in found["message"]
+    # It goes on where it was: whole pictures are not made again.
+    deadline = time.monotonic() + 60
+    while len(list(pictures.glob("*.png"))) <= len(before) + 2 and time.monotonic() < deadline:
+        time.sleep(0.1)
+    assert len(list(pictures.glob("*.png"))) > len(before)
+    for name, made_at in sorted(before.items())[:-1]:
+        assert (pictures / name).stat().st_mtime_ns == made_at
+    server.ask("POST", f"/renders/{made['id']}/cancel")
+
+
+def test_the_worker_does_not_outlive_a_killed_server(server: Server) -> None:
+    children = subprocess.run(
+        ["ps", "--no-headers", "-o", "pid", "--ppid", str(server.process.pid)],
+        capture_output=True, text=True, check=False,
+    ).stdout.split()  # fmt: skip
+    assert children
+    server.kill()
+    deadline = time.monotonic() + 15
+    while time.monotonic() < deadline and any(Path(f"/proc/{pid}").exists() for pid in children):
+        time.sleep(0.2)
+    assert not any(Path(f"/proc/{pid}").exists() for pid in children)
+    server.start()
+
+
+def test_progress_is_told_by_events(server: Server) -> None:
+    shrink(server)
+    with urllib.request.urlopen(f"{server.address}/api/events", timeout=30) as events:
+        assert events.headers["Content-Type"].startswith("text/event-stream")
+        made = server.ask("POST", "/renders", {"reel": 3, "frames": 30})
+        seen = set()
+        deadline = time.monotonic() + 60
+        while "done" not in seen and time.monotonic() < deadline:
+            line = events.readline().decode()
+            if line.startswith("data: "):
+                for one in json.loads(line[6:])["renders"]:
+                    if one["id"] == made["id"]:
+                        seen.add(one["state"])
+        assert "done" in seen

@@ -1,0 +1,347 @@
+"""The API over a real library: security at the door, faults in words, frames by content."""
+
+from __future__ import annotations
+
+import io
+import subprocess
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from flask.testing import FlaskClient
+from PIL import Image
+
+from pale_static.media.stills import encode_png
+from pale_static.store import Library, drafts
+from pale_static.web import create_app
+from pale_static.web.describe import files
+
+ROOT = Path(__file__).parents[2]
+
+
+class Api:
+    """The application called as a browser on the same machine would."""
+
+    def __init__(self, client: FlaskClient) -> None:
+        self.client = client
+
+    def ask(self, method: str, path: str, body: Any = None, status: int = 200, **more: Any) -> Any:
+        more.setdefault("headers", {"Host": "127.0.0.1:8710"})
+        answer = self.client.open(f"/api{path}", method=method, json=body, **more)
+        assert answer.status_code == status, answer.get_data(as_text=True)[:500]
+        return answer
+
+    def get(self, path: str, status: int = 200) -> Any:
+        return self.ask("GET", path, status=status).get_json()
+
+    def post(self, path: str, body: Any = None, status: int = 200) -> Any:
+        return self.ask("POST", path, body if body is not None else {}, status).get_json()
+
+    def upload(self, path: str, name: str, data: bytes, status: int = 200) -> Any:
+        more = {"data": {"file": (io.BytesIO(data), name)}, "content_type": "multipart/form-data"}
+        return self.ask("POST", path, status=status, **more).get_json()
+
+
+@pytest.fixture
+def api(demo: Library) -> Api:
+    app = create_app(demo, cache_bytes=64 << 20)
+    app.testing = False
+    return Api(app.test_client())
+
+
+def picture(answer: Any) -> np.ndarray:
+    return np.asarray(Image.open(io.BytesIO(answer.get_data())))
+
+
+def test_generated_files_are_not_stale() -> None:
+    for name, text in files().items():
+        folder = ROOT / "frontend" if name == "openapi.json" else ROOT / "docs" / "formats"
+        assert (folder / name).read_text() == text, f"run “make api”: {name} is stale"
+
+
+def test_the_types_of_the_front_end_are_not_stale(tmp_path: Path) -> None:
+    frontend = ROOT / "frontend"
+    out = tmp_path / "schema.d.ts"
+    subprocess.run(
+        ["npx", "openapi-typescript", "openapi.json", "--default-non-nullable", "false", "-o", str(out)],
+        cwd=frontend, check=True, capture_output=True,
+    )  # fmt: skip
+    assert out.read_text() == (frontend / "src/api/schema.d.ts").read_text(), "run “make api”"
+
+
+@pytest.mark.parametrize(
+    ("headers", "status"),
+    [
+        ({"Host": "127.0.0.1:8710"}, 200),
+        ({"Host": "localhost:9999"}, 200),
+        ({"Host": "[::1]:8710"}, 200),
+        ({"Host": "evil.example"}, 403),
+        ({"Host": "127.0.0.1.evil.example"}, 403),
+        ({"Host": "127.0.0.1:8710", "Origin": "http://evil.example"}, 403),
+        ({"Host": "127.0.0.1:8710", "Origin": "http://127.0.0.1:8710"}, 200),
+        ({"Host": "127.0.0.1:8710", "Origin": "http://127.0.0.1:1"}, 403),
+        ({"Host": "127.0.0.1:8710", "Sec-Fetch-Site": "cross-site"}, 403),
+        ({"Host": "127.0.0.1:8710", "Origin": "null"}, 403),
+    ],
+)
+def test_only_this_machine_and_this_page_are_served(
+    api: Api, headers: dict[str, str], status: int
+) -> None:
+    found = api.ask("POST", "/effects", {"kind": "look"}, status, headers=headers)
+    assert found.headers["X-Content-Type-Options"] == "nosniff"
+    assert "default-src 'self'" in found.headers["Content-Security-Policy"]
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status", "said"),
+    [
+        ("GET", "/nothing", None, 404, "nothing at"),
+        ("GET", "/effects/999", None, 404, "no effect number 999"),
+        ("GET", "/effects/abc", None, 404, ""),
+        ("GET", "/macros/gone", None, 404, "no macro “gone”"),
+        ("GET", "/renders/9/file", None, 404, "no render number"),
+        ("GET", "/materials/gone/picture.jpg", None, 404, "Bring it in again"),
+        ("GET", "/effects/2/2/frame.gif", None, 404, "not as .gif"),
+        ("GET", "/effects/2/2/frame.jpg?width=0", None, 422, "width"),
+        ("GET", "/effects/2/2/frame.jpg?width=16384&height=16384", None, 413, "smaller size"),
+        ("GET", "/effects/2/2/frame.jpg?shade=1", None, 422, "“shade”, which it does not know"),
+        ("GET", "/effects/2/2/frame.jpg?stage=x.y", None, 404, "no lane “x”"),
+        ("GET", "/macros/ember-fray/1/frame.jpg?settings=x", None, 422, "not a JSON object"),
+        ("GET", "/macros/ember-fray/1/frame.jpg?settings=%7B%22softness%22%3A9%7D", None, 422,
+         "“Softness” lies between 0 and 4. It got 9."),
+        ("POST", "/effects", {"kind": "song"}, 422, "kind"),
+        ("POST", "/effects", {"kind": "look", "x": 1}, 422, "does not know"),
+        ("POST", "/effects/2/edits", {"base": 2, "edit": {"do": "dance"}}, 422, "edit"),
+        ("POST", "/effects/2/edits", {"base": 1, "edit": {"do": "add-lane"}}, 409, "another window"),
+        ("POST", "/effects/2/edits", {"base": 2, "edit": {"do": "set-value", "lane": "fray",
+         "step": "noise", "value_name": "octaves", "value": 99}}, 422, "octaves lies between 1 and 10"),
+        ("POST", "/effects/2/edits", {"base": 2, "edit": {"do": "set-tap", "lane": "fray",
+         "step": "blend", "tap_name": "over", "tap": {"lane": "out"}}}, 422, "circle"),
+        ("POST", "/materials", {}, 422, "no file in the request"),
+        ("GET", "/../../etc/passwd", None, 404, ""),
+    ],
+)  # fmt: skip
+def test_faults_are_problem_details_with_a_plain_sentence(
+    api: Api, method: str, path: str, body: Any, status: int, said: str
+) -> None:
+    found = api.ask(method, path, body, status)
+    assert found.mimetype == "application/problem+json"
+    problem = found.get_json()
+    assert problem["status"] == status
+    assert said in problem["detail"]
+
+
+def test_no_path_from_outside_reaches_the_file_system(api: Api) -> None:
+    client = api.client
+    for path in (
+        "/assets/../../cli.py",
+        "/..%2f..%2fcli.py",
+        "/assets/%2e%2e/%2e%2e/app.py",
+        "/app.py",
+    ):
+        answer = client.get(path, headers={"Host": "localhost"})
+        assert b"import" not in answer.get_data()
+
+
+def test_a_frame_has_its_content_for_a_name(api: Api) -> None:
+    path = "/effects/2/2/frame.jpg?frame=20&length=50&width=160&height=90"
+    first = api.ask("GET", path)
+    assert "immutable" in first.headers["Cache-Control"]
+    tag = first.headers["ETag"]
+    headers = {"Host": "127.0.0.1", "If-None-Match": tag}
+    assert api.ask("GET", path, status=304, headers=headers).get_data() == b""
+    # The same picture at another length of the same progress has another seed of time: other name.
+    other = api.ask("GET", path.replace("frame=20", "frame=21"))
+    assert other.headers["ETag"] != tag
+
+
+def test_a_draft_is_built_edited_undone_and_published(api: Api) -> None:
+    draft = api.post("/effects", {"kind": "transition", "name": "Fray"})
+    number = draft["id"]
+
+    def edit(**change: Any) -> Any:
+        nonlocal draft
+        draft = api.post(f"/effects/{number}/edits", {"base": draft["revision"], "edit": change})
+        return draft
+
+    edit(do="add-lane", name="Fray")
+    edit(do="add-step", lane="fray", kind="noise")
+    edit(do="add-step", lane="out", kind="luma-wipe")
+    assert draft["findings"] == []
+    edit(do="expose", lane="out", step="luma-wipe", value_name="softness")
+    assert draft["drives"] == {
+        "softness": [{"lane": "out", "step": "luma-wipe", "value": "softness"}]
+    }
+    undone = api.post(f"/effects/{number}/undo")
+    assert (undone["effect"]["controls"], undone["redo"]) == ([], True)
+    draft = api.post(f"/effects/{number}/redo")
+    history = api.get(f"/effects/{number}/history")["revisions"]
+    assert [one["words"] for one in history][:2] == ["Softness exposed", "Luma wipe added"]
+    api.post(f"/effects/{number}/stages", {"name": "before colour"})
+    back = api.post(f"/effects/{number}/go", {"revision": history[-1]["id"]})
+    assert len(back["effect"]["lanes"]) == 3
+    draft = api.post(f"/effects/{number}/undo")
+    curves = api.get(f"/effects/{number}/{draft['revision']}/curves?length=25")["curves"]
+    assert [one["label"] for one in curves] == ["Luma wipe: progress"]
+    coverage = api.get(f"/effects/{number}/{draft['revision']}/coverage?length=25")["shares"]
+    assert coverage[0] == 0
+    assert coverage[-1] == 1
+    published = api.post(f"/effects/{number}/publish", {"base": draft["revision"], "author": "M"})
+    assert published == {"slug": "fray", "version": 1}
+    edit(do="set-control", slug="softness", default=0.4)
+    again = api.post(
+        f"/effects/{number}/publish", {"base": draft["revision"], "changes": "Softer."}
+    )
+    assert again["version"] == 2
+    versions = api.get("/macros/fray")["versions"]
+    assert versions[0]["faceplate_changes"] == ["“Softness” starts at 0.4, was 0.1."]
+    copy = api.post("/effects", {"macro": "fray", "version": 1})
+    assert copy["next_version"] == 3
+
+
+def test_what_is_tried_is_not_kept_and_only_the_newest_is_computed(api: Api) -> None:
+    body = {
+        "base": 2, "frame": 24, "length": 50, "width": 96, "height": 54, "stream": "monitor",
+        "edit": {"do": "set-control", "slug": "rim-colour", "default": "#0000FF"},
+    }  # fmt: skip
+    tried = picture(api.ask("POST", "/effects/2/live", body)).astype(int)
+    kept = picture(api.ask("GET", "/effects/2/2/frame.jpg?frame=24&length=50&width=96&height=54"))
+    blue = (tried[..., 2] > tried[..., 0] + 60).sum()
+    assert blue > (kept[..., 2].astype(int) > kept[..., 0].astype(int) + 60).sum() + 20
+    assert api.get("/effects/2")["revision"] == 2
+    lost = api.client.application.extensions["studio"].newest
+    old = lost.ticket("monitor")
+    new = lost.ticket("monitor")
+    assert old()
+    assert not new()
+
+
+def test_a_new_step_is_tried_where_it_would_stand(api: Api) -> None:
+    body = {
+        "base": 2, "frame": 10, "length": 50, "width": 32, "height": 18, "stage": "added",
+        "edit": {"do": "add-step", "lane": "fray", "kind": "invert", "at": 1},
+    }  # fmt: skip
+    tried = picture(api.ask("POST", "/effects/2/live", body)).astype(int)
+    plain = picture(
+        api.ask(
+            "GET", "/effects/2/2/frame.jpg?frame=10&length=50&width=32&height=18&stage=fray.noise"
+        )
+    )
+    assert np.abs(255 - tried - plain).mean() < 8
+
+
+def test_materials_come_in_and_bad_ones_are_refused(api: Api) -> None:
+    good = api.upload("/materials", "mark.png", encode_png(np.full((20, 30, 4), 99, np.uint8)))
+    assert (good["name"], good["facts"]["alpha"]) == ("mark", True)
+    said = api.upload("/materials", "film.mp4", b"just text", status=422)["detail"]
+    assert "film.mp4 is neither a picture nor a video" in said
+    listed = api.get("/materials")["materials"]
+    used = {one["name"]: one["used_in"] for one in listed}
+    assert used["Headlamp"] == ["Last night, cut 1", "Ember Fray"]
+    left = api.ask("DELETE", f"/materials/{good['id']}").get_json()["materials"]
+    assert good["id"] not in [one["id"] for one in left]
+    assert picture(api.ask("GET", f"/materials/{good['id']}/picture.jpg")).shape == (20, 30, 3)
+
+
+def test_a_macro_leaves_as_a_file_and_comes_back(api: Api, library: Library) -> None:
+    data = api.ask("GET", "/macros/ember-fray/1/file.palemacro").get_data()
+    assert b"stand_in" not in data
+    again = api.upload("/macros", "ember.palemacro", data)
+    assert "on the shelf already" in again["said"]
+    other = Api(create_app(library).test_client())
+    came = other.upload("/macros", "ember.palemacro", data)
+    assert came == {
+        "said": "Ember Fray, version 1, is on the shelf: a transition with 4 controls.",
+        "slug": "ember-fray",
+    }
+    assert (
+        other.ask("GET", "/macros/ember-fray/1/frame.jpg?width=64&height=36&frame=20").status_code
+        == 200
+    )
+    assert other.ask("GET", "/macros/ember-fray/1/preview.webp").mimetype == "image/webp"
+    bad = other.upload("/macros", "x.palemacro", b"PK nonsense", status=422)
+    assert "not a .palemacro package" in bad["detail"]
+
+
+def test_a_reel_is_edited_and_shows_what_lies_where(api: Api) -> None:
+    view = api.get("/reels/3")
+    assert view["length"] == 222
+    assert [join["name"] for join in view["joins"]] == ["Quiet Luma", "Ember Fray"]
+    assert not view["joins"][0]["handles"]["short"]
+
+    def edit(status: int = 200, **change: Any) -> Any:
+        nonlocal view
+        found = api.post("/reels/3/edits", {"base": view["revision"], "edit": change}, status)
+        view = found if status == 200 else view
+        return found
+
+    said = edit(422, do="set-join", join="join-headlamp", settings={"softness": 99})["detail"]
+    assert said == "“Softness” lies between 0 and 4. It got 99."
+    edit(do="set-join", join="join-headlamp", length=60)
+    assert view["joins"][0]["handles"]["short"]
+    warned = api.get("/reels/3/preflight")["sentences"]
+    assert any("needs 30 frames after the cut" in one for one in warned)
+    edit(do="set-join", join="join-headlamp", length=20, settings={"bright-first": True})
+    live = {
+        "base": view["revision"],
+        "edit": {"do": "set-shot", "shot": "headlamp", "length": 80},
+        "frame": 3,
+    }
+    assert api.ask("POST", "/reels/3/live", live).mimetype == "image/jpeg"
+    path = f"/reels/3/{view['revision']}/audition.jpg?left=depot-hall&macro=quiet-luma&version=1&frame=5"
+    assert api.ask("GET", path).mimetype == "image/jpeg"
+    undone = api.post("/reels/3/undo")
+    assert undone["reel"]["joins"][0]["length"] == 60
+    empty = api.post("/reels", {"name": "Empty", "rate": "29.97"})
+    assert empty["reel"]["rate"] == "30000/1001"
+    assert "empty" in api.post("/renders", {"reel": empty["id"]}, 422)["detail"]
+
+
+def test_updating_a_pinned_macro_says_what_changes_and_keeps_what_was_set(api: Api) -> None:
+    view = api.get("/reels/3")
+    set_one = {"do": "set-join", "join": "join-depot-hall", "settings": {"softness": 0.2}}
+    view = api.post("/reels/3/edits", {"base": view["revision"], "edit": set_one})
+    draft = api.get("/effects/2")
+    change = {"do": "expose", "lane": "out", "step": "luma-wipe", "value_name": "rim_width"}
+    draft = api.post("/effects/2/edits", {"base": draft["revision"], "edit": change})
+    api.post("/effects/2/publish", {"base": draft["revision"]})
+    join = api.get("/reels/3")["joins"][1]
+    assert (join["version"], join["newest"], join["update"]) == (1, 2, ["Adds “Rim width”."])
+    update = {"do": "set-join", "join": "join-depot-hall", "version": 2}
+    after = api.post("/reels/3/edits", {"base": view["revision"], "edit": update})
+    placed = after["reel"]["joins"]
+    found = next(one for one in placed if one["id"] == "join-depot-hall")
+    assert (found["version"], found["settings"]) == (2, {"softness": 0.2})
+
+
+def test_a_look_does_not_go_on_a_cut(api: Api, demo: Library) -> None:
+    draft = api.post("/effects", {"kind": "look", "name": "Tone"})
+    api.post(f"/effects/{draft['id']}/publish", {"base": draft["revision"]})
+    view = api.get("/reels/3")
+    place = {"do": "place-join", "left": "headlamp", "macro": "tone", "version": 1}
+    said = api.post("/reels/3/edits", {"base": view["revision"], "edit": place}, 422)["detail"]
+    assert "Only a transition goes on a cut" in said
+    assert drafts.get(demo.db, "reel", 3).head.id == view["revision"]
+
+
+def luminance(colour: str) -> float:
+    """Relative luminance after WCAG 2.2."""
+    parts = [int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5)]
+    linear = [p / 12.92 if p <= 0.04045 else ((p + 0.055) / 1.055) ** 2.4 for p in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+def test_every_text_colour_reaches_aa_on_every_ground() -> None:
+    css = (ROOT / "frontend/src/theme/tokens.css").read_text()
+    for block in (css.split(":root {")[1], css.split(':root[data-theme="dim"] {')[1]):
+        tokens = dict(
+            line.strip().removeprefix("--").rstrip(";").split(": ", 1)
+            for line in block.split("}")[0].splitlines()
+            if line.strip().startswith("--") and "#" in line
+        )
+        for text in ("ink", "soft", "petrol", "plum", "moss", "amber", "brick"):
+            for ground in ("paper", "sheet", "out"):
+                pair = sorted(luminance(tokens[name].upper()) for name in (text, ground))
+                # WCAG 2.2, success criterion 1.4.3.
+                assert (pair[1] + 0.05) / (pair[0] + 0.05) >= 4.5, (text, ground)
