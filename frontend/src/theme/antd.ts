@@ -47,6 +47,8 @@ export function themeConfig(name: ThemeName): ThemeConfig {
       fontSize: 13,
       controlHeight: 28,
       controlHeightSM: 24,
+      // Our own surfaces never animate; the components stop too where that is asked for.
+      motion: !matchMedia("(prefers-reduced-motion: reduce)").matches,
       motionDurationMid: "0.1s",
       motionDurationSlow: "0.15s",
       boxShadow: "0 2px 10px rgba(0,0,0,.18)",

@@ -1,0 +1,378 @@
+"""The five places, driven in the browser; results are read from pixels or the API."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from pale_static.media.stills import encode_png
+
+from ..jobs.test_server import Server
+from .test_whole_job import menu, set_number, value
+
+SUM = """() => {
+  const c = document.querySelector('[data-testid=screen]');
+  if (!c || !c.width) return 0;
+  const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
+  let s = 0;
+  for (let i = 0; i < d.length; i += 97) s = (s * 31 + d[i]) % 1000000007;
+  return s;
+}"""
+
+
+def changed(page: Page, before: int) -> int:
+    """Wait until the monitor shows something else, and say what."""
+    page.wait_for_function(
+        f"before => {{ const s = ({SUM})(); return s && s !== before; }}", arg=before
+    )
+    return int(page.evaluate(SUM))
+
+
+def open_bench(page: Page, server: Server, macro: str = "ember-fray") -> Any:
+    draft = server.ask("POST", "/effects", {"macro": macro, "version": 1})
+    page.goto(f"/bench/{draft['id']}")
+    expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
+    changed(page, 0)
+    return draft
+
+
+def now(server: Server, draft: Any) -> Any:
+    return server.ask("GET", f"/effects/{draft['id']}")
+
+
+def test_every_place_has_its_address_and_reload_comes_back(page: Page) -> None:
+    page.goto("/")
+    for name in ("Bench", "Reel", "Renders", "Materials", "Shelf"):
+        page.get_by_role("link", name=name, exact=True).click()
+        expect(page).to_have_url(re.compile(f"/{name.lower()}$"))
+        page.reload()
+        expect(page.get_by_role("link", name=name, exact=True)).to_have_class(re.compile("active"))
+    page.get_by_role("button", name="Pale or dim").click()
+    ground = "getComputedStyle(document.body).backgroundColor"
+    assert page.evaluate(ground) == "rgb(35, 38, 37)"
+    page.reload()
+    page.wait_for_function(f"{ground} === 'rgb(35, 38, 37)'")
+    page.get_by_role("button", name="Pale or dim").click()
+
+
+def test_a_slider_is_shown_while_it_moves_and_kept_when_let_go(page: Page, server: Server) -> None:
+    draft = open_bench(page, server)
+    page.get_by_role("slider", name="Playhead").focus()
+    for _ in range(2):
+        page.keyboard.press("Shift+ArrowRight")
+    before = changed(page, 0)
+    page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    slider = value(page, "rim_width").locator("[type=range]")  # type: ignore[attr-defined]
+    box = slider.bounding_box()
+    page.mouse.move(box["x"] + 8, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * 0.8, box["y"] + box["height"] / 2, steps=4)
+    changed(page, before)
+    assert now(server, draft)["revision"] == draft["revision"]
+    page.mouse.up()
+    page.wait_for_function(
+        "([id, r]) => fetch(`/api/effects/${id}`).then(a => a.json()).then(d => d.revision > r)",
+        arg=[draft["id"], draft["revision"]],
+    )
+    wipe = now(server, draft)["effect"]["lanes"][-1]["steps"][1]
+    assert wipe["values"]["rim_width"] == pytest.approx(0.24, abs=0.03)
+
+
+def test_undo_and_redo_survive_a_reload_and_history_goes_back(page: Page, server: Server) -> None:
+    draft = open_bench(page, server)
+    page.locator("[data-place='fray.noise'] .step-name").click()
+    set_number(page, "octaves", "2")
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    page.reload()
+    page.get_by_role("button", name="Undo").click()
+    page.locator("[data-place='fray.noise'] .step-name").click()
+    expect(value(page, "octaves").locator("input.number-field")).to_have_value("6")  # type: ignore[attr-defined]
+    page.keyboard.press("Escape")
+    page.locator("body").click(position={"x": 700, "y": 20})
+    page.keyboard.press("Control+Shift+z")
+    expect(value(page, "octaves").locator("input.number-field")).to_have_value("2")  # type: ignore[attr-defined]
+    page.get_by_role("tab", name="History").click()
+    page.get_by_role("button", name=re.compile("go back to this")).last.click()
+    expect(page.get_by_text(re.compile("Back to “"))).to_be_visible()
+    noise = now(server, draft)["effect"]["lanes"][3]["steps"][0]
+    assert noise["values"]["octaves"] == 6
+
+
+def test_a_tap_is_chosen_by_its_picture_tried_on_hover_and_never_closes_a_circle(
+    page: Page, server: Server
+) -> None:
+    draft = open_bench(page, server)
+    page.get_by_role("slider", name="Playhead").focus()
+    for _ in range(2):
+        page.keyboard.press("Shift+ArrowRight")
+    before = changed(page, 0)
+    wipe = page.locator("[data-place='out.luma-wipe']")
+    wipe.get_by_role("button", name=re.compile("matte")).click()
+    dialog = page.get_by_role("dialog")
+    assert dialog.locator(".choice img").count() >= 0
+    choice = dialog.get_by_role("button", name=re.compile("Direction, Ramp"))
+    choice.hover()
+    tried = changed(page, before)
+    assert now(server, draft)["revision"] == draft["revision"]
+    expect(dialog.get_by_role("button", name=re.compile("Out, Luma wipe"))).to_be_disabled()
+    choice.click()
+    expect(wipe.get_by_text("matte: Direction, luminance")).to_be_visible()
+    page.wait_for_timeout(500)
+    assert page.evaluate(SUM) == pytest.approx(tried, abs=10**9)
+    tap = now(server, draft)["effect"]["lanes"][-1]["steps"][1]["taps"]["matte"]
+    assert (tap["lane"], tap["step"]) == ("direction", None)
+
+
+def test_this_step_shows_the_selected_step_on_the_monitor(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    result = changed(page, 0)
+    page.locator("[data-place='direction.ramp'] .step-name").click()
+    page.get_by_role("tab", name="This step").click()
+    changed(page, result)
+    levels = page.evaluate(
+        """() => { const c = document.querySelector('[data-testid=screen]');
+        const g = c.getContext('2d');
+        return [0.1, 0.5, 0.9].map(x => g.getImageData(c.width * x, c.height / 2, 1, 1).data[0]); }"""
+    )
+    assert levels == pytest.approx([25, 128, 230], abs=6)
+
+
+def test_playing_moves_the_playhead_and_stops(page: Page, server: Server) -> None:
+    open_bench(page, server, "quiet-luma")
+    playhead = page.get_by_role("slider", name="Playhead")
+    page.locator("body").click(position={"x": 700, "y": 20})
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    page.wait_for_function(
+        "() => Number(document.querySelector('[aria-label=Playhead]').getAttribute('aria-valuenow')) > 3"
+    )
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+    stopped = playhead.get_attribute("aria-valuenow")
+    page.wait_for_timeout(300)
+    assert playhead.get_attribute("aria-valuenow") == stopped
+    page.keyboard.press("End")
+    expect(playhead).to_have_attribute("aria-valuenow", "24")
+
+
+def test_an_end_anchored_key_stays_at_the_end_at_another_length(page: Page, server: Server) -> None:
+    draft = open_bench(page, server)
+    page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    page.get_by_label("Key 2: anchored to").click(force=True)
+    page.locator(".ant-select-item-option").filter(has_text=re.compile("^end$")).click()
+    expect(page.get_by_text("s before")).to_be_visible()
+    keys = now(server, draft)["effect"]["lanes"][-1]["steps"][1]["values"]["progress"]["keys"]
+    assert (keys[1]["anchor"], keys[1]["time"]) == ("end", 0)
+    page.get_by_role("button", name="100", exact=True).click()
+    page.get_by_role("slider", name="Playhead").focus()
+    page.keyboard.press("End")
+    expect(value(page, "progress").locator("input.number-field")).to_have_value("1")  # type: ignore[attr-defined]
+
+
+def test_a_faceplate_is_named_ranged_and_tried(page: Page, server: Server) -> None:
+    draft = open_bench(page, server)
+    page.get_by_role("tab", name=re.compile("Faceplate")).click()
+    page.get_by_label("Name of control 1").fill("Edge")
+    page.get_by_label("Name of control 1").press("Enter")
+    page.get_by_label("Edge: slider to").fill("0.5")
+    page.get_by_label("Edge: slider to").press("Enter")
+    page.wait_for_function(
+        "id => fetch(`/api/effects/${id}`).then(a => a.json())"
+        ".then(d => d.effect.controls[0].slider[1] === 0.5)", arg=draft["id"],
+    )  # fmt: skip
+    page.get_by_role("switch", name="Try it").click()
+    expect(page.get_by_label("Name of control 1")).to_be_hidden()
+    expect(page.get_by_label("Edge", exact=True)).to_be_visible()
+
+
+def test_adding_a_step_finds_it_by_need_and_shows_it_applied(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    page.locator("[data-place='fray.noise'] .step-name").click()
+    page.locator("body").click(position={"x": 700, "y": 20})
+    page.keyboard.press("/")
+    dialog = page.get_by_role("dialog", name="Add a step")
+    for words, first in (
+        ("make it negative", "Invert"),
+        ("soften", "Blur"),
+        ("silhouette", "Threshold"),
+    ):
+        dialog.get_by_role("combobox").fill(words)
+        expect(dialog.get_by_role("option").first).to_contain_text(first)
+    expect(dialog.get_by_role("option").first.locator("img")).to_be_visible()
+    dialog.get_by_role("combobox").fill("teapot")
+    expect(dialog.get_by_text("No step does that.")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(dialog).to_be_hidden()
+
+
+def test_what_is_refused_is_told_and_nothing_changes(page: Page, server: Server) -> None:
+    draft = open_bench(page, server)
+    page.locator("[data-place='fray.noise'] .step-name").click()
+    set_number(page, "octaves", "40")
+    expect(page.get_by_text("octaves lies between 1 and 10. It got 40.")).to_be_visible()
+    expect(value(page, "octaves").locator("input.number-field")).to_have_value("6")  # type: ignore[attr-defined]
+    set_number(page, "octaves", "lots")
+    expect(value(page, "octaves").locator("input.number-field")).to_have_value("6")  # type: ignore[attr-defined]
+    assert now(server, draft)["revision"] == draft["revision"]
+
+
+def test_a_step_without_its_input_says_so_and_stops_publishing(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    page.get_by_role("button", name="Lane Direction: more").click()
+    page.get_by_role("menuitem", name="Remove lane").click()
+    blend = page.locator("[data-place='fray.blend']")
+    expect(blend.get_by_role("button", name=re.compile("over: choose a source"))).to_be_visible()
+    page.get_by_role("button", name=re.compile("Publish version")).click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_text("Fray · Blend needs a source for “over”.")).to_be_visible()
+    expect(dialog.get_by_role("button", name=re.compile("Publish version"))).to_be_disabled()
+
+
+def test_materials_are_dropped_in_and_broken_ones_refused(page: Page, tmp_path: Path) -> None:
+    Image.fromarray(np.full((30, 40, 3), 90, np.uint8)).save(tmp_path / "card.png")
+    (tmp_path / "broken.mp4").write_text("no film")
+    page.goto("/materials")
+    for name in ("card.png", "broken.mp4"):
+        with page.expect_file_chooser() as chooser:
+            page.get_by_role("button", name="Bring in files").click()
+        chooser.value.set_files(tmp_path / name)
+    expect(page.get_by_label("Name of card", exact=True)).to_be_visible()
+    expect(page.get_by_text("broken.mp4 is neither a picture nor a video.")).to_be_visible()
+    row = page.locator("tr").filter(has=page.get_by_label("Name of card", exact=True))
+    expect(row).to_contain_text("40×30")
+    row.get_by_role("button", name="Remove").click()
+    expect(row).to_be_hidden()
+    page.get_by_text("Put it back").click()
+    expect(row).to_be_visible()
+
+
+def test_a_macro_is_handed_over_and_brought_in(page: Page, server: Server, tmp_path: Path) -> None:
+    page.goto("/shelf/quiet-luma")
+    before = changed(page, 0)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Hand over as a file").click()
+    path = tmp_path / "quiet.palemacro"
+    download.value.save_as(path)
+    assert path.read_bytes()[:2] == b"PK"
+    page.get_by_role("switch", name="Bright parts first").click()
+    changed(page, before)
+    page.goto("/shelf")
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Bring in a macro file").click()
+    chooser.value.set_files(path)
+    expect(page.get_by_text("Quiet Luma, version 1, is on the shelf already.")).to_be_visible()
+    bad = tmp_path / "bad.palemacro"
+    bad.write_bytes(encode_png(np.zeros((2, 2, 3), np.uint8)))
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Bring in a macro file").click()
+    chooser.value.set_files(bad)
+    expect(page.get_by_text("is not a .palemacro package")).to_be_visible()
+
+
+def test_the_tray_auditions_and_a_join_is_stretched_and_mended(page: Page, server: Server) -> None:
+    page.goto("/reel/3")
+    page.get_by_role("button", name=re.compile("Ember Fray between")).click()
+    tray = page.get_by_role("region", name="Macros for this cut")
+    expect(tray.locator("img").first).to_be_visible()
+    shown = tray.get_by_role("button", name="Quiet Luma").locator("img")
+    still = shown.get_attribute("src")
+    tray.get_by_role("button", name="Quiet Luma").hover()
+    expect(shown).not_to_have_attribute("src", still or "")
+    # Dragging the join's edge stretches it about its cut.
+    grip = page.locator(".join.selected .grip.tail")
+    box = grip.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 4, box["y"] + 40)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 60, box["y"] + 40, steps=5)
+    page.mouse.up()
+    page.wait_for_function(
+        "() => fetch('/api/reels/3').then(r => r.json()).then(v => v.reel.joins[1].length > 44)"
+    )
+    face = page.get_by_role("region", name="Faceplate")
+    expect(face.get_by_text("Three ways out")).to_be_visible()
+    face.get_by_role("button", name=re.compile("Shorten to")).click()
+    expect(face.get_by_text("Three ways out")).to_be_hidden()
+    assert not server.ask("GET", "/reels/3")["joins"][1]["handles"]["short"]
+    face.get_by_label("Softness", exact=True).fill("50")
+    face.get_by_label("Softness", exact=True).press("Enter")
+    expect(page.get_by_text("“Softness” lies between 0 and 4. It got 50.")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(face.get_by_text("Three ways out")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+
+
+def test_nothing_is_cut_off_at_any_width(page: Page) -> None:
+    for wide, high in ((1024, 700), (1280, 800), (1920, 1080)):
+        page.set_viewport_size({"width": wide, "height": high})
+        for path in ("/shelf", "/bench", "/bench/2", "/reel/3", "/renders", "/materials"):
+            page.goto(path)
+            page.wait_for_load_state("load")
+            page.wait_for_timeout(150)
+            over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+            assert over <= 0, (path, wide)
+            for button in page.locator(".top-bar button:visible, .top-bar a:visible").all():
+                box = button.bounding_box()
+                assert box
+                assert box["x"] >= 0
+                assert box["x"] + box["width"] <= wide + 1, (path, wide)
+
+
+def test_every_control_has_a_name_and_the_keyboard_reaches_them(page: Page) -> None:
+    for path in ("/shelf", "/shelf/quiet-luma", "/bench", "/bench/2", "/reel/3", "/materials"):
+        page.goto(path)
+        page.wait_for_timeout(600)
+        nameless = page.evaluate(
+            """() => [...document.querySelectorAll('button, a[href], input, [role=slider], [role=switch]')]
+            .filter(e => e.offsetParent && !e.closest('[aria-hidden]') && e.getAttribute('aria-hidden') === null)
+            .filter(e => !(e.getAttribute('aria-label') || e.textContent.trim() || e.title
+                || e.closest('label')?.textContent.trim()))
+            .map(e => e.outerHTML.slice(0, 160))"""
+        )
+        assert nameless == [], path
+        seen = set()
+        for _ in range(25):
+            page.keyboard.press("Tab")
+            seen.add(page.evaluate("document.activeElement?.outerHTML.slice(0, 120)"))
+            outline = page.evaluate(
+                "getComputedStyle(document.activeElement).outlineStyle + "
+                "getComputedStyle(document.activeElement).boxShadow + "
+                "getComputedStyle(document.activeElement).borderBottomStyle"
+            )
+            assert outline != "nonenonenone"
+        assert len(seen) > 8, path
+
+
+def test_menus_work_without_a_mouse(page: Page, server: Server) -> None:
+    draft = open_bench(page, server)
+    page.locator("[data-place='fray.levels'] .step-name").focus()
+    page.keyboard.press("Enter")
+    menu(page, page.locator("[data-place='fray.levels'] .step-head"), "Take out (off)")
+    expect(page.get_by_text("Levels · off")).to_be_visible()
+    page.locator("body").click(position={"x": 700, "y": 20})
+    page.keyboard.press("o")
+    expect(page.get_by_text("Levels · off")).to_be_hidden()
+    assert now(server, draft)["effect"]["lanes"][3]["steps"][2]["on"] is True
+
+
+def test_a_server_that_is_gone_is_told_and_nothing_is_lost(page: Page, server: Server) -> None:
+    draft = open_bench(page, server)
+    page.locator("[data-place='fray.noise'] .step-name").click()
+    set_number(page, "octaves", "3")
+    page.wait_for_function(
+        "([id, r]) => fetch(`/api/effects/${id}`).then(a => a.json()).then(d => d.revision > r)",
+        arg=[draft["id"], draft["revision"]],
+    )
+    server.kill()
+    set_number(page, "octaves", "9")
+    expect(page.get_by_text(re.compile("Pale Static does not answer"))).to_be_visible()
+    server.start()
+    page.goto(f"{server.address}/bench/{draft['id']}")
+    page.locator("[data-place='fray.noise'] .step-name").click()
+    expect(value(page, "octaves").locator("input.number-field")).to_have_value("3")  # type: ignore[attr-defined]
