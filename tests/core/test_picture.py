@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import colour
+import cv2
 import numpy as np
 import pytest
 from hypothesis import given
@@ -11,6 +12,7 @@ from hypothesis import strategies as st
 from pale_static.core import Fault, Size, to_pixels
 from pale_static.core.colour import format_colour, parse_colour, to_encoded, to_linear
 from pale_static.core.faults import TooLarge
+from pale_static.core.kernels import convert
 from pale_static.core.picture import as_matte, fit, from_pixels
 
 
@@ -98,3 +100,12 @@ def test_sizes_and_colours_are_refused_in_words() -> None:
     with pytest.raises(Fault, match="#RRGGBB"):
         parse_colour("orange")
     assert format_colour(parse_colour("#FF8F3380")) == "#FF8F3380"
+
+
+def test_making_smaller_averages_areas_as_opencv_does() -> None:
+    pixels = np.random.default_rng(2).integers(0, 256, (90, 160, 3), dtype=np.uint8)
+    for width, height in ((120, 67), (80, 45), (160, 30), (53, 90), (2, 2), (37, 11)):
+        # Source: OpenCV, INTER_AREA.
+        expected = cv2.resize(pixels, (width, height), interpolation=cv2.INTER_AREA).astype(int)
+        found = convert.reduce(pixels, height, width).astype(int)
+        assert np.abs(found - expected).max() <= 1

@@ -7,7 +7,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pale_static.core import Effect, Engine, Materials, Size, StillPicture, read_effect
+from pale_static.core import (
+    Effect,
+    Engine,
+    Materials,
+    Size,
+    StillPicture,
+    read_effect,
+    to_pixels,
+)
+from pale_static.core.engine.plan import make_plan
 from pale_static.core.proof import coverage_curve
 from pale_static.demo.content import ember_fray, quiet_luma
 
@@ -131,3 +140,12 @@ def test_quiet_lumas_toggles_decide_what_changes_first() -> None:
     # By the second clip, which is flat: both halves go together.
     both = gone(**straight, **{"second-clip": True})
     assert both[0] == both[1]
+
+
+@pytest.mark.parametrize("name", EFFECTS)
+def test_what_is_only_looked_at_in_8_bits_is_within_a_code_value(name: str) -> None:
+    for frame in (0, 3, 12, 17, 24):
+        plan = make_plan(EFFECTS[name], at(frame, 25), SIZE, materials=CLIPS)
+        full = to_pixels(Engine().compute(plan).picture).astype(int)
+        eight = to_pixels(Engine().compute(plan, eight=True).picture).astype(int)
+        assert np.abs(full - eight).max() <= 1

@@ -163,7 +163,13 @@ def test_contrast_is_about_middle_grey_then_brightness_then_a_clamp() -> None:
 
 
 @pytest.mark.parametrize(
-    "values", [{}, {"cells": 3, "octaves": 2}, {"cells": 14, "stretch_x": 4, "angle": 20}]
+    "values",
+    [
+        {},
+        {"cells": 3, "octaves": 2},
+        {"cells": 14, "stretch_x": 4, "angle": 20},
+        {"cells": 45, "octaves": 2},
+    ],
 )
 def test_evened_out_noise_covers_v_of_the_frame_below_v(values: dict[str, object]) -> None:
     engine, size = Engine(), Size(480, 270)

@@ -96,9 +96,19 @@ export function AddStep(props: Props) {
   );
 }
 
+/** Words of a sentence that say nothing of what is wanted. */
+const FILLERS = new Set(
+  "a an and are as by for from give i in is it its like look make me my of on so the that this to want with".split(
+    " ",
+  ),
+);
+
 /** Steps that match all words, best first: by name, then by words, then by sentence. */
 export function search(kinds: readonly StepKind[], text: string): StepKind[] {
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const words = text
+    .toLowerCase()
+    .split(/\s+/)
+    .filter((word) => word && !FILLERS.has(word));
   const rank = (kind: StepKind): number => {
     let total = 0;
     for (const word of words) {

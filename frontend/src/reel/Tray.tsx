@@ -37,7 +37,7 @@ export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
         </p>
         <Input
           size="small"
-          allowClear
+          type="search"
           aria-label="Filter macros"
           placeholder="Name, tag…"
           value={text}
@@ -99,7 +99,7 @@ export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
       </p>
       <Input
         size="small"
-        allowClear
+        type="search"
         aria-label="Filter materials"
         placeholder="Name…"
         value={text}

@@ -58,7 +58,7 @@ export function Shelf() {
         <h1>Shelf</h1>
         <Input
           style={{ width: 260 }}
-          allowClear
+          type="search"
           aria-label="Search the shelf"
           placeholder="Name, tag, control…"
           value={text}

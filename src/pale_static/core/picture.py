@@ -18,6 +18,8 @@ from .kernels import convert
 
 Plane = NDArray[np.float32]
 """A picture (H, W, 4) or a matte (H, W)."""
+Eight = NDArray[np.uint8]
+"""An opaque picture as it came, 8-bit RGB (H, W, 3): not widened before something needs it."""
 
 Channel = Literal["luminance", "alpha", "red", "green", "blue"]
 Fit = Literal["cover", "contain", "stretch", "actual"]
@@ -73,9 +75,12 @@ def flat(size: Size, colour: tuple[float, float, float, float]) -> Plane:
     return picture
 
 
-def as_picture(plane: Plane) -> Plane:
-    """A matte as opaque grey; a picture as it is."""
-    return convert.grey(plane) if plane.ndim == 2 else plane
+def as_picture(plane: Plane | Eight) -> Plane:
+    """A matte as opaque grey, 8 bits widened; a picture as it is."""
+    held: Any = plane
+    if held.dtype == np.uint8:
+        return convert.widen(held)
+    return convert.grey(held) if held.ndim == 2 else held
 
 
 def as_matte(plane: Plane, channel: Channel = "luminance", invert: bool = False) -> Plane:
@@ -119,33 +124,47 @@ def fit(pixels: NDArray[np.uint8] | NDArray[np.uint16], frame: Size, rule: Fit) 
     bends the shape, ``actual`` keeps pixels. Opaque 8-bit pixels are scaled in 8 bits (half a
     code value of rounding), others in float, premultiplied, so that no dark rim appears.
     """
-    height, width = pixels.shape[:2]
-    if (width, height) == (frame.width, frame.height):
-        return from_pixels(pixels)
-    source = Size(width, height)
-    wide, high = _boxes(source, frame, rule)
-    # Crop before scaling: nothing outside the frame is resampled.
-    x0, x1 = _window(width, wide, frame.width)
-    y0, y1 = _window(height, high, frame.height)
-    cut = pixels[y0:y1, x0:x1]
-    target = (min(wide, frame.width), min(high, frame.height))
-    reduce = target[0] < cut.shape[1]
-    how = cv2.INTER_AREA if reduce else cv2.INTER_LINEAR
-    if pixels.dtype == np.uint8 and pixels.shape[2] == 3:
-        scaled: Any = cut
-        if target != cut.shape[1::-1]:
-            scaled = cv2.resize(cut, target, interpolation=how)
-        picture = from_pixels(scaled)
-    else:
-        picture = from_pixels(cut)
-        if target != cut.shape[1::-1]:
-            picture = np.asarray(cv2.resize(picture, target, interpolation=how), np.float32)
+    kept = fit_eight(pixels, frame, rule)
+    if kept is not None:
+        return from_pixels(kept)
+    cut, target = _placed(pixels, frame, rule)
+    picture = from_pixels(cut)
+    if target != cut.shape[1::-1]:
+        how = cv2.INTER_AREA if target[0] < cut.shape[1] else cv2.INTER_LINEAR
+        picture = np.asarray(cv2.resize(picture, target, interpolation=how), np.float32)
     if target == (frame.width, frame.height):
         return picture
     out = np.zeros((frame.height, frame.width, 4), np.float32)
     left, top = (frame.width - target[0]) // 2, (frame.height - target[1]) // 2
     out[top : top + target[1], left : left + target[0]] = picture
     return out
+
+
+def fit_eight(pixels: NDArray[Any], frame: Size, rule: Fit) -> Eight | None:
+    """:func:`fit` kept in 8 bits; None where that cannot be: with alpha, depth or clear bars."""
+    if pixels.dtype != np.uint8 or pixels.shape[2] != 3:
+        return None
+    if pixels.shape[1::-1] == (frame.width, frame.height):
+        return pixels
+    cut, target = _placed(pixels, frame, rule)
+    if target != (frame.width, frame.height):
+        return None
+    wide, high = target
+    if 2 <= wide <= cut.shape[1] and 2 <= high <= cut.shape[0]:
+        return convert.reduce(cut, high, wide)
+    return np.asarray(cv2.resize(cut, target, interpolation=cv2.INTER_LINEAR), np.uint8)
+
+
+def _placed(pixels: NDArray[Any], frame: Size, rule: Fit) -> tuple[NDArray[Any], tuple[int, int]]:
+    """The part of the pixels that the frame shows, and the size it is scaled to there.
+
+    Cropped before it is scaled: nothing outside the frame is resampled.
+    """
+    height, width = pixels.shape[:2]
+    wide, high = _boxes(Size(width, height), frame, rule)
+    x0, x1 = _window(width, wide, frame.width)
+    y0, y1 = _window(height, high, frame.height)
+    return pixels[y0:y1, x0:x1], (min(wide, frame.width), min(high, frame.height))
 
 
 def _window(source: int, scaled: int, frame: int) -> tuple[int, int]:

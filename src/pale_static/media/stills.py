@@ -16,7 +16,7 @@ from PIL import Image, ImageOps
 from ..core.faults import NoRoom, TooLarge, Unreadable
 from ..core.footage import StillPicture
 from ..core.kernels import convert
-from ..core.picture import LARGEST_AREA, LARGEST_SIDE, Plane
+from ..core.picture import LARGEST_AREA, LARGEST_SIDE, Eight, Plane
 from .facts import Facts
 
 Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before a pixel is read
@@ -95,9 +95,15 @@ def encode_png(pixels: NDArray[Any], level: int = 1) -> bytes:
     return data.tobytes()
 
 
-def encode_jpeg(picture: Plane, quality: int = 88) -> bytes:
-    """A picture as JPEG for looking at; clear areas show a pale weave."""
-    pixels = convert.show(picture, blue_first=True)
+def encode_jpeg(plane: Plane | Eight, quality: int = 88) -> bytes:
+    """A picture, a matte or 8-bit RGB as JPEG for looking at; clear areas show a pale weave."""
+    held: Any = plane
+    if held.ndim == 2:
+        pixels: Any = (np.clip(held, 0, 1) * np.float32(255) + np.float32(0.5)).astype(np.uint8)
+    elif held.dtype == np.uint8:
+        pixels = cv2.cvtColor(held, cv2.COLOR_RGB2BGR)
+    else:
+        pixels = convert.show(held, blue_first=True)
     ok, data = cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, quality])
     assert ok
     return data.tobytes()

@@ -106,7 +106,7 @@ def picture_response(plan: Plan, form: str, stream: str = "", keep: bool = True)
     data, ms = desk.shown.get(tag), 0.0
     if data is None:
         try:
-            found = desk.engine.compute(plan, lost)
+            found = desk.engine.compute(plan, lost, eight=form == "jpg")
         except Cancelled:
             return Response(status=204)
         if lost():
@@ -115,7 +115,7 @@ def picture_response(plan: Plan, form: str, stream: str = "", keep: bool = True)
         if form == "png":
             data = encode_png(to_pixels(found.picture))
         else:
-            data = encode_jpeg(found.picture)
+            data = encode_jpeg(found.held)
         desk.shown.put(tag, data)
     answer = Response(data, mimetype="image/png" if form == "png" else "image/jpeg")
     answer.headers["X-Cost"] = json.dumps({"ms": round(ms, 2)})

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Event, Lock
 from time import perf_counter
 from typing import Any
+
+import numpy as np
 
 from ..document import Effect
 from ..faults import Cancelled, Fault, NoRoom
 from ..footage import Materials
 from ..kernels import mixing
-from ..picture import Plane, Size, as_matte, as_picture, is_matte
-from ..steps import Call
+from ..picture import Channel, Eight, Plane, Size, as_matte, as_picture, is_matte
+from ..steps import Call, StepKind
+from ..steps.declare import Takes
 from ..timing import Moment
 from .cache import Cache
 from .plan import NO_MATERIALS, Node, Place, Plan, make_plan
@@ -35,21 +38,46 @@ class Cost:
 
 @dataclass(frozen=True)
 class Evaluation:
-    """A result with its content hash and what it cost."""
+    """A result with its content hash and what it cost.
 
-    plane: Plane
+    ``held`` is the result as the engine holds it: a picture, a matte, or 8-bit RGB.
+    """
+
+    held: Plane | Eight
     key: str
     costs: tuple[Cost, ...]
 
     @property
+    def plane(self) -> Plane:
+        """The result as a picture (H, W, 4) or a matte (H, W)."""
+        held: Any = self.held
+        return as_picture(held) if held.dtype == np.uint8 else held
+
+    @property
     def picture(self) -> Plane:
         """The result as a picture, (H, W, 4)."""
-        return as_picture(self.plane)
+        return as_picture(self.held)
 
     @property
     def ms(self) -> float:
         """Milliseconds in all steps."""
         return sum(cost.ms for cost in self.costs)
+
+
+def _suited(
+    plane: Any,
+    kind: StepKind,
+    name: str,
+    takes: Takes,
+    channel: Channel = "luminance",
+    invert: bool = False,
+) -> Any:
+    """An input in the form that a step takes it in."""
+    if takes == "matte":
+        return as_matte(as_picture(plane) if plane.ndim == 3 else plane, channel, invert)
+    if plane.dtype == np.uint8:
+        return plane if name in kind.takes_eight else as_picture(plane)
+    return as_picture(plane) if takes == "picture" else plane
 
 
 class Engine:
@@ -93,10 +121,19 @@ class Engine:
         plan = make_plan(effect, moment, size, stage=stage, settings=settings, materials=materials)
         return self.compute(plan, cancelled)
 
-    def compute(self, plan: Plan, cancelled: Callable[[], bool] | None = None) -> Evaluation:
-        """The result of a plan."""
-        nodes = plan.nodes
-        have: dict[int, Plane] = {}
+    def compute(
+        self, plan: Plan, cancelled: Callable[[], bool] | None = None, eight: bool = False
+    ) -> Evaluation:
+        """The result of a plan.
+
+        With ``eight`` it is only looked at in 8 bits, and may be computed straight to them;
+        it is then within one code value of the full result.
+        """
+        nodes = list(plan.nodes)
+        last = nodes[-1]
+        if eight and last.kind.gives_eight and last.mix == 1:
+            nodes[-1] = replace(last, key=last.key + b"8", eight=True)
+        have: dict[int, Any] = {}
         wanted: set[int] = set()
         costs: list[Cost] = []
         stack = [len(nodes) - 1]
@@ -172,23 +209,26 @@ class Engine:
         start = perf_counter()
         kind = node.kind
         main = None if node.main is None else have[node.main]
-        given = main
-        if main is not None and kind.main != "either":
-            given = as_picture(main) if kind.main == "picture" else as_matte(main)
-        taps: dict[str, Plane] = {}
+        given = None if main is None else _suited(main, kind, "main", kind.main or "either")
+        taps: dict[str, Any] = {}
         for tap in node.taps:
-            plane, takes = have[tap.node], kind.tap(tap.name)
+            takes = kind.tap(tap.name)
             assert takes is not None
-            if takes.takes == "matte":
-                plane = as_matte(plane, tap.channel, tap.invert)
-            elif takes.takes == "picture":
-                plane = as_picture(plane)
-            taps[tap.name] = plane
-        call = Call(node.values, plan.size, node.moment, taps, given, plan.materials)
+            taps[tap.name] = _suited(
+                have[tap.node], kind, tap.name, takes.takes, tap.channel, tap.invert
+            )
+        call = Call(
+            node.values, plan.size, node.moment, taps=taps, input=given, eight=node.eight,
+            materials=plan.materials,
+        )  # fmt: skip
         try:
             out = kind.compute(call)
             if node.mix < 1 and main is not None:
-                if is_matte(out) != is_matte(main):
+                if (
+                    is_matte(out) != is_matte(main)
+                    or out.dtype != main.dtype
+                    or out.dtype == np.uint8
+                ):
                     out, main = as_picture(out), as_picture(main)
                 out = mixing.mix(main, out, node.mix)
         except Fault as fault:

@@ -43,6 +43,7 @@ class Node:
     moment: Moment
     main: int | None
     taps: tuple[Input, ...]
+    eight: bool = False
 
     @property
     def inputs(self) -> list[int]:

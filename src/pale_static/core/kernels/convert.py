@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -187,4 +188,62 @@ def grey(matte: NDArray[np.float32]) -> NDArray[np.float32]:
     """A matte as an opaque grey picture."""
     out = np.empty((*matte.shape, 4), F)
     rows.over(_grey, len(out), np.ascontiguousarray(matte), out)
+    return out
+
+
+@compiled("byte_in2 byte_out3 index_in1 in2 index_in1 in2", finite=True)
+def _reduce(first, last, pixels, out, top, weigh_rows, left, weigh_columns):
+    wide, long = out.shape[1], pixels.shape[1]
+    down, across = weigh_rows.shape[1], weigh_columns.shape[1]
+    line = np.empty(long, F)
+    for y in range(first, last):
+        # Rows first: weights that are the same all along a row leave loops that vectorise.
+        row = top[y]
+        one, two, w0, w1 = pixels[row], pixels[row + 1], weigh_rows[y, 0], weigh_rows[y, 1]
+        for x in range(long):
+            line[x] = w0 * F(one[x]) + w1 * F(two[x]) + _HALF  # the half rounds the sum
+        for k in range(2, down):
+            source, weight = pixels[row + k], weigh_rows[y, k]
+            for x in range(long):
+                line[x] += weight * F(source[x])
+        for x in range(wide):
+            at = 3 * left[x]
+            w0, w1 = weigh_columns[x, 0], weigh_columns[x, 1]
+            red = w0 * line[at] + w1 * line[at + 3]
+            green = w0 * line[at + 1] + w1 * line[at + 4]
+            blue = w0 * line[at + 2] + w1 * line[at + 5]
+            for k in range(2, across):
+                weight = weigh_columns[x, k]
+                red += weight * line[at + 3 * k]
+                green += weight * line[at + 3 * k + 1]
+                blue += weight * line[at + 3 * k + 2]
+            out[y, x, 0] = np.uint8(np.int32(red))
+            out[y, x, 1] = np.uint8(np.int32(green))
+            out[y, x, 2] = np.uint8(np.int32(blue))
+
+
+@lru_cache(maxsize=64)
+def _shares(source: int, target: int) -> tuple[NDArray[Any], NDArray[Any]]:
+    """For each target pixel the first source pixel it reads, and the shares of its area.
+
+    All read the same number of pixels, two at least, never past the end; spare ones weigh 0.
+    """
+    edges = np.arange(target + 1) * (source / target)
+    first = np.floor(edges[:-1] + 1e-9).astype(np.int64)
+    last = np.ceil(edges[1:] - 1e-9).astype(np.int64)
+    taps = min(source, max(2, int((last - first).max())))
+    first = np.minimum(first, source - taps)
+    pixel = first[:, None] + np.arange(taps)
+    cover = np.minimum(pixel + 1, edges[1:, None]) - np.maximum(pixel, edges[:-1, None])
+    weights = np.maximum(cover, 0)
+    weights /= weights.sum(1, keepdims=True)
+    return first.astype(np.int32), weights.astype(F)
+
+
+def reduce(pixels: NDArray[np.uint8], height: int, width: int) -> NDArray[np.uint8]:
+    """Opaque 8-bit RGB made smaller by averaging areas: each pixel the mean of what it covers."""
+    out = np.empty((height, width, 3), np.uint8)
+    rows_of, columns_of = _shares(pixels.shape[0], height), _shares(pixels.shape[1], width)
+    flat = np.ascontiguousarray(pixels).reshape(len(pixels), -1)
+    rows.over(_reduce, height, flat, out, *rows_of, *columns_of)
     return out

@@ -52,31 +52,25 @@ def add(below: NDArray[np.float32], above: NDArray[np.float32]) -> NDArray[np.fl
     return out
 
 
-@compiled("out3 in3 in3 in2 f f f f in1")
-def _wipe(first, last, out, below, above, matte, edge, softness, rim, rim_soft, colour):
-    wide = out.shape[1]
-    weight = np.empty(wide, F)
-    band = np.empty(wide, F)
+@numba.njit(
+    "void(f4[::1],f4[::1],Array(f4,1,'C',readonly=True),f4,f4,f4,f4)",
+    cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan"},
+)  # fmt: skip
+def _edge_line(weight, band, line, edge, softness, rim, rim_soft):
+    """One row of the wipe's weight, and of its rim's."""
     slope = _ONE / softness if softness > _LEAST else _ZERO
     middle = edge - _HALF * softness
     half = _HALF * rim
     fall = _ONE / rim_soft if rim_soft > _LEAST else _ZERO
-    ca = colour[3]
-    for y in range(first, last):
-        line = matte[y]
-        if softness > _LEAST:
-            for x in range(wide):
-                m = min(max(line[x], _ZERO), _ONE)
-                weight[x] = min(max((edge - m) * slope, _ZERO), _ONE)
-        else:
-            for x in range(wide):
-                weight[x] = _ONE if min(max(line[x], _ZERO), _ONE) < edge else _ZERO
-        if rim <= _ZERO:
-            for x in range(wide):
-                w = weight[x]
-                for c in range(4):
-                    out[y, x, c] = below[y, x, c] + w * (above[y, x, c] - below[y, x, c])
-            continue
+    wide = len(weight)
+    if softness > _LEAST:
+        for x in range(wide):
+            m = min(max(line[x], _ZERO), _ONE)
+            weight[x] = min(max((edge - m) * slope, _ZERO), _ONE)
+    else:
+        for x in range(wide):
+            weight[x] = _ONE if min(max(line[x], _ZERO), _ONE) < edge else _ZERO
+    if rim > _ZERO:
         for x in range(wide):
             far = abs(middle - min(max(line[x], _ZERO), _ONE)) - half
             if fall > _ZERO:
@@ -84,13 +78,79 @@ def _wipe(first, last, out, below, above, matte, edge, softness, rim, rim_soft, 
                 band[x] = t * t * (F(3) - _TWO * t)
             else:
                 band[x] = _ONE if far < _ZERO else _ZERO
+
+
+@compiled("out3 in3 in3 in2 f f f f in1", finite=True)
+def _wipe(first, last, out, below, above, matte, edge, softness, rim, rim_soft, colour):
+    wide = out.shape[1]
+    weight = np.empty(wide, F)
+    band = np.zeros(wide, F)
+    for y in range(first, last):
+        _edge_line(weight, band, matte[y], edge, softness, rim, rim_soft)
         for x in range(wide):
             w = weight[x]
             r = band[x]
-            keep = _ONE - r * ca
+            keep = _ONE - r * colour[3]
             for c in range(4):
                 value = below[y, x, c] + w * (above[y, x, c] - below[y, x, c])
                 out[y, x, c] = value * keep + colour[c] * r
+
+
+@compiled("byte_out2 byte_in2 byte_in2 in2 f f f f in1", finite=True)
+def _wipe_bytes(first, last, out, below, above, matte, edge, softness, rim, rim_soft, colour):
+    # Three code values a pixel, side by side: weights are spread to match, so that the mix is
+    # one flat loop, in code values.
+    wide = matte.shape[1]
+    weight = np.empty(wide, F)
+    band = np.zeros(wide, F)
+    each = np.empty(3 * wide, F)
+    keep = np.empty(3 * wide, F)
+    add = np.empty(3 * wide, F)
+    top = F(255)
+    for y in range(first, last):
+        _edge_line(weight, band, matte[y], edge, softness, rim, rim_soft)
+        for x in range(wide):
+            w = weight[x]
+            each[3 * x] = w
+            each[3 * x + 1] = w
+            each[3 * x + 2] = w
+        one, two, made = below[y], above[y], out[y]
+        if rim <= _ZERO:
+            for x in range(3 * wide):
+                a = F(one[x])
+                made[x] = np.uint8(np.int32(a + each[x] * (F(two[x]) - a) + _HALF))
+            continue
+        for x in range(wide):
+            r = band[x] * top
+            k = _ONE - band[x] * colour[3]
+            keep[3 * x] = k
+            keep[3 * x + 1] = k
+            keep[3 * x + 2] = k
+            add[3 * x] = r * colour[0]
+            add[3 * x + 1] = r * colour[1]
+            add[3 * x + 2] = r * colour[2]
+        for x in range(3 * wide):
+            a = F(one[x])
+            value = (a + each[x] * (F(two[x]) - a)) * keep[x] + add[x]
+            made[x] = np.uint8(np.int32(min(max(value, _ZERO), top) + _HALF))
+
+
+def wipe_bytes(
+    below: NDArray[np.uint8],
+    above: NDArray[np.uint8],
+    matte: NDArray[np.float32],
+    edge: float,
+    softness: float,
+    rim: float,
+    rim_soft: float,
+    colour: tuple[float, float, float, float],
+) -> NDArray[np.uint8]:
+    """:func:`wipe` straight from and to opaque 8-bit pictures (H, W, 3)."""
+    out = np.empty(below.shape, np.uint8)
+    numbers = (F(edge), F(softness), F(rim), F(rim_soft), np.array(colour, F))
+    planes = (plane.reshape(len(plane), -1) for plane in (out, below, above))
+    rows.over(_wipe_bytes, len(out), *planes, np.ascontiguousarray(matte), *numbers)
+    return out
 
 
 def wipe(
@@ -236,6 +296,10 @@ def _blend(first, last, out, below, above, matte, mode, opacity):
 def _blend_mattes(first, last, out, below, above, matte, mode, opacity):
     masked = matte.shape[0] == out.shape[0]
     for y in range(first, last):
+        if mode == 0 and not masked:
+            for x in range(out.shape[1]):
+                out[y, x] = below[y, x] + opacity * (above[y, x] - below[y, x])
+            continue
         for x in range(out.shape[1]):
             k = opacity
             if masked:

@@ -59,11 +59,18 @@ def _fade(t):
 _RAW, _PLAIN, _EVEN = 0, 1, 2
 _INDEX = F(LEVELS / (2 * REACH))
 _LAST = F(LEVELS) - F(0.001)
+_MASK = LEVELS - 1  # an index that cannot be negative needs no wrapping, so look-ups vectorise
 
 
-@numba.njit("void(f4[::1],f4[::1],Array(f4,1,'C',readonly=True),f4,f4,i8)", cache=True, nogil=True)
-def _finish(out, line, table, gain, lift, mode):
-    """One row of sums to 0..1, while it is in cache: plainly, or evened out by a table."""
+@numba.njit(
+    "void(f4[::1],f4[::1],i4[::1],Array(f4,2,'C',readonly=True),f4,f4,i8)",
+    cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan"},
+)  # fmt: skip
+def _finish(out, line, index, curve, gain, lift, mode):
+    """One row of sums to 0..1, while it is in cache: plainly, or evened out by a curve.
+
+    ``curve`` holds, for each level, the offset and slope of its piece, gain and lift included.
+    """
     if mode == _RAW:
         for x in range(len(line)):
             out[x] = line[x]
@@ -75,64 +82,99 @@ def _finish(out, line, table, gain, lift, mode):
     else:
         for x in range(len(line)):
             at = min(max((line[x] + F(REACH)) * _INDEX, _ZERO), _LAST)
-            step = np.uint32(at)  # unsigned, so that the look-up vectorises
-            low = table[step]
-            even = low + (at - F(step)) * (table[step + np.uint32(1)] - low)
-            out[x] = min(max(even * gain + lift, _ZERO), _ONE)
+            index[x] = np.int32(at)
+            line[x] = at
+        for x in range(len(line)):
+            k = np.int64(index[x]) & _MASK
+            out[x] = min(max(curve[0, k] + line[x] * curve[1, k], _ZERO), _ONE)
 
 
-@compiled("out2 exact_in2 in1 in2 in2 index_in2 index_in1 index_in1 index_in1 in1 f f i")
+def _pieces(table: NDArray[np.float32], gain: float, lift: float) -> NDArray[np.float32]:
+    """A finishing table as straight pieces: value = offset[k] + place·slope[k]."""
+    exact = table.astype(np.float64) * gain + lift
+    slope = np.diff(exact)
+    offset = exact[:-1] - slope * np.arange(LEVELS)
+    return np.stack([offset, slope]).astype(F)
+
+
+_NARROW = 10.0  # cells of fewer pixels are looked up pixel by pixel instead of walked
+
+
+@compiled(
+    "out2 exact_in2 in1 in2 in2 index_in2 index_in2 index_in1 index_in1 index_in1 in2 f f i",
+    finite=True,
+)
 def _straight(
-    first, last, out, place, weight, part, faded, starts, cell, cells, perm, table, gain, lift, mode
-):
+    first, last, out, place, weight, part, faded, starts, index, cell, cells, perm, curve, gain,
+    lift, mode,
+):  # fmt: skip
     """Rows of noise on an axis-aligned lattice.
 
-    Along a row y and z are fixed, so at each lattice column the four corner gradients, folded by
-    their y and z weights, are one affine form a·dx + b. Between two columns the noise is those
-    two forms mixed by the fade of x, which no row changes.
+    Along a row y and z are fixed, so at each lattice column the corner gradients, folded by
+    their z weights once per row of cells and by their y weights once per row of pixels, are one
+    affine form a·dx + b. Between two columns the noise is those two forms mixed by the fade of
+    x, which no row changes. No pixel hashes anything.
     """
     wide, octaves = out.shape[1], len(weight)
     most = 0
     for o in range(octaves):
         most = max(most, cells[o] + 1)
+    # Per octave and lattice column, for the upper and the lower corner: x and y gradients, and
+    # what z adds.
+    folded = np.empty((octaves, 6, most), F)
+    held = np.full(octaves, -(2**62), np.int64)
     slope = np.empty(most, F)
     level = np.empty(most, F)
+    slope_on = np.empty(most, F)
+    level_on = np.empty(most, F)
     line = np.empty(wide, F)
+    spot = np.empty(wide, np.int32)
     for y in range(first, last):
         line[:] = _ZERO
         for o in range(octaves):
+            count = cells[o] + 1
             down = place[o, 0] + place[o, 1] * y
             row = np.floor(down)
             fy = F(down - row)
             v = _fade(fy)
-            deep = np.floor(place[o, 2])
-            fz = F(place[o, 2] - deep)
-            w = _fade(fz)
-            iy = np.int64(row) & 255
-            iz = np.int64(deep) & 255
-            amount = weight[o]
-            w00 = (_ONE - v) * (_ONE - w) * amount
-            w10 = v * (_ONE - w) * amount
-            w01 = (_ONE - v) * w * amount
-            w11 = v * w * amount
+            fold = folded[o]
+            if np.int64(row) != held[o]:
+                held[o] = np.int64(row)
+                deep = np.floor(place[o, 2])
+                fz = F(place[o, 2] - deep)
+                w = _fade(fz)
+                near, far = (_ONE - w), w
+                gz = fz - _ONE
+                iy = np.int64(row) & 255
+                iz = np.int64(deep) & 255
+                for k in range(count):
+                    column = perm[(cell[o] + k) & 255] + iy
+                    for corner in range(2):
+                        at = perm[(column + corner) & 255] + iz
+                        h0 = perm[at & 255] & 15
+                        h1 = perm[(at + 1) & 255] & 15
+                        fold[3 * corner, k] = near * _GX[h0] + far * _GX[h1]
+                        fold[3 * corner + 1, k] = near * _GY[h0] + far * _GY[h1]
+                        fold[3 * corner + 2, k] = near * _GZ[h0] * fz + far * _GZ[h1] * gz
+            up = (_ONE - v) * weight[o]
+            low = v * weight[o]
             gy = fy - _ONE
-            gz = fz - _ONE
-            for k in range(cells[o] + 1):
-                column = perm[(cell[o] + k) & 255] + iy
-                near = perm[column & 255] + iz
-                far = perm[(column + 1) & 255] + iz
-                h00 = perm[near & 255] & 15
-                h10 = perm[far & 255] & 15
-                h01 = perm[(near + 1) & 255] & 15
-                h11 = perm[(far + 1) & 255] & 15
-                slope[k] = w00 * _GX[h00] + w10 * _GX[h10] + w01 * _GX[h01] + w11 * _GX[h11]
-                level[k] = (
-                    w00 * (_GY[h00] * fy + _GZ[h00] * fz)
-                    + w10 * (_GY[h10] * gy + _GZ[h10] * fz)
-                    + w01 * (_GY[h01] * fy + _GZ[h01] * gz)
-                    + w11 * (_GY[h11] * gy + _GZ[h11] * gz)
-                )
-            for k in range(cells[o]):
+            for k in range(count):
+                slope[k] = up * fold[0, k] + low * fold[3, k]
+                above = up * (fold[1, k] * fy + fold[2, k])
+                level[k] = above + low * (fold[4, k] * gy + fold[5, k])
+            if cells[o] * _NARROW > wide:
+                for k in range(count - 1):
+                    slope_on[k] = slope[k + 1] - slope[k]
+                    level_on[k] = level[k + 1] - slope[k + 1] - level[k]
+                parts, fades, where = part[o], faded[o], index[o]
+                for x in range(wide):
+                    k = np.int64(where[x]) & 0xFFFF
+                    dx = parts[x]
+                    mixed = fades[x] * (slope_on[k] * dx + level_on[k])
+                    line[x] += slope[k] * dx + level[k] + mixed
+                continue
+            for k in range(count - 1):
                 a0 = slope[k]
                 b0 = level[k]
                 a1 = slope[k + 1] - a0
@@ -146,7 +188,7 @@ def _straight(
                 for x in range(end - start):
                     dx = parts[x]
                     sums[x] += a0 * dx + b0 + fades[x] * (a1 * dx + b1)
-        _finish(out[y], line, table, gain, lift, mode)
+        _finish(out[y], line, spot, curve, gain, lift, mode)
 
 
 @numba.njit("f4(f8,f8,f8,Array(i4,1,'C',readonly=True))", cache=True, nogil=True)
@@ -170,11 +212,12 @@ def point(x, y, z, perm):
     return total
 
 
-@compiled("out2 exact_in2 in1 index_in1 in1 f f i")
-def _turned(first, last, out, place, weight, perm, table, gain, lift, mode):
+@compiled("out2 exact_in2 in1 index_in1 in2 f f i", finite=True)
+def _turned(first, last, out, place, weight, perm, curve, gain, lift, mode):
     """Noise on a lattice at any angle: every pixel on its own."""
     wide = out.shape[1]
     line = np.empty(wide, F)
+    spot = np.empty(wide, np.int32)
     for y in range(first, last):
         for x in range(wide):
             total = _ZERO
@@ -183,7 +226,7 @@ def _turned(first, last, out, place, weight, perm, table, gain, lift, mode):
                 down = place[o, 3] + place[o, 4] * x + place[o, 5] * y
                 total += weight[o] * point(across, down, place[o, 6], perm)
             line[x] = total
-        _finish(out[y], line, table, gain, lift, mode)
+        _finish(out[y], line, spot, curve, gain, lift, mode)
 
 
 def octaves(
@@ -228,7 +271,7 @@ def octaves(
     out = np.empty((height, width), F)
     perm = permutation(seed)
     mode = _RAW if raw else _PLAIN if table is None else _EVEN
-    finish = np.zeros(1, F) if table is None else table
+    finish = np.zeros((2, 1), F) if table is None else _pieces(table, gain, lift)
     # Rows walk their cells from left to right; a mirrored lattice is rare enough to go directly.
     if np.any(axes[:, 2]) or np.any(axes[:, 4]) or np.any(axes[:, 1] <= 0):
         place = np.ascontiguousarray(axes)
@@ -249,7 +292,7 @@ def octaves(
         starts[o, : cells[o] + 1] = np.searchsorted(index[o], np.arange(cells[o] + 1))
     place = np.ascontiguousarray(axes[:, [3, 5, 6]])
     rows.over(
-        _straight, height, out, place, weights, part, faded, starts, cell,
+        _straight, height, out, place, weights, part, faded, starts, index, cell,
         cells.astype(np.int32), perm, finish, F(gain), F(lift), mode,
     )  # fmt: skip
     return out

@@ -25,18 +25,25 @@ _TYPES: dict[str, Any] = {
 _TYPES |= {"f": numba.float32, "i": numba.int64, "b": numba.boolean}
 
 
-def compiled(signature: str) -> Callable[[Callable[..., None]], Callable[..., None]]:
+def compiled(
+    signature: str, finite: bool = False
+) -> Callable[[Callable[..., None]], Callable[..., None]]:
     """Compile for exactly these arguments, without the interpreter lock, cached on disk.
 
     ``first, last`` come before those named: ``in3`` is a contiguous float32 array of three
     dimensions that is only read, ``out2`` one that may be written; ``byte_``, ``word_``,
     ``index_`` and ``exact_`` before that mean 8 and 16 bits, int32 and float64; ``f``, ``i`` and
-    ``b`` are a float32, an int64 and a truth value.
+    ``b`` are a float32, an int64 and a truth value. ``finite`` promises that no NaN comes in,
+    which lets clamps vectorise.
     """
     types = [_TYPES[word] for word in signature.split()]
     whole = numba.void(numba.int64, numba.int64, *types)
     decorate: Callable[[Callable[..., None]], Callable[..., None]] = numba.njit(
-        whole, cache=True, nogil=True, error_model="numpy", fastmath={"contract"}
+        whole,
+        cache=True,
+        nogil=True,
+        error_model="numpy",
+        fastmath={"contract", "nnan"} if finite else {"contract"},
     )
     return decorate
 

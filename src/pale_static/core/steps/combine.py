@@ -10,7 +10,7 @@ import numpy as np
 from ..colour import parse_colour, premultiplied, to_encoded, to_linear
 from ..kernels import mixing
 from ..params import Choice, ColourParam, Number, Toggle
-from ..picture import Plane, as_picture, is_matte
+from ..picture import Eight, Plane, as_picture, is_matte
 from .declare import Call, TapKind, step
 
 _FORWARD = {
@@ -56,8 +56,10 @@ def _ends(values: Mapping[str, Any]) -> set[str]:
     ),
     fresh={"progress": _FORWARD},
     needs=_ends,
+    takes_eight=("main", "incoming"),
+    gives_eight=True,
 )  # fmt: skip
-def luma_wipe(call: Call) -> Plane:
+def luma_wipe(call: Call) -> Plane | Eight:
     """out = main + w·(incoming − main), w = clamp((e − m)/s), m the matte held to 0..1.
 
     The edge e = p·(1 + s) runs from 0 to 1 + s; with softness s = 0, w = 1 where m < p. With a
@@ -83,9 +85,11 @@ def luma_wipe(call: Call) -> Plane:
     reach = rim / 2 + v["rim_softness"] if rim > 0 else 0.0
     edge = p * (1 + s + 2 * reach) - reach
     colour = premultiplied(parse_colour(v["rim_colour"]))
-    return mixing.wipe(
-        call.main, call.taps["incoming"], matte, edge, s, rim, v["rim_softness"], colour
-    )
+    below, above = call.main, call.taps["incoming"]
+    numbers = (edge, s, rim, v["rim_softness"], colour)
+    if call.eight and below.dtype == above.dtype == np.uint8:
+        return mixing.wipe_bytes(below, above, matte, *numbers)
+    return mixing.wipe(as_picture(below), as_picture(above), matte, *numbers)
 
 
 @step(
@@ -103,6 +107,7 @@ def luma_wipe(call: Call) -> Plane:
     ),
     fresh={"progress": _FORWARD},
     needs=lambda values: _ends(values) - {"matte"},
+    takes_eight=("main", "incoming"),
 )  # fmt: skip
 def dissolve(call: Call) -> Plane:
     """Plain: a + p·(b − a). Additive: a·min(1, 2 − 2p) + b·min(1, 2p). Film-like: the plain mix
@@ -118,16 +123,16 @@ def dissolve(call: Call) -> Plane:
     incoming = call.taps["incoming"]
     if p >= 1:
         return incoming
-    style = call.values["style"]
+    style, main, incoming = call.values["style"], as_picture(call.main), as_picture(incoming)
     if style == "plain":
-        return mixing.mix(call.main, incoming, p)
+        return mixing.mix(main, incoming, p)
     if style == "additive":
         one, two = np.float32(min(1.0, 2 - 2 * p)), np.float32(min(1.0, 2 * p))
-        out = call.main * one + incoming * two
+        out = main * one + incoming * two
         out[..., 3] = np.minimum(out[..., 3], np.float32(1))
         return np.asarray(out)
-    light = to_linear(call.main) * (1 - p) + to_linear(incoming) * p
-    light[..., 3] = call.main[..., 3] * (1 - p) + incoming[..., 3] * p
+    light = to_linear(main) * (1 - p) + to_linear(incoming) * p
+    light[..., 3] = main[..., 3] * (1 - p) + incoming[..., 3] * p
     out = to_encoded(light)
     out[..., 3] = light[..., 3]
     return np.asarray(out.astype(np.float32))
@@ -183,6 +188,7 @@ def blend(call: Call) -> Plane:
     taps=(TapKind("other", "either", "What is given instead."),),
     params=(Toggle(name="take_other", default=False, label="take the other"),),
     needs=lambda values: {"other"} if values["take_other"] else {"main"},
+    takes_eight=("main", "other"),
 )
 def choose(call: Call) -> Plane:
     """The lane's picture, or the other one; the one not taken is not computed."""

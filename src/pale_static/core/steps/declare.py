@@ -10,7 +10,7 @@ from typing import Any, Literal
 from ..faults import Missing
 from ..footage import Materials
 from ..params import Described, Number, Param
-from ..picture import Plane, Size
+from ..picture import Size
 from ..timing import Moment
 
 Takes = Literal["picture", "matte", "either"]
@@ -41,23 +41,28 @@ class TapKind:
 
 @dataclass(frozen=True)
 class Call:
-    """What a step's function gets: inputs, resolved values, frame size and moment."""
+    """What a step's function gets: inputs, resolved values, frame size and moment.
+
+    ``eight`` says that the result is only looked at in 8 bits; a step that gains by that may
+    then give 8-bit RGB (H, W, 3).
+    """
 
     values: Mapping[str, Any]
     size: Size
     moment: Moment
-    taps: Mapping[str, Plane] = field(default_factory=dict)
-    input: Plane | None = None
+    taps: Mapping[str, Any] = field(default_factory=dict)
+    input: Any = None
+    eight: bool = False
     materials: Materials = field(default_factory=Materials)
 
     @property
-    def main(self) -> Plane:
+    def main(self) -> Any:
         """The lane's picture so far."""
         assert self.input is not None
         return self.input
 
 
-Compute = Callable[[Call], Plane]
+Compute = Callable[[Call], Any]
 
 
 @dataclass(frozen=True)
@@ -76,6 +81,8 @@ class StepKind(Described):
     fresh: Mapping[str, Any] = field(default_factory=dict)
     needs: Callable[[Mapping[str, Any]], set[str]] | None = None
     reads: Callable[[Call], Hashable] | None = None
+    takes_eight: frozenset[str] = frozenset()
+    gives_eight: bool = False
     compute: Compute = lambda call: call.main
 
     def tap(self, name: str) -> TapKind | None:
@@ -119,6 +126,8 @@ def step(
     fresh: Mapping[str, Any] | None = None,
     needs: Callable[[Mapping[str, Any]], set[str]] | None = None,
     reads: Callable[[Call], Hashable] | None = None,
+    takes_eight: tuple[str, ...] = (),
+    gives_eight: bool = False,
 ) -> Callable[[Compute], Compute]:
     """Declare the decorated function as a step kind.
 
@@ -130,6 +139,10 @@ def step(
     reads : function of the call (without inputs), optional
         What the result depends on beyond values, inputs and size: a moment, a frame of footage.
         Steps without it have one result for all frames while nothing they take in moves.
+    takes_eight : tuple of str
+        Inputs (tap names, and ``"main"``) that it takes as 8-bit RGB too, where they are that.
+    gives_eight : bool
+        Whether it can give 8-bit RGB where only that is wanted; see :class:`Call`.
     fresh : mapping, optional
         Values a newly added step starts with, where they differ from the defaults.
     """
@@ -139,7 +152,8 @@ def step(
         _KINDS[kind] = StepKind(
             params=params, kind=kind, label=label, family=family, sentence=sentence, words=words,
             main=main, gives=gives, taps=taps, source=source, fresh=fresh or {}, needs=needs,
-            reads=reads, compute=compute,
+            reads=reads, takes_eight=frozenset(takes_eight), gives_eight=gives_eight,
+            compute=compute,
         )  # fmt: skip
         return compute
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from math import hypot
+from typing import Any
 
 import numpy as np
 
@@ -12,7 +13,7 @@ from ..faults import Missing
 from ..footage import Footage, frame_at, stand_in
 from ..kernels import tone
 from ..params import AssetName, Choice, ColourParam, Number, Point, SlotName, Stops, whole
-from ..picture import Plane, fit, flat
+from ..picture import Plane, fit, fit_eight, flat
 from .declare import Call, TapKind, step
 
 FIT = Choice(
@@ -35,6 +36,12 @@ SLOT = (
         help="Freeze at this moment; −1 lets the clip run.",
     ),
 )
+
+
+def _fitted(pixels: Any, call: Call) -> Any:
+    """Pixels fitted to the frame; opaque 8-bit ones stay as they are."""
+    kept = fit_eight(pixels, call.size, call.values["fit"])
+    return fit(pixels, call.size, call.values["fit"]) if kept is None else kept
 
 
 def _slot_footage(call: Call) -> Footage:
@@ -70,7 +77,7 @@ def slot(call: Call) -> Plane:
     (H, W, 4) picture.
     """
     _, index = _slot_frame(call)
-    return fit(_slot_footage(call).pixels(index), call.size, call.values["fit"])
+    return _fitted(_slot_footage(call).pixels(index), call)
 
 
 def _asset(call: Call) -> Footage:
@@ -96,7 +103,7 @@ def _asset(call: Call) -> Footage:
 )
 def still(call: Call) -> Plane:
     """A picture from the library, fitted to the frame; (H, W, 4)."""
-    return fit(_asset(call).pixels(0), call.size, call.values["fit"])
+    return _fitted(_asset(call).pixels(0), call)
 
 
 @step(
@@ -107,6 +114,7 @@ def still(call: Call) -> Plane:
     words=("copy", "reuse", "branch", "duplicate"),
     gives="same",
     taps=(TapKind("from", "either", "The lane or step to go on from."),),
+    takes_eight=("from",),
 )
 def continue_from(call: Call) -> Plane:
     """What the tap gives, unchanged."""

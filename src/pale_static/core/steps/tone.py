@@ -93,3 +93,26 @@ def threshold(call: Call) -> Plane:
 def invert(call: Call) -> Plane:
     """1 − straight colour under the same alpha; 1 − value for a matte."""
     return kernel.invert(call.main)
+
+
+@step(
+    "channel",
+    label="Channel",
+    family="Tone and colour",
+    sentence="Makes a matte of the picture's brightness, alpha or one colour.",
+    words=("matte", "luminance", "alpha", "grey", "brightness", "separate"),
+    main="either",
+    gives="matte",
+    params=(
+        Choice(name="take", default="luminance", options=get_args(Channel), moves=False,
+               help="What becomes the matte."),
+    ),
+)  # fmt: skip
+def channel(call: Call) -> Plane:
+    """The luminance (Rec. 709 weights), alpha, red, green or blue of the premultiplied picture.
+
+    Returns
+    -------
+    (H, W) matte. What follows it has one channel to work on instead of four.
+    """
+    return as_matte(call.main, call.values["take"])

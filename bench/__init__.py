@@ -1,0 +1,1 @@
+"""Benchmarks: every figure beside a reference measured in the same run."""
