@@ -26,7 +26,7 @@ export interface Link {
 }
 
 export function isKeys(value: unknown): value is Keys {
-  return typeof value === "object" && value !== null && "keys" in value;
+  return typeof value === "object" && value !== null && Array.isArray((value as Keys).keys);
 }
 
 export function isLink(value: unknown): value is Link {

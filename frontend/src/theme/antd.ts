@@ -1,4 +1,4 @@
-import type { ThemeConfig } from "antd";
+import { theme, type ThemeConfig } from "antd";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 
@@ -25,6 +25,7 @@ export function themeConfig(name: ThemeName): ThemeConfig {
   const ink = pale ? "#1D2321" : "#E9E8E2";
   const sheet = pale ? "#F7F6F2" : "#2C302F";
   return {
+    algorithm: pale ? theme.defaultAlgorithm : theme.darkAlgorithm,
     token: {
       colorPrimary: pale ? "#17596A" : "#6FB3C4",
       colorTextLightSolid: pale ? "#FFFFFF" : "#14211F",

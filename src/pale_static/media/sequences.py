@@ -74,7 +74,7 @@ class VideoWriter:
     """H.264 in MP4: 4:2:0, Rec. 709 tagged, 8 bits, near-transparent quality, opaque."""
 
     def __init__(
-        self, path: Path, size: Size, rate: FrameRate, quality: int = 14, key_every: int = 50
+        self, path: Path, size: Size, rate: FrameRate, quality: int = 10, key_every: int = 50
     ) -> None:
         if size.width % 2 or size.height % 2:
             raise Fault(

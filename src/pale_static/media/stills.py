@@ -6,7 +6,7 @@ import hashlib
 import io
 import warnings
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -16,7 +16,7 @@ from PIL import Image, ImageOps
 from ..core.faults import NoRoom, TooLarge, Unreadable
 from ..core.footage import StillPicture
 from ..core.kernels import convert
-from ..core.picture import LARGEST_AREA, LARGEST_SIDE, Eight, Plane
+from ..core.picture import LARGEST_AREA, LARGEST_SIDE, Eight, Plane, to_pixels
 from .facts import Facts
 
 Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before a pixel is read
@@ -93,6 +93,11 @@ def encode_png(pixels: NDArray[Any], level: int = 1) -> bytes:
     )
     assert ok
     return data.tobytes()
+
+
+def write_png(path: str | Path, picture: Plane, bits: Literal[8, 16] = 8) -> None:
+    """Write a picture as PNG, straight alpha, 8 or 16 bits."""
+    write_file(Path(path), encode_png(to_pixels(picture, bits)))
 
 
 def encode_jpeg(plane: Plane | Eight, quality: int = 88) -> bytes:

@@ -24,6 +24,8 @@ from .plan import NO_MATERIALS, Node, Place, Plan, make_plan
 
 DEFAULT_CACHE = 1 << 30
 MOST_MEASURED = 50_000
+EIGHT = b"8"
+"""Marks the key of a result that was computed straight to 8 bits."""
 
 
 @dataclass(frozen=True)
@@ -132,7 +134,7 @@ class Engine:
         nodes = list(plan.nodes)
         last = nodes[-1]
         if eight and last.kind.gives_eight and last.mix == 1:
-            nodes[-1] = replace(last, key=last.key + b"8", eight=True)
+            nodes[-1] = replace(last, key=last.key + EIGHT, eight=True)
         have: dict[int, Any] = {}
         wanted: set[int] = set()
         costs: list[Cost] = []
@@ -198,11 +200,12 @@ class Engine:
     def measured(self, plan: Plan) -> dict[Place, float]:
         """Milliseconds each step of a plan took when it was last computed, where it ever was."""
         with self._lock:
-            return {
-                node.place: self._measured[node.key]
-                for node in plan.nodes
-                if node.key in self._measured
-            }
+            found = {}
+            for node in plan.nodes:
+                for key in (node.key, node.key + EIGHT):
+                    if key in self._measured:
+                        found[node.place] = self._measured[key]
+            return found
 
     @staticmethod
     def _run(node: Node, have: Mapping[int, Plane], plan: Plan) -> tuple[Plane, float]:
