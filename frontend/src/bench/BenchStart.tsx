@@ -8,7 +8,6 @@ import "./bench.css";
 const KINDS = [
   { kind: "transition", says: "two clips in, one picture out" },
   { kind: "look", says: "one clip in" },
-  { kind: "title", says: "over nothing, or over a clip" },
   { kind: "texture", says: "nothing in" },
 ] as const;
 

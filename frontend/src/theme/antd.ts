@@ -29,6 +29,8 @@ export function themeConfig(name: ThemeName): ThemeConfig {
     token: {
       colorPrimary: pale ? "#17596A" : "#6FB3C4",
       colorTextLightSolid: pale ? "#FFFFFF" : "#14211F",
+      colorLink: pale ? "#17596A" : "#6FB3C4",
+      colorLinkHover: ink,
       colorText: ink,
       colorTextSecondary: pale ? "#59605C" : "#A5ABA7",
       colorTextDescription: pale ? "#59605C" : "#A5ABA7",

@@ -10,9 +10,9 @@ from types import TracebackType
 from typing import Any, Protocol
 
 import av
-import numpy as np
 
 from ..core.faults import Fault, NoRoom
+from ..core.kernels import convert
 from ..core.picture import Plane, Size, to_pixels
 from ..core.timing import FrameRate
 from .stills import encode_png, write_file
@@ -104,12 +104,8 @@ class VideoWriter:
         context.color_range = 1
 
     def add(self, index: int, picture: Plane) -> None:
-        pixels = to_pixels(picture)
-        rgb = np.ascontiguousarray(pixels[..., :3])
-        if (pixels[..., 3] != 255).any():
-            # Video has no alpha: over black, which is what the premultiplied picture shows.
-            rgb = to_pixels(np.dstack([picture[..., :3], np.ones_like(picture[..., :1])]))[..., :3]
-            rgb = np.ascontiguousarray(rgb)
+        # Video has no alpha: clear areas are black, which is what the premultiplied picture shows.
+        rgb = convert.show(picture, cell=0)
         frame = av.VideoFrame.from_ndarray(rgb, "rgb24")
         frame = frame.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
         frame.pts = index

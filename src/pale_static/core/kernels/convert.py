@@ -127,7 +127,7 @@ def _show(first, last, picture, out, cell, blue_first):
         for x in range(wide):
             # Premultiplied colour over a pale weave of two greys.
             rest = _ONE - picture[y, x, 3]
-            if rest > _ZERO:
+            if rest > _ZERO and cell > 0:
                 rest *= F(196) if (y // cell + x // cell) & 1 else F(208)
             else:
                 rest = _ZERO
@@ -142,7 +142,10 @@ def _show(first, last, picture, out, cell, blue_first):
 def show(
     picture: NDArray[np.float32], cell: int = 8, blue_first: bool = False
 ) -> NDArray[np.uint8]:
-    """A picture as opaque 8-bit RGB (or BGR) for looking at; clear areas show a pale weave."""
+    """A picture as opaque 8-bit RGB (or BGR); clear areas show a pale weave of so many pixels.
+
+    With ``cell`` 0 they are black, as a premultiplied picture has them.
+    """
     out = np.empty((*picture.shape[:2], 3), np.uint8)
     rows.over(_show, len(out), np.ascontiguousarray(picture), out, cell, int(blue_first))
     return out
