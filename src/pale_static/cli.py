@@ -257,8 +257,9 @@ def prepare(folder: Path, given: dict[str, Any]) -> Job:
 @taking
 @click.option("--at", default="50%", show_default=True, help="50%, 1.2s, or 12 for a frame.")
 @click.option("--stage", help="One step's result: lane.step.")
+@click.option("--cost", is_flag=True, help="Say what each step took.")
 @told
-def frame(at: str, stage: str | None, out: Path, **given: Any) -> None:
+def frame(at: str, stage: str | None, cost: bool, out: Path, **given: Any) -> None:
     """One frame of an effect, as PNG: the application's pixels exactly."""
     if out.suffix != ".png":
         raise Fault(f"A frame is written as PNG. Name it out.png, not {out.name}.")
@@ -274,6 +275,9 @@ def frame(at: str, stage: str | None, out: Path, **given: Any) -> None:
             stage=place, settings=job.settings, materials=job.materials,
         )  # fmt: skip
         write_file(out, encode_png(to_pixels(found.picture)))
+    if cost:
+        for one in found.costs:
+            click.echo(f"{'.'.join(one.place):40} {one.ms:8.2f} ms {one.bytes / 1e6:8.2f} MB")
     click.echo(f"{out}: frame {moment.frame} of {job.length}, {found.ms:.1f} ms")
 
 

@@ -107,6 +107,13 @@ def test_moments_lengths_and_stages(effect: Path, tmp_path: Path) -> None:
     assert (np.diff(open_footage(out).pixels(0)[5, :, 0].astype(int)) <= 0).all()
 
 
+def test_the_cost_of_every_step_is_told(effect: Path, tmp_path: Path) -> None:
+    told = call("frame", effect, "--cost", "--size", "64x36", "-o", tmp_path / "a.png").output
+    for place in ("fray.noise", "out.luma-wipe", "from.slot"):
+        assert place in told
+    assert told.count(" ms ") >= 7
+
+
 def test_steps_are_listed_and_described() -> None:
     assert "luma-wipe" in call("steps").output
     kinds = {one["kind"]: one for one in json.loads(call("steps", "--json").output)}

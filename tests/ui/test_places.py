@@ -364,6 +364,23 @@ def test_menus_work_without_a_mouse(page: Page, server: Server) -> None:
     assert now(server, draft)["effect"]["lanes"][3]["steps"][2]["on"] is True
 
 
+def test_a_formula_sets_a_value_and_says_what_it_comes_to(page: Page, server: Server) -> None:
+    draft = open_bench(page, server)
+    page.locator("[data-place='fray.levels'] .step-name").click()
+    menu(page, value(page, "gamma"), "Formula")
+    field = page.get_by_label("gamma: formula")
+    field.fill("1 + control.softness * 10")
+    field.press("Enter")
+    expect(value(page, "gamma").get_by_text("= 1.3")).to_be_visible()  # type: ignore[attr-defined]
+    field.fill("1 + wobble")
+    field.press("Enter")
+    expect(
+        page.get_by_text(re.compile("A formula knows no “wobble” at character 5"))
+    ).to_be_visible()
+    levels = now(server, draft)["effect"]["lanes"][3]["steps"][2]
+    assert levels["values"]["gamma"] == {"formula": "1 + control.softness * 10"}
+
+
 def test_a_server_that_is_gone_is_told_and_nothing_is_lost(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
     page.locator("[data-place='fray.noise'] .step-name").click()

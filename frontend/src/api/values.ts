@@ -25,6 +25,14 @@ export interface Link {
   table?: Record<string, unknown> | null;
 }
 
+export interface Formula {
+  formula: string;
+}
+
+export function isFormula(value: unknown): value is Formula {
+  return typeof value === "object" && value !== null && "formula" in value;
+}
+
 export function isKeys(value: unknown): value is Keys {
   return typeof value === "object" && value !== null && Array.isArray((value as Keys).keys);
 }
@@ -42,6 +50,7 @@ export function valueOf(step: Step, kind: ValueKind): unknown {
 /** What a control sets this value to while building: a plain value to show. */
 export function shownValue(effect: Effect, value: unknown, kind: ValueKind): unknown {
   if (isKeys(value)) return value.keys[0]?.value ?? kind.default;
+  if (isFormula(value)) return kind.default;
   if (!isLink(value)) return value;
   const control = effect.controls?.find((one) => one.slug === value.control);
   if (!control) return kind.default;

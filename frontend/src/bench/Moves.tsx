@@ -2,7 +2,7 @@ import { Button, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { api, type Curve, type DraftView } from "../api/client";
-import { isKeys, plain, type Ease, type Key, type Keys } from "../api/values";
+import { isFormula, isKeys, plain, type Ease, type Key, type Keys } from "../api/values";
 import { EaseField } from "../controls/EaseField";
 import { NumberField } from "../controls/NumberField";
 import { keyAt, shareOf, timeAt } from "./keys";
@@ -93,7 +93,11 @@ export function Moves({ draft, frame, length, edit }: Props) {
             }
           />
         ) : (
-          <p className="soft">It follows a control’s curve; change that on the Faceplate.</p>
+          <p className="soft">
+            {isFormula(value)
+              ? "It follows a formula; change that on its card."
+              : "It follows a control’s curve; change that on the Faceplate."}
+          </p>
         )}
       </div>
     </div>

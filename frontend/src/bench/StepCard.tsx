@@ -1,9 +1,10 @@
 import { Button, Dropdown } from "antd";
 import { useState } from "react";
 import type { DraftView, Effect, Lane, Step, StepKind } from "../api/client";
-import { isKeys, isLink, plain, shownValue, valueOf } from "../api/values";
+import { isFormula, isKeys, isLink, plain, shownValue, valueOf } from "../api/values";
 import { Picture } from "../player/Picture";
 import { CARD, frameUrl } from "./frames";
+import { StandIn } from "./StandIn";
 import { samePlace, useBench } from "./store";
 import { TapPicker } from "./TapPicker";
 import { useSettled } from "./useCosts";
@@ -124,6 +125,7 @@ export function StepCard(props: Props) {
         ))}
       {mine ? (
         <div className="values">
+          {step.kind === "slot" && <StandIn draft={draft} step={step} edit={edit} />}
           {values.map((value) => (
             <ValueRow
               key={value.name}
@@ -179,6 +181,7 @@ function summary(effect: Effect, step: Step, kind: StepKind): string {
       const value = valueOf(step, one);
       if (isKeys(value)) return `${one.label} moves`;
       if (isLink(value)) return `${one.label} exposed`;
+      if (isFormula(value)) return `${one.label} by formula`;
       const shown = shownValue(effect, value, one);
       if (one.type === "toggle") return shown ? one.label : `no ${one.label}`;
       if (one.type === "asset" || one.type === "slot") return one.label;

@@ -1,7 +1,7 @@
 import { Button, Dropdown, Input, Select, Switch } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { api, type DraftView, type Edit, type Step, type ValueKind } from "../api/client";
-import { isKeys, isLink, plain, shownValue, valueOf, type Keys } from "../api/values";
+import { isFormula, isKeys, isLink, plain, shownValue, valueOf, type Keys } from "../api/values";
 import { ColourField } from "../controls/ColourField";
 import { PointFields } from "../controls/ControlRow";
 import { NumberField } from "../controls/NumberField";
@@ -28,13 +28,14 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
   const value = valueOf(step, kind);
   const keyed = isKeys(value);
   const linked = isLink(value);
+  const formula = isFormula(value);
   const control = linked
     ? (draft.effect.controls ?? []).find((one) => one.slug === value.control)
     : undefined;
   const curves = useQuery({
     queryKey: ["curves", draft.id, draft.revision, length],
     queryFn: () => api.curves(draft.id, draft.revision, length),
-    enabled: keyed && kind.type === "number",
+    enabled: (keyed || formula) && kind.type === "number",
   });
   const curve = curves.data?.curves.find(
     (one) => one.lane === place.lane && one.step === place.step && one.value === kind.name,
@@ -70,7 +71,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
   const put = (next: unknown) =>
     void edit({ do: "set-value", ...place, value_name: kind.name, value: next });
   const items = [
-    ...(kind.moves && !linked
+    ...(kind.moves && !linked && !formula
       ? [
           { key: "key", label: "Key here" },
           ...(kind.type === "number" && !keyed
@@ -79,15 +80,19 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
           ...(keyed ? [{ key: "still", label: "Stop moving" }] : []),
         ]
       : []),
+    ...(kind.type === "number" && !linked && !keyed && !formula
+      ? [{ key: "formula", label: "Formula" }]
+      : []),
+    ...(formula ? [{ key: "still", label: "Keep the number, drop the formula" }] : []),
     ...(linked
       ? [{ key: "seal", label: `Unlink from “${control?.label ?? value.control}”` }]
       : [
           {
             key: "expose",
             label: "Expose",
-            disabled: ["slot", "asset", "stops"].includes(kind.type),
+            disabled: formula || ["slot", "asset", "stops"].includes(kind.type),
           },
-          ...(others.length && !keyed
+          ...(others.length && !keyed && !formula
             ? [
                 {
                   key: "drive",
@@ -106,6 +111,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
     if (key === "expose") void edit({ do: "expose", ...place, value_name: kind.name });
     if (key === "seal") put(control?.type === "ease" ? ends : (control?.default ?? null));
     if (key === "reset") put(null);
+    if (key === "formula") put({ formula: String(shown) });
     if (key.startsWith("drive:")) {
       const slug = key.slice(6);
       const by = others.find((one) => one.slug === slug);
@@ -117,7 +123,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
   };
   const ranged = linked && Boolean(value.range ?? value.table);
   const label = kind.label;
-  const mark = keyed || control?.type === "ease" ? "∿" : "";
+  const mark = formula ? "ƒ" : keyed || control?.type === "ease" ? "∿" : "";
   return (
     <div
       className={`value-row ${linked ? "exposed" : ""} type-${kind.type}`}
@@ -127,7 +133,14 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
       data-value={kind.name}
     >
       <span className="value-label">{label}</span>
-      {ranged ? (
+      {formula ? (
+        <FormulaField
+          label={label}
+          text={value.formula}
+          result={sample}
+          onCommit={(text) => put({ formula: text })}
+        />
+      ) : ranged ? (
         <span className="value-wide mono soft">
           {value.table ? `by “${control?.label}”` : `${plain(shown)} by “${control?.label}”`}
         </span>
@@ -154,6 +167,30 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
         </Button>
       </Dropdown>
     </div>
+  );
+}
+
+/** A formula with what it comes to at the playhead. */
+function FormulaField(props: {
+  label: string;
+  text: string;
+  result: number | undefined;
+  onCommit: (text: string) => void;
+}) {
+  const { label, text, result, onCommit } = props;
+  return (
+    <span className="value-wide formula">
+      <Input
+        size="small"
+        aria-label={`${label}: formula`}
+        key={text}
+        defaultValue={text}
+        title="Numbers, progress, seconds, frame, control.name, lane.step.value; sin, clamp, drift…"
+        onBlur={(event) => event.target.value !== text && onCommit(event.target.value)}
+        onPressEnter={(event) => event.currentTarget.blur()}
+      />
+      <span className="mono soft">{result === undefined ? "" : `= ${plain(result)}`}</span>
+    </span>
   );
 }
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,9 +12,10 @@ from pydantic import ValidationError
 
 from .document import Effect, Step
 from .faults import Fault, Missing
-from .params import Param
+from .formula import parse
+from .params import Number, Param
 from .steps import MIX, step_kind
-from .values import Keys, Link
+from .values import Formula, Keys, Link
 
 MOST_BYTES = 4 << 20
 
@@ -70,7 +72,13 @@ def model_fault(what: str, fault: ValidationError) -> Fault:
 
 def findings(effect: Effect) -> list[Finding]:
     """Everything wrong or open, in document order."""
-    return [*_names(effect), *_controls(effect), *_steps(effect), *_circles(effect)]
+    return [
+        *_names(effect),
+        *_controls(effect),
+        *_steps(effect),
+        *_circles(effect),
+        *_formula_circles(effect),
+    ]
 
 
 def require(effect: Effect, whole: bool = False) -> Effect:
@@ -170,6 +178,9 @@ def _values(effect: Effect, step: Step, who: str, where: str) -> Iterator[Findin
                     place,
                 )
             continue
+        if isinstance(value, Formula):
+            yield from _formula(value, param, who, place)
+            continue
         constants = [key.value for key in value.keys] if isinstance(value, Keys) else [value]
         if isinstance(value, Keys) and not param.moves:
             yield Finding(f"{who}: {param.title} cannot move.", place)
@@ -179,6 +190,41 @@ def _values(effect: Effect, step: Step, who: str, where: str) -> Iterator[Findin
             except Fault as fault:
                 yield Finding(fault.sentence, place)
                 break
+
+
+def _formula(value: Formula, param: Param, who: str, place: str) -> Iterator[Finding]:
+    """What is wrong with a formula by itself."""
+    if not isinstance(param, Number):
+        yield Finding(f"{who}: {param.title} is no number, so no formula can set it.", place)
+        return
+    try:
+        parse(value.formula)
+    except Fault as fault:
+        yield Finding(f"{who}: {param.title}: {fault.sentence}", place)
+
+
+def _formula_circles(effect: Effect) -> Iterator[Finding]:
+    """Formulas that read each other in a circle, found when saved, and named."""
+    reads: dict[tuple[str, str], list[tuple[str, str]]] = {}
+    names: dict[tuple[str, str], str] = {}
+    known: dict[str, tuple[str, str]] = {}
+    for lane in effect.lanes:
+        for step in lane.steps:
+            for name, value in [("mix", step.mix), *step.values.items()]:
+                place = (f"{lane.id}.{step.id}", name)
+                known[f"{lane.id}.{step.id}.{name}".replace("-", "_")] = place
+                names[place] = f"{lane.name} · {step.name or step.kind}: {name}"
+                reads[place] = []
+                if isinstance(value, Formula):
+                    with suppress(Fault):
+                        reads[place] = [("?", dotted) for dotted in parse(value.formula)[1]]
+    for place, found in reads.items():
+        dotted = [known.get(name.replace("-", "_")) for _, name in found]
+        reads[place] = [other for other in dotted if other is not None]
+    circle = find_circle(reads)
+    if circle:
+        told = " → ".join(names[place] for place in circle)
+        yield Finding(f"A circle of formulas: {told}. Change one of them.", ".".join(circle[0]))
 
 
 def _circles(effect: Effect) -> Iterator[Finding]:

@@ -17,7 +17,7 @@ from .document import Control, Effect, Identifier, Kind, Lane, Name, Note, Slot,
 from .faults import Clash, Fault, Missing
 from .params import EaseCurve, Number, Param
 from .steps import MIX, StepKind, step_kind
-from .values import Keys, Link, read_value
+from .values import Formula, Keys, Link, read_value
 
 
 class _Edit(BaseModel):
@@ -445,6 +445,8 @@ def words_of(value: Any) -> str:
         return f"{len(value.keys)} key{'s' if len(value.keys) > 1 else ''}"
     if isinstance(value, Link):
         return f"control {value.control}"
+    if isinstance(value, Formula):
+        return f"ƒ {value.formula[:40]}"
     if isinstance(value, bool):
         return "on" if value else "off"
     if isinstance(value, (int, float)):
@@ -485,6 +487,12 @@ def _expose(effect: Effect, edit: Expose) -> tuple[Effect, str]:
     slug = slug_of(label, [control.slug for control in effect.controls])
     if isinstance(value, Link):
         raise Clash(f"{title_of(step)}: {param.title} is exposed already.", edit.value_name)
+    if isinstance(value, Formula):
+        raise Fault(
+            f"{title_of(step)}: {param.title} follows a formula. Expose a value that the formula "
+            "reads, or let it read a control.",
+            edit.value_name,
+        )
     if param.type in ("slot", "asset", "stops"):
         raise Fault(f"{title_of(step)}: {param.title} cannot be exposed.", edit.value_name)
     if isinstance(value, Keys):

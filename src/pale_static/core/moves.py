@@ -5,10 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from .document import Effect
-from .params import EaseCurve, Number
+from .engine.plan import Resolver
+from .faults import Fault
+from .params import Number
+from .picture import Size
 from .steps import MIX, step_kind
 from .timing import FrameRate, Moment
-from .values import Key, Keys, Link, placed, value_of_keys, value_of_link
+from .values import Formula, Key, Keys, Link, placed
 
 
 @dataclass(frozen=True)
@@ -35,28 +38,24 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
         How many samples, first and last frame included.
     """
     found: list[Line] = []
+    moments = [_between(k / (points - 1), length, rate) for k in range(points)]
+    resolver = Resolver(effect, SHOWN)
     for lane in effect.lanes:
         for step in lane.steps:
             kind = step_kind(step.kind)
             for name, value in [("mix", step.mix), *step.values.items()]:
                 param = MIX if name == "mix" else kind.get(name)
-                if not isinstance(param, Number) or not isinstance(value, (Keys, Link)):
+                if not isinstance(param, Number) or not _moves(effect, value):
                     continue
-                control = effect.control(value.control) if isinstance(value, Link) else None
-                if isinstance(value, Link) and (control is None or control.type != "ease"):
-                    continue
-                samples = []
-                for k in range(points):
-                    moment = _between(k / (points - 1), length, rate)
-                    if isinstance(value, Keys):
-                        samples.append(float(value_of_keys(value, param, moment)))
-                    else:
-                        assert control is not None
-                        known = control.param()
-                        assert isinstance(known, EaseCurve)
-                        setting = known.check(control.default, control.label)
-                        samples.append(float(value_of_link(value, known, setting, param, moment)))
-                keys, squeezed = [], False
+                who = f"{lane.name} · {step.name or kind.label}"
+                try:
+                    samples = [
+                        float(resolver.resolve(value, param, moment, who)) for moment in moments
+                    ]
+                except Fault:
+                    continue  # its card says what is wrong with it
+                keys: list[tuple[float, Key]] = []
+                squeezed = False
                 if isinstance(value, Keys):
                     span = max(Moment(0, length, rate).span, 1e-9)
                     line, squeezed = placed(value, Moment(0, length, rate))
@@ -64,6 +63,17 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
                 label = f"{step.name or kind.label}: {param.title}"
                 found.append(Line(lane.id, step.id, name, label, samples, keys, squeezed))
     return found
+
+
+SHOWN = Size(1920, 1080)
+"""The frame that formulas see where only curves are asked for."""
+
+
+def _moves(effect: Effect, value: object) -> bool:
+    if isinstance(value, Link):
+        control = effect.control(value.control)
+        return control is not None and control.type == "ease"
+    return isinstance(value, (Keys, Formula))
 
 
 def _between(share: float, length: int, rate: FrameRate) -> Moment:

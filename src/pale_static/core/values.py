@@ -1,6 +1,7 @@
 """Values: what a parameter is set to, and what it is at a moment.
 
-A value is a constant, *keys* that move it, or a *link* to one of the effect's controls.
+A value is a constant, *keys* that move it, a *link* to one of the effect's controls, or a
+*formula*.
 """
 
 from __future__ import annotations
@@ -64,16 +65,24 @@ class Link(_Model):
     table: dict[str, Any] | None = None
 
 
-Value = Union[Keys, Link, Any]
+class Formula(_Model):
+    """A value computed from time, other values and controls; see :mod:`formula`."""
+
+    formula: Annotated[str, Field(max_length=10_000)]
+
+
+Value = Union[Keys, Link, Formula, Any]
 
 
 def read_value(raw: Any) -> Value:
-    """A raw JSON value as constant, keys or link."""
+    """A raw JSON value as constant, keys, link or formula."""
     if isinstance(raw, Mapping):
         if "keys" in raw:
             return Keys.model_validate(raw)
         if "control" in raw:
             return Link.model_validate(raw)
+        if "formula" in raw:
+            return Formula.model_validate(raw)
     return raw
 
 

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 from ..document import Effect, Lane, Step, Tap
 from ..faults import Fault, Missing
 from ..footage import Materials
+from ..formula import evaluate, slug_matches
 from ..params import Param
 from ..picture import Channel, Size
 from ..steps import MIX, Call, StepKind, step_kind
 from ..timing import Moment
-from ..values import Keys, Link, value_of_keys, value_of_link
+from ..values import Formula, Keys, Link, value_of_keys, value_of_link
 
 Place = tuple[str, str]
 """Lane and step."""
@@ -70,28 +71,108 @@ _Ref = tuple[int, int, int]
 """Lane index, step index, frame."""
 
 
-@dataclass
-class _Planner:
-    effect: Effect
-    moment: Moment
-    size: Size
-    settings: Mapping[str, Any]
-    materials: Materials
-    nodes: list[Node] = field(default_factory=list)
-    done: dict[_Ref, int] = field(default_factory=dict)
-    known: dict[bytes, int] = field(default_factory=dict)
+class Resolver:
+    """Values of an effect at a moment, with its controls set.
 
-    def __post_init__(self) -> None:
-        self.lanes = {lane.id: k for k, lane in enumerate(self.effect.lanes)}
+    Raises
+    ------
+    Fault
+        Where a setting is out of range, or names a control that is not there.
+    """
+
+    def __init__(
+        self, effect: Effect, size: Size, settings: Mapping[str, Any] | None = None
+    ) -> None:
+        self.effect = effect
+        self.size = size
         self.controls: dict[str, tuple[Param, Any]] = {}
-        for control in self.effect.controls:
+        self.computing: list[str] = []
+        given = settings or {}
+        for control in effect.controls:
             param = control.param()
-            raw = self.settings.get(control.slug, control.default)
+            raw = given.get(control.slug, control.default)
             self.controls[control.slug] = (param, param.check(raw, f"“{control.label}”"))
-        for slug in self.settings:
+        for slug in given:
             if slug not in self.controls:
                 there = ", ".join(self.controls) or "none"
                 raise Missing(f"The macro has no control “{slug}”. It has: {there}.", slug)
+
+    def resolve(self, raw: Any, param: Param, moment: Moment, who: str) -> Any:
+        """A value's constant at a moment, checked against the parameter."""
+        name = f"{who}: {param.title}"
+        if isinstance(raw, Keys):
+            raw = value_of_keys(raw, param, moment)
+        elif isinstance(raw, Link):
+            if raw.control not in self.controls:
+                raise Missing(f"{name} follows a control “{raw.control}”, which is not there.", who)
+            control, setting = self.controls[raw.control]
+            raw = value_of_link(raw, control, setting, param, moment)
+        elif isinstance(raw, Formula):
+            raw = self.compute(raw, moment, name)
+        if getattr(param, "whole", False) and isinstance(raw, float):
+            raw = round(raw)
+        return param.check(raw, name)
+
+    def compute(self, formula: Formula, moment: Moment, name: str) -> float:
+        """What a formula comes to; what it reads is resolved at the same moment."""
+        if name in self.computing:
+            told = " → ".join([*self.computing[self.computing.index(name) :], name])
+            raise Fault(f"A circle of formulas: {told}. Change one of them.", name)
+        self.computing.append(name)
+        try:
+            return evaluate(
+                formula.formula, moment, (self.size.width, self.size.height),
+                lambda dotted: self.look(dotted, moment),
+            )  # fmt: skip
+        except Fault as fault:
+            known = fault.where is not None
+            raise type(fault)(
+                fault.sentence if known else f"{name}: {fault.sentence}", fault.where or name
+            ) from None
+        finally:
+            self.computing.pop()
+
+    def look(self, dotted: str, moment: Moment) -> Any:
+        """A control, or another step's value, by the name a formula has for it."""
+        parts = dotted.split(".")
+        if parts[0] == "control":
+            for slug, (_, setting) in self.controls.items():
+                if slug_matches(parts[1], slug):
+                    return setting
+            raise Missing(f"there is no control “{parts[1]}”.")
+        for lane in self.effect.lanes:
+            for step in lane.steps:
+                if not (slug_matches(parts[0], lane.id) and slug_matches(parts[1], step.id)):
+                    continue
+                kind = step_kind(step.kind)
+                for param in (MIX, *kind.params):
+                    if param.name == parts[2]:
+                        raw = (
+                            step.mix if param is MIX else step.values.get(param.name, param.default)
+                        )
+                        who = f"{lane.name} · {step.name or kind.label}"
+                        return self.resolve(raw, param, moment, who)
+        raise Missing(f"there is no value {dotted}.")
+
+
+class _Planner(Resolver):
+    """Walks a document from what is wanted down to its sources."""
+
+    def __init__(
+        self,
+        effect: Effect,
+        moment: Moment,
+        size: Size,
+        settings: Mapping[str, Any] | None,
+        materials: Materials,
+    ) -> None:
+        super().__init__(effect, size, settings)
+        self.moment = moment
+        self.materials = materials
+        self.lanes = {lane.id: k for k, lane in enumerate(effect.lanes)}
+        self.nodes: list[Node] = []
+        self.done: dict[_Ref, int] = {}
+        self.known: dict[bytes, int] = {}
 
     def who(self, ref: _Ref) -> str:
         lane = self.effect.lanes[ref[0]]
@@ -126,20 +207,6 @@ class _Planner:
     def where(self, ref: _Ref) -> str:
         lane = self.effect.lanes[ref[0]]
         return f"{lane.id}.{lane.steps[ref[1]].id}"
-
-    def resolve(self, raw: Any, param: Param, moment: Moment, who: str) -> Any:
-        """A value's constant at a moment, checked against the parameter."""
-        name = f"{who}: {param.title}"
-        if isinstance(raw, Keys):
-            raw = value_of_keys(raw, param, moment)
-        elif isinstance(raw, Link):
-            if raw.control not in self.controls:
-                raise Missing(f"{name} follows a control “{raw.control}”, which is not there.", who)
-            control, setting = self.controls[raw.control]
-            raw = value_of_link(raw, control, setting, param, moment)
-            if getattr(param, "whole", False) and isinstance(raw, float):
-                raw = round(raw)
-        return param.check(raw, name)
 
     def open(self, ref: _Ref) -> tuple[Any, ...]:
         """The step's values, and the refs it needs."""
@@ -271,7 +338,7 @@ def make_plan(
     Fault
         Naming lane, step and value, where something is missing, out of range or in a circle.
     """
-    planner = _Planner(effect, moment, size, settings or {}, materials)
+    planner = _Planner(effect, moment, size, settings, materials)
     if stage is None:
         index = len(effect.lanes) - 1
         lane, step = effect.lanes[index], None

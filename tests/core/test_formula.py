@@ -1,0 +1,165 @@
+"""Formulas: arithmetic over time, values and controls, and nothing else."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pale_static.core import Engine, Fault, Size, read_effect
+from pale_static.core.checking import findings
+from pale_static.core.edits import SetValue, apply
+from pale_static.core.formula import MOST_CHARACTERS, dice, drift, evaluate, parse
+from pale_static.core.moves import moving
+
+from .documents import RATE, SIZE, at, chain
+
+
+def value(text: str, frame: int = 10, length: int = 51, **others: Any) -> float:
+    return evaluate(
+        text, at(frame, length), (1920, 1080), lambda name: others[name.replace(".", "_")]
+    )
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        ("1.15 * 2", 2.3), ("progress", 0.2), ("frame + length", 61), ("seconds * rate", 10),
+        ("width / height", 16 / 9), ("sin(progress * 3.14159)", math.sin(0.2 * 3.14159)),
+        ("clamp(5)", 1), ("clamp(-1, 2, 3)", 2), ("mix(2, 4, 0.25)", 2.5),
+        ("smoothstep(0, 1, 0.5)", 0.5), ("step(0.5, 0.4)", 0), ("step(0.5, 0.5)", 1),
+        ("3 if progress > 0.1 else 4", 3), ("min(1, 2) + max(3, 4)", 5), ("2 ** 3 % 5", 3),
+        ("control.amount * 2", 14),
+    ],
+)  # fmt: skip
+def test_arithmetic_and_names(text: str, expected: float) -> None:
+    assert value(text, control_amount=7) == pytest.approx(expected)
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("1 +", "cannot be read at character"), ("", "cannot be read"), ("1 +* 2", "near"),
+        ("speed * 2", "knows no “speed” at character 1"),
+        ("__import__('os').system('ls')", "formula"),
+        ("(1).__class__", "knows no"), ("control.__class__", "knows no"),
+        ("a.b.__class__", "knows no"), ("progress.real", "knows no"),
+        ("[x for x in (1,)]", "arithmetic only"), ("lambda: 1", "arithmetic only"),
+        ("{1: 2}", "arithmetic only"), ("'a' * 9", "numbers only"), ("f'{progress}'", "arithmetic only"),
+        ("open(1)", "no function “open”"), ("sin.__call__(1)", "no function"), ("exec(1)", "no function"),
+        ("sin(x=1)", "no function"), ("(y := 3)", "arithmetic only"),
+        ("1" + "+1" * MOST_CHARACTERS, "characters at most"),
+    ],
+)  # fmt: skip
+def test_what_is_no_arithmetic_is_refused_with_its_place(text: str, said: str) -> None:
+    with pytest.raises(Fault, match=said.replace("(", r"\(")):
+        parse(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("1 / (frame - 10)", "divides by zero at frame 10"),
+        ("1e300 * 1e300", "no finite number"),
+        ("sqrt(-1)", "cannot be computed"),
+        ("log(0)", "cannot be computed"),
+        ("9 ** 9 ** 9", "cannot be computed"),
+        ("exp(1e6)", "cannot be computed"),
+        ("sin(1, 2)", "cannot be computed"),
+    ],
+)
+def test_what_cannot_be_computed_says_at_which_frame(text: str, said: str) -> None:
+    with pytest.raises(Fault, match=said):
+        value(text)
+
+
+@given(st.text(max_size=60))
+def test_any_text_is_refused_or_a_number(text: str) -> None:
+    try:
+        found = value(text, control_x=1)
+    except (Fault, KeyError):
+        return
+    assert math.isfinite(found)
+
+
+def test_chance_is_the_same_every_time_and_wanders_smoothly() -> None:
+    assert dice(4) == dice(4)
+    assert len({dice(seed) for seed in range(200)}) > 190
+    assert 0.4 < sum(dice(seed) for seed in range(400)) / 400 < 0.6
+    line = [drift(3, 2.0, n / 100) for n in range(1000)]
+    assert max(map(abs, line)) <= 1.7
+    assert max(line) - min(line) > 0.5
+    assert max(abs(a - b) for a, b in pairwise(line)) < 0.1
+    assert line != [drift(4, 2.0, n / 100) for n in range(1000)]
+
+
+def effect(formula: str, other: Any = 0.5) -> Any:
+    return chain(
+        {"kind": "noise"},
+        {"kind": "levels", "values": {"gamma": {"formula": formula}, "white_in": other}},
+        controls=[{"slug": "push", "label": "Push", "type": "number", "default": 2}],
+    )
+
+
+def test_a_formula_reads_controls_and_other_values() -> None:
+    plain = Engine().evaluate(
+        chain({"kind": "noise"}, {"kind": "levels", "values": {"gamma": 2.5, "white_in": 0.5}}),
+        at(),
+        SIZE,
+    )
+    found = Engine().evaluate(effect("control.push + out.s1.white_in"), at(), SIZE)
+    assert (found.plane == plain.plane).all()
+    other = Engine().evaluate(effect("control.push"), at(), SIZE, settings={"push": 3.0})
+    assert not (other.plane == plain.plane).all()
+
+
+def test_a_circle_of_formulas_is_found_when_saved_and_named() -> None:
+    with pytest.raises(
+        Fault, match=r"A circle of formulas: Out · levels: gamma → Out · levels: white_in"
+    ):
+        effect("out.s1.white_in", {"formula": "out.s1.gamma * 2"})
+    with pytest.raises(Fault, match="circle of formulas"):
+        effect("out.s1.gamma + 1")
+
+
+def test_faults_of_a_formula_name_lane_step_and_value() -> None:
+    with pytest.raises(
+        Fault, match=r"Out · levels?: gamma: A formula knows no “wobble”|Out · Levels: gamma"
+    ):
+        effect("wobble")
+    with pytest.raises(
+        Fault, match=r"Out · Levels: gamma lies between 0\.01 and 100\. It got 1000"
+    ):
+        Engine().evaluate(effect("1000"), at(), SIZE)
+    with pytest.raises(Fault, match="Out · Levels: gamma: The formula divides by zero at frame 3"):
+        Engine().evaluate(effect("1 / (frame - 3)"), at(3), SIZE)
+    assert Engine().evaluate(effect("1 / (frame - 3)"), at(4), SIZE).plane.shape == (54, 96)
+    with pytest.raises(Fault, match="no number, so no formula"):
+        chain({"kind": "flat", "values": {"colour": {"formula": "1"}}})
+
+
+def test_a_formula_that_does_not_move_is_computed_once() -> None:
+    engine = Engine()
+    still = effect("control.push * 1.5")
+    engine.evaluate(still, at(1), SIZE)
+    assert all(cost.cached for cost in engine.evaluate(still, at(2), SIZE).costs)
+    moves = effect("1 + progress")
+    engine.evaluate(moves, at(1), SIZE)
+    assert not all(cost.cached for cost in engine.evaluate(moves, at(2), SIZE).costs)
+
+
+def test_a_formula_has_a_curve_and_words_in_history() -> None:
+    line = moving(effect("1 + progress"), 50, RATE)[0]
+    assert line.label == "Levels: gamma"
+    assert line.samples[0] == 1
+    assert line.samples[-1] == pytest.approx(2)
+    change = SetValue(lane="out", step="s1", value_name="gamma", value={"formula": "2 + 1"})
+    changed, words = apply(effect("1"), change)
+    assert words == "Levels: gamma ƒ 1 → ƒ 2 + 1"
+    assert not findings(changed)
+    assert read_effect(changed.to_json()) == changed
+    assert Engine().evaluate(changed, at(), Size(4, 4)).plane.shape == (4, 4)
