@@ -91,7 +91,7 @@ def test_chance_is_the_same_every_time_and_wanders_smoothly() -> None:
     assert len({dice(seed) for seed in range(200)}) > 190
     assert 0.4 < sum(dice(seed) for seed in range(400)) / 400 < 0.6
     line = [drift(3, 2.0, n / 100) for n in range(1000)]
-    assert max(map(abs, line)) <= 1.7
+    assert max(map(abs, line)) <= 1
     assert max(line) - min(line) > 0.5
     assert max(abs(a - b) for a, b in pairwise(line)) < 0.1
     assert line != [drift(4, 2.0, n / 100) for n in range(1000)]
