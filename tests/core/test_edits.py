@@ -55,6 +55,18 @@ def test_a_new_step_finds_its_inputs() -> None:
     assert moving(effect, 50, RATE)[0].samples[50] == pytest.approx(0.5, abs=0.01)
 
 
+def test_a_lane_without_a_name_is_called_after_its_first_step() -> None:
+    effect = do(new_effect("texture", "T"), do="add-lane")
+    effect = do(do(effect, do="add-step", lane="lane", kind="noise"), do="add-lane")
+    effect = do(effect, do="add-step", lane="lane-2", kind="noise")
+    assert [lane.name for lane in effect.lanes] == ["Noise", "Noise 2", "Out"]
+    # A blend takes the other lane, left or right, and never one that takes it in.
+    effect = do(effect, do="add-step", lane="lane", kind="blend")
+    assert effect.lanes[0].steps[1].taps["over"].lane == "lane-2"
+    effect = do(effect, do="add-step", lane="lane-2", kind="blend")
+    assert effect.lanes[1].steps[1].taps == {}
+
+
 def test_a_step_that_makes_no_sense_is_refused_with_a_reason() -> None:
     effect = built()
     with pytest.raises(Fault, match="starts a lane"):

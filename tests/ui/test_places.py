@@ -296,15 +296,15 @@ def test_the_tray_auditions_and_a_join_is_stretched_and_mended(page: Page, serve
         "() => fetch('/api/reels/3').then(r => r.json()).then(v => v.reel.joins[1].length > 44)"
     )
     face = page.get_by_role("region", name="Faceplate")
-    expect(face.get_by_text("Three ways out")).to_be_visible()
+    expect(face.get_by_text("What helps")).to_be_visible()
     face.get_by_role("button", name=re.compile("Shorten to")).click()
-    expect(face.get_by_text("Three ways out")).to_be_hidden()
+    expect(face.get_by_text("What helps")).to_be_hidden()
     assert not server.ask("GET", "/reels/3")["joins"][1]["handles"]["short"]
     face.get_by_label("Softness", exact=True).fill("50")
     face.get_by_label("Softness", exact=True).press("Enter")
     expect(page.get_by_text("“Softness” lies between 0 and 4. It got 50.")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
-    expect(face.get_by_text("Three ways out")).to_be_visible()
+    expect(face.get_by_text("What helps")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
 
 

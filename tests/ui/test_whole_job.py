@@ -55,8 +55,8 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     # Noise, then levels, in a lane of their own.
     page.get_by_role("button", name="Add a lane").click()
     search(page, "clouds")
-    expect(page.locator("article[aria-label='Noise in Lane']")).to_be_visible()
-    page.get_by_role("heading", name="Lane").dblclick()
+    expect(page.locator("article[aria-label='Noise in Noise']")).to_be_visible()
+    page.get_by_role("heading", name="Noise").dblclick()
     page.get_by_label("Name of the lane").fill("Smoke")
     page.get_by_label("Name of the lane").press("Enter")
     set_number(page, "cells", "3*2")

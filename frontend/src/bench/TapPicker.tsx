@@ -1,4 +1,4 @@
-import { Button, Modal, Select, Switch } from "antd";
+import { Button, Drawer, Select, Switch } from "antd";
 import type { DraftView, Edit, Lane, Step, StepKind, Tap } from "../api/client";
 import { Picture } from "../player/Picture";
 import { CARD, frameUrl } from "./frames";
@@ -41,13 +41,14 @@ export function TapPicker({ draft, lane, step, tap, frame, length, edit, onClose
   const set = (more: Partial<Tap>) => now && void edit(change({ ...now, ...more }));
   const circles = reading(draft, lane.id, step.id);
   return (
-    <Modal
+    <Drawer
       open
+      placement="left"
+      mask={false}
+      size={Math.min(700, window.innerWidth * 0.55)}
       title={`${step.name || kindOf(step.kind)?.label}: where “${tap.name}” comes from`}
-      onCancel={close}
-      footer={null}
-      width={720}
-      className="tap-picker"
+      onClose={close}
+      rootClassName="tap-picker"
     >
       <p className="soft">{tap.help}</p>
       {now && tap.takes === "matte" && (
@@ -73,47 +74,44 @@ export function TapPicker({ draft, lane, step, tap, frame, length, edit, onClose
           </label>
         </div>
       )}
-      {draft.effect.lanes.map((other) => (
-        <section key={other.id}>
-          <h3>{other.name}</h3>
-          <div className="choices">
-            {(other.steps ?? []).map((one, at) => {
-              const last = at === (other.steps ?? []).length - 1;
-              const next: Tap = {
-                ...(now ?? { channel: "luminance", invert: false, offset: 0 }),
-                lane: other.id,
-                step: last && other.id !== lane.id ? null : one.id,
-              };
-              const circle = circles.has(`${other.id}.${one.id}`);
-              const chosen = now?.lane === other.id && (now.step === one.id || (last && !now.step));
-              const name = one.name || kindOf(one.kind)?.label;
-              return (
-                <button
-                  key={one.id}
-                  className={`bare choice ${chosen ? "chosen" : ""}`}
-                  disabled={circle}
-                  aria-pressed={chosen}
-                  title={circle ? "It takes in this step itself: that would be a circle." : ""}
-                  onClick={() => pick(next)}
-                  onMouseEnter={() => !circle && attempt(change(next))}
-                  onFocus={() => !circle && attempt(change(next))}
-                  onMouseLeave={() => attempt(null)}
-                >
-                  <Picture
-                    url={frameUrl(draft, frame, length, CARD, { lane: other.id, step: one.id })}
-                    alt=""
-                  />
-                  {other.name}, {name}
-                  {last && <span className="soft"> · the lane’s end</span>}
-                  {circle && <span className="bad"> · would be a circle</span>}
-                </button>
-              );
-            })}
-          </div>
-        </section>
-      ))}
+      <div className="choices">
+        {draft.effect.lanes.flatMap((other) =>
+          (other.steps ?? []).map((one, at) => {
+            const last = at === (other.steps ?? []).length - 1;
+            const next: Tap = {
+              ...(now ?? { channel: "luminance", invert: false, offset: 0 }),
+              lane: other.id,
+              step: last && other.id !== lane.id ? null : one.id,
+            };
+            const circle = circles.has(`${other.id}.${one.id}`);
+            const chosen = now?.lane === other.id && (now.step === one.id || (last && !now.step));
+            const name = one.name || kindOf(one.kind)?.label;
+            return (
+              <button
+                key={`${other.id}.${one.id}`}
+                className={`bare choice ${chosen ? "chosen" : ""}`}
+                disabled={circle}
+                aria-pressed={chosen}
+                title={circle ? "It takes in this step itself: that would be a circle." : ""}
+                onClick={() => pick(next)}
+                onMouseEnter={() => !circle && attempt(change(next))}
+                onFocus={() => !circle && attempt(change(next))}
+                onMouseLeave={() => attempt(null)}
+              >
+                <Picture
+                  url={frameUrl(draft, frame, length, CARD, { lane: other.id, step: one.id })}
+                  alt=""
+                />
+                {other.name}, {name}
+                {last && <span className="soft"> · the lane’s end</span>}
+                {circle && <span className="bad"> · would be a circle</span>}
+              </button>
+            );
+          }),
+        )}
+      </div>
       {now && tap.optional && <Button onClick={() => pick(null)}>Take this input away</Button>}
-    </Modal>
+    </Drawer>
   );
 }
 

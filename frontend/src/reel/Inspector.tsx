@@ -119,7 +119,7 @@ function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
         <div className="note">
           It needs {handles.left_needs} frames of {left.name} after the cut and{" "}
           {handles.right_needs} of {right.name} before it; there are{" "}
-          {handles.left_spare ?? "enough"} and {handles.right_spare}. Three ways out:
+          {handles.left_spare ?? "enough"} and {handles.right_spare}. What helps:
           <div className="ways">
             <Button
               size="small"
@@ -161,7 +161,8 @@ function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
   );
 }
 
-function longest(alignment: string, left: number | null, right: number): number {
+/** The longest join that the handles reach, so aligned. */
+export function longest(alignment: string, left: number | null, right: number): number {
   const after = left ?? Infinity;
   if (alignment === "before") return right;
   if (alignment === "after") return Number.isFinite(after) ? after : 10 ** 6;

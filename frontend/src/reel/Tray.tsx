@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import { api, query, type MacroCard, type Material, type ReelView } from "../api/client";
 import { Picture } from "../player/Picture";
 import { rateOf } from "../player/timecode";
+import { longest } from "./Inspector";
 import type { EditReel, Selection } from "./useReel";
 
 interface Props {
@@ -51,10 +52,9 @@ export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
               left={selected.left}
               macro={macro}
               used={placed?.macro === macro.slug}
-              length={join ? join.end - join.first : macro.frames}
+              length={join ? join.end - join.first : fitting(view, at, macro)}
               onPick={() => {
-                const room = 2 * Math.min(shots[at]!.length, shots[at + 1]!.length);
-                const length = join ? join.end - join.first : Math.min(macro.frames, room);
+                const length = join ? join.end - join.first : fitting(view, at, macro);
                 void edit({
                   do: "place-join",
                   left: selected.left,
@@ -123,6 +123,19 @@ export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
   );
 }
 
+/** The macro's own length, or as much of it as the shots and their handles allow across the cut. */
+function fitting(view: ReelView, at: number, macro: MacroCard): number {
+  const [left, right] = [view.reel.shots![at]!, view.reel.shots![at + 1]!];
+  const lasts = view.shots[at]!.lasts;
+  const spare = lasts === null ? null : Math.max(0, lasts - (left.start ?? 0) - left.length);
+  const still = view.shots[at + 1]!.lasts === null;
+  const reach = longest("across", spare, still ? 10 ** 6 : (right.start ?? 0));
+  const room = 2 * Math.min(left.length, right.length);
+  const whole = Math.round(macro.seconds * rateOf(view.reel.rate ?? "25"));
+  // With hardly any handles it stays readable, and the faceplate says what helps.
+  return Math.max(2, Math.min(whole, room, reach >= 8 ? reach : whole));
+}
+
 interface AuditionProps {
   view: ReelView;
   left: string;
@@ -138,6 +151,7 @@ const STEPS = 12;
 function Audition({ view, left, macro, used, length, onPick }: AuditionProps) {
   const [playing, setPlaying] = useState(false);
   const [at, setAt] = useState(0.48);
+  const aspect = Math.min(2.4, (view.reel.width ?? 1280) / (view.reel.height ?? 720));
   useEffect(() => {
     if (!playing) return;
     const began = performance.now();
@@ -156,7 +170,7 @@ function Audition({ view, left, macro, used, length, onPick }: AuditionProps) {
     version: macro.version,
     length,
     frame: Math.round(at * (length - 1)),
-    width: 256,
+    width: Math.max(2, Math.round(144 * aspect)),
     height: 144,
   })}`;
   return (

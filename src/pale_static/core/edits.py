@@ -7,7 +7,8 @@ says in words what was done.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from itertools import count
 from typing import Annotated, Any, Literal, Union
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -168,10 +169,10 @@ Edit = Annotated[
 def slug_of(text: str, taken: Iterable[str]) -> str:
     """A short identifier from a name, unlike those taken."""
     base = re.sub(r"[^a-z0-9]+", "-", text.lower()).strip("-")[:40] or "x"
-    used, slug, count = set(taken), base, 1
+    used, slug, number = set(taken), base, 1
     while slug in used:
-        count += 1
-        slug = f"{base}-{count}"
+        number += 1
+        slug = f"{base}-{number}"
     return slug
 
 
@@ -317,13 +318,35 @@ def gives_matte(effect: Effect, lane: Lane, depth: int = 0) -> bool:
     return False
 
 
-def _guess_taps(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Tap]:
-    """Inputs for a new step: the incoming clip, and the last lane before it that is a matte.
+def _reads(effect: Effect, lane: Lane) -> set[str]:
+    """Every lane that this one takes in, directly or by others."""
+    found: set[str] = set()
+    waiting = [lane]
+    while waiting:
+        for step in waiting.pop().steps:
+            for tap in step.taps.values():
+                other = effect.lane(tap.lane)
+                if other is not None and other.id not in found:
+                    found.add(other.id)
+                    waiting.append(other)
+    return found
 
-    Only lanes further left are considered, so that nothing is guessed into a circle.
+
+def _guess_taps(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Tap]:
+    """Inputs for a new step: the incoming clip, and the nearest other lane, a matte for a matte.
+
+    Only lanes that do not take this one in are considered, so nothing is guessed into a circle.
     """
     index = [other.id for other in effect.lanes].index(lane.id)
-    before = [other for other in effect.lanes[:index] if other.steps]
+    free = [
+        other
+        for other in effect.lanes
+        if other.steps and other.id != lane.id and lane.id not in _reads(effect, other)
+    ]
+    # The output is what others go into, not what they are made of.
+    free = [other for other in free if other.id != effect.lanes[-1].id]
+    order = [other.id for other in effect.lanes]
+    before = sorted(free, key=lambda other: -abs(order.index(other.id) - index))
     taps: dict[str, Tap] = {}
     for tap in kind.taps:
         if tap.optional:
@@ -359,7 +382,20 @@ def _add_step(effect: Effect, edit: AddStep) -> tuple[Effect, str]:
         taps=_guess_taps(effect, lane, kind),
     )
     steps = (*lane.steps[:at], step, *lane.steps[at:])
-    return _with_lane(effect, lane.model_copy(update={"steps": steps})), f"{kind.label} added"
+    name = lane.name
+    if not lane.steps and re.fullmatch(r"Lane( \d+)?", name):
+        # A lane without a name of its own is called after what it starts with.
+        taken = {other.name for other in effect.lanes}
+        name = next(n for n in _numbered(kind.label) if n not in taken)
+    changed = lane.model_copy(update={"steps": steps, "name": name})
+    return _with_lane(effect, changed), f"{kind.label} added"
+
+
+def _numbered(name: str) -> Iterator[str]:
+    """A name, and then it with 2, 3, … after it."""
+    yield name
+    for number in count(2):
+        yield f"{name} {number}"
 
 
 def _move_step(effect: Effect, edit: MoveStep) -> tuple[Effect, str]:
