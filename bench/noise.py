@@ -7,7 +7,7 @@ from fractions import Fraction
 import av
 import av.filter
 import numpy as np
-import pyfastnoiselite.pyfastnoiselite as fast
+import pyfastnoiselite.pyfastnoiselite as lite
 
 from pale_static.core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
 from pale_static.core.engine.plan import make_plan
@@ -69,9 +69,9 @@ def gradient_noise() -> list[Row]:
     def ours() -> object:
         return kernel.octaves(FULL.height, FULL.width, place, sums, 1)
 
-    library = fast.FastNoiseLite(1)
-    library.noise_type = fast.NoiseType.NoiseType_Perlin
-    library.fractal_type = fast.FractalType.FractalType_FBm
+    library = lite.FastNoiseLite(1)
+    library.noise_type = lite.NoiseType.NoiseType_Perlin
+    library.fractal_type = lite.FractalType.FractalType_FBm
     library.fractal_octaves, library.frequency = 4, 1.0
     y, x = np.mgrid[0 : FULL.height, 0 : FULL.width]
     scale = 8 / FULL.height

@@ -118,7 +118,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Make an edit. */
-        post: operations["edit_effect"];
+        post: operations["change_effect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2552,7 +2552,7 @@ export interface operations {
             };
         };
     };
-    edit_effect: {
+    change_effect: {
         parameters: {
             query?: never;
             header?: never;

@@ -344,7 +344,7 @@ def restore_effect(number: int) -> DraftCards:
 
 
 @endpoint(views, "POST", "/effects/<int:number>/edits", body=EditBody, answer=DraftView)
-def edit_effect(number: int, body: EditBody) -> DraftView:
+def change_effect(number: int, body: EditBody) -> DraftView:
     """Make an edit."""
     db = studio().library.db
     draft = drafts.get(db, "effect", number)

@@ -41,7 +41,7 @@ def _ends(values: Mapping[str, Any]) -> set[str]:
     label="Luma wipe",
     family="Combine",
     sentence="A matte decides when each pixel changes over, dark first.",
-    words=("transition", "reveal", "gradient wipe", "burn", "dissolve"),
+    words=("transition", "reveal", "burn", "dissolve"),
     main="picture",
     taps=(INCOMING, TapKind("matte", "matte", "Dark places change first, bright ones last.")),
     params=(

@@ -1,0 +1,192 @@
+"""Values, inputs and controls: setting, linking, exposing, sealing."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..document import Control, Effect, Step
+from ..faults import Clash, Fault, Missing
+from ..params import EaseCurve, Number, Param
+from ..steps import MIX, step_kind
+from ..timing import FrameRate, Moment
+from ..values import Formula, Keys, Link, read_value, value_of_link
+from .models import Expose, RemoveControl, SetControl, SetTap, SetValue
+from .places import lane_of, slug_of, step_of, title_of, with_step
+
+
+def _param(step: Step, name: str) -> Param:
+    param = MIX if name == "mix" else step_kind(step.kind).get(name)
+    if param is None:
+        raise Missing(f"{title_of(step)} has no value “{name}”.", name)
+    return param
+
+
+def _current(step: Step, param: Param) -> Any:
+    return step.mix if param is MIX else step.values.get(param.name, param.default)
+
+
+def _put(step: Step, param: Param, value: Any) -> Step:
+    if param is MIX:
+        return step.model_copy(update={"mix": 1.0 if value is None else value})
+    values = {name: old for name, old in step.values.items() if name != param.name}
+    if value is not None:
+        values[param.name] = value
+    return step.model_copy(update={"values": values})
+
+
+def words_of(value: Any) -> str:
+    """A value as History says it."""
+    if isinstance(value, Keys):
+        return f"{len(value.keys)} key{'s' if len(value.keys) > 1 else ''}"
+    if isinstance(value, Link):
+        return f"control {value.control}"
+    if isinstance(value, Formula):
+        return f"ƒ {value.formula[:40]}"
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    if isinstance(value, (int, float)):
+        return f"{value:.4g}"
+    if isinstance(value, (list, tuple)):
+        return ", ".join(words_of(part) for part in value)
+    return str(value)[:40]
+
+
+def set_value(effect: Effect, edit: SetValue) -> tuple[Effect, str]:
+    """With another value, or the default."""
+    step = step_of(effect, edit.lane, edit.step)
+    param = _param(step, edit.value_name)
+    value = read_value(edit.value)
+    before = words_of(_current(step, param))
+    changed = with_step(effect, edit.lane, _put(step, param, value))
+    after = "default" if value is None else words_of(value)
+    return changed, f"{title_of(step)}: {param.title} {before} → {after}"
+
+
+def set_tap(effect: Effect, edit: SetTap) -> tuple[Effect, str]:
+    """With another input, or without it."""
+    step = step_of(effect, edit.lane, edit.step)
+    if step_kind(step.kind).tap(edit.tap_name) is None:
+        raise Missing(f"{title_of(step)} has no input “{edit.tap_name}”.", edit.tap_name)
+    taps = {name: tap for name, tap in step.taps.items() if name != edit.tap_name}
+    said = "nothing"
+    if edit.tap is not None:
+        taps[edit.tap_name] = edit.tap
+        said = lane_of(effect, edit.tap.lane).name
+    changed = with_step(effect, edit.lane, step.model_copy(update={"taps": taps}))
+    return changed, f"{title_of(step)}: {edit.tap_name} from {said}"
+
+
+def expose(effect: Effect, edit: Expose) -> tuple[Effect, str]:
+    """With a control for a value, which it then drives."""
+    step = step_of(effect, edit.lane, edit.step)
+    param = _param(step, edit.value_name)
+    value = _current(step, param)
+    label = edit.label or param.title[:1].upper() + param.title[1:]
+    slug = slug_of(label, [control.slug for control in effect.controls])
+    if isinstance(value, Link):
+        raise Clash(f"{title_of(step)}: {param.title} is exposed already.", edit.value_name)
+    if isinstance(value, Formula):
+        raise Fault(
+            f"{title_of(step)}: {param.title} follows a formula. Expose a value that the formula "
+            "reads, or let it read a control.",
+            edit.value_name,
+        )
+    if param.type in ("slot", "asset", "stops"):
+        raise Fault(f"{title_of(step)}: {param.title} cannot be exposed.", edit.value_name)
+    if isinstance(value, Keys):
+        ends = value.keys
+        whole = [(key.anchor, key.time) for key in ends] == [("share", 0), ("share", 1)]
+        if not whole or not isinstance(param, Number):
+            raise Fault(
+                f"{title_of(step)}: {param.title} moves through keys of its own. Only a move "
+                "from the start to the end, with two keys, becomes a control: its curve.",
+                edit.value_name,
+            )
+        ease = ends[0].ease
+        plain = ease if isinstance(ease, str) else ease.model_dump(mode="json")
+        label = edit.label or "Curve"
+        slug = slug_of(label, [control.slug for control in effect.controls])
+        control = Control(slug=slug, label=label, type="ease", default=plain, help=param.help)
+        link = Link(control=slug, range=(ends[0].value, ends[1].value))
+    else:
+        control = _control_for(param, slug, label, value)
+        link = Link(control=slug)
+    changed = with_step(effect, edit.lane, _put(step, param, link))
+    changed = changed.model_copy(update={"controls": (*effect.controls, control)})
+    return changed, f"{label} exposed"
+
+
+def _control_for(param: Param, slug: str, label: str, value: Any) -> Control:
+    kind: str = "whole" if getattr(param, "whole", False) else param.type
+    more: dict[str, Any] = {}
+    if isinstance(param, Number):
+        low, high = param.allowed
+        more = {"slider": param.slider, "unit": param.unit}
+        if low > float("-inf") and high < float("inf"):
+            more["allowed"] = param.allowed
+        if param.name == "seed":
+            kind = "seed"
+    elif param.type == "choice":
+        more = {"options": param.describe()["options"]}
+    return Control.model_validate(
+        {"slug": slug, "label": label, "type": kind, "default": value, "help": param.help} | more
+    )
+
+
+def set_control(effect: Effect, edit: SetControl) -> tuple[Effect, str]:
+    """With a control changed, or moved on the faceplate."""
+    control = effect.control(edit.slug)
+    if control is None:
+        raise Missing(f"There is no control “{edit.slug}” any more.", edit.slug)
+    update = edit.model_dump(exclude={"do", "slug", "at"}, exclude_none=True)
+    new = Control.model_validate(control.model_dump() | update)
+    controls = [new if old.slug == edit.slug else old for old in effect.controls]
+    if edit.at is not None:
+        controls.remove(new)
+        controls.insert(min(max(edit.at, 0), len(controls)), new)
+    what = ", ".join(update) or "place"
+    return (
+        effect.model_copy(update={"controls": tuple(controls)}),
+        f"Control {control.label}: {what} changed",
+    )
+
+
+def drives(effect: Effect, slug: str) -> list[tuple[str, str, str]]:
+    """Lane, step and name of every value a control drives."""
+    return [
+        (lane.id, step.id, name)
+        for lane in effect.lanes
+        for step in lane.steps
+        for name, value in [("mix", step.mix), *step.values.items()]
+        if isinstance(value, Link) and value.control == slug
+    ]
+
+
+def remove_control(effect: Effect, edit: RemoveControl) -> tuple[Effect, str]:
+    """Without a control; what it drove keeps its value."""
+    control = effect.control(edit.slug)
+    if control is None:
+        raise Missing(f"There is no control “{edit.slug}” any more.", edit.slug)
+    known = control.param()
+    setting = known.check(control.default, control.label)
+    start = Moment(0, 1, FrameRate.of(25))
+    changed = effect
+    for lane, identifier, name in drives(effect, edit.slug):
+        step = step_of(changed, lane, identifier)
+        param = _param(step, name)
+        link = _current(step, param)
+        if isinstance(known, EaseCurve):
+            low, high = link.range or (0.0, 1.0)
+            value: Any = Keys.model_validate(
+                {
+                    "keys": [
+                        {"time": 0, "value": low, "ease": control.default},
+                        {"time": 1, "value": high},
+                    ]
+                }
+            )
+        else:
+            value = value_of_link(link, known, setting, param, start)
+        changed = with_step(changed, lane, _put(step, param, value))
+    controls = tuple(old for old in effect.controls if old.slug != edit.slug)
+    return changed.model_copy(update={"controls": controls}), f"{control.label} sealed"
