@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import contextlib
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from pale_static.core import Effect, Engine, Fault, Size
+from pale_static.core import Effect, Engine, Fault, Size, read_effect
 from pale_static.core.checking import findings
 from pale_static.core.edits import Edit, apply, drives, new_effect
 from pale_static.core.faults import Clash, Missing
@@ -187,3 +190,56 @@ def test_an_update_says_what_changed_and_keeps_what_was_set() -> None:
     assert any("starts at 0.3" in one for one in said)
     assert faceplate_changes(new, old)[-1] == "Drops “Rim width”."
     assert kept_settings(old, {"softness": 0.2, "rim-width": 0.1}) == {"softness": 0.2}
+
+
+def test_an_edit_that_no_document_takes_is_refused_in_words() -> None:
+    effect = built()
+    with pytest.raises(Fault, match=r"seconds: it has to be more than 0\. It got −1"):
+        do(effect, do="set-head", seconds=-1)
+    with pytest.raises(Fault, match="not valid at"):
+        do(
+            effect,
+            do="set-value",
+            lane="fray",
+            step="noise",
+            value_name="cells",
+            value={"keys": []},
+        )
+    with pytest.raises(Fault, match="does not know"):
+        do(effect, do="set-value", lane="fray", step="noise", value_name="cells",
+           value={"control": "x", "shine": 1})  # fmt: skip
+
+
+EDITS = st.lists(
+    st.one_of(
+        st.builds(lambda kind, lane: {"do": "add-step", "lane": lane, "kind": kind},
+                  st.sampled_from(["noise", "ramp", "levels", "blur", "blend", "luma-wipe", "choose", "channel"]),
+                  st.sampled_from(["from", "lane", "lane-2", "out"])),
+        st.just({"do": "add-lane"}),
+        st.builds(lambda lane: {"do": "remove-lane", "lane": lane}, st.sampled_from(["to", "lane", "out"])),
+        st.builds(lambda a, b, at: {"do": "move-step", "lane": a, "step": "levels", "to": b, "at": at},
+                  st.sampled_from(["lane", "out"]), st.sampled_from(["lane", "lane-2"]), st.integers(0, 3)),
+        st.builds(lambda lane, step: {"do": "remove-step", "lane": lane, "step": step},
+                  st.sampled_from(["lane", "out"]), st.sampled_from(["noise", "continue-from", "blend"])),
+        st.builds(lambda v: {"do": "set-value", "lane": "out", "step": "luma-wipe", "value_name": "softness", "value": v},
+                  st.sampled_from([0, 0.5, 9, "x", None, {"keys": [{"time": 0, "value": 1}]}, {"formula": "progress"}])),
+        st.just({"do": "expose", "lane": "out", "step": "luma-wipe", "value_name": "softness"}),
+        st.just({"do": "remove-control", "slug": "softness"}),
+        st.builds(lambda to: {"do": "set-tap", "lane": "lane", "step": "blend", "tap_name": "over", "tap": {"lane": to}},
+                  st.sampled_from(["out", "lane", "lane-2", "to"])),
+    ),
+    max_size=14,
+)  # fmt: skip
+
+
+@given(EDITS)
+def test_whatever_is_done_the_document_stays_one_that_reads_back(
+    changes: list[dict[str, Any]],
+) -> None:
+    effect = new_effect("transition", "Any")
+    for change in changes:
+        with contextlib.suppress(Fault):
+            effect = do(effect, **change)
+        assert read_effect(effect.to_json()) == effect
+    if not findings(effect):
+        assert Engine(1 << 20).evaluate(effect, at(7), Size(8, 8)).picture.shape == (8, 8, 4)

@@ -126,5 +126,5 @@ def test_placing_a_macro_replaces_the_one_on_that_cut() -> None:
 
 def test_the_rate_is_kept_exact_and_nonsense_is_refused() -> None:
     assert do(reel(), do="set-reel", rate="29.97").rate == "30000/1001"
-    with pytest.raises(ValueError, match="frame rate"):
+    with pytest.raises(Fault, match="frame rate"):
         do(reel(), do="set-reel", rate="fast")

@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from .document import Effect, Step
 from .faults import Fault, Missing
 from .formula import parse
-from .params import Number, Param
+from .params import Number, Param, tidy
 from .steps import MIX, step_kind
 from .values import Formula, Keys, Link
 
@@ -56,6 +56,14 @@ def read_effect(raw: str | bytes | Mapping[str, Any]) -> Effect:
     return effect
 
 
+_LIMITS = {
+    "greater_than_equal": ("at least", "ge"),
+    "greater_than": ("more than", "gt"),
+    "less_than_equal": ("at most", "le"),
+    "less_than": ("less than", "lt"),
+}
+
+
 def model_fault(what: str, fault: ValidationError) -> Fault:
     """The first thing a model found wrong, as a sentence with its place."""
     first = fault.errors()[0]
@@ -65,6 +73,11 @@ def model_fault(what: str, fault: ValidationError) -> Fault:
         reason = f"it has a field “{first['loc'][-1]}”, which it does not know"
     elif kind == "missing":
         reason = f"the field “{first['loc'][-1]}” is missing"
+    elif kind in _LIMITS:
+        words, name = _LIMITS[kind]
+        given = first["input"]
+        got = f". It got {tidy(given)}" if isinstance(given, (int, float)) else ""
+        reason = f"it has to be {words} {tidy(first['ctx'][name])}{got}"
     else:
         reason = f"{said[0].lower()}{said[1:]}"
     return Fault(f"The {what} is not valid at {place}: {reason}.", place)

@@ -9,8 +9,9 @@ from itertools import pairwise
 from math import floor
 from typing import Annotated, Any, Literal, Union
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
+from .checking import model_fault
 from .document import Identifier, Name
 from .edits import slug_of
 from .faults import Fault, Missing, OutOfRange
@@ -299,7 +300,10 @@ ReelEdit = Annotated[
 
 def apply_reel(reel: Reel, edit: ReelEdit) -> tuple[Reel, str]:
     """The reel after an edit, and the edit in words; the reel given is untouched."""
-    changed, words = _DO[edit.do](reel, edit)
+    try:
+        changed, words = _DO[edit.do](reel, edit)
+    except ValidationError as fault:
+        raise model_fault("edit", fault) from None
     return check_reel(changed), words
 
 

@@ -84,14 +84,11 @@ def unpack(library: Library, engine: Engine, data: bytes, name: str) -> tuple[Sh
     macro = package.macro
     library.bring_in_assets(package)
     there = {shelved.slug: shelved for shelved in macros.listed(library.db)}
-    slug = slug_of(macro.effect.name, ())
-    while slug in there:
-        known = there[slug]
-        if macro.version not in known.versions:
-            break
-        old = macros.version(library.db, slug, macro.version)
-        if without_stand_ins(old.effect) == macro.effect:
+    for known in there.values():
+        if macro.version in known.versions and _same(library, known, macro):
             return known, f"{macro.effect.name}, version {macro.version}, is on the shelf already."
+    slug = slug_of(macro.effect.name, ())
+    if slug in there and macro.version in there[slug].versions:
         slug = slug_of(macro.effect.name, there)
     shown = package.preview or preview(engine, macro.effect, library.materials_for(macro.effect))
     shelved = macros.shelve(library.db, slug, macro, shown)
@@ -100,6 +97,12 @@ def unpack(library: Library, engine: Engine, data: bytes, name: str) -> tuple[Sh
         f"{macro.effect.name}, version {macro.version}, is on the shelf: a {macro.effect.kind} "
         f"with {controls} control{'s' if controls != 1 else ''}."
     )
+
+
+def _same(library: Library, known: Shelved, macro: Macro) -> bool:
+    """Whether a macro on the shelf has this very version."""
+    there = macros.version(library.db, known.slug, macro.version)
+    return without_stand_ins(there.effect) == macro.effect
 
 
 def copy_for_bench(library: Library, slug: str, number: int) -> Draft:

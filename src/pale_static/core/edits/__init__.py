@@ -7,7 +7,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from ..checking import require
+from pydantic import ValidationError
+
+from ..checking import model_fault, require
 from ..document import Effect
 from . import structure, values
 from .models import Edit, SetValue
@@ -25,7 +27,10 @@ def apply(effect: Effect, edit: Edit) -> tuple[Effect, str]:
         Where the edit names something that is not there, or would leave a document that is
         wrong; the effect given is untouched.
     """
-    changed, words = _DO[edit.do](effect, edit)
+    try:
+        changed, words = _DO[edit.do](effect, edit)
+    except ValidationError as fault:
+        raise model_fault("effect", fault) from None
     return require(changed), words
 
 

@@ -1,0 +1,194 @@
+"""What a library's effects and edits show, and what is said before a render."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from pale_static.core import Engine, Fault, FrameRate, Size, read_effect
+from pale_static.core.picture import fit
+from pale_static.core.reel import Reel, ShowJoin, shown
+from pale_static.demo.content import ember_fray
+from pale_static.jobs.preflight import preflight
+from pale_static.jobs.publishing import copy_for_bench, packed, publish_draft, unpack
+from pale_static.jobs.screening import audition, lasts, reel_plan
+from pale_static.media.packages import read_package
+from pale_static.media.stills import encode_png
+from pale_static.store import Library, drafts, macros, materials
+
+from ..conftest import write_clip
+
+SIZE = Size(160, 90)
+
+
+@pytest.fixture
+def stocked(library: Library, tmp_path: Path) -> Library:
+    """Two clips, a still, and Ember Fray on the shelf."""
+    for name, hue in (("one", 0), ("two", 2)):
+        with write_clip(tmp_path / f"{name}.mp4", frames=40, hue=hue).open("rb") as file:
+            library.bring_in(file, f"{name}.mp4")
+    card = tmp_path / "card.png"
+    card.write_bytes(encode_png(np.full((90, 160, 3), 120, np.uint8)))
+    with card.open("rb") as file:
+        library.bring_in(file, "card.png")
+    effect = read_effect(ember_fray())
+    draft = drafts.start(library.db, "effect", effect.to_json(), "Begun")
+    publish_draft(library, Engine(), draft, effect, author="Maker")
+    return library
+
+
+def edit(library: Library, **more: Any) -> Reel:
+    ids = {one.name: one.id for one in materials.listed(library.db)}
+    return Reel.model_validate(
+        {
+            "name": "Cut", "width": 160, "height": 90,
+            "shots": [
+                {"id": "a", "material": ids["one"], "name": "One", "start": 4, "length": 26},
+                {"id": "b", "material": ids["two"], "name": "Two", "start": 8, "length": 26},
+                {"id": "c", "material": ids["card"], "name": "Card", "length": 10},
+            ],
+            "joins": [{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": 10}],
+        }
+        | more
+    )  # fmt: skip
+
+
+def test_every_frame_outside_joins_is_its_shots_frame(stocked: Library) -> None:
+    reel, engine = edit(stocked), Engine()
+    for frame in (0, 7, 20, 31, 51, 55, 61):
+        show = shown(reel, frame)
+        assert not isinstance(show, ShowJoin)
+        clip = stocked.footage(show.shot.material)
+        index = 0 if clip.rate is None else int(show.seconds * 25)
+        expected = fit(clip.pixels(index), SIZE, "cover")
+        assert (engine.compute(reel_plan(stocked, reel, frame, SIZE)).picture == expected).all()
+
+
+def test_a_join_begins_and_ends_on_the_running_shots(stocked: Library) -> None:
+    reel, engine = edit(stocked), Engine()
+    first, last = 21, 30
+    one, two = (stocked.footage(reel.shots[k].material) for k in (0, 1))
+    at_first = engine.compute(reel_plan(stocked, reel, first, SIZE)).picture
+    assert (at_first == fit(one.pixels(4 + first), SIZE, "cover")).all()
+    at_last = engine.compute(reel_plan(stocked, reel, last, SIZE)).picture
+    assert (at_last == fit(two.pixels(8 + last - 26), SIZE, "cover")).all()
+    middle = engine.compute(reel_plan(stocked, reel, 26, SIZE)).picture
+    assert np.abs(middle - at_first).max() > 0.1
+
+
+def test_a_shot_shown_whole_stays_so_within_its_join(stocked: Library) -> None:
+    reel = edit(stocked, width=90, height=160)
+    shots = tuple(shot.model_copy(update={"fit": "contain"}) for shot in reel.shots)
+    reel = reel.model_copy(update={"shots": shots})
+    tall = Size(90, 160)
+    before = Engine().compute(reel_plan(stocked, reel, 20, tall)).picture
+    within = Engine().compute(reel_plan(stocked, reel, 21, tall)).picture
+    assert (before[..., 3] == within[..., 3]).all()
+    assert before[0, 0, 3] == 0
+
+
+def test_footage_at_another_rate_keeps_its_speed(library: Library, tmp_path: Path) -> None:
+    with write_clip(tmp_path / "slow.mp4", frames=20, rate="10").open("rb") as file:
+        slow = library.bring_in(file, "slow.mp4")
+    reel = Reel.model_validate(
+        {"name": "R", "width": 160, "height": 90, "rate": "25",
+         "shots": [{"id": "a", "material": slow.id, "name": "A", "length": 50}]}
+    )  # fmt: skip
+    assert lasts(library, reel) == {slow.id: 50}
+    engine, clip = Engine(), library.footage(slow.id)
+    for frame in (0, 2, 3, 24, 25, 49):
+        expected = fit(clip.pixels(int(Fraction(frame, 25) * 10)), SIZE, "cover")
+        assert (engine.compute(reel_plan(library, reel, frame, SIZE)).picture == expected).all()
+
+
+def test_an_audition_is_what_placing_the_macro_would_show(stocked: Library) -> None:
+    reel = edit(stocked)
+    tried = audition(reel, "a", "ember-fray", 1, 10)
+    placed = shown(reel, 21)
+    assert isinstance(placed, ShowJoin)
+    assert (tried.left_start, tried.right_start) == (placed.left_start, placed.right_start)
+    assert audition(reel, "a", "ember-fray", 1, 9999).join.length == 52
+    with pytest.raises(Fault, match="no cut after it"):
+        audition(reel, "c", "ember-fray", 1, 10)
+
+
+def test_preflight_names_every_mismatch_with_its_remedy(stocked: Library, tmp_path: Path) -> None:
+    assert preflight(stocked, edit(stocked), "mp4") == []
+    assert "empty" in preflight(stocked, edit(stocked, shots=[], joins=[]), "mp4")[0]
+    said = preflight(stocked, edit(stocked, width=161), "mp4")
+    assert "even width and height" in said[0]
+    assert not any(
+        "even width" in one for one in preflight(stocked, edit(stocked, width=161), "png")
+    )
+    with write_clip(tmp_path / "tall.mp4", size=Size(90, 160), rate="50").open("rb") as file:
+        tall = stocked.bring_in(file, "tall.mp4")
+    shots = [{"id": "t", "material": tall.id, "name": "Tall", "start": 4, "length": 30}]
+    said = preflight(stocked, edit(stocked, shots=shots, joins=[]), "mp4")
+    assert any("24 frames past the end" in one for one in said)
+    assert any("50 frames a second, the reel 25" in one for one in said)
+    assert any("another shape" in one for one in said)
+    long = [{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": 30}]
+    assert any(
+        "needs 15 frames after" in one
+        for one in preflight(stocked, edit(stocked, joins=long), "mp4")
+    )
+    held = [long[0] | {"hold": True}]
+    assert preflight(stocked, edit(stocked, joins=held), "mp4") == []
+    gone = [long[0] | {"macro": "gone", "length": 4}]
+    assert any(
+        "not on the shelf" in one for one in preflight(stocked, edit(stocked, joins=gone), "mp4")
+    )
+
+
+def test_a_join_short_of_handles_holds_the_edge_frame(stocked: Library) -> None:
+    reel = edit(
+        stocked, joins=[{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": 40}]
+    )
+    one = stocked.footage(reel.shots[0].material)
+    engine = Engine()
+    # Twenty frames beyond the cut are asked of One, which has ten: its last frame holds.
+    plan = reel_plan(stocked, reel, 6, SIZE)
+    assert (engine.compute(plan).picture == fit(one.pixels(10), SIZE, "cover")).all()
+    for frame in range(6, 46, 5):
+        assert np.isfinite(engine.compute(reel_plan(stocked, reel, frame, SIZE)).picture).all()
+
+
+def test_a_macro_travels_with_its_pictures(stocked: Library, tmp_path: Path) -> None:
+    ids = {one.name: one.id for one in materials.listed(stocked.db)}
+    plain = ember_fray(ids["one"], ids["two"])
+    still = {"id": "still", "kind": "still", "values": {"asset": ids["card"]}}
+    plain["lanes"].insert(2, {"id": "card", "name": "Card", "steps": [still]})
+    effect = read_effect(plain | {"name": "With a card"})
+    draft = drafts.start(stocked.db, "effect", effect.to_json(), "Begun")
+    publish_draft(stocked, Engine(), draft, effect)
+    data = packed(stocked, "with-a-card", 1)
+    assert list(read_package(data).assets) == [f"{ids['card']}.png"]
+    other = Library(tmp_path / "other")
+    shelved, said = unpack(other, Engine(), data, "card.palemacro")
+    assert "With a card, version 1, is on the shelf" in said
+    assert [one.id for one in materials.listed(other.db)] == [ids["card"]]
+    assert all(slot.stand_in is None for slot in shelved.newest.effect.slots)
+    assert macros.preview(other.db, shelved.slug, 1)
+
+
+def test_another_macro_of_the_same_name_comes_in_beside_it(stocked: Library) -> None:
+    other = read_effect(ember_fray() | {"sentence": "Another one."})
+    draft = drafts.start(stocked.db, "effect", other.to_json(), "Begun")
+    mine = publish_draft(stocked, Engine(), draft, other)
+    assert mine.slug == "ember-fray-2"
+    data = packed(stocked, "ember-fray-2", 1)
+    again, said = unpack(stocked, Engine(), data, "x.palemacro")
+    assert again.slug == "ember-fray-2"
+    assert "on the shelf already" in said
+    assert len(macros.listed(stocked.db)) == 2
+
+
+def test_opening_a_copy_twice_opens_the_same_draft(stocked: Library) -> None:
+    first = copy_for_bench(stocked, "ember-fray", 1)
+    assert copy_for_bench(stocked, "ember-fray", 1).id == first.id
+    assert first.macro == "ember-fray"
+    assert FrameRate.of(25).frames(first.head.document.get("seconds", 2.0)) == 50
