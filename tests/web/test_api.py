@@ -77,6 +77,8 @@ def test_the_types_of_the_front_end_are_not_stale(tmp_path: Path) -> None:
         ({"Host": "localhost:9999"}, 200),
         ({"Host": "[::1]:8710"}, 200),
         ({"Host": "evil.example"}, 403),
+        ({"Host": "[::1"}, 403),
+        ({"Host": ""}, 403),
         ({"Host": "127.0.0.1.evil.example"}, 403),
         ({"Host": "127.0.0.1:8710", "Origin": "http://evil.example"}, 403),
         ({"Host": "127.0.0.1:8710", "Origin": "http://127.0.0.1:8710"}, 200),

@@ -46,7 +46,7 @@ def create_app(
 
     @app.before_request
     def at_the_door() -> Response | None:
-        if urlsplit(f"//{request.host}").hostname not in allowed:
+        if _hostname(request.host) not in allowed:
             return problem(403, "This address is not one that Pale Static serves.")
         origin = request.headers.get("Origin")
         if origin is not None and origin != "null" and urlsplit(origin).netloc != request.host:
@@ -112,6 +112,14 @@ def create_app(
         return send_from_directory(APP, "index.html")
 
     return app
+
+
+def _hostname(host: str) -> str | None:
+    """The name in a Host header, without its port; None for what is no host."""
+    try:
+        return urlsplit(f"//{host}").hostname
+    except ValueError:
+        return None
 
 
 def problem(status: int, detail: str, where: str | None = None) -> Response:

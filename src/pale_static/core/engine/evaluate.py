@@ -178,9 +178,8 @@ class Engine:
                 if other is None:
                     mine = self._under_way[node.key] = Event()
                     break
+            # Look again then: it is there, or was too large to keep, or failed.
             other.wait()
-            if self.cache.get(node.key) is None and self.cache.limit < 1 << 16:
-                return self._run(node, have, plan)
         try:
             plane, ms = self._run(node, have, plan)
             self.cache.put(node.key, plane)
