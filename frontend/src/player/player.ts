@@ -1,8 +1,13 @@
 /** Plays frames from the server: fetched ahead of the playhead, kept, drawn in rhythm. */
 
 const AHEAD = 30;
-const AT_ONCE = 3;
+const AT_ONCE = 2;
 const MOST_KEPT = 400;
+/** Frames to have before playing starts, and the most milliseconds to wait for them. */
+const START_WITH = 8;
+const START_AFTER = 1200;
+/** A frame that is late already is not asked for; one this far ahead is. */
+const SKIP = 4;
 
 export interface PlayerState {
   playing: boolean;
@@ -32,6 +37,7 @@ export class Player {
   private speed = 1;
   private at = 0;
   private began = 0;
+  private asked = 0;
   private from = 0;
   private drawn: number[] = [];
 
@@ -42,6 +48,7 @@ export class Player {
     this.from = frame;
     this.at = frame;
     this.began = 0;
+    this.asked = performance.now();
     this.drawn = [];
     cancelAnimationFrame(this.timer);
     this.timer = requestAnimationFrame(this.tick);
@@ -69,8 +76,10 @@ export class Player {
     const length = options.end - options.first;
     this.fetchAhead(options, length);
     if (!this.began) {
-      // Wait for the first frame, so that playing starts in rhythm.
-      if (!this.kept.has(options.urlOf(this.from))) {
+      // Wait for the first few frames, so that playing starts in rhythm and stays ahead.
+      const first = this.kept.has(options.urlOf(this.from));
+      const enough = this.readyFrom(options, length) >= Math.min(START_WITH, length);
+      if (!first || (!enough && now - this.asked < START_AFTER)) {
         this.timer = requestAnimationFrame(this.tick);
         return;
       }
@@ -114,15 +123,30 @@ export class Player {
     options.onState({ playing, rate, ready });
   }
 
+  /** The frame so many on from where it plays; null past an end that is not looped. */
+  private frameAhead(options: Options, length: number, ahead: number): number | null {
+    const frame = this.at + ahead * Math.sign(this.speed);
+    if (frame < options.end && frame >= options.first) return frame;
+    if (!options.loop) return null;
+    return ((((frame - options.first) % length) + length) % length) + options.first;
+  }
+
+  /** How many frames in a row are in memory, from where it plays. */
+  private readyFrom(options: Options, length: number): number {
+    for (let ahead = 0; ahead < Math.min(START_WITH, length); ahead += 1) {
+      const frame = this.frameAhead(options, length, ahead);
+      if (frame === null) return START_WITH;
+      if (!this.kept.has(options.urlOf(frame))) return ahead;
+    }
+    return START_WITH;
+  }
+
   private fetchAhead(options: Options, length: number): void {
-    const way = Math.sign(this.speed);
-    for (let ahead = 0; ahead < Math.min(AHEAD, length); ahead += 1) {
+    const late = this.began > 0 && !this.kept.has(options.urlOf(this.at));
+    for (let ahead = late ? SKIP : 0; ahead < Math.min(AHEAD, length); ahead += 1) {
       if (this.fetching.size >= AT_ONCE) return;
-      let frame = this.at + ahead * way;
-      if (frame >= options.end || frame < options.first) {
-        if (!options.loop) return;
-        frame = ((((frame - options.first) % length) + length) % length) + options.first;
-      }
+      const frame = this.frameAhead(options, length, ahead);
+      if (frame === null) return;
       const url = options.urlOf(frame);
       if (!this.kept.has(url) && !this.fetching.has(url)) void this.fetchOne(url, options);
     }

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from bisect import bisect_right
-from collections import OrderedDict
+from bisect import bisect_left, bisect_right
+from collections import OrderedDict, deque
 from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
@@ -22,6 +22,8 @@ from .facts import Facts
 
 CACHED_BYTES = 192 << 20
 """Decoded frames kept for each open file."""
+KEPT_BEHIND = 3
+"""Frames kept of those passed on the way to the one asked for."""
 
 
 def file_identity(path: Path) -> str:
@@ -164,6 +166,7 @@ class VideoFootage:
             # Reading on costs the frames between; seeking, those since the last key frame.
             key = bisect_right(self._keys, wanted)
             passed = at is not None and bisect_right(self._keys, self._pts[at]) == key
+            behind: deque[av.VideoFrame] = deque(maxlen=KEPT_BEHIND)
             if at is None or source <= at or not passed:
                 self._container.seek(wanted, stream=self._stream, backward=True)
                 self._frames = self._container.decode(self._stream)
@@ -172,12 +175,22 @@ class VideoFootage:
                     continue
                 if frame.pts >= wanted:
                     self._at = source
+                    for other in behind:
+                        self._keep_passed(other)
                     return frame
+                behind.append(frame)
         except (av.FFmpegError, OSError) as fault:
             self._at = None
             raise Unreadable(f"{self.name} is damaged at frame {source}.") from fault
         self._at = None
         raise Unreadable(f"{self.name} ends before frame {source}: the file is cut short.")
+
+    def _keep_passed(self, frame: av.VideoFrame) -> None:
+        """Keep a frame that was decoded on the way: players ask for neighbours out of order."""
+        assert frame.pts is not None
+        source = bisect_left(self._pts, frame.pts)
+        if source not in self._cache:
+            self._keep(source, self._pixels(frame))
 
     def _pixels(self, frame: av.VideoFrame) -> NDArray[Any]:
         alpha = any(part.is_alpha for part in frame.format.components)
