@@ -41,7 +41,7 @@ def test_known_css_values() -> None:
     [
         ("quad", 0.0625), ("cubic", 0.015625), ("quart", 0.00390625), ("quint", 0.0009765625),
         ("sine", 0.0761204675), ("expo", 0.0055242717), ("circ", 0.0317541634),
-        ("back", -0.0641365625), ("bounce", 0.02734375),
+        ("back", -0.0641365625), ("bounce", 0.02734375), ("elastic", -0.0055242717),
     ],
 )  # fmt: skip
 def test_families_going_in(family: Family, value: float) -> None:
