@@ -6,7 +6,6 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from ..core.document import Effect
-from ..core.engine import Engine, Evaluation
 from ..core.engine.plan import Place, Plan, make_plan
 from ..core.faults import OutOfRange
 from ..core.footage import Cut, Footage
@@ -15,8 +14,6 @@ from ..core.picture import Size
 from ..core.reel import Join, Reel, Shot, ShowJoin, frames_of, join_span, shown
 from ..core.timing import Moment
 from ..store import Library, macros
-
-Cancelled = Callable[[], bool]
 
 
 def effect_plan(
@@ -138,8 +135,3 @@ def audition(reel: Reel, left: str, macro: str, version: int, length: int) -> Sh
     )  # fmt: skip
     trial = reel.model_copy(update={"joins": (join,)})
     return shown(trial, join_span(trial, join).first)  # type: ignore[return-value]
-
-
-def compute(engine: Engine, plan: Plan, cancelled: Cancelled | None = None) -> Evaluation:
-    """The picture of a plan."""
-    return engine.compute(plan, cancelled)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 from pathlib import Path
 
-from ..core.faults import Missing, Unreadable
+from ..core.faults import Missing
 from ..core.footage import Footage
 from .facts import Facts, sniff
 from .stills import read_still
@@ -46,6 +46,3 @@ def shared_footage(path: Path, identity: str) -> Footage:
     if kind == "still":
         return read_still(path)[0]
     return VideoFootage(path, identity)
-
-
-__all__ = ["Unreadable", "inspect_file", "open_footage", "shared_footage"]

@@ -10,7 +10,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from ..core.checking import model_fault
 from ..core.faults import TooLarge, Unreadable
 from ..core.footage import Footage
 from ..core.macro import Macro, read_macro
@@ -134,6 +133,3 @@ def package_assets(package: Package, folder: Path) -> dict[str, Footage]:
         path.write_bytes(data)
         found[name] = read_still(path)[0]
     return found
-
-
-__all__ = ["Package", "model_fault", "package_assets", "read_package", "write_package"]

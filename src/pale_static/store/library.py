@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shutil
 from pathlib import Path
 from typing import BinaryIO
 
@@ -111,10 +110,6 @@ class Library:
 
         for name, data in package.assets.items():
             self.bring_in(BytesIO(data), name)
-
-    def free_bytes(self) -> int:
-        """Room left on the disk the library lies on."""
-        return shutil.disk_usage(self.folder).free
 
 
 def assets_of(effect: Effect) -> list[str]:
