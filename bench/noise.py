@@ -128,7 +128,7 @@ def noise_wipe() -> list[Row]:
         frame[0] += 1
         moment = Moment(100 + frame[0] % 300, 500, FrameRate.of(25))
         plan = make_plan(effect, moment, FULL, materials=clips)
-        return engine.compute(plan, eight=True).held
+        return engine.compute(plan, eight=True, passing=True).held
 
     frames = 40
     graphs: list[av.filter.Graph] = []

@@ -26,9 +26,10 @@ from .core.footage import Footage, Materials
 from .core.picture import Size, to_pixels
 from .core.steps import step_kinds
 from .core.timing import FrameRate, Moment
+from .jobs import crew
 from .media.opening import open_footage
 from .media.packages import package_assets, read_package
-from .media.sequences import open_writer
+from .media.sequences import Ready, open_writer, readier
 from .media.stills import encode_png, write_file
 
 say = Console(stderr=True, highlight=False)
@@ -281,27 +282,48 @@ def frame(at: str, stage: str | None, cost: bool, out: Path, **given: Any) -> No
     click.echo(f"{out}: frame {moment.frame} of {job.length}, {found.ms:.1f} ms")
 
 
+@dataclass(frozen=True)
+class FileFilm:
+    """All frames of an effect from a file, as ``render`` was asked for them."""
+
+    given: dict[str, Any]
+    out: Path
+
+    def maker(self) -> crew.Maker:
+        folder = tempfile.TemporaryDirectory()
+        job, engine = prepare(Path(folder.name), self.given), Engine(crew.CACHE_BYTES)
+        ready = readier(self.out)
+
+        def make(index: int) -> Ready:
+            assert folder  # unpacked pictures are there for as long as frames are made
+            found = engine.evaluate(
+                job.effect, Moment(index, job.length, job.rate), job.size,
+                settings=job.settings, materials=job.materials, passing=True,
+            )  # fmt: skip
+            return ready(found.picture)
+
+        return make
+
+
 @main.command()
 @taking
+@click.option("--workers", type=click.IntRange(1, 64), help="Processes; as many as cores.")
 @told
-def render(out: Path, **given: Any) -> None:
+def render(out: Path, workers: int | None, **given: Any) -> None:
     """All frames of an effect: out.mp4, or frames_%04d.png for 16-bit pictures."""
     with tempfile.TemporaryDirectory() as folder:
         job = prepare(Path(folder), given)
-        writer, engine = open_writer(out, job.size, job.rate), Engine()
-        try:
-            with Progress(console=say, transient=True) as bar:
-                for index in bar.track(range(job.length), description=job.effect.name):
-                    moment = Moment(index, job.length, job.rate)
-                    found = engine.evaluate(
-                        job.effect, moment, job.size,
-                        settings=job.settings, materials=job.materials,
-                    )  # fmt: skip
-                    writer.add(index, found.picture)
-            written = writer.finish()
-        except BaseException:
-            writer.abandon()
-            raise
+    writer, film = open_writer(out, job.size, job.rate), FileFilm(given, out)
+    count = crew.workers_for(job.length, workers)
+    try:
+        with Progress(console=say, transient=True) as bar:
+            made = crew.frames(film, range(job.length), count)
+            for index, ready in bar.track(made, job.length, description=job.effect.name):
+                writer.put(index, ready)
+        written = writer.finish()
+    except BaseException:
+        writer.abandon()
+        raise
     click.echo(f"{written[0]}: {job.length} frames, {job.size.width}×{job.size.height}")
 
 

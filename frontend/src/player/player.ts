@@ -1,5 +1,7 @@
 /** Plays frames from the server: fetched ahead of the playhead, kept, drawn in rhythm. */
 
+/** Says that the frame is one of a film: what lies between its steps need not be kept. */
+const PASSING = { "X-Passing": "1" };
 const AHEAD = 30;
 const AT_ONCE = 2;
 const MOST_KEPT = 400;
@@ -156,7 +158,7 @@ export class Player {
     const stop = new AbortController();
     this.fetching.set(url, stop);
     try {
-      const answer = await fetch(url, { signal: stop.signal });
+      const answer = await fetch(url, { signal: stop.signal, headers: PASSING });
       if (!answer.ok) throw new Error(((await answer.json()) as { detail: string }).detail);
       const picture = await createImageBitmap(await answer.blob());
       this.kept.set(url, picture);

@@ -32,7 +32,8 @@ def preview(engine: Engine, effect: Effect, materials: Materials, size: Size = P
     frames = []
     for k in range(PREVIEW_FRAMES):
         frame = round(k * (length - 1) / (PREVIEW_FRAMES - 1))
-        result = engine.evaluate(effect, Moment(frame, length, rate), size, materials=materials)
+        moment = Moment(frame, length, rate)
+        result = engine.evaluate(effect, moment, size, materials=materials, passing=True)
         frames.append(Image.fromarray(convert.show(result.picture)))
     out = io.BytesIO()
     hold = [400, *[max(20, round(effect.seconds * 1000 / PREVIEW_FRAMES))] * (len(frames) - 2), 600]

@@ -10,14 +10,16 @@ import os
 import sys
 import threading
 import time
+from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.engine import Engine
 from ..core.faults import Fault
 from ..core.reel import Reel, check_reel
-from ..media.sequences import PngSequence, open_writer
+from ..media.sequences import PngSequence, Ready, open_writer, readier
 from ..store import Library, drafts, renders
 from ..store.renders import Render
+from .crew import CACHE_BYTES, Maker, end_with, frames, workers_for
 from .screening import reel_plan
 
 IDLE = 0.25
@@ -37,20 +39,49 @@ def target(library: Library, render: Render) -> Path:
     return folder / "frame_%05d.png"
 
 
-def run(library: Library, engine: Engine, render: Render) -> None:
+@dataclass(frozen=True)
+class ReelFilm:
+    """The frames of a render, counted from its first."""
+
+    folder: Path
+    reel: int
+    revision: int
+    first: int
+    form: str
+
+    def maker(self) -> Maker:
+        library, engine = Library(self.folder), Engine(CACHE_BYTES)
+        reel = reel_of(library, self.reel, self.revision)
+        ready = readier(Path(f"frame.{self.form}"))
+
+        def make(index: int) -> Ready:
+            plan = reel_plan(library, reel, self.first + index, reel.size)
+            return ready(engine.compute(plan, passing=True).picture)
+
+        return make
+
+
+def reel_of(library: Library, reel: int, revision: int) -> Reel:
+    """A reel as it was when its render was asked for."""
+    document = drafts.revision(library.db, reel, revision).document
+    return check_reel(Reel.model_validate(document))
+
+
+def run(library: Library, render: Render) -> None:
     """Render to the end, or until it is cancelled; progress is noted as it goes."""
-    document = drafts.revision(library.db, render.reel, render.revision).document
-    reel = check_reel(Reel.model_validate(document))
+    reel = reel_of(library, render.reel, render.revision)
     path = target(library, render)
     writer = open_writer(path, reel.size, reel.frame_rate)
     began, told, made = time.monotonic(), 0.0, 0
+    film = ReelFilm(library.folder, render.reel, render.revision, render.first, render.form)
     try:
-        for index in range(render.total):
-            if isinstance(writer, PngSequence) and writer.path(index).exists():
-                writer.written.append(writer.path(index))  # whole from an earlier run
-                continue
-            plan = reel_plan(library, reel, render.first + index, reel.size)
-            writer.add(index, engine.compute(plan).picture)
+        missing = list(range(render.total))
+        if isinstance(writer, PngSequence):
+            whole = [index for index in missing if writer.path(index).exists()]
+            writer.written += [writer.path(index) for index in whole]  # from an earlier run
+            missing = sorted(set(missing) - set(whole))
+        for index, ready in frames(film, missing, workers_for(len(missing))):
+            writer.put(index, ready)
             made += 1
             now = time.monotonic()
             if now - told > TOLD_EVERY:
@@ -69,24 +100,17 @@ def run(library: Library, engine: Engine, render: Render) -> None:
     renders.end(library.db, render.id, "done", file=name)
 
 
-def _end_with(parent: int) -> None:
-    """A killed server cannot tell its worker; so the worker looks."""
-    while os.getppid() == parent:
-        time.sleep(IDLE)
-    os._exit(0)
-
-
 def serve(folder: Path, parent: int) -> None:
     """Take renders for as long as the parent process lives."""
-    threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
-    library, engine = Library(folder), Engine()
+    threading.Thread(target=end_with, args=(parent,), daemon=True).start()
+    library = Library(folder)
     while os.getppid() == parent:
         render = renders.take(library.db, os.getpid())
         if render is None:
             time.sleep(IDLE)
             continue
         try:
-            run(library, engine, render)
+            run(library, render)
         except Stopped:
             continue
         except Fault as fault:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
@@ -20,8 +21,14 @@ from .stills import encode_png, write_file
 _NUMBER = re.compile(r"%0?(\d*)d")
 
 
+Ready = Any
+"""A frame as its format takes it: encoded PNG, or the planes of a video frame."""
+
+
 class Writer(Protocol):
     """Takes frames in order; nothing stands under the final name before it is finished."""
+
+    def put(self, index: int, ready: Ready) -> None: ...
 
     def add(self, index: int, picture: Plane) -> None: ...
 
@@ -48,6 +55,26 @@ def open_writer(path: Path, size: Size, rate: FrameRate) -> Writer:
     )
 
 
+def ready_png(picture: Plane) -> bytes:
+    """A picture as a 16-bit PNG with alpha."""
+    return encode_png(to_pixels(picture, 16))
+
+
+def ready_video(picture: Plane) -> Ready:
+    """A picture as 4:2:0 planes, Rec. 709, video range: (3H/2, W) uint8.
+
+    Video has no alpha: clear areas are black, which is what the premultiplied picture shows.
+    """
+    frame = av.VideoFrame.from_ndarray(convert.show(picture, cell=0), "rgb24")
+    frame = frame.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
+    return frame.to_ndarray()
+
+
+def readier(path: Path) -> Callable[[Plane], Ready]:
+    """What makes a picture ready for a file of this name; it may run in another process."""
+    return ready_png if path.suffix == ".png" else ready_video
+
+
 class PngSequence:
     """16-bit PNGs with alpha, one a frame, numbered from 0."""
 
@@ -58,10 +85,13 @@ class PngSequence:
     def path(self, index: int) -> Path:
         return self.pattern.with_name(self.pattern.name % index)
 
-    def add(self, index: int, picture: Plane) -> None:
+    def put(self, index: int, ready: Ready) -> None:
         path = self.path(index)
-        write_file(path, encode_png(to_pixels(picture, 16)))
+        write_file(path, ready)
         self.written.append(path)
+
+    def add(self, index: int, picture: Plane) -> None:
+        self.put(index, ready_png(picture))
 
     def finish(self) -> list[Path]:
         return self.written
@@ -103,13 +133,14 @@ class VideoWriter:
         context.colorspace = context.color_primaries = context.color_trc = 1
         context.color_range = 1
 
-    def add(self, index: int, picture: Plane) -> None:
-        # Video has no alpha: clear areas are black, which is what the premultiplied picture shows.
-        rgb = convert.show(picture, cell=0)
-        frame = av.VideoFrame.from_ndarray(rgb, "rgb24")
-        frame = frame.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
+    def put(self, index: int, ready: Ready) -> None:
+        frame = av.VideoFrame.from_ndarray(ready, "yuv420p")
+        frame.colorspace, frame.color_range = 1, 1
         frame.pts = index
         self._mux(frame)
+
+    def add(self, index: int, picture: Plane) -> None:
+        self.put(index, ready_video(picture))
 
     def _mux(self, frame: av.VideoFrame | None) -> None:
         try:

@@ -65,6 +65,10 @@ class Shown:
                 self._bytes -= len(self._kept.popitem(last=False)[1])
 
 
+PASSING = "X-Passing"
+"""A request's header: the frame is one of a film that plays."""
+
+
 class Studio:
     """One library with one engine, for as long as the server runs."""
 
@@ -106,7 +110,9 @@ def picture_response(plan: Plan, form: str, stream: str = "", keep: bool = True)
     data, ms = desk.shown.get(tag), 0.0
     if data is None:
         try:
-            found = desk.engine.compute(plan, lost, eight=form == "jpg")
+            found = desk.engine.compute(
+                plan, lost, eight=form == "jpg", passing=PASSING in request.headers
+            )
         except Cancelled:
             return Response(status=204)
         if lost():

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from threading import Event, Lock
 from time import perf_counter
@@ -14,12 +14,10 @@ import numpy as np
 from ..document import Effect
 from ..faults import Cancelled, Fault, NoRoom
 from ..footage import Materials
-from ..kernels import mixing
-from ..picture import Channel, Eight, Plane, Size, as_matte, as_picture, is_matte
-from ..steps import Call, StepKind
-from ..steps.declare import Takes
+from ..picture import Eight, Plane, Size, as_picture
 from ..timing import Moment
 from .cache import Cache
+from .passes import Pass, call_of, group, run_pass, weighed
 from .plan import NO_MATERIALS, Node, Place, Plan, make_plan
 
 DEFAULT_CACHE = 1 << 30
@@ -66,22 +64,6 @@ class Evaluation:
         return sum(cost.ms for cost in self.costs)
 
 
-def _suited(
-    plane: Any,
-    kind: StepKind,
-    name: str,
-    takes: Takes,
-    channel: Channel = "luminance",
-    invert: bool = False,
-) -> Any:
-    """An input in the form that a step takes it in."""
-    if takes == "matte":
-        return as_matte(as_picture(plane) if plane.ndim == 3 else plane, channel, invert)
-    if plane.dtype == np.uint8:
-        return plane if name in kind.takes_eight else as_picture(plane)
-    return as_picture(plane) if takes == "picture" else plane
-
-
 class Engine:
     """Evaluates effects. One engine serves many threads and holds one cache.
 
@@ -107,6 +89,7 @@ class Engine:
         settings: Mapping[str, Any] | None = None,
         materials: Materials = NO_MATERIALS,
         cancelled: Callable[[], bool] | None = None,
+        passing: bool = False,
     ) -> Evaluation:
         """The effect's output, or one step's result, at a moment and a size.
 
@@ -121,15 +104,23 @@ class Engine:
             As soon as ``cancelled`` says so; nothing half-done is kept.
         """
         plan = make_plan(effect, moment, size, stage=stage, settings=settings, materials=materials)
-        return self.compute(plan, cancelled)
+        return self.compute(plan, cancelled, passing=passing)
 
     def compute(
-        self, plan: Plan, cancelled: Callable[[], bool] | None = None, eight: bool = False
+        self,
+        plan: Plan,
+        cancelled: Callable[[], bool] | None = None,
+        eight: bool = False,
+        passing: bool = False,
     ) -> Evaluation:
         """The result of a plan.
 
         With ``eight`` it is only looked at in 8 bits, and may be computed straight to them;
         it is then within one code value of the full result.
+
+        With ``passing`` the frame is one of a film that goes by: nobody looks at what lies
+        between its steps. Neighbours then run as one pass where their kinds allow it, and only
+        what an earlier frame has needed too is kept. The pixels are the same.
         """
         nodes = list(plan.nodes)
         last = nodes[-1]
@@ -150,49 +141,59 @@ class Engine:
             else:
                 wanted.add(index)
                 stack.extend(nodes[index].inputs)
+        passes: dict[int, Pass] = {}
+        if passing:
+            passes = group(nodes, wanted, lambda node: node.key in self._measured)
+        inside = {k for found in passes.values() for k in found.nodes[:-1]}
+        steps = [index for index in sorted(wanted) if index not in inside]
+        needs = {k: passes[k].inputs if k in passes else nodes[k].inputs for k in steps}
         uses: dict[int, int] = {}
-        for index in wanted:
-            for other in nodes[index].inputs:
+        for index in steps:
+            for other in needs[index]:
                 uses[other] = uses.get(other, 0) + 1
-        for index in sorted(wanted):
+        for index in steps:
             if cancelled and cancelled():
                 raise Cancelled
-            node = nodes[index]
-            plane, ms = self._once(node, have, plan)
+            work = _Work(nodes, index, passes.get(index), have, plan, passing)
+            plane, spent = self._once(work)
             have[index] = plane
-            costs.append(Cost(node.place, ms, plane.nbytes, False))
-            for other in node.inputs:
+            costs += work.costs(plane, spent)
+            for other in needs[index]:
                 uses[other] -= 1
                 if not uses[other]:
                     del have[other]
         return Evaluation(have[len(nodes) - 1], plan.key, tuple(costs))
 
-    def _once(self, node: Node, have: Mapping[int, Plane], plan: Plan) -> tuple[Plane, float]:
+    def _once(self, work: _Work) -> tuple[Plane, list[float]]:
         """Compute a node, unless another thread is at it: then wait for what that one finds."""
+        key = work.node.key
         while True:
             with self._lock:
-                found = self.cache.get(node.key)
+                found = self.cache.get(key)
                 if found is not None:
-                    return found, 0.0
-                other = self._under_way.get(node.key)
+                    return found, []
+                other = self._under_way.get(key)
                 if other is None:
-                    mine = self._under_way[node.key] = Event()
+                    mine = self._under_way[key] = Event()
                     break
             # Look again then: it is there, or was too large to keep, or failed.
             other.wait()
         try:
-            plane, ms = self._run(node, have, plan)
-            self.cache.put(node.key, plane)
-            self._note(node.key, ms)
-            return plane, ms
+            plane, spent = work.run()
+            if not work.passing or work.node.previous is not None or key in self._measured:
+                self.cache.put(key, plane)
+            plane.setflags(write=False)
+            self._note(work.keys, spent)
+            return plane, spent
         finally:
             with self._lock:
-                del self._under_way[node.key]
+                del self._under_way[key]
             mine.set()
 
-    def _note(self, key: bytes, ms: float) -> None:
+    def _note(self, keys: list[bytes], spent: list[float]) -> None:
         with self._lock:
-            self._measured[key] = ms
+            for key, ms in zip(keys, spent, strict=True):
+                self._measured[key] = ms
             while len(self._measured) > MOST_MEASURED:
                 self._measured.popitem(last=False)
 
@@ -206,39 +207,70 @@ class Engine:
                         found[node.place] = self._measured[key]
             return found
 
-    @staticmethod
-    def _run(node: Node, have: Mapping[int, Plane], plan: Plan) -> tuple[Plane, float]:
+
+@dataclass(frozen=True)
+class _Work:
+    """A node to compute, or a pass of several that ends with it."""
+
+    nodes: Sequence[Node]
+    index: int
+    joined: Pass | None
+    have: Mapping[int, Plane]
+    plan: Plan
+    passing: bool
+
+    @property
+    def node(self) -> Node:
+        return self.nodes[self.index]
+
+    @property
+    def members(self) -> tuple[int, ...]:
+        return (self.index,) if self.joined is None else self.joined.nodes
+
+    @property
+    def keys(self) -> list[bytes]:
+        return [self.nodes[k].key for k in self.members]
+
+    def costs(self, plane: Plane, spent: list[float]) -> list[Cost]:
+        """What each step took; only the last one's result takes room."""
+        times = spent or [0.0] * len(self.members)
+        return [
+            Cost(self.nodes[k].place, ms, plane.nbytes if k == self.index else 0, not spent)
+            for k, ms in zip(self.members, times, strict=True)
+        ]
+
+    def run(self) -> tuple[Plane, list[float]]:
+        """The result, and the milliseconds each of :attr:`members` took.
+
+        A fault inside a pass comes again step by step, where it says whose it is.
+        """
+        if self.joined is not None:
+            try:
+                return run_pass(self.joined, self.nodes, self.plan, self.have)
+            except (Fault, MemoryError):
+                return self._apart()
+        plane, ms = self._one(self.node, self.have)
+        return plane, [ms]
+
+    def _apart(self) -> tuple[Plane, list[float]]:
+        have, spent = dict(self.have), []
+        for k in self.members:
+            have[k], ms = self._one(self.nodes[k], have)
+            spent.append(ms)
+        return have[self.index], spent
+
+    def _one(self, node: Node, have: Mapping[int, Plane]) -> tuple[Plane, float]:
         start = perf_counter()
-        kind = node.kind
-        main = None if node.main is None else have[node.main]
-        given = None if main is None else _suited(main, kind, "main", kind.main or "either")
-        taps: dict[str, Any] = {}
-        for tap in node.taps:
-            takes = kind.tap(tap.name)
-            assert takes is not None
-            taps[tap.name] = _suited(
-                have[tap.node], kind, tap.name, takes.takes, tap.channel, tap.invert
-            )
-        call = Call(
-            node.values, plan.size, node.moment, taps=taps, input=given, eight=node.eight,
-            materials=plan.materials,
-        )  # fmt: skip
         try:
-            out = kind.compute(call)
-            if node.mix < 1 and main is not None:
-                if (
-                    is_matte(out) != is_matte(main)
-                    or out.dtype != main.dtype
-                    or out.dtype == np.uint8
-                ):
-                    out, main = as_picture(out), as_picture(main)
-                out = mixing.mix(main, out, node.mix)
+            out = node.kind.compute(call_of(node, self.plan.size, self.plan, have))
+            out = weighed(node, None if node.main is None else have[node.main], out)
         except Fault as fault:
             raise type(fault)(f"{node.who}: {fault.sentence}", ".".join(node.place)) from None
         except MemoryError:
+            size = self.plan.size
             raise NoRoom(
-                f"{node.who} needs more memory than there is at {plan.size.width}×"
-                f"{plan.size.height}. Choose a smaller size.",
+                f"{node.who} needs more memory than there is at {size.width}×{size.height}. "
+                "Choose a smaller size.",
                 ".".join(node.place),
             ) from None
         return out, (perf_counter() - start) * 1000

@@ -44,13 +44,15 @@ class Node:
     moment: Moment
     main: int | None
     taps: tuple[Input, ...]
+    previous: int | None = None
     eight: bool = False
 
     @property
     def inputs(self) -> list[int]:
         """Indices of the nodes this one takes in."""
-        main = [] if self.main is None else [self.main]
-        return main + [tap.node for tap in self.taps]
+        found = [] if self.main is None else [self.main]
+        found += [tap.node for tap in self.taps]
+        return found if self.previous is None else [*found, self.previous]
 
 
 @dataclass(frozen=True)
@@ -66,6 +68,9 @@ class Plan:
         """A content hash of the wanted picture."""
         return self.nodes[-1].key.hex()
 
+
+PREVIOUS = "previous frame"
+"""The input that is a step's own result one frame earlier."""
 
 _Ref = tuple[int, int, int]
 """Lane index, step index, frame."""
@@ -253,6 +258,8 @@ class _Planner(Resolver):
                     f"{self.where(ref)}.{tap_kind.name}",
                 )
             inputs.append((tap_kind.name, self.tapped(tap, frame, who), tap))
+        if kind.goes_on and kind.goes_on(Call(values, self.size, moment)):
+            inputs.append((PREVIOUS, (lane_index, step_index, frame - 1), None))
         return kind, values, mix, inputs, [other for _, other, _ in inputs]
 
     def tapped(self, tap: Tap, frame: int, who: str) -> _Ref:
@@ -287,9 +294,11 @@ class _Planner(Resolver):
             self.done[ref] = self.done[inputs[0][1]]
             return
         moment = self.moment.at(ref[2])
-        main, taps = None, []
+        main, taps, previous = None, [], None
         for name, other, tap in inputs:
-            if tap is None:
+            if name == PREVIOUS:
+                previous = self.done[other]
+            elif tap is None:
                 main = self.done[other]
             else:
                 taps.append(Input(name, self.done[other], tap.channel, tap.invert))
@@ -300,6 +309,7 @@ class _Planner(Resolver):
             kind.kind, sorted(values.items()), mix, reads, self.size.width, self.size.height,
             main is not None and self.nodes[main].key,
             [(tap.name, self.nodes[tap.node].key, tap.channel, tap.invert) for tap in taps],
+            previous is not None and self.nodes[previous].key,
         )  # fmt: skip
         key = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
         if key not in self.known:
@@ -307,7 +317,18 @@ class _Planner(Resolver):
             place = (self.effect.lanes[ref[0]].id, step.id)
             self.known[key] = len(self.nodes)
             self.nodes.append(
-                Node(key, place, self.who(ref), kind, values, mix, moment, main, tuple(taps))
+                Node(
+                    key,
+                    place,
+                    self.who(ref),
+                    kind,
+                    values,
+                    mix,
+                    moment,
+                    main,
+                    tuple(taps),
+                    previous,
+                )
             )
         self.done[ref] = self.known[key]
 

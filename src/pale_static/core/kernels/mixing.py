@@ -98,41 +98,35 @@ def _wipe(first, last, out, below, above, matte, edge, softness, rim, rim_soft, 
 
 @compiled("byte_out2 byte_in2 byte_in2 in2 f f f f in1", finite=True)
 def _wipe_bytes(first, last, out, below, above, matte, edge, softness, rim, rim_soft, colour):
-    # Three code values a pixel, side by side: weights are spread to match, so that the mix is
-    # one flat loop, in code values.
+    # In code values, three a pixel side by side.
     wide = matte.shape[1]
     weight = np.empty(wide, F)
     band = np.zeros(wide, F)
-    each = np.empty(3 * wide, F)
-    keep = np.empty(3 * wide, F)
-    add = np.empty(3 * wide, F)
     top = F(255)
+    red, green, blue, alpha = colour[0], colour[1], colour[2], colour[3]
     for y in range(first, last):
         _edge_line(weight, band, matte[y], edge, softness, rim, rim_soft)
-        for x in range(wide):
-            w = weight[x]
-            each[3 * x] = w
-            each[3 * x + 1] = w
-            each[3 * x + 2] = w
         one, two, made = below[y], above[y], out[y]
         if rim <= _ZERO:
-            for x in range(3 * wide):
-                a = F(one[x])
-                made[x] = np.uint8(np.int32(a + each[x] * (F(two[x]) - a) + _HALF))
+            for x in range(wide):
+                w = weight[x]
+                for c in range(3):
+                    a = F(one[3 * x + c])
+                    made[3 * x + c] = np.uint8(np.int32(a + w * (F(two[3 * x + c]) - a) + _HALF))
             continue
         for x in range(wide):
+            w = weight[x]
             r = band[x] * top
-            k = _ONE - band[x] * colour[3]
-            keep[3 * x] = k
-            keep[3 * x + 1] = k
-            keep[3 * x + 2] = k
-            add[3 * x] = r * colour[0]
-            add[3 * x + 1] = r * colour[1]
-            add[3 * x + 2] = r * colour[2]
-        for x in range(3 * wide):
-            a = F(one[x])
-            value = (a + each[x] * (F(two[x]) - a)) * keep[x] + add[x]
-            made[x] = np.uint8(np.int32(min(max(value, _ZERO), top) + _HALF))
+            keep = _ONE - band[x] * alpha
+            # Within 0 and 255 without a clamp: the rim's colour is no more than its alpha.
+            # Written out: three lines of one shape vectorise, a loop over colours does not.
+            a, b, c = F(one[3 * x]), F(one[3 * x + 1]), F(one[3 * x + 2])
+            a = (a + w * (F(two[3 * x]) - a)) * keep + r * red
+            b = (b + w * (F(two[3 * x + 1]) - b)) * keep + r * green
+            c = (c + w * (F(two[3 * x + 2]) - c)) * keep + r * blue
+            made[3 * x] = np.uint8(np.int32(a + _HALF))
+            made[3 * x + 1] = np.uint8(np.int32(b + _HALF))
+            made[3 * x + 2] = np.uint8(np.int32(c + _HALF))
 
 
 def wipe_bytes(

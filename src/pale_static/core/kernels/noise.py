@@ -97,6 +97,7 @@ def _pieces(table: NDArray[np.float32], gain: float, lift: float) -> NDArray[np.
     return np.stack([offset, slope]).astype(F)
 
 
+_BLOCK = 32
 _NARROW = 10.0  # cells of fewer pixels are looked up pixel by pixel instead of walked
 
 
@@ -128,6 +129,7 @@ def _straight(
     slope_on = np.empty(most, F)
     level_on = np.empty(most, F)
     line = np.empty(wide, F)
+    strip = np.empty(wide + _BLOCK, F)
     spot = np.empty(wide, np.int32)
     for y in range(first, last):
         line[:] = _ZERO
@@ -174,20 +176,23 @@ def _straight(
                     mixed = fades[x] * (slope_on[k] * dx + level_on[k])
                     line[x] += slope[k] * dx + level[k] + mixed
                 continue
+            fades, parts = faded[o], part[o]
             for k in range(count - 1):
                 a0 = slope[k]
                 b0 = level[k]
                 a1 = slope[k + 1] - a0
                 b1 = level[k + 1] - slope[k + 1] - b0
-                start = starts[o, k]
-                end = starts[o, k + 1]
-                # Slices begin at 0, so no index can be negative and the loop vectorises.
-                sums = line[start:end]
-                parts = part[o, start:end]
-                fades = faded[o, start:end]
-                for x in range(end - start):
-                    dx = parts[x]
-                    sums[x] += a0 * dx + b0 + fades[x] * (a1 * dx + b1)
+                # Whole blocks, running over into the next cell, which then writes over it:
+                # loops of one length vectorise, and unsigned places need no wrapping.
+                at = np.uint64(starts[o, k])
+                for _ in range((starts[o, k + 1] - starts[o, k] + _BLOCK - 1) // _BLOCK):
+                    for n in range(np.uint64(_BLOCK)):
+                        x = at + n
+                        dx = parts[x]
+                        strip[x] = a0 * dx + b0 + fades[x] * (a1 * dx + b1)
+                    at += np.uint64(_BLOCK)
+            for x in range(wide):
+                line[x] += strip[x]
         _finish(out[y], line, spot, curve, gain, lift, mode)
 
 
@@ -283,6 +288,7 @@ def octaves(
     along = axes[:, 0:1] + axes[:, 1:2] * np.arange(width)
     floor = np.floor(along)
     part = (along - floor).astype(F)
+    part = np.ascontiguousarray(np.pad(part, ((0, 0), (0, _BLOCK))))
     faded = part * part * part * (part * (part * F(6) - F(15)) + F(10))
     cell = floor[:, 0].astype(np.int32)
     index = floor.astype(np.int32) - cell[:, None]

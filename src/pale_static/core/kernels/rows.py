@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from threading import Lock, local
 from typing import Any
 
 import numba
@@ -66,6 +67,7 @@ class _Threads:
 
 
 _threads = _Threads()
+_here = local()
 
 
 def set_threads(count: int) -> None:
@@ -76,7 +78,7 @@ def set_threads(count: int) -> None:
 def over(run: Callable[..., None], height: int, *arguments: Any, least: int = 16) -> None:
     """Call ``run(first, last, *arguments)`` for blocks of rows that cover 0..height."""
     blocks = min(_threads.count, max(1, height // least))
-    if blocks == 1:
+    if blocks == 1 or getattr(_here, "within", False):
         run(0, height, *arguments)
         return
     blocks = min(2 * blocks, max(1, height // least))
@@ -86,3 +88,31 @@ def over(run: Callable[..., None], height: int, *arguments: Any, least: int = 16
     run(edges[0], edges[1], *arguments)
     for work in waiting:
         work.result()
+
+
+def in_bands(run: Callable[[int, int], None], height: int, each: int) -> None:
+    """Call ``run(first, last)`` for bands of ``each`` rows that cover 0..height, on all cores.
+
+    Kernels called from ``run`` stay on the thread they are called on.
+    """
+    starts = iter(range(0, height, each))
+    lock = Lock()
+
+    def share() -> None:
+        _here.within = True
+        try:
+            while True:
+                with lock:
+                    first = next(starts, None)
+                if first is None:
+                    return
+                run(first, min(first + each, height))
+        finally:
+            _here.within = False
+
+    others = [_threads.get().submit(share) for _ in range(_threads.count - 1)]
+    try:
+        share()
+    finally:
+        for work in others:
+            work.result()

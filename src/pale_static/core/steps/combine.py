@@ -42,6 +42,7 @@ def _ends(values: Mapping[str, Any]) -> set[str]:
     family="Combine",
     sentence="A matte decides when each pixel changes over, dark first.",
     words=("transition", "reveal", "burn", "dissolve"),
+    rowwise=True,
     main="picture",
     taps=(INCOMING, TapKind("matte", "matte", "Dark places change first, bright ones last.")),
     params=(
@@ -98,6 +99,7 @@ def luma_wipe(call: Call) -> Plane | Eight:
     family="Combine",
     sentence="One picture fades into another.",
     words=("crossfade", "fade", "mix", "transition"),
+    rowwise=True,
     main="picture",
     taps=(INCOMING,),
     params=(
@@ -144,6 +146,7 @@ def dissolve(call: Call) -> Plane:
     family="Combine",
     sentence="Lays another picture over this one, by any blend mode.",
     words=("overlay", "multiply", "screen", "composite", "layer", "over"),
+    rowwise=True,
     main="either",
     gives="same",
     taps=(

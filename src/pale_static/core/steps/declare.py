@@ -44,7 +44,8 @@ class Call:
     """What a step's function gets: inputs, resolved values, frame size and moment.
 
     ``eight`` says that the result is only looked at in 8 bits; a step that gains by that may
-    then give 8-bit RGB (H, W, 3).
+    then give 8-bit RGB (H, W, 3). ``previous`` is the step's own result one frame earlier, for
+    steps that go on from it.
     """
 
     values: Mapping[str, Any]
@@ -54,6 +55,7 @@ class Call:
     input: Any = None
     eight: bool = False
     materials: Materials = field(default_factory=Materials)
+    previous: Any = None
 
     @property
     def main(self) -> Any:
@@ -83,6 +85,8 @@ class StepKind(Described):
     reads: Callable[[Call], Hashable] | None = None
     takes_eight: frozenset[str] = frozenset()
     gives_eight: bool = False
+    goes_on: Callable[[Call], bool] | None = None
+    rowwise: bool = False
     compute: Compute = lambda call: call.main
 
     def tap(self, name: str) -> TapKind | None:
@@ -128,6 +132,8 @@ def step(
     reads: Callable[[Call], Hashable] | None = None,
     takes_eight: tuple[str, ...] = (),
     gives_eight: bool = False,
+    goes_on: Callable[[Call], bool] | None = None,
+    rowwise: bool = False,
 ) -> Callable[[Compute], Compute]:
     """Declare the decorated function as a step kind.
 
@@ -143,6 +149,12 @@ def step(
         Inputs (tap names, and ``"main"``) that it takes as 8-bit RGB too, where they are that.
     gives_eight : bool
         Whether it can give 8-bit RGB where only that is wanted; see :class:`Call`.
+    goes_on : function of the call (without inputs), optional
+        Whether this frame goes on from the step's own result one frame earlier. The engine then
+        runs up from the last frame that does not, and keeps the results on the way.
+    rowwise : bool
+        Whether each row of the result comes of the same row of the inputs alone, wherever it
+        lies, so that the function may be given any run of rows. Such neighbours share a pass.
     fresh : mapping, optional
         Values a newly added step starts with, where they differ from the defaults.
     """
@@ -153,7 +165,7 @@ def step(
             params=params, kind=kind, label=label, family=family, sentence=sentence, words=words,
             main=main, gives=gives, taps=taps, source=source, fresh=fresh or {}, needs=needs,
             reads=reads, takes_eight=frozenset(takes_eight), gives_eight=gives_eight,
-            compute=compute,
+            goes_on=goes_on, rowwise=rowwise, compute=compute,
         )  # fmt: skip
         return compute
 

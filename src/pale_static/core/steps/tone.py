@@ -18,6 +18,7 @@ _ON = ("together", "red", "green", "blue")
     family="Tone and colour",
     sentence="Sets black, white and middle: more contrast, or less.",
     words=("contrast", "brightness", "gamma", "curves", "clip"),
+    rowwise=True,
     main="either",
     gives="same",
     params=(
@@ -56,6 +57,7 @@ def levels(call: Call) -> Plane:
     family="Tone and colour",
     sentence="White above a level, black below, with a soft edge between.",
     words=("cut", "silhouette", "matte", "binary", "hard"),
+    rowwise=True,
     main="either",
     gives="matte",
     params=(
@@ -87,6 +89,7 @@ def threshold(call: Call) -> Plane:
     family="Tone and colour",
     sentence="Black becomes white, white becomes black.",
     words=("negative", "reverse", "opposite"),
+    rowwise=True,
     main="either",
     gives="same",
 )
@@ -101,6 +104,7 @@ def invert(call: Call) -> Plane:
     family="Tone and colour",
     sentence="Makes a matte of the picture's brightness, alpha or one colour.",
     words=("matte", "luminance", "alpha", "grey", "brightness", "separate"),
+    rowwise=True,
     main="either",
     gives="matte",
     params=(

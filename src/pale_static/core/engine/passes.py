@@ -1,0 +1,149 @@
+"""Passes saved: neighbouring steps whose rows stand alone run as one pass over the pixels."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import dataclass
+from threading import Lock
+from time import perf_counter
+from typing import Any
+
+import numpy as np
+
+from ..kernels import mixing, rows
+from ..picture import Channel, Size, as_matte, as_picture, is_matte
+from ..steps import Call, StepKind
+from ..steps.declare import Takes
+from .plan import Node, Plan
+
+BAND_BYTES = 1024 * 1024
+"""A band of a picture of this size leaves room in a core's cache for what else a pass holds."""
+
+
+@dataclass(frozen=True)
+class Pass:
+    """Steps that run together, in order; the last one's result is what the pass gives."""
+
+    nodes: tuple[int, ...]
+    inputs: tuple[int, ...]
+
+
+def group(
+    nodes: Sequence[Node], wanted: Collection[int], apart: Callable[[Node], bool]
+) -> dict[int, Pass]:
+    """Which wanted nodes run together, by the last of them.
+
+    A node joins the one it feeds where both are computed row by row, nothing else wants it, and
+    ``apart`` does not ask for its result by itself.
+    """
+    readers: dict[int, set[int]] = {}
+    for index in wanted:
+        for other in nodes[index].inputs:
+            readers.setdefault(other, set()).add(index)
+    groups: dict[int, list[int]] = {}
+    for index in sorted(wanted):
+        if not nodes[index].kind.rowwise:
+            continue
+        members: list[int] = []
+        for other in dict.fromkeys(nodes[index].inputs):
+            joins = other in groups and len(readers[other]) == 1 and not apart(nodes[other])
+            if joins:
+                members += groups.pop(other)
+        groups[index] = [*members, index]
+    found = {}
+    for index, members in groups.items():
+        if len(members) > 1:
+            order = tuple(sorted(members))
+            inside = set(order)
+            outside = dict.fromkeys(i for m in order for i in nodes[m].inputs if i not in inside)
+            found[index] = Pass(order, tuple(outside))
+    return found
+
+
+def suited(
+    plane: Any,
+    kind: StepKind,
+    name: str,
+    takes: Takes,
+    channel: Channel = "luminance",
+    invert: bool = False,
+) -> Any:
+    """An input in the form that a step takes it in."""
+    if takes == "matte":
+        return as_matte(as_picture(plane) if plane.ndim == 3 else plane, channel, invert)
+    if plane.dtype == np.uint8:
+        return plane if name in kind.takes_eight else as_picture(plane)
+    return as_picture(plane) if takes == "picture" else plane
+
+
+def call_of(node: Node, size: Size, plan: Plan, have: Mapping[int, Any]) -> Call:
+    """What a node's function gets, with its inputs from ``have``."""
+    kind = node.kind
+    given = None
+    if node.main is not None:
+        given = suited(have[node.main], kind, "main", kind.main or "either")
+    taps: dict[str, Any] = {}
+    for tap in node.taps:
+        takes = kind.tap(tap.name)
+        assert takes is not None
+        taps[tap.name] = suited(
+            have[tap.node], kind, tap.name, takes.takes, tap.channel, tap.invert
+        )
+    previous = None if node.previous is None else have[node.previous]
+    return Call(
+        node.values, size, node.moment, taps=taps, input=given, eight=node.eight,
+        materials=plan.materials, previous=previous,
+    )  # fmt: skip
+
+
+def weighed(node: Node, main: Any, out: Any) -> Any:
+    """A result with the step's weight against what came in."""
+    if node.mix == 1 or main is None:
+        return out
+    if is_matte(out) != is_matte(main) or out.dtype != main.dtype or out.dtype == np.uint8:
+        out, main = as_picture(out), as_picture(main)
+    return mixing.mix(main, out, node.mix)
+
+
+class _Work:
+    """One pass under way: its results so far, and what each step has taken."""
+
+    def __init__(self, found: Pass, nodes: Sequence[Node], plan: Plan, have: Mapping[int, Any]):
+        self.found, self.nodes, self.plan, self.have = found, nodes, plan, have
+        self.height = plan.size.height
+        self.out: Any = None
+        self.lock = Lock()
+        self.spent = [0.0] * len(found.nodes)
+
+    def run(self, first: int, last: int) -> None:
+        part: dict[int, Any] = {i: self.have[i][first:last] for i in self.found.inputs}
+        spent = []
+        for index in self.found.nodes:
+            start = perf_counter()
+            node = self.nodes[index]
+            call = call_of(node, self.plan.size, self.plan, part)
+            made = node.kind.compute(call)
+            part[index] = weighed(node, None if node.main is None else part[node.main], made)
+            spent.append(perf_counter() - start)
+        result = part[self.found.nodes[-1]]
+        with self.lock:
+            if self.out is None:
+                self.out = np.empty((self.height, *result.shape[1:]), result.dtype)
+            self.spent = [a + b for a, b in zip(self.spent, spent, strict=True)]
+        self.out[first:last] = result
+
+
+def run_pass(
+    found: Pass, nodes: Sequence[Node], plan: Plan, have: Mapping[int, Any]
+) -> tuple[Any, list[float]]:
+    """The result of a pass, and the milliseconds of each of its steps.
+
+    Every pixel is computed as it would be step by step: only the order of the work differs.
+    """
+    start = perf_counter()
+    work = _Work(found, nodes, plan, have)
+    each = max(4, BAND_BYTES // (16 * plan.size.width))
+    rows.in_bands(work.run, work.height, each)
+    ms = (perf_counter() - start) * 1000
+    total = sum(work.spent) or 1.0
+    return work.out, [ms * part / total for part in work.spent]

@@ -1,0 +1,135 @@
+"""A crew of processes that compute the frames of a film side by side, handed on in order."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import threading
+import time
+from collections import deque
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+from ..core.faults import Fault
+from ..core.kernels.rows import set_threads
+
+CHUNK = 4
+"""Frames in a row for one process, so that a clip is decoded forwards and not by leaps."""
+CACHE_BYTES = 192 << 20
+"""What each process of a crew keeps: of a film that goes by, only what stands still is kept."""
+FEW = 50
+"""Below so many frames the start of a crew costs more than it saves."""
+WATCH = 0.25
+
+Maker = Callable[[int], Any]
+
+
+class Film(Protocol):
+    """What a crew computes. It travels to other processes, so it holds names and numbers only."""
+
+    def maker(self) -> Maker:
+        """Open what is needed, and give the function from frame number to finished frame."""
+
+
+@dataclass(frozen=True)
+class _Told:
+    """A fault on its way between processes."""
+
+    kind: type[Fault]
+    sentence: str
+    where: str | None
+
+
+def end_with(parent: int) -> None:
+    """End this process as soon as the one that started it is gone. Does not return."""
+    while os.getppid() == parent:
+        time.sleep(WATCH)
+    os._exit(0)
+
+
+_make: Maker | None = None
+_fault: _Told | None = None
+
+
+def _begin(film: Film, parent: int, threads: int) -> None:
+    global _make, _fault
+    threading.Thread(target=end_with, args=(parent,), daemon=True).start()
+    set_threads(threads)
+    try:
+        _make = film.maker()
+    except Fault as fault:
+        _fault = _Told(type(fault), fault.sentence, fault.where)
+
+
+def _chunk(indices: Sequence[int]) -> list[Any] | _Told:
+    if _fault is not None:
+        return _fault
+    assert _make is not None
+    try:
+        return [_make(index) for index in indices]
+    except Fault as fault:
+        return _Told(type(fault), fault.sentence, fault.where)
+
+
+def workers_for(frames: int, wanted: int | None = None) -> int:
+    """How many processes suit a film of so many frames on this machine."""
+    if wanted is not None:
+        return wanted
+    return min(8, os.cpu_count() or 1) if frames >= FEW else 1
+
+
+def frames(
+    film: Film, indices: Sequence[int], workers: int, threads: int | None = None
+) -> Iterator[tuple[int, Any]]:
+    """Finished frames in order, with their numbers.
+
+    Parameters
+    ----------
+    workers : int
+        Processes; 1 computes in this process, with all cores inside each frame.
+    threads : int, optional
+        Cores for each frame; by default one in each process of a crew.
+
+    Raises
+    ------
+    Fault
+        What went wrong, as the process it happened in told it.
+    """
+    if workers <= 1 or len(indices) <= 1:
+        make = film.maker()
+        for index in indices:
+            yield index, make(index)
+        return
+    chunks = [indices[k : k + CHUNK] for k in range(0, len(indices), CHUNK)]
+    context = multiprocessing.get_context("spawn")
+    pool = ProcessPoolExecutor(
+        min(workers, len(chunks)), context, _begin, (film, os.getpid(), threads or 1)
+    )
+    try:
+        # Two chunks a process are under way: what is finished early waits, but never piles up.
+        ahead: deque[tuple[Sequence[int], Future[Any]]] = deque()
+        left = iter(chunks)
+        for chunk in left:
+            ahead.append((chunk, pool.submit(_chunk, chunk)))
+            if len(ahead) < 2 * workers:
+                continue
+            yield from _finished(*ahead.popleft())
+        while ahead:
+            yield from _finished(*ahead.popleft())
+    except BrokenProcessPool:
+        raise Fault(
+            "A process of the render ended by itself, most often for want of memory. "
+            "Render again with fewer workers, or at a smaller size."
+        ) from None
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)
+
+
+def _finished(chunk: Sequence[int], work: Future[Any]) -> Iterator[tuple[int, Any]]:
+    done = work.result()
+    if isinstance(done, _Told):
+        raise done.kind(done.sentence, done.where)
+    yield from zip(chunk, done, strict=True)
