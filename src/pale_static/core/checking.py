@@ -115,6 +115,15 @@ def _names(effect: Effect) -> Iterator[Finding]:
 
 
 def _controls(effect: Effect) -> Iterator[Finding]:
+    way = effect.backwards
+    if isinstance(way, Link):
+        control = effect.control(way.control)
+        if control is None or control.type != "toggle":
+            yield Finding(
+                f"Playing backwards follows a control “{way.control}”, which is no toggle that is "
+                "there.",
+                "backwards",
+            )
     for control in effect.controls:
         try:
             control.param().check(control.default, f"The default of “{control.label}”")

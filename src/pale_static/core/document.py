@@ -16,17 +16,30 @@ from .params import (
     Number,
     Param,
     Point,
+    SlotName,
+    Stops,
     Text,
     Toggle,
 )
 from .picture import Channel, Fit
-from .values import Value, read_value
+from .values import Link, Value, read_value
 
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,47}$")]
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Kind = Literal["transition", "look", "title", "texture"]
 ControlType = Literal[
-    "number", "whole", "toggle", "choice", "colour", "point", "text", "seed", "ease"
+    "number",
+    "whole",
+    "angle",
+    "toggle",
+    "choice",
+    "colour",
+    "point",
+    "text",
+    "seed",
+    "ease",
+    "stops",
+    "slot",
 ]
 
 
@@ -103,23 +116,26 @@ class Control(_Model):
     def param(self) -> Param:
         """The parameter this control is, which checks its settings."""
         shared: dict[str, Any] = {"name": self.slug, "label": self.label, "help": self.help}
-        if self.type in ("number", "whole", "seed"):
+        if self.type in ("number", "whole", "angle", "seed"):
             return Number(
                 **shared,
                 default=self.default,
                 slider=self.slider,
                 allowed=self.allowed or (float("-inf"), float("inf")),
-                unit=self.unit,
-                whole=self.type != "number",
+                unit="°" if self.type == "angle" else self.unit,
+                whole=self.type in ("whole", "seed"),
             )
         if self.type == "choice":
             return Choice(**shared, default=self.default, options=self.options)
+        if self.type == "slot":
+            return SlotName(**shared, default=self.default, options=self.options)
         made: dict[str, type[Param]] = {
             "toggle": Toggle,
             "colour": ColourParam,
             "point": Point,
             "text": Text,
             "ease": EaseCurve,
+            "stops": Stops,
         }
         default = self.default
         if self.type == "ease":
@@ -136,7 +152,12 @@ class Note(_Model):
 
 
 class Effect(_Model):
-    """A whole effect. The last lane is what it gives."""
+    """A whole effect. The last lane is what it gives.
+
+    Played ``backwards``, frame n is what frame N − 1 − n would be; footage in its slots still runs
+    forwards, and a transition's two clips change places, so that it still leads from the first to
+    the second.
+    """
 
     format: Literal["pale-static/effect@1"] = "pale-static/effect@1"
     name: Name
@@ -144,6 +165,7 @@ class Effect(_Model):
     sentence: Annotated[str, Field(max_length=200)] = ""
     tags: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=24)] = ()
     seconds: Annotated[float, Field(gt=0, le=3600)] = 2.0
+    backwards: bool | Link = False
     slots: Annotated[tuple[Slot, ...], Field(max_length=32)] = ()
     lanes: Annotated[tuple[Lane, ...], Field(min_length=1, max_length=200)]
     controls: Annotated[tuple[Control, ...], Field(max_length=200)] = ()

@@ -33,7 +33,7 @@ class Named(BaseModel):
     out: Family | None = None
 
 
-Ease = Union[Literal["linear", "hold"], Bezier, Named]
+Ease = Union[Literal["linear", "hold", "jump"], Bezier, Named]
 
 
 def bezier_at(x: float, x1: float, y1: float, x2: float, y2: float) -> float:
@@ -96,7 +96,8 @@ _INTO: dict[str, Callable[[float], float]] = {
 def ease_at(ease: Ease, t: float) -> float:
     """Where an ease has got to at share ``t`` of its segment.
 
-    Exactly 0 at t ≤ 0 and exactly 1 at t ≥ 1, whatever the ease; *hold* is 0 until the end.
+    Exactly 0 at t ≤ 0 and exactly 1 at t ≥ 1, whatever the ease; *hold* is 0 until the end
+    and *jump* is 1 from just after the beginning (CSS step-end and step-start).
     With a family on both sides, the first half goes in and the second half comes out.
     """
     if t <= 0:
@@ -107,6 +108,8 @@ def ease_at(ease: Ease, t: float) -> float:
         return t
     if ease == "hold":
         return 0.0
+    if ease == "jump":
+        return 1.0
     if isinstance(ease, Bezier):
         return bezier_at(t, *ease.bezier)
     assert isinstance(ease, Named)

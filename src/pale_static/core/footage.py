@@ -95,6 +95,11 @@ class Materials:
     slots: Mapping[str, Footage] = field(default_factory=dict)
     assets: Mapping[str, Footage] = field(default_factory=dict)
 
+    def crossed(self) -> Materials:
+        """With the two clips of a transition in each other's place."""
+        first, second = (self.slots.get(name) or stand_in(name) for name in ("from", "to"))
+        return Materials({**self.slots, "from": second, "to": first}, self.assets)
+
 
 STAND_IN = Size(960, 540)
 

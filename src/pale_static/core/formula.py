@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import math
+import re
 from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import Any
@@ -15,7 +16,10 @@ from .kernels import noise
 from .timing import Moment
 
 MOST_CHARACTERS = 2000
-NAMES = ("progress", "frame", "seconds", "length", "rate", "width", "height")
+NAMES = (
+    "progress", "frame", "seconds", "length", "rate", "width", "height", "pass", "passes",
+)  # fmt: skip
+_PASS = re.compile(r"(?<![\w.])pass(?!\w)")
 
 Look = Callable[[str], Any]
 """Gives the value of ``lane.step.value`` or ``control.slug``."""
@@ -97,7 +101,8 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
     if len(text) > MOST_CHARACTERS:
         raise Fault(f"A formula has {MOST_CHARACTERS} characters at most. This has {len(text)}.")
     try:
-        tree = ast.parse(text.strip() or "?", mode="eval")
+        # “pass” is a word of Python's own; it stands under another of the same length.
+        tree = ast.parse(_PASS.sub("pas_", text.strip()) or "?", mode="eval")
     except (SyntaxError, ValueError, RecursionError, MemoryError) as fault:
         column = max(0, (getattr(fault, "offset", 1) or 1) - 1)
         raise Fault(f"The formula cannot be read {_at(text, column)}.") from None
@@ -118,7 +123,7 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
             if id(node) in called or id(node) in inner:
                 continue
             name = _dotted(node)
-            if name in NAMES:
+            if name in NAMES or name == "pas_":
                 continue
             parts = (name or "").split(".")
             if any(part.startswith("_") for part in parts) or not (
@@ -163,6 +168,7 @@ def evaluate(text: str, moment: Moment, size: tuple[int, int], look: Look) -> fl
     names = {
         "progress": moment.progress, "frame": moment.frame, "seconds": moment.seconds,
         "length": moment.length, "rate": float(moment.rate), "width": size[0], "height": size[1],
+        "pas_": 0, "passes": 1,
     }  # fmt: skip
     functions = _FUNCTIONS | {"drift": lambda seed, speed=1.0: drift(seed, speed, moment.seconds)}
     try:

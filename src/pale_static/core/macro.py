@@ -58,7 +58,7 @@ def publish(effect: Effect, version: int, **about: str) -> Macro:
             isinstance(value, Link) and value.control == control.slug
             for lane in effect.lanes
             for step in lane.steps
-            for value in [step.mix, *step.values.values()]
+            for value in [effect.backwards, step.mix, *step.values.values()]
         ):
             raise Fault(
                 f"The control “{control.label}” drives nothing. Link a value to it, or remove it.",

@@ -205,9 +205,16 @@ class Text(Param):
 
 @dataclass(frozen=True, kw_only=True)
 class SlotName(Text):
-    """Which slot of the effect."""
+    """Which slot of the effect; of some of them, where options are given."""
 
     type: ClassVar[str] = "slot"
+    options: tuple[str, ...] = ()
+
+    def check(self, value: Constant, who: str) -> str:
+        name = super().check(value, who)
+        if self.options and name not in self.options:
+            raise Fault(f"{who} is one of: {', '.join(self.options)}. It got {_short(name)}.", who)
+        return name
 
 
 @dataclass(frozen=True, kw_only=True)

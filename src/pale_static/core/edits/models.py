@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal, Union
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..document import Identifier, Name, Note, Tap
+from ..values import Link
 
 
 class _Edit(BaseModel):
@@ -21,6 +22,7 @@ class SetHead(_Edit):
     sentence: str | None = None
     tags: tuple[str, ...] | None = None
     seconds: float | None = None
+    backwards: bool | Link | None = None
 
 
 class AddLane(_Edit):
@@ -89,6 +91,24 @@ class SetValue(_Edit):
     value: Any = None
 
 
+class ArrangeKeys(_Edit):
+    """Keys of one value moved, copied, reversed, scaled in time or distributed.
+
+    ``keys`` are their places, all by default; ``by`` is seconds for *move* and *copy* (to), a
+    factor for *scale*; ``frames`` and ``rate`` say how long the effect is on screen.
+    """
+
+    do: Literal["arrange-keys"] = "arrange-keys"
+    lane: Identifier
+    step: Identifier
+    value_name: str
+    how: Literal["move", "copy", "reverse", "scale", "distribute"]
+    keys: tuple[int, ...] | None = None
+    by: float = 0.0
+    frames: Annotated[int, Field(ge=1, le=1_000_000)]
+    rate: str = "25"
+
+
 class SetTap(_Edit):
     """Where a step's other input comes from; None takes it away."""
 
@@ -107,6 +127,13 @@ class Expose(_Edit):
     step: Identifier
     value_name: str
     label: Name | None = None
+
+
+class ExposeBackwards(_Edit):
+    """Make a toggle of playing backwards."""
+
+    do: Literal["expose-backwards"] = "expose-backwards"
+    label: Name = "Play backwards"
 
 
 class SetControl(_Edit):
@@ -148,7 +175,7 @@ class SetNotes(_Edit):
 Edit = Annotated[
     Union[
         SetHead, AddLane, SetLane, RemoveLane, AddStep, MoveStep, RemoveStep, SetStep, SetValue,
-        SetTap, Expose, SetControl, RemoveControl, SetSlot, SetNotes,
+        ArrangeKeys, SetTap, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, SetNotes,
     ],
     Field(discriminator="do"),
 ]  # fmt: skip

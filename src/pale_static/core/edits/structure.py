@@ -55,12 +55,14 @@ def new_effect(kind: Kind, name: str) -> Effect:
 
 def set_head(effect: Effect, edit: SetHead) -> tuple[Effect, str]:
     """Name, sentence, tags or length."""
-    update = edit.model_dump(exclude={"do"}, exclude_none=True)
+    update = edit.model_dump(mode="json", exclude={"do"}, exclude_none=True)
     changed = Effect.model_validate(effect.to_json() | update)
     if "seconds" in update:
         return changed, f"Length: {effect.seconds:g} s → {changed.seconds:g} s"
     if "name" in update:
         return changed, f"Named {changed.name}"
+    if "backwards" in update:
+        return changed, "Plays backwards" if changed.backwards else "Plays forwards"
     return changed, "Description changed"
 
 

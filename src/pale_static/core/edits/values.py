@@ -4,13 +4,22 @@ from __future__ import annotations
 
 from typing import Any
 
+from .. import keying
 from ..document import Control, Effect, Step
 from ..faults import Clash, Fault, Missing
 from ..params import EaseCurve, Number, Param
 from ..steps import MIX, step_kind
 from ..timing import FrameRate, Moment
 from ..values import Formula, Keys, Link, read_value, value_of_link
-from .models import Expose, RemoveControl, SetControl, SetTap, SetValue
+from .models import (
+    ArrangeKeys,
+    Expose,
+    ExposeBackwards,
+    RemoveControl,
+    SetControl,
+    SetTap,
+    SetValue,
+)
 from .places import lane_of, slug_of, step_of, title_of, with_step
 
 
@@ -62,6 +71,35 @@ def set_value(effect: Effect, edit: SetValue) -> tuple[Effect, str]:
     return changed, f"{title_of(step)}: {param.title} {before} → {after}"
 
 
+def arrange_keys(effect: Effect, edit: ArrangeKeys) -> tuple[Effect, str]:
+    """With keys of a value arranged; see :mod:`keying`."""
+    step = step_of(effect, edit.lane, edit.step)
+    param = _param(step, edit.value_name)
+    keys = _current(step, param)
+    if not isinstance(keys, Keys):
+        raise Fault(f"{title_of(step)}: {param.title} has no keys.", edit.value_name)
+    moment = Moment(0, edit.frames, FrameRate.of(edit.rate))
+    if edit.how == "move":
+        found = keying.moved(keys, edit.by, moment, edit.keys)
+    elif edit.how == "copy":
+        found = keying.copied(keys, edit.by, moment, edit.keys)
+    elif edit.how == "scale":
+        found = keying.scaled(keys, edit.by, moment, edit.keys)
+    elif edit.how == "distribute":
+        found = keying.distributed(keys, moment, edit.keys)
+    elif edit.keys is None:
+        found = keying.reversed_keys(keys)
+    else:
+        found = keying.turned(keys, moment, edit.keys)
+    said = {
+        "move": f"moved by {edit.by:.3g} s", "copy": f"copied to {edit.by:.3g} s",
+        "scale": f"scaled in time by {edit.by:.3g}", "distribute": "distributed",
+        "reverse": "reversed",
+    }  # fmt: skip
+    changed = with_step(effect, edit.lane, _put(step, param, found))
+    return changed, f"{title_of(step)}: {param.title}, keys {said[edit.how]}"
+
+
 def set_tap(effect: Effect, edit: SetTap) -> tuple[Effect, str]:
     """With another input, or without it."""
     step = step_of(effect, edit.lane, edit.step)
@@ -91,7 +129,7 @@ def expose(effect: Effect, edit: Expose) -> tuple[Effect, str]:
             "reads, or let it read a control.",
             edit.value_name,
         )
-    if param.type in ("slot", "asset", "stops"):
+    if param.type == "asset":
         raise Fault(f"{title_of(step)}: {param.title} cannot be exposed.", edit.value_name)
     if isinstance(value, Keys):
         ends = value.keys
@@ -109,14 +147,17 @@ def expose(effect: Effect, edit: Expose) -> tuple[Effect, str]:
         control = Control(slug=slug, label=label, type="ease", default=plain, help=param.help)
         link = Link(control=slug, range=(ends[0].value, ends[1].value))
     else:
-        control = _control_for(param, slug, label, value)
+        slots = tuple(slot.id for slot in effect.slots)
+        control = _control_for(param, slug, label, value, slots)
         link = Link(control=slug)
     changed = with_step(effect, edit.lane, _put(step, param, link))
     changed = changed.model_copy(update={"controls": (*effect.controls, control)})
     return changed, f"{label} exposed"
 
 
-def _control_for(param: Param, slug: str, label: str, value: Any) -> Control:
+def _control_for(
+    param: Param, slug: str, label: str, value: Any, slots: tuple[str, ...]
+) -> Control:
     kind: str = "whole" if getattr(param, "whole", False) else param.type
     more: dict[str, Any] = {}
     if isinstance(param, Number):
@@ -126,11 +167,25 @@ def _control_for(param: Param, slug: str, label: str, value: Any) -> Control:
             more["allowed"] = param.allowed
         if param.name == "seed":
             kind = "seed"
+        elif param.unit == "°":
+            kind = "angle"
+    elif param.type == "slot":
+        more = {"options": slots}
     elif param.type == "choice":
         more = {"options": param.describe()["options"]}
     return Control.model_validate(
         {"slug": slug, "label": label, "type": kind, "default": value, "help": param.help} | more
     )
+
+
+def expose_backwards(effect: Effect, edit: ExposeBackwards) -> tuple[Effect, str]:
+    """With a toggle for the editor that plays the effect backwards."""
+    if isinstance(effect.backwards, Link):
+        raise Clash("Playing backwards is exposed already.", "backwards")
+    slug = slug_of(edit.label, [control.slug for control in effect.controls])
+    control = Control(slug=slug, label=edit.label, type="toggle", default=effect.backwards)
+    update = {"backwards": Link(control=slug), "controls": (*effect.controls, control)}
+    return effect.model_copy(update=update), f"{edit.label} exposed"
 
 
 def set_control(effect: Effect, edit: SetControl) -> tuple[Effect, str]:
@@ -171,6 +226,8 @@ def remove_control(effect: Effect, edit: RemoveControl) -> tuple[Effect, str]:
     setting = known.check(control.default, control.label)
     start = Moment(0, 1, FrameRate.of(25))
     changed = effect
+    if isinstance(effect.backwards, Link) and effect.backwards.control == edit.slug:
+        changed = changed.model_copy(update={"backwards": setting})
     for lane, identifier, name in drives(effect, edit.slug):
         step = step_of(changed, lane, identifier)
         param = _param(step, name)

@@ -92,7 +92,7 @@ def call_of(node: Node, size: Size, plan: Plan, have: Mapping[int, Any]) -> Call
     previous = None if node.previous is None else have[node.previous]
     return Call(
         node.values, size, node.moment, taps=taps, input=given, eight=node.eight,
-        materials=plan.materials, previous=previous,
+        materials=plan.materials, previous=previous, backwards=plan.backwards,
     )  # fmt: skip
 
 

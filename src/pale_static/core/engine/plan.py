@@ -11,7 +11,7 @@ from ..document import Effect, Lane, Step, Tap
 from ..faults import Fault, Missing
 from ..footage import Materials
 from ..formula import evaluate, slug_matches
-from ..params import Param
+from ..params import Param, Toggle
 from ..picture import Channel, Size
 from ..steps import MIX, Call, StepKind, step_kind
 from ..timing import Moment
@@ -62,6 +62,7 @@ class Plan:
     nodes: tuple[Node, ...]
     size: Size
     materials: Materials
+    backwards: bool = False
 
     @property
     def key(self) -> str:
@@ -69,6 +70,7 @@ class Plan:
         return self.nodes[-1].key.hex()
 
 
+BACKWARDS = Toggle(name="backwards", label="play backwards")
 PREVIOUS = "previous frame"
 """The input that is a step's own result one frame earlier."""
 
@@ -172,8 +174,11 @@ class _Planner(Resolver):
         materials: Materials,
     ) -> None:
         super().__init__(effect, size, settings)
-        self.moment = moment
-        self.materials = materials
+        self.backwards = bool(self.resolve(effect.backwards, BACKWARDS, moment, effect.name))
+        # Inside, an effect only runs forwards: played backwards it is asked for its other end.
+        self.moment = moment.at(moment.length - 1 - moment.frame) if self.backwards else moment
+        crossed = self.backwards and effect.kind == "transition"
+        self.materials = materials.crossed() if crossed else materials
         self.lanes = {lane.id: k for k, lane in enumerate(effect.lanes)}
         self.nodes: list[Node] = []
         self.done: dict[_Ref, int] = {}
@@ -208,6 +213,10 @@ class _Planner(Resolver):
                     continue
             self.close(ref, *opened[ref])
             stack.pop()
+
+    def call(self, values: Mapping[str, Any], moment: Moment) -> Call:
+        """What a step's function would get, but for its inputs."""
+        return Call(values, self.size, moment, materials=self.materials, backwards=self.backwards)
 
     def where(self, ref: _Ref) -> str:
         lane = self.effect.lanes[ref[0]]
@@ -258,7 +267,7 @@ class _Planner(Resolver):
                     f"{self.where(ref)}.{tap_kind.name}",
                 )
             inputs.append((tap_kind.name, self.tapped(tap, frame, who), tap))
-        if kind.goes_on and kind.goes_on(Call(values, self.size, moment)):
+        if kind.goes_on and kind.goes_on(self.call(values, moment)):
             inputs.append((PREVIOUS, (lane_index, step_index, frame - 1), None))
         return kind, values, mix, inputs, [other for _, other, _ in inputs]
 
@@ -304,7 +313,7 @@ class _Planner(Resolver):
                 taps.append(Input(name, self.done[other], tap.channel, tap.invert))
         reads = None
         if kind.reads:
-            reads = kind.reads(Call(values, self.size, moment, materials=self.materials))
+            reads = kind.reads(self.call(values, moment))
         said = (
             kind.kind, sorted(values.items()), mix, reads, self.size.width, self.size.height,
             main is not None and self.nodes[main].key,
@@ -368,7 +377,8 @@ def make_plan(
             raise Missing(f"There is no lane “{stage[0]}” in {effect.name}.")
         index = planner.lanes[stage[0]]
         lane, step = effect.lanes[index], stage[1]
-    target = (index, planner.step_index(lane, step, effect.name), moment.frame)
+    target = (index, planner.step_index(lane, step, effect.name), planner.moment.frame)
     planner.run(target)
     last = planner.done[target]
-    return Plan(tuple(planner.nodes[: last + 1]), size, materials)
+    nodes = tuple(planner.nodes[: last + 1])
+    return Plan(nodes, size, planner.materials, planner.backwards)

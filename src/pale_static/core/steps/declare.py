@@ -45,8 +45,15 @@ class Call:
 
     ``eight`` says that the result is only looked at in 8 bits; a step that gains by that may
     then give 8-bit RGB (H, W, 3). ``previous`` is the step's own result one frame earlier, for
-    steps that go on from it.
+    steps that go on from it. Played ``backwards``, ``moment`` runs from the last frame to the first.
     """
+
+    @property
+    def running(self) -> Moment:
+        """The moment by the clock of the edit, which never runs backwards: footage goes by it."""
+        if not self.backwards:
+            return self.moment
+        return self.moment.at(self.moment.length - 1 - self.moment.frame)
 
     values: Mapping[str, Any]
     size: Size
@@ -56,6 +63,7 @@ class Call:
     eight: bool = False
     materials: Materials = field(default_factory=Materials)
     previous: Any = None
+    backwards: bool = False
 
     @property
     def main(self) -> Any:

@@ -50,7 +50,7 @@ def _slot_footage(call: Call) -> Footage:
 
 
 def _slot_frame(call: Call) -> tuple[str, int]:
-    footage, moment = _slot_footage(call), call.moment
+    footage, moment = _slot_footage(call), call.running
     seconds = Fraction(moment.frame + call.values["offset"]) / moment.rate.exact
     if call.values["hold"] >= 0:
         seconds = Fraction(call.values["hold"])
