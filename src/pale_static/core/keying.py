@@ -102,7 +102,8 @@ def backwards(ease: Ease) -> Ease:
         return "hold"
     if isinstance(ease, Bezier):
         x1, y1, x2, y2 = ease.bezier
-        return Bezier(bezier=(1 - x2, 1 - y2, 1 - x1, 1 - y1))
+        mirrored = (1 - x2, 1 - y2, 1 - x1, 1 - y1)
+        return Bezier(bezier=tuple(round(part, 12) for part in mirrored))
     if isinstance(ease, Named):
         return Named(into=ease.out, out=ease.into)
     return ease

@@ -17,6 +17,8 @@ from .faults import Fault
 from .params import EaseCurve, Number, Param
 from .timing import Moment
 
+NEAR = 1e-9
+"""Seconds within which a moment lies on a key."""
 Anchor = Literal["share", "start", "end"]
 
 
@@ -129,8 +131,10 @@ def value_of_keys(keys: Keys, param: Param, moment: Moment) -> Any:
             if later > now:
                 return key.value
     for (start, key), (end, following) in pairwise(line):
-        if start <= now < end - 1e-9:
-            share = ease_at(key.ease, (now - start) / (end - start))
+        if start - NEAR <= now < end - NEAR:
+            # Exactly on a key, whatever a float makes of its time: an ease may jump from there.
+            past = now - start if now - start > NEAR else 0.0
+            share = ease_at(key.ease, past / (end - start))
             return param.between(key.value, following.value, share)
     return line[-1][1].value
 

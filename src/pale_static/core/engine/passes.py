@@ -82,6 +82,8 @@ def call_of(node: Node, size: Size, plan: Plan, have: Mapping[int, Any]) -> Call
     given = None
     if node.main is not None:
         given = suited(have[node.main], kind, "main", kind.main or "either")
+    if node.series:
+        given = suited(have[node.series[0]], kind, "main", kind.main or "either")
     taps: dict[str, Any] = {}
     for tap in node.taps:
         takes = kind.tap(tap.name)
@@ -90,9 +92,10 @@ def call_of(node: Node, size: Size, plan: Plan, have: Mapping[int, Any]) -> Call
             have[tap.node], kind, tap.name, takes.takes, tap.channel, tap.invert
         )
     previous = None if node.previous is None else have[node.previous]
+    series = tuple(suited(have[k], kind, "main", kind.main or "either") for k in node.series)
     return Call(
         node.values, size, node.moment, taps=taps, input=given, eight=node.eight,
-        materials=plan.materials, previous=previous, backwards=plan.backwards,
+        materials=plan.materials, previous=previous, series=series, backwards=plan.backwards,
     )  # fmt: skip
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
@@ -45,6 +46,7 @@ class Node:
     main: int | None
     taps: tuple[Input, ...]
     previous: int | None = None
+    series: tuple[int, ...] = ()
     eight: bool = False
 
     @property
@@ -52,6 +54,7 @@ class Node:
         """Indices of the nodes this one takes in."""
         found = [] if self.main is None else [self.main]
         found += [tap.node for tap in self.taps]
+        found += [index for index in self.series if index != self.main]
         return found if self.previous is None else [*found, self.previous]
 
 
@@ -71,6 +74,8 @@ class Plan:
 
 
 BACKWARDS = Toggle(name="backwards", label="play backwards")
+SERIES = "frames"
+"""The inputs that are a step's main input at frames of its own choice."""
 PREVIOUS = "previous frame"
 """The input that is a step's own result one frame earlier."""
 
@@ -214,6 +219,14 @@ class _Planner(Resolver):
             self.close(ref, *opened[ref])
             stack.pop()
 
+    @contextmanager
+    def telling(self, ref: _Ref) -> Iterator[None]:
+        """What a step's declaration finds wrong is told with the step's name."""
+        try:
+            yield
+        except Fault as fault:
+            raise type(fault)(f"{self.who(ref)}: {fault.sentence}", self.where(ref)) from None
+
     def call(self, values: Mapping[str, Any], moment: Moment) -> Call:
         """What a step's function would get, but for its inputs."""
         return Call(values, self.size, moment, materials=self.materials, backwards=self.backwards)
@@ -251,10 +264,32 @@ class _Planner(Resolver):
             param.name: self.resolve(step.values.get(param.name, param.default), param, moment, who)
             for param in kind.params
         }
-        needed = kind.needs(values) if kind.needs else None
+        return self.wanted(ref, kind, values, mix, moment)
+
+    def wanted(
+        self,
+        ref: _Ref,
+        kind: StepKind,
+        values: Mapping[str, Any],
+        mix: float,
+        moment: Moment,
+    ) -> tuple[Any, ...]:
+        """The inputs of a step at these values."""
+        lane_index, step_index, frame = ref
+        step = self.effect.lanes[lane_index].steps[step_index]
+        above = (lane_index, step_index - 1, frame) if step_index else None
+        who, call = self.who(ref), self.call(values, moment)
+        with self.telling(ref):
+            needed = kind.needs(values) if kind.needs else None
+            frames = kind.frames(call) if kind.frames else ()
+            goes_on = kind.goes_on is not None and kind.goes_on(call)
         inputs: list[tuple[str, _Ref, Tap | None]] = []
         if above is not None and (needed is None or "main" in needed or mix < 1):
             inputs.append(("main", above, None))
+            if frames:
+                read = [(*above[:2], at) for at in frames]
+                inputs = [("main", above if mix < 1 else read[0], None)]
+                inputs += [(SERIES, other, None) for other in read]
         for tap_kind in kind.taps:
             if needed is not None and tap_kind.name not in needed:
                 continue
@@ -267,7 +302,7 @@ class _Planner(Resolver):
                     f"{self.where(ref)}.{tap_kind.name}",
                 )
             inputs.append((tap_kind.name, self.tapped(tap, frame, who), tap))
-        if kind.goes_on and kind.goes_on(self.call(values, moment)):
+        if goes_on:
             inputs.append((PREVIOUS, (lane_index, step_index, frame - 1), None))
         return kind, values, mix, inputs, [other for _, other, _ in inputs]
 
@@ -303,22 +338,31 @@ class _Planner(Resolver):
             self.done[ref] = self.done[inputs[0][1]]
             return
         moment = self.moment.at(ref[2])
-        main, taps, previous = None, [], None
+        main, taps, previous, series = None, [], None, []
         for name, other, tap in inputs:
             if name == PREVIOUS:
                 previous = self.done[other]
+            elif name == SERIES:
+                series.append(self.done[other])
             elif tap is None:
                 main = self.done[other]
             else:
                 taps.append(Input(name, self.done[other], tap.channel, tap.invert))
+        if kind.merge and main is not None and mix == 1 and kind.kind == self.nodes[main].kind.kind:
+            over = self.nodes[main]
+            both = kind.merge(over.values, values) if over.mix == 1 else None
+            if both is not None:
+                values, main = both, over.main
         reads = None
         if kind.reads:
-            reads = kind.reads(self.call(values, moment))
+            with self.telling(ref):
+                reads = kind.reads(self.call(values, moment))
         said = (
             kind.kind, sorted(values.items()), mix, reads, self.size.width, self.size.height,
             main is not None and self.nodes[main].key,
             [(tap.name, self.nodes[tap.node].key, tap.channel, tap.invert) for tap in taps],
             previous is not None and self.nodes[previous].key,
+            [self.nodes[index].key for index in series],
         )  # fmt: skip
         key = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
         if key not in self.known:
@@ -337,6 +381,7 @@ class _Planner(Resolver):
                     main,
                     tuple(taps),
                     previous,
+                    tuple(series),
                 )
             )
         self.done[ref] = self.known[key]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import inspect
-from collections.abc import Callable, Hashable, Mapping
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -63,6 +63,7 @@ class Call:
     eight: bool = False
     materials: Materials = field(default_factory=Materials)
     previous: Any = None
+    series: tuple[Any, ...] = ()
     backwards: bool = False
 
     @property
@@ -94,6 +95,8 @@ class StepKind(Described):
     takes_eight: frozenset[str] = frozenset()
     gives_eight: bool = False
     goes_on: Callable[[Call], bool] | None = None
+    frames: Callable[[Call], Sequence[int]] | None = None
+    merge: Callable[[Mapping[str, Any], Mapping[str, Any]], Mapping[str, Any] | None] | None = None
     rowwise: bool = False
     compute: Compute = lambda call: call.main
 
@@ -141,6 +144,8 @@ def step(
     takes_eight: tuple[str, ...] = (),
     gives_eight: bool = False,
     goes_on: Callable[[Call], bool] | None = None,
+    frames: Callable[[Call], Sequence[int]] | None = None,
+    merge: Callable[[Mapping[str, Any], Mapping[str, Any]], Mapping[str, Any] | None] | None = None,
     rowwise: bool = False,
 ) -> Callable[[Compute], Compute]:
     """Declare the decorated function as a step kind.
@@ -160,6 +165,12 @@ def step(
     goes_on : function of the call (without inputs), optional
         Whether this frame goes on from the step's own result one frame earlier. The engine then
         runs up from the last frame that does not, and keeps the results on the way.
+    frames : function of the call (without inputs), optional
+        Which frames of its main input it reads; this one by default. The first is the main
+        input; all are in ``Call.series``.
+    merge : function of the values above and its own, optional
+        Where it stands right under another step of its kind: the values that do the work of
+        both at once, or None where that cannot be.
     rowwise : bool
         Whether each row of the result comes of the same row of the inputs alone, wherever it
         lies, so that the function may be given any run of rows. Such neighbours share a pass.
@@ -173,7 +184,7 @@ def step(
             params=params, kind=kind, label=label, family=family, sentence=sentence, words=words,
             main=main, gives=gives, taps=taps, source=source, fresh=fresh or {}, needs=needs,
             reads=reads, takes_eight=frozenset(takes_eight), gives_eight=gives_eight,
-            goes_on=goes_on, rowwise=rowwise, compute=compute,
+            goes_on=goes_on, frames=frames, merge=merge, rowwise=rowwise, compute=compute,
         )  # fmt: skip
         return compute
 

@@ -1,0 +1,124 @@
+"""Reading a picture between and beyond its pixels: the one mechanism all of Space goes through.
+
+OpenCV reads between pixels; what lies outside a picture is folded back into it first, so that
+every edge rule costs much the same however far out a place lies.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import cv2
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+from . import rows
+from .rows import compiled
+
+F = np.float32
+EDGES = ("clear", "clamp", "mirror", "repeat")
+"""What lies outside a picture: nothing, its edge pixels, its reflection, or itself again."""
+_FAR = 1e6
+"""Places further out than so many pixels, or that are no numbers, count as so far."""
+
+
+@numba.njit("f8(f8,f8,i8)", cache=True, nogil=True, error_model="numpy", inline="always")
+def _folded(at, count, edges):
+    """A place along one axis, brought to where the picture has what lies there."""
+    at = min(max(at, -_FAR), _FAR) if at == at else -_FAR
+    if edges == 2:
+        # The reflection turns about the outer edge of the last pixel, half a pixel on.
+        turns = np.floor((at + 0.5) / count)
+        rest = at + 0.5 - turns * count
+        odd = turns - 2.0 * np.floor(turns * 0.5)
+        return rest + odd * (count - 2.0 * rest) - 0.5
+    if edges == 3:
+        return at - count * np.floor(at / count)
+    return at
+
+
+@compiled("out3 in3 f f i")
+def _fold(first, last, out, places, wide, high, edges):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            out[y, x, 0] = F(_folded(places[y, x, 0], wide, edges))
+            out[y, x, 1] = F(_folded(places[y, x, 1], high, edges))
+
+
+@compiled("out3 exact_in2 f f i")
+def _fold_affine(first, last, out, matrix, wide, high, edges):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            across = matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2]
+            down = matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2]
+            out[y, x, 0] = F(_folded(across, wide, edges))
+            out[y, x, 1] = F(_folded(down, high, edges))
+
+
+def _read(plane: Any, places: Any, edges: str, nearest: bool) -> NDArray[np.float32]:
+    """A picture at folded places."""
+    border = cv2.BORDER_CONSTANT if edges == "clear" else cv2.BORDER_REPLICATE
+    if edges == "repeat":
+        # One row and column more, so that the seam is a place like any other.
+        plane = cv2.copyMakeBorder(plane, 0, 1, 0, 1, cv2.BORDER_WRAP)
+    how = cv2.INTER_NEAREST if nearest else cv2.INTER_LINEAR
+    out: Any = cv2.remap(plane, places, None, how, borderMode=border)  # type: ignore[call-overload]
+    return np.asarray(out, F)
+
+
+def affine(
+    plane: NDArray[np.float32],
+    matrix: NDArray[np.float64],
+    edges: str = "clear",
+    nearest: bool = False,
+) -> NDArray[np.float32]:
+    """A picture or matte seen through an affine map.
+
+    Parameters
+    ----------
+    matrix : (2, 3) float64
+        From a pixel of the result to a place in the picture, in pixels; pixel (0, 0) has its
+        centre at (0, 0).
+    edges : {"clear", "clamp", "mirror", "repeat"}
+    nearest : bool
+        Take the nearest pixel instead of mixing four.
+    """
+    high, wide = plane.shape[:2]
+    exact = np.ascontiguousarray(matrix, np.float64)
+    source = np.ascontiguousarray(plane)
+    if edges in ("mirror", "repeat") and not _within(exact, wide, high):
+        places = np.empty((high, wide, 2), F)
+        rows.over(_fold_affine, high, places, exact, F(wide), F(high), EDGES.index(edges))
+        return _read(source, places, edges, nearest)
+    how = (cv2.INTER_NEAREST if nearest else cv2.INTER_LINEAR) | cv2.WARP_INVERSE_MAP
+    border = cv2.BORDER_CONSTANT if edges == "clear" else cv2.BORDER_REPLICATE
+    out: Any = cv2.warpAffine(source, exact, (wide, high), flags=how, borderMode=border)
+    return np.asarray(out, F)
+
+
+def _within(matrix: NDArray[np.float64], wide: int, high: int) -> bool:
+    """Whether the whole result lies inside the picture."""
+    corners = np.array([(x, y, 1.0) for x in (0, wide - 1) for y in (0, high - 1)])
+    found = corners @ matrix.T
+    return bool((found >= 0).all() and (found <= (wide - 1, high - 1)).all())
+
+
+def mapped(
+    plane: NDArray[np.float32],
+    places: NDArray[np.float32],
+    edges: str = "clear",
+    nearest: bool = False,
+) -> NDArray[np.float32]:
+    """A picture or matte read at a place of its own for every pixel.
+
+    Parameters
+    ----------
+    places : (H, W, 2) float32
+        x and y in pixels, as for :func:`affine`.
+    """
+    high, wide = plane.shape[:2]
+    held = np.empty(places.shape, F)
+    source = np.ascontiguousarray(places, F)
+    rows.over(_fold, len(held), held, source, F(wide), F(high), EDGES.index(edges))
+    return _read(np.ascontiguousarray(plane), held, edges, nearest)

@@ -1,0 +1,141 @@
+"""Time: what a frame takes from other frames."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from ..faults import Fault
+from ..kernels import mixing, sample, tone
+from ..kernels.noise import permutation
+from ..params import Choice, Number, Point, Text, Toggle, seed, whole
+from ..picture import Plane
+from .declare import Call, step
+from .placing import placement
+
+
+@lru_cache(maxsize=256)
+def _restarts(text: str, rate: float) -> frozenset[int]:
+    frames = {0}
+    for part in text.replace(";", ",").split(","):
+        if not part.strip():
+            continue
+        try:
+            frames.add(round(float(part) * rate))
+        except ValueError:
+            raise Fault(
+                f"Restarts are seconds with commas between, such as “0.5, 1.2”. Got “{text[:40]}”."
+            ) from None
+    return frozenset(frames)
+
+
+def _goes_on(call: Call) -> bool:
+    frame = call.moment.frame
+    return frame > 0 and frame not in _restarts(call.values["restart"], float(call.moment.rate))
+
+
+@step(
+    "trail",
+    label="Trail",
+    family="Time",
+    sentence="Leaves fading, moving traces: the last frame's result is fed back.",
+    words=("feedback", "echo", "ghost", "smear", "persistence", "loop"),
+    main="picture",
+    params=(
+        Number(name="keep", default=0.9, slider=(0, 1), allowed=(0, 1),
+               help="How much of the trail is left after each frame."),
+        Number(name="grow", default=0.0, slider=(-0.1, 0.1), allowed=(-0.9, 10),
+               help="Growth of the trail each frame, about the centre."),
+        Number(name="turn", default=0.0, slider=(-10, 10), allowed=(-36000, 36000), unit="°",
+               help="Turn of the trail each frame, clockwise."),
+        Point(name="shift", default=(0.0, 0.0), help="Shift of the trail each frame, of the frame."),
+        Number(name="gain", default=1.0, slider=(0, 2), allowed=(0, 10),
+               help="Contrast of the trail each frame, about middle grey."),
+        Number(name="lift", default=0.0, slider=(-0.2, 0.2), allowed=(-10, 10),
+               help="Brightness added to the trail each frame."),
+        Choice(name="mode", default="lighten", options=mixing.MODES, moves=False,
+               help="How the frame is laid over its trail."),
+        Text(name="restart", default="", label="restart at",
+             help="Seconds at which the trail begins anew; it always does at the start."),
+        Choice(name="edges", default="clear", options=sample.EDGES, moves=False,
+               help="What lies outside the trail."),
+    ),
+    goes_on=_goes_on,
+)  # fmt: skip
+def trail(call: Call) -> Plane:
+    """out(n) = in(n) blended over keep · L(T(out(n − 1))); out = in at the start and at restarts.
+
+    T grows, turns and shifts about the frame's centre; L is gain about 0.5 and lift on straight
+    colour, held to 0..1. The engine runs up from the last restart, so any frame alone is what it
+    is in a full run.
+
+    Returns
+    -------
+    (H, W, 4) picture.
+    """
+    if call.previous is None:
+        return call.main
+    v = call.values
+    before = call.previous
+    if v["grow"] or v["turn"] or v["shift"] != (0.0, 0.0):
+        scale = 1 + v["grow"]
+        matrix = placement(call.size, shift=v["shift"], scale=(scale, scale), turn=v["turn"])
+        before = sample.affine(before, matrix, v["edges"])
+    if v["gain"] != 1 or v["lift"]:
+        half = 0.5 / v["gain"] if v["gain"] else 0.5
+        low = 0.5 - 0.5 * v["gain"] + v["lift"]
+        before = tone.levels(before, (0.5 - half, 0.5 / half, 1.0, low, low + v["gain"]))
+        alpha = before[..., 3:]
+        before = np.concatenate([np.clip(before[..., :3], 0, alpha), alpha], -1)
+    kept = before * np.float32(v["keep"])
+    return mixing.blend(kept, call.main, v["mode"])
+
+
+@lru_cache(maxsize=64)
+def _holds(every: int, number: int, upto: int) -> tuple[int, ...]:
+    """The first frames of irregular holds, each 1 to 2·every − 1 frames long."""
+    table = permutation(number)
+    starts, k = [0], 0
+    while starts[-1] <= upto:
+        chance = (int(table[k % 256]) * 256 + int(table[(k * 7 + 3) % 256])) / 65536
+        starts.append(starts[-1] + 1 + int(chance * (2 * every - 1)))
+        k += 1
+    return tuple(starts)
+
+
+def _held(call: Call) -> tuple[int, ...]:
+    frame, every = call.moment.frame, int(call.values["every"])
+    if not call.values["irregular"] or frame < 0:
+        return (frame // every * every,)
+    # Worked out in runs of a thousand frames, so that neighbours share one list.
+    starts = _holds(every, int(call.values["seed"]), frame // 1000 * 1000 + 1000)
+    return (max(start for start in starts if start <= frame),)
+
+
+@step(
+    "stutter",
+    label="Stutter",
+    family="Time",
+    sentence="Holds the picture for some frames at a time.",
+    words=("freeze", "step", "frame rate", "posterise time", "jerky", "stop motion"),
+    main="either",
+    gives="same",
+    params=(
+        whole("every", 3, (1, 25), (1, 100_000), unit="frames", moves=False,
+              help="Frames that one picture is held."),
+        Toggle(name="irregular", default=False, moves=False,
+               help="Holds of 1 up to nearly twice as many frames, by chance."),
+        seed(),
+    ),
+    frames=_held,
+    takes_eight=("main",),
+)  # fmt: skip
+def stutter(call: Call) -> Plane:
+    """out(n) = in(⌊n / every⌋ · every); irregular holds start at frames drawn from the seed.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in; what is held is computed once.
+    """
+    return call.main
