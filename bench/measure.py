@@ -12,7 +12,7 @@ Work = Callable[[], object]
 
 @dataclass(frozen=True)
 class Row:
-    """One line of the table. Times in milliseconds; ``ratio`` is the reference's over ours."""
+    """One line of the table. Times in milliseconds unless ``unit`` says otherwise; ``ratio`` is the reference's over ours."""
 
     work: str
     ours: float
@@ -22,6 +22,7 @@ class Row:
     wanted: str
     aim: str
     met: bool
+    unit: str = "ms"
 
     def plain(self) -> dict[str, object]:
         return asdict(self)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import fcntl
+import os
 from pathlib import Path
 
 import numpy as np
@@ -42,11 +44,18 @@ def library(tmp_path: Path) -> Library:
 
 @pytest.fixture(scope="session")
 def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo at a quarter of its size, filled once."""
+    """The demo at a quarter of its size, filled once for all processes of a test run."""
     from pale_static.demo.fill import fill
 
-    folder = tmp_path_factory.mktemp("demo") / "data"
-    fill(Library(folder), scale=0.25)
+    base = tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        base = base.parent
+    folder, done = base / "demo-data", base / "demo-is-there"
+    with (base / "demo-lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not done.exists():
+            fill(Library(folder), scale=0.25)
+            done.touch()
     return folder
 
 

@@ -127,8 +127,8 @@ def test_keys_on_the_strip_go_to_keys_frames_and_ends(page: Page, server: Server
     playhead = page.get_by_role("slider", name="Playhead")
     away(page)
     for key, frame in (
-        ("ArrowRight", "1"), ("Shift+ArrowRight", "11"), ("ArrowLeft", "10"), (".", "49"),
-        (",", "0"), ("End", "49"), ("Home", "0"),
+        ("ArrowRight", "1"), ("Shift+ArrowRight", "11"), ("ArrowLeft", "10"), (".", "37"),
+        (",", "9"), (",", "0"), ("End", "49"), ("Home", "0"),
     ):  # fmt: skip
         page.keyboard.press(key)
         expect(playhead).to_have_attribute("aria-valuenow", frame)
@@ -140,6 +140,7 @@ def test_keys_on_the_strip_go_to_keys_frames_and_ends(page: Page, server: Server
 
 def test_a_key_is_dragged_on_its_curve_and_eased(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
+    page.get_by_role("option", name=re.compile("progress")).click()
     page.get_by_label("Curve of Luma wipe: progress").scroll_into_view_if_needed()
     key = page.locator(".plot .key").nth(1)
     box = key.bounding_box()

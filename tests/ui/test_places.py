@@ -79,7 +79,7 @@ def test_a_slider_is_shown_while_it_moves_and_kept_when_let_go(page: Page, serve
         page.keyboard.press("Shift+ArrowRight")
     before = changed(page, 0)
     page.locator("[data-place='out.luma-wipe'] .step-name").click()
-    slider = value(page, "rim_width").locator("[type=range]")  # type: ignore[attr-defined]
+    slider = value(page, "rim_softness").locator("[type=range]")  # type: ignore[attr-defined]
     box = slider.bounding_box()
     page.mouse.move(box["x"] + 8, box["y"] + box["height"] / 2)
     page.mouse.down()
@@ -92,7 +92,7 @@ def test_a_slider_is_shown_while_it_moves_and_kept_when_let_go(page: Page, serve
         arg=[draft["id"], draft["revision"]],
     )
     wipe = now(server, draft)["effect"]["lanes"][-1]["steps"][1]
-    assert wipe["values"]["rim_width"] == pytest.approx(0.24, abs=0.03)
+    assert wipe["values"]["rim_softness"] == pytest.approx(0.24, abs=0.03)
 
 
 def test_undo_and_redo_survive_a_reload_and_history_goes_back(page: Page, server: Server) -> None:
@@ -177,9 +177,14 @@ def test_playing_moves_the_playhead_and_stops(page: Page, server: Server) -> Non
 def test_an_end_anchored_key_stays_at_the_end_at_another_length(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
     page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    page.get_by_role("option", name=re.compile("progress")).click()
     page.get_by_label("Key 2: anchored to").click(force=True)
-    page.locator(".ant-select-item-option").filter(has_text=re.compile("^end$")).click()
-    expect(page.get_by_text("s before")).to_be_visible()
+    page.locator(".ant-select-item-option").filter(has_text="before end").click()
+    page.wait_for_function(
+        """id => fetch(`/api/effects/${id}`).then(a => a.json()).then(
+            d => d.effect.lanes.at(-1).steps[1].values.progress.keys[1].anchor === 'end')""",
+        arg=draft["id"],
+    )
     keys = now(server, draft)["effect"]["lanes"][-1]["steps"][1]["values"]["progress"]["keys"]
     assert (keys[1]["anchor"], keys[1]["time"]) == ("end", 0)
     page.get_by_role("button", name="100", exact=True).click()

@@ -305,11 +305,11 @@ def test_updating_a_pinned_macro_says_what_changes_and_keeps_what_was_set(api: A
     set_one = {"do": "set-join", "join": "join-depot-hall", "settings": {"softness": 0.2}}
     view = api.post("/reels/3/edits", {"base": view["revision"], "edit": set_one})
     draft = api.get("/effects/2")
-    change = {"do": "expose", "lane": "out", "step": "luma-wipe", "value_name": "rim_width"}
+    change = {"do": "expose", "lane": "out", "step": "luma-wipe", "value_name": "rim_softness"}
     draft = api.post("/effects/2/edits", {"base": draft["revision"], "edit": change})
     api.post("/effects/2/publish", {"base": draft["revision"]})
     join = api.get("/reels/3")["joins"][1]
-    assert (join["version"], join["newest"], join["update"]) == (1, 2, ["Adds “Rim width”."])
+    assert (join["version"], join["newest"], join["update"]) == (1, 2, ["Adds “Rim softness”."])
     update = {"do": "set-join", "join": "join-depot-hall", "version": 2}
     after = api.post("/reels/3/edits", {"base": view["revision"], "edit": update})
     placed = after["reel"]["joins"]

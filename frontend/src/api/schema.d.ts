@@ -759,6 +759,48 @@ export interface components {
             };
         };
         /**
+         * ArrangeKeys
+         * @description Keys of one value moved, copied, reversed, scaled in time or distributed.
+         *
+         *     ``keys`` are their places, all by default; ``by`` is seconds for *move* and *copy* (to), a
+         *     factor for *scale*; ``frames`` and ``rate`` say how long the effect is on screen.
+         */
+        ArrangeKeys: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "arrange-keys";
+            /** Lane */
+            lane: string;
+            /** Step */
+            step: string;
+            /** Value Name */
+            value_name: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "move" | "copy" | "reverse" | "scale" | "distribute";
+            /**
+             * Keys
+             * @default null
+             */
+            keys?: number[] | null;
+            /**
+             * By
+             * @default 0
+             */
+            by?: number;
+            /** Frames */
+            frames: number;
+            /**
+             * Rate
+             * @default 25
+             */
+            rate?: string;
+        };
+        /**
          * AskRender
          * @description A reel, from frame ``first`` for ``frames`` frames; all of it by default.
          */
@@ -782,6 +824,19 @@ export interface components {
              */
             frames?: number | null;
         };
+        /**
+         * Bezier
+         * @description A CSS cubic-bezier: two control points; their x within 0..1, their y free.
+         */
+        Bezier: {
+            /** Bezier */
+            bezier: [
+                number,
+                number,
+                number,
+                number
+            ];
+        };
         /** BroughtIn */
         BroughtIn: {
             /** Said */
@@ -802,7 +857,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "number" | "whole" | "toggle" | "choice" | "colour" | "point" | "text" | "seed" | "ease";
+            type: "number" | "whole" | "angle" | "toggle" | "choice" | "colour" | "point" | "text" | "seed" | "ease" | "stops" | "slot";
             /** Default */
             default: unknown;
             /**
@@ -956,11 +1011,15 @@ export interface components {
             /** Base */
             base: number;
             /** Edit */
-            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["SetNotes"];
+            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["SetNotes"];
         };
         /**
          * Effect
          * @description A whole effect. The last lane is what it gives.
+         *
+         *     Played ``backwards``, frame n is what frame N − 1 − n would be; footage in its slots still runs
+         *     forwards, and a transition's two clips change places, so that it still leads from the first to
+         *     the second.
          */
         Effect: {
             /**
@@ -991,6 +1050,11 @@ export interface components {
              * @default 2
              */
             seconds?: number;
+            /**
+             * Backwards
+             * @default false
+             */
+            backwards?: boolean | components["schemas"]["Link"];
             /**
              * Slots
              * @default []
@@ -1030,6 +1094,22 @@ export interface components {
              * @default null
              */
             label?: string | null;
+        };
+        /**
+         * ExposeBackwards
+         * @description Make a toggle of playing backwards.
+         */
+        ExposeBackwards: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "expose-backwards";
+            /**
+             * Label
+             * @default Play backwards
+             */
+            label?: string;
         };
         /**
          * Facts
@@ -1208,6 +1288,39 @@ export interface components {
             folded?: boolean;
         };
         /**
+         * Link
+         * @description A value driven by one of the effect's controls.
+         *
+         *     With ``range`` the control's place in its slider range, eased, runs through the two values;
+         *     an inverted range runs the other way. With ``table`` a choice or toggle picks a value. With
+         *     neither the control's own value is taken. An *ease* control needs a range: the value runs
+         *     through it over the length of the effect, along that ease.
+         */
+        Link: {
+            /** Control */
+            control: string;
+            /**
+             * Range
+             * @default null
+             */
+            range?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Ease
+             * @default linear
+             */
+            ease?: ("linear" | "hold" | "jump") | components["schemas"]["Bezier"] | components["schemas"]["Named"];
+            /**
+             * Table
+             * @default null
+             */
+            table?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
          * Live
          * @description A frame of the draft with an edit that is only tried; ``added`` as stage is a new step.
          */
@@ -1245,7 +1358,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edit */
-            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["SetNotes"];
+            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["SetNotes"];
         };
         /**
          * MacroCard
@@ -1330,6 +1443,22 @@ export interface components {
             to: string;
             /** At */
             at: number;
+        };
+        /**
+         * Named
+         * @description A named family going in, a named family coming out, or both.
+         */
+        Named: {
+            /**
+             * Into
+             * @default null
+             */
+            into?: ("sine" | "quad" | "cubic" | "quart" | "quint" | "expo" | "circ" | "back" | "elastic" | "bounce") | null;
+            /**
+             * Out
+             * @default null
+             */
+            out?: ("sine" | "quad" | "cubic" | "quart" | "quint" | "expo" | "circ" | "back" | "elastic" | "bounce") | null;
         };
         /**
          * NewDraft
@@ -1795,6 +1924,11 @@ export interface components {
              * @default null
              */
             seconds?: number | null;
+            /**
+             * Backwards
+             * @default null
+             */
+            backwards?: boolean | components["schemas"]["Link"] | null;
         };
         /** SetJoin */
         SetJoin: {
@@ -2131,6 +2265,8 @@ export interface components {
             step: string;
             /** Ms */
             ms: number;
+            /** Bytes */
+            bytes: number;
         };
         /**
          * StepKindView

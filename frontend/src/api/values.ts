@@ -4,6 +4,7 @@ import type { Control, Effect, Step, ValueKind } from "./client";
 export type Ease =
   | "linear"
   | "hold"
+  | "jump"
   | { bezier: [number, number, number, number] }
   | { into?: string | null; out?: string | null };
 
@@ -74,7 +75,7 @@ export function plain(value: unknown): string {
 /** An ease in words. */
 export function easeWords(ease: Ease | undefined): string {
   if (ease === undefined || ease === "linear") return "straight";
-  if (ease === "hold") return "hold";
+  if (ease === "hold" || ease === "jump") return ease;
   if ("bezier" in ease) return `curve ${ease.bezier.map(plain).join(" ")}`;
   if (ease.into && ease.out)
     return ease.into === ease.out ? `${ease.into} in and out` : `${ease.into} in, ${ease.out} out`;

@@ -1,6 +1,7 @@
 import { Button, Dropdown, Input, Switch } from "antd";
 import { useState } from "react";
 import type { Control, DraftView } from "../api/client";
+import { isLink } from "../api/values";
 import { ControlRow } from "../controls/ControlRow";
 import { NumberField } from "../controls/NumberField";
 import { useBench } from "./store";
@@ -11,11 +12,19 @@ export function Faceplate({ draft, edit }: { draft: DraftView; edit: EditDraft }
   const [trying, setTrying] = useState(false);
   const controls = draft.effect.controls ?? [];
   const attempt = useBench((state) => state.attempt);
+  const way = !isLink(draft.effect.backwards) && (
+    <Button size="small" onClick={() => void edit({ do: "expose-backwards" })}>
+      Let the editor play it backwards
+    </Button>
+  );
   if (!controls.length)
     return (
-      <p className="soft drawer-empty">
-        Nothing is exposed yet. Choose “Expose” in a value’s menu, or press E over it.
-      </p>
+      <div className="drawer-empty">
+        <p className="soft">
+          Nothing is exposed yet. Choose “Expose” in a value’s menu, or press E over it.
+        </p>
+        {way}
+      </div>
     );
   return (
     <div className="faceplate">
@@ -49,6 +58,7 @@ export function Faceplate({ draft, edit }: { draft: DraftView; edit: EditDraft }
           </ControlEdit>
         );
       })}
+      {!trying && way}
     </div>
   );
 }
@@ -66,7 +76,7 @@ function ControlEdit({ draft, control, at, last, edit, children }: EditProps) {
   const slug = control.slug;
   const driven = draft.drives[slug] ?? [];
   const slider = (control.slider ?? [0, 1]) as [number, number];
-  const numeric = control.type === "number" || control.type === "whole";
+  const numeric = ["number", "whole", "angle"].includes(control.type);
   const items = [
     { key: "up", label: "Move up", disabled: at === 0 },
     { key: "down", label: "Move down", disabled: last },
@@ -88,8 +98,12 @@ function ControlEdit({ draft, control, at, last, edit, children }: EditProps) {
         />
         <span className="soft drives">
           drives{" "}
-          {driven.map((one) => `${one.step}: ${one.value.replaceAll("_", " ")}`).join("; ") ||
-            "nothing"}
+          {[
+            ...driven.map((one) => `${one.step}: ${one.value.replaceAll("_", " ")}`),
+            ...(isLink(draft.effect.backwards) && draft.effect.backwards.control === slug
+              ? ["which way it plays"]
+              : []),
+          ].join("; ") || "nothing"}
         </span>
         <Dropdown
           trigger={["click"]}

@@ -2,11 +2,13 @@ import { Button, Switch } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 import { api, type DraftView } from "../api/client";
+import { isLink } from "../api/values";
 import { NumberField } from "../controls/NumberField";
 import { Picture } from "../player/Picture";
 import type { ScreenHandle } from "../player/Screen";
 import { timecode } from "../player/timecode";
 import { frameUrl, SMALL } from "./frames";
+import { playsBackwards } from "./keys";
 import { usePlaying } from "./playing";
 import { useBench } from "./store";
 import type { EditDraft } from "./useDraft";
@@ -121,7 +123,7 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
             void edit({ do: "set-head", seconds: Math.max(1, frames) / 25 });
           }}
         />
-        <span className="soft">frames · try at</span>
+        <span className="soft">frames, try</span>
         {TRIES.map((frames) => (
           <button
             key={frames}
@@ -138,6 +140,16 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
         ))}
         <label className="loop">
           <Switch size="small" checked={loop} onChange={setLoop} aria-label="Loop" /> loop
+        </label>
+        <label className="loop">
+          <Switch
+            size="small"
+            checked={playsBackwards(draft.effect)}
+            disabled={isLink(draft.effect.backwards)}
+            onChange={(backwards) => void edit({ do: "set-head", backwards })}
+            aria-label="Play backwards"
+          />{" "}
+          backwards
         </label>
       </div>
     </div>

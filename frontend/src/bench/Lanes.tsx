@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { DraftView, Lane } from "../api/client";
 import { StepCard } from "./StepCard";
 import { useBench } from "./store";
-import { useCosts } from "./useCosts";
+import { useCosts, type Cost } from "./useCosts";
 import type { EditDraft } from "./useDraft";
 
 interface Props {
@@ -52,7 +52,7 @@ interface ColumnProps extends Props {
   lane: Lane;
   index: number;
   output?: boolean;
-  costs: Map<string, number>;
+  costs: Map<string, Cost>;
 }
 
 function LaneColumn(props: ColumnProps) {
@@ -63,7 +63,7 @@ function LaneColumn(props: ColumnProps) {
     if (naming) field.current?.select();
   }, [naming]);
   const steps = lane.steps ?? [];
-  const total = steps.reduce((sum, step) => sum + (costs.get(`${lane.id}.${step.id}`) ?? 0), 0);
+  const total = steps.reduce((sum, step) => sum + (costs.get(`${lane.id}.${step.id}`)?.ms ?? 0), 0);
   const rename = (name: string) => {
     setNaming(false);
     if (name.trim() && name !== lane.name)

@@ -1,5 +1,6 @@
 import { useCallback, useState } from "react";
 import type { DraftView } from "../api/client";
+import { atLevel, LEVEL_WORDS, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { frameUrl, PREVIEW } from "./frames";
 import { usePlaying } from "./playing";
@@ -16,7 +17,7 @@ interface Props {
 export function Monitor({ draft, frame, length, ref }: Props) {
   const { view, setView, selected, trying, go, loop } = useBench();
   const setState = usePlaying((state) => state.set);
-  const { rate, playing } = usePlaying();
+  const { rate, playing, level } = usePlaying();
   const [ms, setMs] = useState<number>();
   const stage = view === "step" ? selected : null;
   const known =
@@ -26,7 +27,7 @@ export function Monitor({ draft, frame, length, ref }: Props) {
     );
   const shown = known ? stage : null;
   const urlOf = useCallback(
-    (at: number) => frameUrl(draft, at, length, PREVIEW, shown),
+    (at: number, level: Level) => frameUrl(draft, at, length, atLevel(PREVIEW, level), shown),
     [draft, length, shown],
   );
   const live = trying && {
@@ -83,6 +84,7 @@ export function Monitor({ draft, frame, length, ref }: Props) {
         </span>
         <span>frame {frame}</span>
         <span>{playing ? `${rate.toFixed(1)} fps` : "25 fps"}</span>
+        {playing && level > 0 && <span>{LEVEL_WORDS[level]}</span>}
         <span className="right">{ms === undefined ? "" : `computed in ${ms.toFixed(1)} ms`}</span>
       </div>
     </div>

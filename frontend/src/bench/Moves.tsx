@@ -1,12 +1,13 @@
-import { Button, Select } from "antd";
+import { Button, Checkbox, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { api, type Curve, type DraftView } from "../api/client";
 import { isFormula, isKeys, plain, type Ease, type Key, type Keys } from "../api/values";
 import { EaseField } from "../controls/EaseField";
 import { NumberField } from "../controls/NumberField";
-import { keyAt, shareOf, timeAt } from "./keys";
-import { useBench } from "./store";
+import { ArrangeKeys } from "./ArrangeKeys";
+import { keyAt, shareAt, shareOf, timeAt } from "./keys";
+import { samePlace, useBench } from "./store";
 import type { EditDraft } from "./useDraft";
 
 interface Props {
@@ -21,13 +22,19 @@ const nameOf = (curve: Curve) => `${curve.lane}.${curve.step}.${curve.value}`;
 /** Curves of everything that moves; keys dragged, typed, anchored and eased. */
 export function Moves({ draft, frame, length, edit }: Props) {
   const [picked, setPicked] = useState<string>();
+  const [picks, setPicks] = useState<number[]>([]);
+  const selected = useBench((state) => state.selected);
   const found = useQuery({
     queryKey: ["curves", draft.id, draft.revision, length],
     queryFn: () => api.curves(draft.id, draft.revision, length),
     placeholderData: (before) => before,
   });
   const curves = found.data?.curves ?? [];
-  const curve = curves.find((one) => nameOf(one) === picked) ?? curves[0];
+  // What was picked here; else what moves in the selected step; else whatever moves first.
+  const curve =
+    curves.find((one) => nameOf(one) === picked) ??
+    curves.find((one) => samePlace(selected, one.lane, one.step)) ??
+    curves[0];
   if (!found.data) return null;
   if (!curve)
     return (
@@ -35,7 +42,7 @@ export function Moves({ draft, frame, length, edit }: Props) {
         Nothing moves yet. Set the playhead, then choose “Key here” in a value’s menu.
       </p>
     );
-  const share = length > 1 ? frame / (length - 1) : 0;
+  const share = shareAt(draft.effect, frame, length);
   const value = valueIn(draft, curve);
   return (
     <div className="moves">
@@ -46,7 +53,10 @@ export function Moves({ draft, frame, length, edit }: Props) {
             role="option"
             aria-selected={one === curve}
             className="bare"
-            onClick={() => setPicked(nameOf(one))}
+            onClick={() => {
+              setPicked(nameOf(one));
+              setPicks([]);
+            }}
           >
             <span>{one.label}</span>
             <span className="mono">{plain(one.samples[Math.round(share * 100)])}</span>
@@ -76,12 +86,40 @@ export function Moves({ draft, frame, length, edit }: Props) {
         {curve.squeezed && (
           <p className="note">At this length its keys would cross; they are squeezed in order.</p>
         )}
+        {isKeys(value) && (
+          <ArrangeKeys
+            count={value.keys.length}
+            picks={picks}
+            onPick={setPicks}
+            onKey={() =>
+              void edit({
+                do: "set-value",
+                lane: curve.lane,
+                step: curve.step,
+                value_name: curve.value,
+                value: keyAt(value, curve.samples[Math.round(share * 100)] ?? 0, share, length),
+              })
+            }
+            onArrange={(how, by) =>
+              void edit({
+                do: "arrange-keys",
+                lane: curve.lane,
+                step: curve.step,
+                value_name: curve.value,
+                how,
+                by: how === "copy" ? (share * (length - 1)) / 25 : by,
+                keys: picks.length ? picks : null,
+                frames: length,
+              })
+            }
+          />
+        )}
         {isKeys(value) ? (
           <KeyTable
+            picks={picks}
+            onPick={setPicks}
             keys={value}
             length={length}
-            share={share}
-            now={curve.samples[Math.round(share * 100)] ?? 0}
             onKeys={(keys) =>
               void edit({
                 do: "set-value",
@@ -224,48 +262,41 @@ function Plot({ curve, others, share, keys, length, onKeys }: PlotProps) {
 }
 
 interface TableProps {
+  picks: number[];
+  onPick: (picks: number[]) => void;
   keys: Keys;
   length: number;
-  share: number;
-  now: number;
   onKeys: (keys: Keys) => void;
 }
 
-function KeyTable({ keys, length, share, now, onKeys }: TableProps) {
+function KeyTable({ picks, onPick, keys, length, onKeys }: TableProps) {
   const put = (at: number, more: Partial<Key>) =>
     onKeys({ keys: keys.keys.map((key, index) => (index === at ? { ...key, ...more } : key)) });
   return (
     <table className="key-table">
       <thead>
         <tr>
-          <th>anchored to</th>
+          <th aria-label="picked" />
           <th>time</th>
+          <th>anchored</th>
           <th>value</th>
           <th>then</th>
-          <th>
-            <Button size="small" onClick={() => onKeys(keyAt(keys, now, share, length))}>
-              Key here
-            </Button>
-          </th>
+          <th aria-label="remove" />
         </tr>
       </thead>
       <tbody>
         {keys.keys.map((key, at) => (
           <tr key={at}>
             <td>
-              <Select
-                size="small"
-                variant="borderless"
-                aria-label={`Key ${at + 1}: anchored to`}
-                value={key.anchor ?? "share"}
-                popupMatchSelectWidth={false}
-                options={[
-                  { value: "share", label: "length" },
-                  { value: "start", label: "start" },
-                  { value: "end", label: "end" },
-                ]}
-                onChange={(anchor) =>
-                  put(at, { anchor, time: timeAt(anchor, shareOf(key, length), length) })
+              <Checkbox
+                aria-label={`Pick key ${at + 1}`}
+                checked={picks.includes(at)}
+                onChange={(event) =>
+                  onPick(
+                    event.target.checked
+                      ? [...picks, at].sort((a, b) => a - b)
+                      : picks.filter((one) => one !== at),
+                  )
                 }
               />
             </td>
@@ -277,9 +308,24 @@ function KeyTable({ keys, length, share, now, onKeys }: TableProps) {
                   put(at, { time: key.anchor && key.anchor !== "share" ? time : time / 100 })
                 }
               />
-              <span className="mono soft">
-                {key.anchor === "start" ? "s after" : key.anchor === "end" ? "s before" : "%"}
-              </span>
+              <span className="mono soft">{(key.anchor ?? "share") === "share" ? "%" : "s"}</span>
+            </td>
+            <td>
+              <Select
+                size="small"
+                variant="borderless"
+                aria-label={`Key ${at + 1}: anchored to`}
+                value={key.anchor ?? "share"}
+                popupMatchSelectWidth={false}
+                options={[
+                  { value: "share", label: "of length" },
+                  { value: "start", label: "after start" },
+                  { value: "end", label: "before end" },
+                ]}
+                onChange={(anchor) =>
+                  put(at, { anchor, time: timeAt(anchor, shareOf(key, length), length) })
+                }
+              />
             </td>
             <td>
               <NumberField

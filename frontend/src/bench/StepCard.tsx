@@ -7,7 +7,7 @@ import { CARD, frameUrl } from "./frames";
 import { StandIn } from "./StandIn";
 import { samePlace, useBench } from "./store";
 import { TapPicker } from "./TapPicker";
-import { useSettled } from "./useCosts";
+import { useSettled, type Cost } from "./useCosts";
 import { useKinds, type EditDraft } from "./useDraft";
 import { ValueRow } from "./ValueRow";
 
@@ -20,7 +20,7 @@ interface Props {
   frame: number;
   length: number;
   edit: EditDraft;
-  costs: Map<string, number>;
+  costs: Map<string, Cost>;
   onAdd: (lane: string, at: number) => void;
 }
 
@@ -37,7 +37,7 @@ export function StepCard(props: Props) {
   const where = `${lane.id}.${step.id}`;
   const open = draft.findings.filter((one) => one.where.startsWith(where));
   const name = step.name || kind.label;
-  const ms = costs.get(where);
+  const cost = costs.get(where);
   const place = { lane: lane.id, step: step.id };
   const values = kind.main && mix ? [...kind.values, mix] : kind.values;
 
@@ -80,8 +80,8 @@ export function StepCard(props: Props) {
           {name}
           {!step.on && <span className="soft"> · off</span>}
         </button>
-        <span className="mono soft" title="What it cost when it was last computed">
-          {ms === undefined ? "" : ms.toFixed(1)}
+        <span className="mono soft" title={costWords(cost)}>
+          {cost === undefined ? "" : cost.ms.toFixed(1)}
         </span>
         <Dropdown trigger={["click"]} menu={{ items, onClick: ({ key }) => act(key) }}>
           <Button size="small" type="text" aria-label={`${name}: more`}>
@@ -189,4 +189,10 @@ function summary(effect: Effect, step: Step, kind: StepKind): string {
       return `${one.label} ${plain(shown)}`;
     });
   return said.join(" · ") || "as it comes";
+}
+
+function costWords(cost: Cost | undefined): string {
+  if (!cost) return "Not computed yet";
+  const size = cost.bytes ? `, and its result ${(cost.bytes / 1e6).toFixed(1)} MB` : "";
+  return `${cost.ms.toFixed(2)} ms when it was last computed${size}`;
 }

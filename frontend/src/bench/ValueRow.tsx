@@ -1,16 +1,13 @@
-import { Button, Dropdown, Input, Select, Switch } from "antd";
+import { Button, Dropdown, Input } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { api, type DraftView, type Edit, type Step, type ValueKind } from "../api/client";
 import { isFormula, isKeys, isLink, plain, shownValue, valueOf, type Keys } from "../api/values";
-import { ColourField } from "../controls/ColourField";
-import { PointFields } from "../controls/ControlRow";
-import { NumberField } from "../controls/NumberField";
-import { Slider } from "../controls/Slider";
 import "../controls/controls.css";
-import { keyAt } from "./keys";
-import { StopsField } from "./StopsField";
+import { keyAt, shareAt } from "./keys";
+import { LinkFields, linkTo } from "./LinkFields";
 import { useBench, type Place } from "./store";
 import type { EditDraft } from "./useDraft";
+import { Field } from "./ValueField";
 
 interface Props {
   draft: DraftView;
@@ -40,7 +37,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
   const curve = curves.data?.curves.find(
     (one) => one.lane === place.lane && one.step === place.step && one.value === kind.name,
   );
-  const share = length > 1 ? frame / (length - 1) : 0;
+  const share = shareAt(draft.effect, frame, length);
   const sample = curve?.samples[Math.round(share * (curve.samples.length - 1))];
   const shown = sample ?? shownValue(draft.effect, value, kind);
 
@@ -59,9 +56,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
   const trying = (next: unknown) => attempt(setting(next));
   const commit = (next: unknown) => void edit(setting(next));
 
-  const others = (draft.effect.controls ?? []).filter(
-    (one) => one.type === kind.type || (kind.type === "number" && one.type === "ease"),
-  );
+  const others = (draft.effect.controls ?? []).filter((one) => linkTo(one, kind, shown));
   const ends: Keys = {
     keys: [
       { anchor: "share", time: 0, value: kind.slider?.[0] ?? shown },
@@ -90,7 +85,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
           {
             key: "expose",
             label: "Expose",
-            disabled: formula || ["slot", "asset", "stops"].includes(kind.type),
+            disabled: formula || kind.type === "asset",
           },
           ...(others.length && !keyed && !formula
             ? [
@@ -115,10 +110,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
     if (key.startsWith("drive:")) {
       const slug = key.slice(6);
       const by = others.find((one) => one.slug === slug);
-      put({
-        control: slug,
-        ...(by?.type === "ease" || by?.type === "number" ? { range: kind.slider } : {}),
-      });
+      if (by) put(linkTo(by, kind, shown));
     }
   };
   const ranged = linked && Boolean(value.range ?? value.table);
@@ -141,12 +133,17 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
           onCommit={(text) => put({ formula: text })}
         />
       ) : ranged ? (
-        <span className="value-wide mono soft">
-          {value.table ? `by “${control?.label}”` : `${plain(shown)} by “${control?.label}”`}
-        </span>
+        <LinkFields
+          effect={draft.effect}
+          label={label}
+          kind={kind}
+          link={value}
+          control={control}
+          onPut={put}
+        />
       ) : (
         <Field
-          draft={draft}
+          effect={draft.effect}
           label={label}
           kind={kind}
           value={shown}
@@ -192,112 +189,4 @@ function FormulaField(props: {
       <span className="mono soft">{result === undefined ? "" : `= ${plain(result)}`}</span>
     </span>
   );
-}
-
-interface FieldProps {
-  draft: DraftView;
-  label: string;
-  kind: ValueKind;
-  value: unknown;
-  onTry: (value: unknown) => void;
-  onCommit: (value: unknown) => void;
-}
-
-function Field({ draft, label, kind, value, onTry, onCommit }: FieldProps) {
-  const materials = useQuery({
-    queryKey: ["materials"],
-    queryFn: api.materials,
-    enabled: kind.type === "asset",
-  });
-  switch (kind.type) {
-    case "number":
-      return (
-        <>
-          <Slider
-            label={`${label}, slider`}
-            value={value as number}
-            range={(kind.slider ?? [0, 1]) as [number, number]}
-            whole={kind.whole}
-            onTry={onTry}
-            onCommit={onCommit}
-          />
-          <NumberField
-            label={label}
-            value={value as number}
-            unit={kind.unit}
-            whole={kind.whole}
-            onCommit={onCommit}
-          />
-        </>
-      );
-    case "toggle":
-      return (
-        <span className="value-wide">
-          <Switch size="small" aria-label={label} checked={value as boolean} onChange={onCommit} />
-        </span>
-      );
-    case "choice":
-      return (
-        <Select
-          className="value-wide"
-          size="small"
-          aria-label={label}
-          value={value as string}
-          popupMatchSelectWidth={false}
-          options={(kind.options ?? []).map((option) => ({ value: option }))}
-          onChange={onCommit}
-        />
-      );
-    case "slot":
-      return (
-        <Select
-          className="value-wide"
-          size="small"
-          aria-label={label}
-          value={value as string}
-          options={(draft.effect.slots ?? []).map((slot) => ({ value: slot.id, label: slot.name }))}
-          onChange={onCommit}
-        />
-      );
-    case "asset":
-      return (
-        <Select
-          className="value-wide"
-          size="small"
-          aria-label={label}
-          placeholder="choose a picture"
-          value={(value as string) || undefined}
-          popupMatchSelectWidth={false}
-          options={(materials.data?.materials ?? [])
-            .filter((one) => one.facts.kind === "still")
-            .map((one) => ({ value: one.id, label: one.name }))}
-          onChange={onCommit}
-        />
-      );
-    case "colour":
-      return (
-        <span className="value-wide">
-          <ColourField label={label} value={value as string} onTry={onTry} onCommit={onCommit} />
-        </span>
-      );
-    case "point":
-      return (
-        <span className="value-wide">
-          <PointFields label={label} value={value} onCommit={onCommit} />
-        </span>
-      );
-    case "stops":
-      return <StopsField label={label} value={value as [number, string][]} onCommit={onCommit} />;
-    default:
-      return (
-        <Input
-          className="value-wide"
-          size="small"
-          aria-label={label}
-          key={String(value)}
-          defaultValue={String(value)}
-          onBlur={(event) => event.target.value !== value && onCommit(event.target.value)}
-        />
-      );
-  }
 }

@@ -5,10 +5,6 @@ export const PREVIEW = { width: 960, height: 540 };
 export const CARD = { width: 256, height: 144 };
 export const SMALL = { width: 128, height: 72 };
 
-export function previewSize() {
-  return PREVIEW;
-}
-
 /** The address of a frame of a draft, or of one of its steps; it never changes its content. */
 export function frameUrl(
   draft: DraftView,

@@ -1,4 +1,18 @@
-import type { Key, Keys } from "../api/values";
+import type { Effect } from "../api/client";
+import { isLink, type Key, type Keys } from "../api/values";
+
+/** Whether an effect plays backwards while it is built. */
+export function playsBackwards(effect: Effect): boolean {
+  const way: unknown = effect.backwards;
+  if (!isLink(way)) return way === true;
+  return effect.controls?.find((one) => one.slug === way.control)?.default === true;
+}
+
+/** How far into its movement an effect is at a frame: played backwards it comes from the end. */
+export function shareAt(effect: Effect, frame: number, length: number): number {
+  const share = length > 1 ? frame / (length - 1) : 0;
+  return playsBackwards(effect) ? 1 - share : share;
+}
 
 /** Where a key lies in an effect of this many frames at 25 a second, as a share. */
 export function shareOf(key: Key, length: number, rate = 25): number {

@@ -5,6 +5,7 @@ import type { PlayerState } from "../player/player";
 export const usePlaying = create<PlayerState & { set: (state: PlayerState) => void }>((set) => ({
   playing: false,
   rate: 0,
+  level: 0,
   ready: new Set<number>(),
   set: (state) => set(state),
 }));

@@ -1,21 +1,27 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, query, type DraftView } from "../api/client";
-import { previewSize } from "./frames";
+import { PREVIEW } from "./frames";
+
+/** Milliseconds, and bytes of the result. */
+export interface Cost {
+  ms: number;
+  bytes: number;
+}
 
 /** What each step cost when it was last computed for the monitor, by "lane.step". */
-export function useCosts(draft: DraftView, frame: number, length: number): Map<string, number> {
+export function useCosts(draft: DraftView, frame: number, length: number): Map<string, Cost> {
   const settled = useSettled(frame, 250);
   const found = useQuery({
     queryKey: ["costs", draft.id, draft.revision, settled, length],
     queryFn: () =>
-      api.costs(draft.id, draft.revision, query({ frame: settled, length, ...previewSize() })),
+      api.costs(draft.id, draft.revision, query({ frame: settled, length, ...PREVIEW })),
     // The monitor's picture has to be computed first for there to be something to tell.
     refetchInterval: (state) => (state.state.dataUpdateCount < 3 ? 400 : false),
     placeholderData: (before) => before,
     retry: false,
   });
-  return new Map((found.data?.steps ?? []).map((one) => [`${one.lane}.${one.step}`, one.ms]));
+  return new Map((found.data?.steps ?? []).map((one) => [`${one.lane}.${one.step}`, one]));
 }
 
 /** A value once it has stood still for a while. */

@@ -5,6 +5,7 @@ import { ColourField } from "./ColourField";
 import { EaseField } from "./EaseField";
 import { NumberField } from "./NumberField";
 import { Slider } from "./Slider";
+import { StopsField } from "./StopsField";
 import "./controls.css";
 
 interface Props {
@@ -17,8 +18,9 @@ interface Props {
 /** One control of a faceplate, exactly as the editor sees it. */
 export function ControlRow({ control, value, onTry, onCommit }: Props) {
   const { label, type } = control;
-  const unit = control.unit ?? "";
-  const numeric = type === "number" || type === "whole" || type === "seed";
+  const unit = type === "angle" ? "°" : (control.unit ?? "");
+  const numeric = ["number", "whole", "angle", "seed"].includes(type);
+  const whole = type === "whole" || type === "seed";
   return (
     <div className="control-row" data-control={control.slug}>
       <div className="control-head">
@@ -29,7 +31,7 @@ export function ControlRow({ control, value, onTry, onCommit }: Props) {
               label={label}
               value={value as number}
               unit={unit}
-              whole={type !== "number"}
+              whole={whole}
               onCommit={onCommit}
             />
             {unit && <span className="mono soft">{unit}</span>}
@@ -43,7 +45,7 @@ export function ControlRow({ control, value, onTry, onCommit }: Props) {
             onChange={(on) => onCommit(on)}
           />
         )}
-        {type === "choice" && (
+        {(type === "choice" || type === "slot") && (
           <Select
             size="small"
             aria-label={label}
@@ -75,7 +77,15 @@ export function ControlRow({ control, value, onTry, onCommit }: Props) {
           label={`${label}, slider`}
           value={value as number}
           range={(control.slider ?? [0, 1]) as [number, number]}
-          whole={type !== "number"}
+          whole={whole}
+          onTry={onTry}
+          onCommit={onCommit}
+        />
+      )}
+      {type === "stops" && (
+        <StopsField
+          label={label}
+          value={value as [number, string][]}
           onTry={onTry}
           onCommit={onCommit}
         />

@@ -14,7 +14,7 @@ const FAMILIES = [
   "bounce",
 ];
 
-function shapeOf(ease: Ease): "linear" | "hold" | "family" | "bezier" {
+function shapeOf(ease: Ease): "linear" | "hold" | "jump" | "family" | "bezier" {
   if (typeof ease === "string") return ease;
   return "bezier" in ease ? "bezier" : "family";
 }
@@ -37,6 +37,7 @@ export function EaseField(props: { label: string; value: Ease; onCommit: (ease: 
           { value: "family", label: "in and out" },
           { value: "bezier", label: "curve" },
           { value: "hold", label: "hold" },
+          { value: "jump", label: "jump" },
         ]}
         onChange={(picked) => {
           if (picked === "family") onCommit({ into: "sine", out: "sine" });

@@ -1,12 +1,16 @@
 import { App } from "antd";
 import { useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
 import { livePicture, problemOf } from "../api/client";
+import { atLevel, type Level, type Pixels } from "./levels";
 import { Player, type PlayerState } from "./player";
 
 export interface Live {
   path: string;
-  body: unknown;
+  body: Pixels & Record<string, unknown>;
 }
+
+/** A picture that takes longer than this is shown coarse first, then sharp. */
+const AT_ONCE = 45;
 
 export interface ScreenHandle {
   play: (speed?: number) => void;
@@ -15,8 +19,8 @@ export interface ScreenHandle {
 }
 
 interface Props {
-  /** The address of a frame. */
-  urlOf: (frame: number) => string;
+  /** The address of a frame, at full size or smaller. */
+  urlOf: (frame: number, level: Level) => string;
   frame: number;
   first: number;
   end: number;
@@ -46,11 +50,14 @@ export function Screen(props: Props) {
   const draw = useCallback((picture: ImageBitmap) => {
     const target = canvas.current;
     if (!target) return;
-    if (target.width !== picture.width || target.height !== picture.height) {
+    // A coarse picture is drawn as large as the sharp one that follows it.
+    const coarse = picture.width < target.width && picture.width * 4 >= target.width;
+    if (!coarse && (target.width !== picture.width || target.height !== picture.height)) {
       target.width = picture.width;
       target.height = picture.height;
     }
-    target.getContext("2d")?.drawImage(picture, 0, 0);
+    target.dataset.pixels = `${picture.width}x${picture.height}`;
+    target.getContext("2d")?.drawImage(picture, 0, 0, target.width, target.height);
   }, []);
 
   const show = useCallback(
@@ -63,47 +70,72 @@ export function Screen(props: Props) {
     [draw],
   );
 
-  const url = urlOf(frame);
+  const url = urlOf(frame, 0);
+  const small = urlOf(frame, 1);
+  // What a sharp picture took of late, by the clock of this screen.
+  const took = useRef(0);
   useEffect(() => {
     if (playing.current || live) return;
     const stop = new AbortController();
+    const get = async (address: string) => {
+      const answer = await fetch(address, { signal: stop.signal });
+      if (answer.status === 204) return null;
+      if (!answer.ok) throw await problemOf(answer);
+      const blob = await answer.blob();
+      if (stop.signal.aborted) return null;
+      await show(blob);
+      return answer;
+    };
     void (async () => {
       try {
-        const answer = await fetch(url, { signal: stop.signal });
-        if (answer.status === 204) return;
-        if (!answer.ok) throw await problemOf(answer);
+        if (took.current > AT_ONCE && !(await get(small))) return;
+        const began = performance.now();
+        const answer = await get(url);
+        if (!answer) return;
+        took.current = performance.now() - began;
         const cost = answer.headers.get("X-Cost");
-        const blob = await answer.blob();
-        if (stop.signal.aborted) return;
-        await show(blob);
         if (cost) latest.current.onCost?.((JSON.parse(cost) as { ms: number }).ms);
       } catch (error) {
         if (!stop.signal.aborted) setFault((error as Error).message);
       }
     })();
     return () => stop.abort();
-  }, [url, live, show]);
+  }, [url, small, live, show]);
 
-  // While something is tried, one request is under way and the newest waits behind it.
+  // While something is tried, one request is under way and the newest waits behind it: coarse
+  // where a sharp picture takes long, and sharp as soon as nothing newer waits.
   const waiting = useRef<Live | null>(null);
   const busy = useRef(false);
+  const sharpening = useRef<AbortController | null>(null);
   useEffect(() => {
     if (!live) {
       waiting.current = null;
       return;
     }
     waiting.current = live;
+    sharpening.current?.abort();
     if (busy.current) return;
     busy.current = true;
     void (async () => {
       while (waiting.current) {
         const { path, body } = waiting.current;
         waiting.current = null;
+        const stop = new AbortController();
         try {
-          const blob = await livePicture(path, body);
+          if (took.current > AT_ONCE) {
+            const blob = await livePicture(path, { ...body, ...atLevel(body, 1) });
+            if (blob && latest.current.live) await show(blob);
+            if (waiting.current || !latest.current.live) continue;
+            sharpening.current = stop;
+          }
+          const began = performance.now();
+          const blob = await livePicture(path, body, stop.signal);
+          took.current = performance.now() - began;
           if (blob && latest.current.live) await show(blob);
         } catch (error) {
-          setFault((error as Error).message);
+          if (!stop.signal.aborted) setFault((error as Error).message);
+        } finally {
+          sharpening.current = null;
         }
       }
       busy.current = false;

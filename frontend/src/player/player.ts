@@ -1,7 +1,12 @@
-/** Plays frames from the server: fetched ahead of the playhead, kept, drawn in rhythm. */
+/**
+ * Plays frames from the server: fetched ahead of the playhead, kept, drawn in rhythm.
+ *
+ * Quality drops before rhythm does: where full frames do not come fast enough, smaller ones are
+ * asked for, and made good in memory as soon as there is time.
+ */
 
-/** Says that the frame is one of a film: what lies between its steps need not be kept. */
-const PASSING = { "X-Passing": "1" };
+import { COARSEST, type Level } from "./levels";
+
 const AHEAD = 30;
 const AT_ONCE = 2;
 const MOST_KEPT = 400;
@@ -10,12 +15,20 @@ const START_WITH = 8;
 const START_AFTER = 1200;
 /** A frame that is late already is not asked for; one this far ahead is. */
 const SKIP = 4;
+/** How much cheaper a level is than the one before, until it has been measured. */
+const CHEAPER = 0.4;
+/** Share of the time between two frames that one may take to come. */
+const ROOM = 0.9;
+/** Says that the frame is one of a film: what lies between its steps need not be kept. */
+const PASSING = { "X-Passing": "1" };
 
 export interface PlayerState {
   playing: boolean;
   /** Frames a second that reach the screen. */
   rate: number;
-  /** Which frames are in memory. */
+  /** The level of the frame that was drawn last. */
+  level: Level;
+  /** Which frames are in memory, at any level. */
   ready: ReadonlySet<number>;
 }
 
@@ -24,15 +37,21 @@ interface Options {
   end: number;
   rate: number;
   loop: boolean;
-  urlOf: (frame: number) => string;
+  urlOf: (frame: number, level: Level) => string;
   draw: (picture: ImageBitmap) => void;
   onFrame: (frame: number) => void;
   onState: (state: PlayerState) => void;
   onFault: (sentence: string) => void;
 }
 
+interface Kept {
+  picture: ImageBitmap;
+  level: Level;
+}
+
 export class Player {
-  private kept = new Map<string, ImageBitmap>();
+  /** By the address of the full frame. */
+  private kept = new Map<string, Kept>();
   private fetching = new Map<string, AbortController>();
   private options: Options | null = null;
   private timer = 0;
@@ -42,6 +61,10 @@ export class Player {
   private asked = 0;
   private from = 0;
   private drawn: number[] = [];
+  private shown: Level = 0;
+  /** Milliseconds from one frame's coming to the next one's, by level. */
+  private pace: [number?, number?, number?] = [];
+  private came = 0;
 
   /** Start, or change direction or speed, from a frame. */
   play(frame: number, options: Options, speed = 1): void {
@@ -51,6 +74,7 @@ export class Player {
     this.at = frame;
     this.began = 0;
     this.asked = performance.now();
+    this.came = this.asked;
     this.drawn = [];
     cancelAnimationFrame(this.timer);
     this.timer = requestAnimationFrame(this.tick);
@@ -68,7 +92,7 @@ export class Player {
 
   forget(): void {
     this.stop();
-    for (const picture of this.kept.values()) picture.close();
+    for (const { picture } of this.kept.values()) picture.close();
     this.kept.clear();
   }
 
@@ -79,7 +103,7 @@ export class Player {
     this.fetchAhead(options, length);
     if (!this.began) {
       // Wait for the first few frames, so that playing starts in rhythm and stays ahead.
-      const first = this.kept.has(options.urlOf(this.from));
+      const first = this.kept.has(options.urlOf(this.from, 0));
       const enough = this.readyFrom(options, length) >= Math.min(START_WITH, length);
       if (!first || (!enough && now - this.asked < START_AFTER)) {
         this.timer = requestAnimationFrame(this.tick);
@@ -101,9 +125,10 @@ export class Player {
       this.began = now;
     }
     if (frame !== this.at || this.drawn.length === 0) {
-      const picture = this.kept.get(options.urlOf(frame));
-      if (picture) {
-        options.draw(picture);
+      const found = this.kept.get(options.urlOf(frame, 0));
+      if (found) {
+        options.draw(found.picture);
+        this.shown = found.level;
         this.drawn.push(now);
         if (this.drawn.length > options.rate) this.drawn.shift();
       }
@@ -121,8 +146,19 @@ export class Player {
     const rate = span > 0 ? ((this.drawn.length - 1) / span) * 1000 : 0;
     const ready = new Set<number>();
     for (let frame = options.first; frame < options.end; frame += 1)
-      if (this.kept.has(options.urlOf(frame))) ready.add(frame);
-    options.onState({ playing, rate, ready });
+      if (this.kept.has(options.urlOf(frame, 0))) ready.add(frame);
+    options.onState({ playing, rate, level: this.shown, ready });
+  }
+
+  /** The sharpest level that comes as fast as it is shown; the coarsest where none does. */
+  private level(options: Options): Level {
+    const most = (1000 / (options.rate * Math.abs(this.speed))) * ROOM;
+    let expected = this.pace[0] ?? 0;
+    for (let level = 0; level < COARSEST; level += 1) {
+      expected = this.pace[level] ?? expected * CHEAPER;
+      if (expected <= most) return level as Level;
+    }
+    return COARSEST;
   }
 
   /** The frame so many on from where it plays; null past an end that is not looped. */
@@ -138,33 +174,51 @@ export class Player {
     for (let ahead = 0; ahead < Math.min(START_WITH, length); ahead += 1) {
       const frame = this.frameAhead(options, length, ahead);
       if (frame === null) return START_WITH;
-      if (!this.kept.has(options.urlOf(frame))) return ahead;
+      if (!this.kept.has(options.urlOf(frame, 0))) return ahead;
     }
     return START_WITH;
   }
 
   private fetchAhead(options: Options, length: number): void {
-    const late = this.began > 0 && !this.kept.has(options.urlOf(this.at));
+    const late = this.began > 0 && !this.kept.has(options.urlOf(this.at, 0));
+    const level = this.level(options);
     for (let ahead = late ? SKIP : 0; ahead < Math.min(AHEAD, length); ahead += 1) {
       if (this.fetching.size >= AT_ONCE) return;
       const frame = this.frameAhead(options, length, ahead);
-      if (frame === null) return;
-      const url = options.urlOf(frame);
-      if (!this.kept.has(url) && !this.fetching.has(url)) void this.fetchOne(url, options);
+      if (frame === null) break;
+      const name = options.urlOf(frame, 0);
+      if (!this.kept.has(name) && !this.fetching.has(name))
+        void this.fetchOne(name, options.urlOf(frame, level), level, options);
+    }
+    if (this.fetching.size >= AT_ONCE || length > MOST_KEPT) return;
+    // Nothing is wanted: make good what came small, furthest from the playhead first.
+    for (let ahead = length - 1; ahead > SKIP; ahead -= 1) {
+      const frame = this.frameAhead(options, length, ahead);
+      if (frame === null) continue;
+      const name = options.urlOf(frame, 0);
+      const found = this.kept.get(name);
+      if (!found?.level || this.fetching.has(name)) continue;
+      void this.fetchOne(name, name, 0, options);
+      return;
     }
   }
 
-  private async fetchOne(url: string, options: Options): Promise<void> {
+  private async fetchOne(name: string, url: string, level: Level, options: Options) {
     const stop = new AbortController();
-    this.fetching.set(url, stop);
+    const busy = this.fetching.size > 0;
+    this.fetching.set(name, stop);
+    if (!busy) this.came = performance.now();
     try {
       const answer = await fetch(url, { signal: stop.signal, headers: PASSING });
       if (!answer.ok) throw new Error(((await answer.json()) as { detail: string }).detail);
       const picture = await createImageBitmap(await answer.blob());
-      this.kept.set(url, picture);
+      this.note(level);
+      this.kept.get(name)?.picture.close();
+      this.kept.delete(name);
+      this.kept.set(name, { picture, level });
       if (this.kept.size > MOST_KEPT) {
-        const [oldest, old] = this.kept.entries().next().value as [string, ImageBitmap];
-        old.close();
+        const [oldest, old] = this.kept.entries().next().value as [string, Kept];
+        old.picture.close();
         this.kept.delete(oldest);
       }
     } catch (error) {
@@ -173,7 +227,21 @@ export class Player {
         this.stop();
       }
     } finally {
-      this.fetching.delete(url);
+      if (this.fetching.get(name) === stop) this.fetching.delete(name);
+    }
+  }
+
+  /** A frame has come: how long after the one before, as a running mean. */
+  private note(level: Level): void {
+    const now = performance.now();
+    const took = now - this.came;
+    this.came = now;
+    const before = this.pace[level];
+    this.pace[level] = before === undefined ? took : before + (took - before) * 0.25;
+    // A sharper level may have become affordable: forget slowly what it once took.
+    for (let other = 0; other < level; other += 1) {
+      const told = this.pace[other];
+      if (told !== undefined) this.pace[other] = told * 0.995;
     }
   }
 }

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router-dom";
 import { api, query } from "../api/client";
+import { atLevel, LEVEL_WORDS, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { rateOf, timecode } from "../player/timecode";
 import { OpenHead } from "../shell/TopBar";
@@ -19,7 +20,11 @@ export function Reel() {
   const { view, problem, edit, run, trying, setTrying } = useReel(id);
   const [frame, setFrame] = useState(0);
   const [selected, setSelected] = useState<Selection>(null);
-  const [playing, setPlaying] = useState({ on: false, rate: 0 });
+  const [playing, setPlaying] = useState<{ on: boolean; rate: number; level: Level }>({
+    on: false,
+    rate: 0,
+    level: 0,
+  });
   const [loop, setLoop] = useState(false);
   const [range, setRange] = useState<{ first: number; end: number } | null>(null);
   const [rendering, setRendering] = useState(false);
@@ -40,7 +45,8 @@ export function Reel() {
   );
   const revision = view?.revision;
   const urlOf = useCallback(
-    (at: number) => `/api/reels/${id}/${revision}/frame.jpg?${query({ frame: at, ...size })}`,
+    (at: number, level: Level) =>
+      `/api/reels/${id}/${revision}/frame.jpg?${query({ frame: at, ...atLevel(size, level) })}`,
     [id, revision, size],
   );
   const live = useMemo(
@@ -169,7 +175,9 @@ export function Reel() {
                 label={`Frame ${now} of ${reel.name}`}
                 live={live}
                 onFrame={setFrame}
-                onState={(state) => setPlaying({ on: state.playing, rate: state.rate })}
+                onState={(state) =>
+                  setPlaying({ on: state.playing, rate: state.rate, level: state.level })
+                }
               />
             ) : (
               <p className="empty-reel">Put a shot on the strip to begin.</p>
@@ -185,6 +193,7 @@ export function Reel() {
             <span>
               {playing.on ? `${playing.rate.toFixed(1)} fps` : `${Number(rate.toFixed(3))} fps`}
             </span>
+            {playing.on && playing.level > 0 && <span>{LEVEL_WORDS[playing.level]}</span>}
           </div>
           <div className="transport">
             <Button

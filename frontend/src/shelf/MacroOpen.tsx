@@ -5,6 +5,7 @@ import { Link, useNavigate, useParams } from "react-router-dom";
 import { api, query } from "../api/client";
 import { settingsOf } from "../api/values";
 import { ControlRow } from "../controls/ControlRow";
+import { atLevel, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { timecode } from "../player/timecode";
 import { OpenHead } from "../shell/TopBar";
@@ -25,13 +26,12 @@ export function MacroOpen() {
   const settings = useMemo(() => settingsOf(card?.controls ?? [], set), [card, set]);
   const changed = useMemo(() => JSON.stringify(set), [set]);
   const urlOf = useCallback(
-    (at: number) =>
+    (at: number, level: Level) =>
       card
         ? `/api/macros/${slug}/${card.version}/frame.jpg?${query({
             frame: at,
             length: card.frames,
-            width: 960,
-            height: 540,
+            ...atLevel({ width: 960, height: 540 }, level),
             settings: changed === "{}" ? "" : changed,
           })}`
         : "",

@@ -86,7 +86,10 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
                     {
                         "id": "levels",
                         "kind": "levels",
-                        "values": {"black_in": 0.08, "white_in": 0.92},
+                        "values": {
+                            "black_in": {"formula": "0.05 + 0.06 * smoothstep(0, 1, progress)"},
+                            "white_in": 0.92,
+                        },
                     },
                 ],
             },
@@ -114,7 +117,24 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
                                 ]
                             },
                             "softness": {"control": "softness"},
-                            "rim_width": 0.035,
+                            "rim_width": {
+                                "keys": [
+                                    {"anchor": "start", "time": 0, "value": 0},
+                                    {
+                                        "anchor": "start",
+                                        "time": 0.36,
+                                        "value": 0.05,
+                                        "ease": {"into": "sine", "out": "quad"},
+                                    },
+                                    {
+                                        "anchor": "end",
+                                        "time": 0.48,
+                                        "value": 0.03,
+                                        "ease": {"into": "quad", "out": None},
+                                    },
+                                    {"anchor": "end", "time": 0, "value": 0},
+                                ]
+                            },
                             "rim_colour": {"control": "rim-colour"},
                             "rim_softness": 0.055,
                         },

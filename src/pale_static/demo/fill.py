@@ -82,6 +82,11 @@ def fill(
     for name, pixels in stills:
         ids[name] = library.bring_in(io.BytesIO(encode_png(pixels, 6)), f"{name}.png").id
     say("macros and edit", total, total)
+    make_effects(library, ids)
+
+
+def make_effects(library: Library, ids: dict[str, str]) -> None:
+    """The macros and the edit, with footage by name."""
     engine = Engine()
     made = (
         quiet_luma(ids["Wires at dusk"], ids["Depot hall"]),

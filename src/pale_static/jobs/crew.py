@@ -82,7 +82,11 @@ def workers_for(frames: int, wanted: int | None = None) -> int:
 
 
 def frames(
-    film: Film, indices: Sequence[int], workers: int, threads: int | None = None
+    film: Film,
+    indices: Sequence[int],
+    workers: int,
+    threads: int | None = None,
+    always: bool = False,
 ) -> Iterator[tuple[int, Any]]:
     """Finished frames in order, with their numbers.
 
@@ -92,13 +96,15 @@ def frames(
         Processes; 1 computes in this process, with all cores inside each frame.
     threads : int, optional
         Cores for each frame; by default one in each process of a crew.
+    always : bool
+        Start a process even for one worker; for measuring.
 
     Raises
     ------
     Fault
         What went wrong, as the process it happened in told it.
     """
-    if workers <= 1 or len(indices) <= 1:
+    if (workers <= 1 and not always) or len(indices) <= 1:
         make = film.maker()
         for index in indices:
             yield index, make(index)

@@ -201,6 +201,7 @@ class StepCost(Wire):
     lane: str
     step: str
     ms: float
+    bytes: int
 
 
 class Costs(Wire):
@@ -475,7 +476,10 @@ def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
     filling = desk.engine.cache.filling()
     found = desk.engine.measured(plan)
     return Costs(
-        steps=[StepCost(lane=p[0], step=p[1], ms=round(ms, 2)) for p, ms in found.items()],
+        steps=[
+            StepCost(lane=p[0], step=p[1], ms=round(cost.ms, 2), bytes=cost.bytes)
+            for p, cost in found.items()
+        ],
         cache_bytes=filling.bytes,
         cache_limit=filling.limit,
     )

@@ -76,7 +76,7 @@ class Engine:
     def __init__(self, cache_bytes: int = DEFAULT_CACHE) -> None:
         self.cache = Cache(cache_bytes)
         self._under_way: dict[bytes, Event] = {}
-        self._measured: OrderedDict[bytes, float] = OrderedDict()
+        self._measured: OrderedDict[bytes, tuple[float, int]] = OrderedDict()
         self._lock = Lock()
 
     def evaluate(
@@ -183,28 +183,29 @@ class Engine:
             if not work.passing or work.node.previous is not None or key in self._measured:
                 self.cache.put(key, plane)
             plane.setflags(write=False)
-            self._note(work.keys, spent)
+            self._note(work.keys, spent, plane.nbytes)
             return plane, spent
         finally:
             with self._lock:
                 del self._under_way[key]
             mine.set()
 
-    def _note(self, keys: list[bytes], spent: list[float]) -> None:
+    def _note(self, keys: list[bytes], spent: list[float], size: int) -> None:
         with self._lock:
             for key, ms in zip(keys, spent, strict=True):
-                self._measured[key] = ms
+                self._measured[key] = (ms, size if key == keys[-1] else 0)
             while len(self._measured) > MOST_MEASURED:
                 self._measured.popitem(last=False)
 
-    def measured(self, plan: Plan) -> dict[Place, float]:
-        """Milliseconds each step of a plan took when it was last computed, where it ever was."""
+    def measured(self, plan: Plan) -> dict[Place, Cost]:
+        """What each step of a plan took when it was last computed, where it ever was."""
         with self._lock:
             found = {}
             for node in plan.nodes:
                 for key in (node.key, node.key + EIGHT):
                     if key in self._measured:
-                        found[node.place] = self._measured[key]
+                        ms, size = self._measured[key]
+                        found[node.place] = Cost(node.place, ms, size, False)
             return found
 
 

@@ -1,18 +1,19 @@
 import { Button } from "antd";
-import { ColourField } from "../controls/ColourField";
-import { NumberField } from "../controls/NumberField";
+import { ColourField } from "./ColourField";
+import { NumberField } from "./NumberField";
 
 /** Colour stops along a ramp: a bar, and each stop with its place and colour. */
 export function StopsField(props: {
   label: string;
   value: [number, string][];
+  onTry: (value: unknown) => void;
   onCommit: (value: unknown) => void;
 }) {
-  const { label, value, onCommit } = props;
+  const { label, value, onTry, onCommit } = props;
   const bar = value.map(([at, colour]) => `${colour} ${at * 100}%`).join(", ");
   const ground = value.length > 1 ? `linear-gradient(90deg, ${bar})` : value[0]?.[1];
-  const put = (index: number, stop: [number, string]) =>
-    onCommit(value.map((old, at) => (at === index ? stop : old)));
+  const put = (index: number, stop: [number, string], kept = true) =>
+    (kept ? onCommit : onTry)(value.map((old, at) => (at === index ? stop : old)));
   return (
     <div className="stops">
       <div className="stops-bar" style={{ background: ground }} />
@@ -26,7 +27,7 @@ export function StopsField(props: {
           <ColourField
             label={`${label}: colour of stop ${index + 1}`}
             value={colour}
-            onTry={() => undefined}
+            onTry={(next) => put(index, [at, next], false)}
             onCommit={(next) => put(index, [at, next])}
           />
           <Button

@@ -1,0 +1,137 @@
+"""Whole films: two processes against one, and the memory a long render holds."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+from statistics import median
+
+from pale_static.cli import FileFilm
+from pale_static.core import FrameRate, Size
+from pale_static.core.picture import from_pixels
+from pale_static.demo.clips import CLIPS
+from pale_static.demo.content import ember_fray
+from pale_static.jobs import crew
+from pale_static.media.sequences import VideoWriter, Writing
+from pale_static.media.stills import write_file
+
+from .measure import Row, once
+
+MIB = 1 << 20
+
+
+def _clips(folder: Path, frames: int) -> tuple[Path, Path]:
+    paths = []
+    for k in (0, 1):
+        path = folder / f"clip{k}.mp4"
+        with Writing(VideoWriter(path, Size(1280, 720), FrameRate.of(25), 16)) as writer:
+            for n in range(frames):
+                writer.add(n, from_pixels(CLIPS[k].frame(n * 3)))
+        paths.append(path)
+    return paths[0], paths[1]
+
+
+def _given(folder: Path, size: str, length: int) -> dict[str, object]:
+    import json
+
+    file = folder / "ember.json"
+    write_file(file, json.dumps(ember_fray()).encode())
+    first, second = _clips(folder, 24)
+    return {
+        "file": file, "size": size, "length": str(length), "rate": "25", "first": str(first),
+        "second": str(second), "clip": None, "mattes": (), "text": None, "settings": (),
+    }  # fmt: skip
+
+
+def workers() -> list[Row]:
+    """A render of Ember Fray at 1280×720 by two processes against one, each on one core."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        film = FileFilm(_given(folder, "1280x720", 120), folder / "out.mp4")
+
+        def timed(count: int) -> float:
+            # From the first chunk on: starting processes is not what is compared.
+            frames = crew.frames(film, range(120), count, 1, always=True)
+            for _ in range(2 * crew.CHUNK * 2):
+                next(frames)
+            return once(lambda: sum(1 for _ in frames))
+
+        pairs = [(timed(2), timed(1)) for _ in range(3)]
+    ratio = median(one / two for two, one in pairs)
+    return [
+        Row(
+            "render with 2 workers, 104 frames 1280×720", median(two for two, _ in pairs),
+            "with 1 worker", median(one for _, one in pairs), ratio, "1.7× faster", "1.9×",
+            ratio >= 1.7,
+        )
+    ]  # fmt: skip
+
+
+def _family(root: int) -> list[int]:
+    """A process and all that descend from it."""
+    parents = {}
+    for entry in Path("/proc").iterdir():
+        if entry.name.isdigit():
+            try:
+                after = (entry / "stat").read_text().rpartition(")")[2].split()
+            except OSError:
+                continue
+            parents[int(entry.name)] = int(after[1])
+    found = [root]
+    for one in found:
+        found += [child for child, parent in parents.items() if parent == one]
+    return found
+
+
+def _held(pids: list[int]) -> int:
+    """Bytes of memory these hold, shared pages counted once."""
+    total = 0
+    for pid in pids:
+        try:
+            text = Path(f"/proc/{pid}/smaps_rollup").read_text()
+        except OSError:
+            continue
+        total += sum(int(line.split()[1]) for line in text.splitlines() if line.startswith("Pss:"))
+    return total * 1024
+
+
+def peak(given: dict[str, object], folder: Path, length: int) -> int:
+    """The most memory a render at 1920×1080 holds, over all its processes."""
+    command = [
+        sys.executable, "-m", "pale_static", "render", str(given["file"]), "--size", "1920x1080",
+        "--length", str(length), "--from", str(given["first"]), "--to", str(given["second"]),
+        "--workers", str(os.cpu_count()), "-o", str(folder / "film.mp4"),
+    ]  # fmt: skip
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    most = 0
+    while process.poll() is None:
+        most = max(most, _held(_family(process.pid)))
+        time.sleep(0.1)
+    assert process.returncode == 0
+    return most
+
+
+def memory() -> list[Row]:
+    """The most memory of a render at two lengths, and what ten minutes would hold by that."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        given = _given(folder, "1920x1080", 50)
+        short, long = (peak(given, folder, length) / MIB for length in (60, 240))
+    growth = max(0.0, (long - short) / 180)
+    ten_minutes = long + growth * (15_000 - 240)
+    # A film is held if its growth is what measuring alone makes of it.
+    steady = growth < 0.5
+    return [
+        Row(
+            f"memory of a 1920×1080 render, 240 frames (grows {growth:.2f} MiB a frame)", long,
+            "60 frames", short, long / short, "1536 MiB", "819 MiB",
+            long <= 1536 and (steady or ten_minutes <= 1536), unit="MiB",
+        )
+    ]  # fmt: skip
+
+
+ROWS = (workers, memory)

@@ -1,0 +1,51 @@
+import { Button } from "antd";
+
+type How = "move" | "copy" | "reverse" | "scale" | "distribute";
+
+interface Props {
+  count: number;
+  /** Places of the picked keys; none stands for all. */
+  picks: number[];
+  onPick: (picks: number[]) => void;
+  onKey: () => void;
+  onArrange: (how: How, by: number) => void;
+}
+
+const FRAME = 1 / 25;
+
+/** What can be done to the picked keys of a value at once. */
+export function ArrangeKeys({ count, picks, onPick, onKey, onArrange }: Props) {
+  const meant = picks.length || count;
+  const buttons: [string, string, How, number, number][] = [
+    ["←", "One frame earlier", "move", -FRAME, 1],
+    ["→", "One frame later", "move", FRAME, 1],
+    ["Reverse", "Play them the other way round", "reverse", 0, 2],
+    ["× ½", "Half as far apart in time", "scale", 0.5, 2],
+    ["× 2", "Twice as far apart in time", "scale", 2, 2],
+    ["Even", "At even distances", "distribute", 0, 3],
+    ["Copy", "Copies that begin at the playhead", "copy", 0, 1],
+  ];
+  return (
+    <div className="arrange-keys" role="group" aria-label="Arrange keys">
+      <Button size="small" onClick={onKey}>
+        Key here
+      </Button>
+      {picks.length > 0 && <span className="soft">{picks.length} of them:</span>}
+      {buttons.map(([words, help, how, by, least]) => (
+        <Button
+          key={words}
+          size="small"
+          title={help}
+          aria-label={help}
+          disabled={meant < least}
+          onClick={() => {
+            onArrange(how, by);
+            if (how === "copy") onPick([]);
+          }}
+        >
+          {words}
+        </Button>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,124 @@
+import { Input, Select, Switch } from "antd";
+import { useQuery } from "@tanstack/react-query";
+import { api, type Effect, type ValueKind } from "../api/client";
+import { ColourField } from "../controls/ColourField";
+import { PointFields } from "../controls/ControlRow";
+import { NumberField } from "../controls/NumberField";
+import { Slider } from "../controls/Slider";
+import { StopsField } from "../controls/StopsField";
+
+interface FieldProps {
+  effect: Effect;
+  label: string;
+  kind: ValueKind;
+  value: unknown;
+  onTry: (value: unknown) => void;
+  onCommit: (value: unknown) => void;
+}
+
+/** What a value of any type is set with. */
+export function Field({ effect, label, kind, value, onTry, onCommit }: FieldProps) {
+  const materials = useQuery({
+    queryKey: ["materials"],
+    queryFn: api.materials,
+    enabled: kind.type === "asset",
+  });
+  switch (kind.type) {
+    case "number":
+      return (
+        <>
+          <Slider
+            label={`${label}, slider`}
+            value={value as number}
+            range={(kind.slider ?? [0, 1]) as [number, number]}
+            whole={kind.whole}
+            onTry={onTry}
+            onCommit={onCommit}
+          />
+          <NumberField
+            label={label}
+            value={value as number}
+            unit={kind.unit}
+            whole={kind.whole}
+            onCommit={onCommit}
+          />
+        </>
+      );
+    case "toggle":
+      return (
+        <span className="value-wide">
+          <Switch size="small" aria-label={label} checked={value as boolean} onChange={onCommit} />
+        </span>
+      );
+    case "choice":
+      return (
+        <Select
+          className="value-wide"
+          size="small"
+          aria-label={label}
+          value={value as string}
+          popupMatchSelectWidth={false}
+          options={(kind.options ?? []).map((option) => ({ value: option }))}
+          onChange={onCommit}
+        />
+      );
+    case "slot":
+      return (
+        <Select
+          className="value-wide"
+          size="small"
+          aria-label={label}
+          value={value as string}
+          options={(effect.slots ?? []).map((slot) => ({ value: slot.id, label: slot.name }))}
+          onChange={onCommit}
+        />
+      );
+    case "asset":
+      return (
+        <Select
+          className="value-wide"
+          size="small"
+          aria-label={label}
+          placeholder="choose a picture"
+          value={(value as string) || undefined}
+          popupMatchSelectWidth={false}
+          options={(materials.data?.materials ?? [])
+            .filter((one) => one.facts.kind === "still")
+            .map((one) => ({ value: one.id, label: one.name }))}
+          onChange={onCommit}
+        />
+      );
+    case "colour":
+      return (
+        <span className="value-wide">
+          <ColourField label={label} value={value as string} onTry={onTry} onCommit={onCommit} />
+        </span>
+      );
+    case "point":
+      return (
+        <span className="value-wide">
+          <PointFields label={label} value={value} onCommit={onCommit} />
+        </span>
+      );
+    case "stops":
+      return (
+        <StopsField
+          label={label}
+          value={value as [number, string][]}
+          onTry={onTry}
+          onCommit={onCommit}
+        />
+      );
+    default:
+      return (
+        <Input
+          className="value-wide"
+          size="small"
+          aria-label={label}
+          key={String(value)}
+          defaultValue={String(value)}
+          onBlur={(event) => event.target.value !== value && onCommit(event.target.value)}
+        />
+      );
+  }
+}

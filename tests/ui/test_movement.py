@@ -1,0 +1,255 @@
+"""Movement in the browser: keys arranged, effects turned round, controls that drive values."""
+
+from __future__ import annotations
+
+import io
+import re
+import time
+from typing import Any
+
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Page, Route, expect
+
+from ..jobs.test_server import Server
+from .test_bench_more import kept
+from .test_editor_more import drag
+from .test_places import changed, now, open_bench, settled
+from .test_whole_job import menu, value
+
+PROGRESS = "d.effect.lanes[4].steps[1].values.progress"
+
+
+def progress(server: Server, draft: Any) -> list[tuple[Any, ...]]:
+    keys = now(server, draft)["effect"]["lanes"][4]["steps"][1]["values"]["progress"]["keys"]
+    return [(key["anchor"], round(key["time"], 3), key["value"]) for key in keys]
+
+
+def test_keys_are_reversed_scaled_copied_and_spread_by_buttons(page: Page, server: Server) -> None:
+    draft = open_bench(page, server)
+    page.get_by_role("option", name=re.compile("progress")).click()
+    arrange = page.get_by_role("group", name="Arrange keys")
+    arrange.get_by_role("button", name="Half as far apart").click()
+    kept(page, draft, f"{PROGRESS}.keys[1].time === 0.5")
+    arrange.get_by_role("button", name="One frame later").click()
+    kept(page, draft, f"{PROGRESS}.keys[0].time > 0")
+    assert progress(server, draft) == [("share", 0.02, 0), ("share", 0.52, 1)]
+    page.get_by_label("Pick key 1").check()
+    page.get_by_role("slider", name="Playhead").focus()
+    page.keyboard.press("End")
+    arrange.get_by_role("button", name="Copies that begin").click()
+    kept(page, draft, f"{PROGRESS}.keys.length === 3")
+    assert progress(server, draft)[-1] == ("share", 1, 0)
+    arrange.get_by_role("button", name="At even distances").click()
+    kept(page, draft, f"Math.abs({PROGRESS}.keys[1].time - 0.51) < 0.01")
+    arrange.get_by_role("button", name="Play them the other way").click()
+    kept(page, draft, f"{PROGRESS}.keys[0].time === 0")
+    assert [row[2] for row in progress(server, draft)] == [0, 1, 0]
+    page.get_by_role("button", name="Undo").click()
+    kept(page, draft, f"{PROGRESS}.keys[0].time > 0")
+
+
+def test_an_effect_plays_backwards_and_the_editor_may_be_given_that(
+    page: Page, server: Server
+) -> None:
+    draft = open_bench(page, server)
+    page.get_by_role("slider", name="Playhead").focus()
+    page.keyboard.press("Shift+ArrowRight")
+    before = settled(page)
+    page.get_by_role("switch", name="Play backwards").click()
+    changed(page, before)
+    kept(page, draft, "d.effect.backwards === true")
+    page.get_by_role("tab", name="Faceplate").click()
+    page.get_by_role("button", name="Let the editor play it backwards").click()
+    kept(page, draft, "d.effect.controls.at(-1).label === 'Play backwards'")
+    assert now(server, draft)["effect"]["backwards"]["control"] == "play-backwards"
+    expect(page.get_by_text("which way it plays")).to_be_visible()
+    control = page.locator("[data-control='play-backwards']").get_by_role("switch")
+    expect(control).to_be_checked()
+    control.click()
+    page.wait_for_function("() => true")
+    kept(page, draft, "d.effect.controls.at(-1).default === false")
+    assert settled(page) == before
+
+
+def test_a_toggle_picks_between_two_values_and_a_control_drives_through_a_range(
+    page: Page, server: Server
+) -> None:
+    draft = open_bench(page, server)
+    page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    menu(page, value(page, "invert"), "Expose")
+    kept(page, draft, "d.drives.invert?.length === 1")
+    row = value(page, "rim_softness")
+    row.get_by_role("button", name=re.compile("more")).click()  # type: ignore[attr-defined]
+    page.get_by_role("menuitem", name="Drive by control").hover()
+    page.get_by_role("menuitem", name="Invert").click()
+    field = page.get_by_label("rim softness where on", exact=True)
+    field.fill("0.3")
+    field.press("Enter")
+    step = "d.effect.lanes[4].steps[1].values"
+    kept(page, draft, f"{step}.rim_softness.table?.true === 0.3")
+    assert now(server, draft)["drives"]["invert"][1]["value"] == "rim_softness"
+
+    page.locator("[data-place='fray.levels'] .step-name").click()
+    row = value(page, "gamma")
+    row.get_by_role("button", name=re.compile("more")).click()  # type: ignore[attr-defined]
+    page.get_by_role("menuitem", name="Drive by control").hover()
+    page.get_by_role("menuitem", name="Softness").click()
+    low = page.get_by_label("gamma: from", exact=True)
+    low.fill("2")
+    low.press("Enter")
+    levels = "d.effect.lanes[3].steps[2].values"
+    kept(page, draft, f"{levels}.gamma.range?.[0] === 2")
+    page.get_by_label("gamma: by way of: kind of ease").click(force=True)
+    page.locator(".ant-select-item-option").filter(has_text="in and out").click()
+    kept(page, draft, f"{levels}.gamma.ease?.into === 'sine'")
+
+
+BURST = {
+    "name": "Late flash",
+    "kind": "transition",
+    "seconds": 1,
+    "slots": [{"id": "from", "name": "From"}, {"id": "to", "name": "To"}],
+    "lanes": [
+        {
+            "id": "to",
+            "name": "To",
+            "steps": [{"id": "s", "kind": "slot", "values": {"slot": "to"}}],
+        },
+        {
+            "id": "white",
+            "name": "White",
+            "steps": [{"id": "f", "kind": "flat", "values": {"colour": "#FFFFFF"}}],
+        },
+        {
+            "id": "out",
+            "name": "Out",
+            "steps": [
+                {"id": "s", "kind": "slot", "values": {"slot": "from"}},
+                {
+                    "id": "flash",
+                    "kind": "blend",
+                    "taps": {"over": {"lane": "white"}},
+                    "values": {
+                        "opacity": {
+                            "keys": [
+                                {"time": 0, "value": 0, "ease": "hold"},
+                                {"anchor": "end", "time": 0.2, "value": 1, "ease": "hold"},
+                                {"anchor": "end", "time": 0.12, "value": 0},
+                            ]
+                        }
+                    },
+                },
+            ],
+        },
+    ],
+}
+
+
+def whites(server: Server, reel: int) -> tuple[int, list[int]]:
+    """The length of the reel's first join, and the frames of it that are white, from its end."""
+    import urllib.request
+
+    view = server.ask("GET", f"/reels/{reel}")
+    join = view["joins"][0]
+    found = []
+    for frame in range(join["first"], join["end"]):
+        path = f"/api/reels/{reel}/{view['revision']}/frame.png?frame={frame}&width=64&height=36"
+        with urllib.request.urlopen(server.address + path) as answer:
+            pixels = np.asarray(Image.open(io.BytesIO(answer.read())))
+        if pixels[..., :3].min() == 255:
+            found.append(join["end"] - 1 - frame)
+    return join["end"] - join["first"], found
+
+
+def test_an_end_anchored_key_stays_at_the_end_when_a_join_is_dragged_longer(
+    page: Page, server: Server
+) -> None:
+    draft = server.ask("POST", "/effects", {"kind": "transition", "name": "Late flash"})
+    lanes = {lane["id"]: lane for lane in draft["effect"]["lanes"]}
+    for edit in (
+        {"do": "add-lane", "name": "White"},
+        {"do": "add-step", "lane": "white", "kind": "flat", "values": {"colour": "#FFFFFF"}},
+        {"do": "add-step", "lane": "out", "kind": "blend"},
+        {"do": "set-tap", "lane": "out", "step": "blend", "tap_name": "over",
+         "tap": {"lane": "white"}},
+        {"do": "set-value", "lane": "out", "step": "blend", "value_name": "opacity",
+         "value": BURST["lanes"][2]["steps"][1]["values"]["opacity"]},  # type: ignore[index]
+    ):  # fmt: skip
+        draft = server.ask(
+            "POST", f"/effects/{draft['id']}/edits", {"base": draft["revision"], "edit": edit}
+        )
+    assert lanes.keys() >= {"from", "to", "out"}
+    server.ask("POST", f"/effects/{draft['id']}/publish", {"base": draft["revision"]})
+    ids = {one["name"]: one["id"] for one in server.ask("GET", "/materials")["materials"]}
+    view = server.ask("POST", "/reels", {"name": "Late", "width": 320, "height": 180})
+    for name in ("Headlamp", "Ticket"):
+        edit = {"do": "add-shot", "material": ids[name], "name": name, "start": 20, "length": 60}
+        view = server.ask(
+            "POST", f"/reels/{view['id']}/edits", {"base": view["revision"], "edit": edit}
+        )
+    page.goto(f"/reel/{view['id']}?use=late-flash")
+    tray = page.get_by_role("region", name="Macros for this cut")
+    tray.get_by_role("button", name="Late flash").click()
+    page.wait_for_function(
+        f"() => fetch('/api/reels/{view['id']}').then(a => a.json()).then(v => v.joins.length)"
+    )
+    short, white = whites(server, view["id"])
+    assert white == [5, 4]
+    drag(page, page.locator(".join .grip.tail"), 60)
+    page.wait_for_function(
+        f"""() => fetch('/api/reels/{view["id"]}').then(a => a.json())
+            .then(v => v.joins[0].end - v.joins[0].first > {short})"""
+    )
+    longer, white = whites(server, view["id"])
+    assert longer > short
+    assert white == [5, 4]
+
+
+def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_one(
+    page: Page, server: Server
+) -> None:
+    open_bench(page, server)
+
+    def slowly(route: Route) -> None:
+        time.sleep(0.12)  # as a heavy effect would take
+        route.continue_()
+
+    page.route("**/live", slowly)
+    page.locator("[data-place='fray.noise'] .step-name").click()
+    page.evaluate(
+        """() => {
+          window.seen = [];
+          const canvas = document.querySelector('[data-testid=screen]');
+          new MutationObserver(() => window.seen.push(canvas.dataset.pixels))
+            .observe(canvas, {attributes: true, attributeFilter: ['data-pixels']});
+        }"""
+    )
+    slider = page.get_by_label("roughness, slider")
+    box = slider.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 5, box["y"] + 5)
+    page.mouse.down()
+    for step in range(8):
+        page.mouse.move(box["x"] + 6 + 3 * step, box["y"] + 5)
+        page.wait_for_timeout(60)
+    page.wait_for_function("() => window.seen.includes('480x270')")
+    # Held still, with the button down: the sharp picture follows.
+    page.wait_for_function("() => window.seen.at(-1) === '960x540'")
+    screen = page.get_by_test_id("screen")
+    assert screen.evaluate("c => [c.width, c.height]") == [960, 540]
+    page.mouse.up()
+
+
+def test_quality_drops_before_rhythm_does(page: Page, server: Server) -> None:
+    open_bench(page, server)
+
+    def heavy(route: Route) -> None:
+        if "width=960" in route.request.url:
+            time.sleep(0.15)
+        route.continue_()
+
+    page.route("**/frame.jpg*", heavy)
+    page.get_by_role("button", name="Play", exact=True).click()
+    expect(page.get_by_text(re.compile("half size|quarter size"))).to_be_visible()
+    page.get_by_role("button", name="Stop").click()
