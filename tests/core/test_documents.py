@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from pale_static.core import Effect, Engine, Fault, Size, read_effect
 from pale_static.core.checking import find_circle, findings
 from pale_static.core.document import effect_schema
-from pale_static.core.kernels.mixing import MODES
+from pale_static.core.kernels.blending import MODES
 from pale_static.demo.content import ember_fray, quiet_luma
 
 from .documents import at, chain, wipe

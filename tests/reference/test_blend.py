@@ -6,11 +6,12 @@ from fractions import Fraction
 
 import av
 import av.filter
+import colour
 import numpy as np
 import pytest
 from PIL import Image, ImageChops
 
-from pale_static.core.kernels import mixing
+from pale_static.core.kernels import blending
 from pale_static.core.picture import from_pixels, to_pixels
 
 RNG = np.random.default_rng(11)
@@ -51,6 +52,25 @@ def w3c(mode: str, b: float, s: float) -> float:
             return abs(b - s)
         case "exclusion":
             return b + s - 2 * b * s
+        # The rest are common practice, not W3C's.
+        case "add":
+            return b + s
+        case "subtract":
+            return max(0, b - s)
+        case "divide":
+            return min(1, b / s) if s else float(b > 0)
+        case "linear burn":
+            return max(0, b + s - 1)
+        case "vivid light":
+            if s <= 0.5:
+                return w3c("colour burn", b, 2 * s)
+            return w3c("colour dodge", b, 2 * s - 1)
+        case "pin light":
+            return min(b, 2 * s) if s <= 0.5 else max(b, 2 * s - 1)
+        case "hard mix":
+            return float(w3c("vivid light", b, s) >= 0.5)
+        case "push away":
+            return 2 * b - s
     return s
 
 
@@ -83,7 +103,7 @@ def w3c_whole(mode: str, b: np.ndarray, s: np.ndarray) -> np.ndarray:
     }[mode]()
 
 
-@pytest.mark.parametrize("mode", mixing.MODES)
+@pytest.mark.parametrize("mode", blending.MODES)
 @pytest.mark.parametrize("alpha", [False, True])
 def test_every_mode_follows_the_w3c_formula(mode: str, alpha: bool) -> None:
     count = 40
@@ -94,7 +114,7 @@ def test_every_mode_follows_the_w3c_formula(mode: str, alpha: bool) -> None:
         np.concatenate([c * a[:, None], a[:, None]], 1).astype(np.float32)[None]
         for c, a in zip(colours, alphas, strict=True)
     ]
-    found = mixing.blend(planes[0], planes[1], mode, 0.8)[0]
+    found = blending.blend(planes[0], planes[1], mode, 0.8)[0]
     for k in range(count):
         cb, cs = colours[0, k], colours[1, k]
         ab, aa = alphas[0, k], alphas[1, k] * 0.8
@@ -115,12 +135,13 @@ def test_every_mode_follows_the_w3c_formula(mode: str, alpha: bool) -> None:
         ("multiply", ImageChops.multiply), ("screen", ImageChops.screen),
         ("darken", ImageChops.darker), ("lighten", ImageChops.lighter),
         ("difference", ImageChops.difference), ("overlay", ImageChops.overlay),
-        ("hard light", ImageChops.hard_light),
+        ("hard light", ImageChops.hard_light), ("add", ImageChops.add),
+        ("subtract", ImageChops.subtract),
     ],
 )  # fmt: skip
 def test_modes_agree_with_pillow(mode: str, theirs: object) -> None:
     below, above = opaque(), opaque()
-    found = to_pixels(mixing.blend(from_pixels(below), from_pixels(above), mode))[..., :3]
+    found = to_pixels(blending.blend(from_pixels(below), from_pixels(above), mode))[..., :3]
     expected = np.asarray(theirs(Image.fromarray(below), Image.fromarray(above)))  # type: ignore[operator]
     # Pillow works in 8-bit whole numbers and cuts: up to two code values.
     assert np.abs(found.astype(int) - expected).max() <= 2
@@ -129,7 +150,7 @@ def test_modes_agree_with_pillow(mode: str, theirs: object) -> None:
 @pytest.mark.parametrize(
     ("mode", "theirs"),
     [("multiply", "multiply"), ("screen", "screen"), ("darken", "darken"), ("lighten", "lighten"),
-     ("difference", "difference"), ("exclusion", "exclusion")],
+     ("difference", "difference"), ("exclusion", "exclusion"), ("add", "addition")],
 )  # fmt: skip
 def test_modes_agree_with_ffmpeg(mode: str, theirs: str) -> None:
     below, above = opaque(64), opaque(64)
@@ -148,7 +169,7 @@ def test_modes_agree_with_ffmpeg(mode: str, theirs: str) -> None:
         frame.pts, frame.time_base = 0, Fraction(1, 25)
         target.push(frame)
     expected = graph.pull().reformat(format="rgb24").to_ndarray()
-    found = to_pixels(mixing.blend(from_pixels(below), from_pixels(above), mode))[..., :3]
+    found = to_pixels(blending.blend(from_pixels(below), from_pixels(above), mode))[..., :3]
     assert np.abs(found.astype(int) - expected).max() <= 2
 
 
@@ -158,11 +179,61 @@ def test_over_is_porter_and_duffs_in_the_four_quadrants() -> None:
     above = np.zeros((2, 2, 4), np.float32)
     below[:, 1] = (0.2, 0.4, 0.6, 1)
     above[1] = (0.5, 0.25, 0, 0.5)
-    found = mixing.blend(below, above, "normal")
+    found = blending.blend(below, above, "normal")
     assert (found[0, 0] == 0).all()
     assert found[0, 1] == pytest.approx((0.2, 0.4, 0.6, 1))
     assert found[1, 0] == pytest.approx((0.5, 0.25, 0, 0.5))
     assert found[1, 1] == pytest.approx((0.6, 0.45, 0.3, 1))
+
+
+# Porter & Duff 1984, the table of coefficients Fa and Fb, as functions of αa and αb.
+COEFFICIENTS = {
+    "clear": (lambda a, b: 0, lambda a, b: 0),
+    "replace": (lambda a, b: 1, lambda a, b: 0),
+    "keep": (lambda a, b: 0, lambda a, b: 1),
+    "over": (lambda a, b: 1, lambda a, b: 1 - a),
+    "under": (lambda a, b: 1 - b, lambda a, b: 1),
+    "in": (lambda a, b: b, lambda a, b: 0),
+    "below in": (lambda a, b: 0, lambda a, b: a),
+    "out": (lambda a, b: 1 - b, lambda a, b: 0),
+    "below out": (lambda a, b: 0, lambda a, b: 1 - a),
+    "atop": (lambda a, b: b, lambda a, b: 1 - a),
+    "below atop": (lambda a, b: 1 - b, lambda a, b: a),
+    "xor": (lambda a, b: 1 - b, lambda a, b: 1 - a),
+    "plus": (lambda a, b: 1, lambda a, b: 1),
+}
+
+
+@pytest.mark.parametrize("operator", blending.OPERATORS)
+def test_operators_have_porter_and_duffs_coefficients(operator: str) -> None:
+    alpha = RNG.random((2, 6, 6, 1), np.float32)
+    alpha[:, :2] = np.array([0, 1, 0, 1, 0, 1], np.float32).reshape(1, 1, 6, 1)
+    alpha[1, 1] = 1 - alpha[1, 1]
+    above, below = np.concatenate([RNG.random((2, 6, 6, 3), np.float32) * alpha, alpha], -1)
+    fa, fb = COEFFICIENTS[operator]
+    aa, ab = above[..., 3:], below[..., 3:]
+    expected = fa(aa, ab) * above + fb(aa, ab) * below
+    found = blending.blend(below, above, "normal", operator=operator)
+    np.testing.assert_allclose(found, expected, atol=1e-6)
+
+
+def test_light_and_code_values_are_those_of_srgb() -> None:
+    # IEC 61966-2-1 through colour-science.
+    codes = np.linspace(0, 1, 501, dtype=np.float32)
+    picture = np.ones((1, 501, 4), np.float32)
+    picture[0, :, 0] = picture[0, :, 1] = picture[0, :, 2] = codes
+    light = blending.linear(picture)
+    np.testing.assert_allclose(light[0, :, 0], colour.models.eotf_sRGB(codes), atol=2e-6)
+    np.testing.assert_allclose(blending.encoded(light), picture, atol=4e-6)
+    half = picture * np.float32(0.5)
+    np.testing.assert_allclose(blending.linear(half)[..., :3], light[..., :3] * 0.5, atol=2e-6)
+
+
+def test_push_away_leads_away_from_what_is_laid_over() -> None:
+    # Common practice (an unsharp-like mix): out = a + k·(a − b).
+    below, above = np.full((2, 2, 4), 0.6, np.float32), np.full((2, 2, 4), 0.4, np.float32)
+    below[..., 3] = above[..., 3] = 1
+    assert blending.blend(below, above, "push away", 0.1)[0, 0, 0] == pytest.approx(0.62)
 
 
 def test_over_is_associative() -> None:
@@ -171,8 +242,8 @@ def test_over_is_associative() -> None:
         alpha = RNG.random((20, 20, 1), np.float32)
         planes.append(np.concatenate([RNG.random((20, 20, 3), np.float32) * alpha, alpha], -1))
     a, b, c = planes
-    left = mixing.blend(mixing.blend(c, b, "normal"), a, "normal")
-    right = mixing.blend(c, mixing.blend(b, a, "normal"), "normal")
+    left = blending.blend(blending.blend(c, b, "normal"), a, "normal")
+    right = blending.blend(c, blending.blend(b, a, "normal"), "normal")
     assert np.abs(left - right).max() < 1e-6
 
 
@@ -180,5 +251,5 @@ def test_a_matte_and_opacity_weigh_what_is_laid_over() -> None:
     below, above = np.zeros((4, 4, 4), np.float32), np.ones((4, 4, 4), np.float32)
     below[..., 3] = 1
     matte = np.linspace(0, 1, 16, dtype=np.float32).reshape(4, 4)
-    found = mixing.blend(below, above, "normal", 0.5, matte)
+    found = blending.blend(below, above, "normal", 0.5, matte)
     assert np.allclose(found[..., 0], matte * 0.5)

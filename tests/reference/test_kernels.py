@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pale_static.core.kernels import convert, film, mixing, tone
+from pale_static.core.kernels import blending, convert, film, mixing, tone
 from pale_static.core.kernels.rows import over, set_threads
 
 RNG = np.random.default_rng(9)
@@ -60,12 +60,12 @@ def test_mixes_and_sums(shape: tuple[int, int]) -> None:
     )
 
 
-@pytest.mark.parametrize("mode", mixing.MODES)
+@pytest.mark.parametrize("mode", blending.MODES)
 def test_mattes_blend_as_opaque_greys_do(mode: str) -> None:
     one, two, mask = RNG.random((3, 20, 30), np.float32)
     for matte in (None, mask):
-        expected = mixing.blend(convert.grey(one), convert.grey(two), mode, 0.6, matte)
-        found = mixing.blend(one, two, mode, 0.6, matte)
+        expected = blending.blend(convert.grey(one), convert.grey(two), mode, 0.6, matte)
+        found = blending.blend(one, two, mode, 0.6, matte)
         assert np.abs(found - expected[..., 0]).max() < 2e-5, mode
 
 

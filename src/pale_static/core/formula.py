@@ -104,7 +104,9 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
         # “pass” is a word of Python's own; it stands under another of the same length.
         tree = ast.parse(_PASS.sub("pas_", text.strip()) or "?", mode="eval")
     except (SyntaxError, ValueError, RecursionError, MemoryError) as fault:
-        column = max(0, (getattr(fault, "offset", 1) or 1) - 1)
+        # Where the text ends too early, Python names no place, or one before the first.
+        found = getattr(fault, "offset", None) or len(text) + 1
+        column = min(found, len(text)) - 1
         raise Fault(f"The formula cannot be read {_at(text, column)}.") from None
     reads: list[str] = []
     called = {id(node.func) for node in ast.walk(tree) if isinstance(node, ast.Call)}

@@ -70,7 +70,7 @@ class Link(_Model):
 class Formula(_Model):
     """A value computed from time, other values and controls; see :mod:`formula`."""
 
-    formula: Annotated[str, Field(max_length=10_000)]
+    formula: Annotated[str, Field(max_length=200_000)]
 
 
 Value = Union[Keys, Link, Formula, Any]

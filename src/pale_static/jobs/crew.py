@@ -15,11 +15,14 @@ from typing import Any, Protocol
 
 from ..core.faults import Fault
 from ..core.kernels.rows import set_threads
+from ..media.video import keep_decoded
 
 CHUNK = 4
 """Frames in a row for one process, so that a clip is decoded forwards and not by leaps."""
 CACHE_BYTES = 192 << 20
 """What each process of a crew keeps: of a film that goes by, only what stands still is kept."""
+DECODED_BYTES = 48 << 20
+"""Decoded frames that each clip keeps in each process: a film reads forwards."""
 FEW = 50
 """Below so many frames the start of a crew costs more than it saves."""
 WATCH = 0.25
@@ -58,6 +61,7 @@ def _begin(film: Film, parent: int, threads: int) -> None:
     global _make, _fault
     threading.Thread(target=end_with, args=(parent,), daemon=True).start()
     set_threads(threads)
+    keep_decoded(DECODED_BYTES)
     try:
         _make = film.maker()
     except Fault as fault:

@@ -20,7 +20,7 @@ from ..core.picture import Size
 from ..core.timing import FrameRate
 from .facts import Facts
 
-CACHED_BYTES = 192 << 20
+_most_kept = 192 << 20
 """Decoded frames kept for each open file."""
 KEPT_BEHIND = 3
 """Frames kept of those passed on the way to the one asked for."""
@@ -33,6 +33,12 @@ def file_identity(path: Path) -> str:
         while piece := file.read(1 << 20):
             digest.update(piece)
     return digest.hexdigest()
+
+
+def keep_decoded(most: int) -> None:
+    """How many bytes of decoded frames each open file keeps from now on, in this process."""
+    global _most_kept
+    _most_kept = most
 
 
 class VideoFootage:
@@ -210,7 +216,7 @@ class VideoFootage:
         pixels.setflags(write=False)
         self._cache[source] = pixels
         self._held += pixels.nbytes
-        while self._held > CACHED_BYTES and len(self._cache) > 1:
+        while self._held > _most_kept and len(self._cache) > 1:
             _, old = self._cache.popitem(last=False)
             self._held -= old.nbytes
 

@@ -1,7 +1,9 @@
 """``python -m pale_static.core.kernels`` compiles every kernel, so that no start has to."""
 
-from . import convert, film, mixing, noise, tone
+from . import blending, convert, film, mixing, noise, power, sample, tone
+
+blending.warm()
 
 print(
-    f"Kernels are compiled: {', '.join(m.__name__.split('.')[-1] for m in (convert, film, mixing, noise, tone))}."
+    f"Kernels are compiled: {', '.join(m.__name__.split('.')[-1] for m in (blending, convert, film, mixing, noise, power, sample, tone))}."
 )

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
+from .power import power as powered
 from .rows import compiled
 
 F = np.float32
@@ -14,31 +15,41 @@ _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
 
 @compiled("out2 in2 f f f f f")
 def _levels_matte(first, last, out, matte, black, span, power, low, high):
+    bent = power != _ONE
     for y in range(first, last):
         for x in range(out.shape[1]):
             t = (matte[y, x] - black) * span
-            if power != _ONE:
-                t = max(t, _ZERO) ** power
-            out[y, x] = low + t * (high - low)
+            out[y, x] = low + (powered(t, power) if bent else t) * (high - low)
 
 
 @compiled("out3 in3 in2")
 def _levels(first, last, out, picture, curve):
     """``curve``: per channel black, 1/(white − black), 1/gamma, black out, white out."""
+    wide = out.shape[1]
+    line = np.empty(3 * wide, F)
+    bend = np.empty(3 * wide, F)
+    for x in range(wide):
+        for c in range(3):
+            bend[3 * x + c] = curve[c, 2]
+    bent = curve[0, 2] != _ONE or curve[1, 2] != _ONE or curve[2, 2] != _ONE
     for y in range(first, last):
-        for x in range(out.shape[1]):
+        for x in range(wide):
+            alpha = picture[y, x, 3]
+            scale = _ONE / (alpha if alpha > _ZERO else _ONE)
+            for c in range(3):
+                line[3 * x + c] = (picture[y, x, c] * scale - curve[c, 0]) * curve[c, 1]
+        if bent:
+            # A row at a time, so that powers run over a flat line.
+            for k in range(3 * wide):
+                t = line[k]
+                line[k] = powered(t, bend[k]) if bend[k] != _ONE else t
+        for x in range(wide):
             alpha = picture[y, x, 3]
             out[y, x, 3] = alpha
-            if alpha <= _ZERO:
-                out[y, x, 0] = picture[y, x, 0]
-                out[y, x, 1] = picture[y, x, 1]
-                out[y, x, 2] = picture[y, x, 2]
-                continue
             for c in range(3):
-                t = (picture[y, x, c] / alpha - curve[c, 0]) * curve[c, 1]
-                if curve[c, 2] != _ONE:
-                    t = max(t, _ZERO) ** curve[c, 2]
-                out[y, x, c] = (curve[c, 3] + t * (curve[c, 4] - curve[c, 3])) * alpha
+                made = (curve[c, 3] + line[3 * x + c] * (curve[c, 4] - curve[c, 3])) * alpha
+                # Where nothing is there, what colour it has stays as it is.
+                out[y, x, c] = made if alpha > _ZERO else picture[y, x, c]
 
 
 def levels(

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..colour import parse_colour, premultiplied, to_encoded, to_linear
-from ..kernels import mixing
+from ..kernels import blending, mixing
 from ..params import Choice, ColourParam, Number, Toggle
 from ..picture import Eight, Plane, as_picture, is_matte
 from .declare import Call, TapKind, step
@@ -154,16 +154,22 @@ def dissolve(call: Call) -> Plane:
         TapKind("matte", "matte", "Where it is laid; everywhere without one.", optional=True),
     ),
     params=(
-        Choice(name="mode", default="normal", options=mixing.MODES),
+        Choice(name="mode", default="normal", options=blending.MODES),
         Number(name="opacity", default=1.0, slider=(0, 1), allowed=(0, 1)),
+        Choice(name="operator", default="over", options=tuple(blending.OPERATORS), moves=False,
+               help="Which parts of both are kept where they overlap, and where not."),
+        Toggle(name="linear_light", default=False, moves=False,
+               help="Blended as light, not as code values."),
     ),
-    source="W3C Compositing and Blending Level 1",
-)
+    source="W3C Compositing and Blending Level 1; Porter & Duff 1984",
+)  # fmt: skip
 def blend(call: Call) -> Plane:
     """co = αs·(1 − αb)·Cs + (1 − αs)·αb·Cb + αs·αb·B(Cb, Cs); αo = αs + αb·(1 − αs).
 
-    αs is the alpha of what is laid over, times opacity and matte; B is the blend mode. Two
-    mattes give a matte, blended as opaque greys.
+    αs is the alpha of what is laid over, times opacity and matte; B is the blend mode; this is
+    *over*, other operators weigh the two by their own factors of alpha. Two mattes give a matte,
+    blended as opaque greys. *Push away* has B = 2·Cb − Cs: at opacity k the result is
+    Cb + k·(Cb − Cs).
 
     Returns
     -------
@@ -171,13 +177,19 @@ def blend(call: Call) -> Plane:
 
     References
     ----------
-    W3C Compositing and Blending Level 1, sections 5.8, 9.1.4 and 10.
+    W3C Compositing and Blending Level 1, sections 5.8, 9.1.4 and 10. Porter & Duff 1984.
     """
     v, over = call.values, call.taps["over"]
     below = call.main
     if is_matte(below) != is_matte(over):
         below, over = as_picture(below), as_picture(over)
-    return mixing.blend(below, over, v["mode"], v["opacity"], call.taps.get("matte"))
+    matte = call.taps.get("matte")
+    if not is_matte(below) or v["operator"] != "over" or v["linear_light"]:
+        below, over = as_picture(below), as_picture(over)
+    if v["linear_light"]:
+        below, over = blending.linear(below), blending.linear(over)
+    out = blending.blend(below, over, v["mode"], v["opacity"], matte, v["operator"])
+    return blending.encoded(out) if v["linear_light"] else out
 
 
 @step(

@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..faults import Fault
-from ..kernels import mixing, sample, tone
+from ..kernels import blending, sample, tone
 from ..kernels.noise import permutation
 from ..params import Choice, Number, Point, Text, Toggle, seed, whole
 from ..picture import Plane
@@ -54,7 +54,7 @@ def _goes_on(call: Call) -> bool:
                help="Contrast of the trail each frame, about middle grey."),
         Number(name="lift", default=0.0, slider=(-0.2, 0.2), allowed=(-10, 10),
                help="Brightness added to the trail each frame."),
-        Choice(name="mode", default="lighten", options=mixing.MODES, moves=False,
+        Choice(name="mode", default="lighten", options=blending.MODES, moves=False,
                help="How the frame is laid over its trail."),
         Text(name="restart", default="", label="restart at",
              help="Seconds at which the trail begins anew; it always does at the start."),
@@ -89,7 +89,7 @@ def trail(call: Call) -> Plane:
         alpha = before[..., 3:]
         before = np.concatenate([np.clip(before[..., :3], 0, alpha), alpha], -1)
     kept = before * np.float32(v["keep"])
-    return mixing.blend(kept, call.main, v["mode"])
+    return blending.blend(kept, call.main, v["mode"])
 
 
 @lru_cache(maxsize=64)
