@@ -226,23 +226,29 @@ class AssetName(Text):
 
 @dataclass(frozen=True, kw_only=True)
 class Stops(Param):
-    """Colour stops along a ramp: a list of [position 0..1, colour], at least one."""
+    """Colour stops along a ramp: a list of [position 0..1, colour], at least one.
+
+    A third part of a stop is the ease that leads on to the next; it is straight without.
+    """
 
     type: ClassVar[str] = "stops"
-    default: tuple[tuple[float, str], ...] = ((0.0, "#000000"), (1.0, "#FFFFFF"))
+    default: tuple[tuple[Any, ...], ...] = ((0.0, "#000000"), (1.0, "#FFFFFF"))
     moves: bool = False
 
-    def check(self, value: Constant, who: str) -> tuple[tuple[float, str], ...]:
+    def check(self, value: Constant, who: str) -> tuple[tuple[Any, ...], ...]:
         if not isinstance(value, Sequence) or isinstance(value, str) or not 1 <= len(value) <= 32:
             raise Fault(f"{who} needs 1 to 32 colour stops. It got {_short(value)}.", who)
         colour, found = ColourParam(name="colour"), []
         for stop in value:
-            pair = isinstance(stop, Sequence) and not isinstance(stop, str) and len(stop) == 2
+            pair = isinstance(stop, Sequence) and not isinstance(stop, str) and 2 <= len(stop) <= 3
             if not pair or not _is_number(stop[0]):
                 raise Fault(f"{who}: a stop is a position and a colour. It got {_short(stop)}.")
             if not 0 <= stop[0] <= 1:
                 raise OutOfRange(f"{who}: a stop lies between 0 and 1. It got {tidy(stop[0])}.")
-            found.append((float(stop[0]), colour.check(stop[1], who)))
+            one: tuple[Any, ...] = (float(stop[0]), colour.check(stop[1], who))
+            if len(stop) == 3 and stop[2] != "linear":
+                one = (*one, EaseCurve(name="ease").check(stop[2], f"{who}: the ease of a stop"))
+            found.append(one)
         return tuple(sorted(found, key=lambda stop: stop[0]))
 
 

@@ -1,9 +1,22 @@
 """``python -m pale_static.core.kernels`` compiles every kernel, so that no start has to."""
 
-from . import blending, convert, film, mixing, noise, power, sample, tone
+from . import (
+    blending,
+    convert,
+    film,
+    grade,
+    mixing,
+    morph,
+    noise,
+    power,
+    sample,
+    shapes,
+    space,
+    tone,
+)
 
 blending.warm()
 
 print(
-    f"Kernels are compiled: {', '.join(m.__name__.split('.')[-1] for m in (blending, convert, film, mixing, noise, power, sample, tone))}."
+    f"Kernels are compiled: {', '.join(m.__name__.split('.')[-1] for m in (blending, convert, film, grade, mixing, morph, noise, power, sample, shapes, space, tone))}."
 )

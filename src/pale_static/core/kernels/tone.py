@@ -11,6 +11,7 @@ from .rows import compiled
 
 F = np.float32
 _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
+_TURN = F(0.15915494)  # 1/2π
 
 
 @compiled("out2 in2 f f f f f")
@@ -116,8 +117,13 @@ def _ramp(first, last, out, shape, x0, y0, dx, dy, scale, beyond):
             px, py = F(x) + _HALF - x0, F(y) + _HALF - y0
             if shape == 0:
                 t = (px * dx + py * dy) * scale
-            else:
+            elif shape == 1:
                 t = np.sqrt(px * px + py * py) * scale
+            elif shape == 2:
+                t = np.arctan2(dx * py - dy * px, px * dx + py * dy) * _TURN
+                t = t + _ONE if t < _ZERO else t
+            else:
+                t = (abs(px * dx + py * dy) + abs(dx * py - dy * px)) * scale
             if beyond == 0:
                 t = min(max(t, _ZERO), _ONE)
             elif beyond == 1:
@@ -136,7 +142,7 @@ def ramp(
     scale: float,
     beyond: int,
 ) -> NDArray[np.float32]:
-    """Position along a ramp at every pixel centre, 0..1: linear (0) or radial (1)."""
+    """Position along a ramp at every pixel centre, 0..1: linear, radial, angular or diamond."""
     out = np.empty((height, width), F)
     numbers = (F(v) for v in (*start, *step, scale))
     rows.over(_ramp, height, out, shape, *numbers, beyond)

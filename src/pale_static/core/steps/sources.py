@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from fractions import Fraction
 from math import hypot
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..colour import parse_colour, premultiplied
+from ..easing import ease_at
 from ..faults import Missing
 from ..footage import Footage, frame_at, stand_in
 from ..kernels import tone
@@ -134,7 +137,7 @@ def flat_colour(call: Call) -> Plane:
     return flat(call.size, premultiplied(parse_colour(call.values["colour"])))
 
 
-_SHAPES = ("linear", "radial")
+_SHAPES = ("linear", "radial", "angular", "diamond")
 _BEYOND = ("clamp", "repeat", "mirror")
 
 
@@ -157,7 +160,9 @@ def ramp(call: Call) -> Plane:
 
     Linear: t = (x − start)·(end − start) / |end − start|², in pixels, so lines of equal t are
     square to the ramp at any frame shape. Radial: t = |x − start| / |end − start|, round at any
-    frame shape. Between stops colours are mixed premultiplied.
+    frame shape. Angular: t = the turn about the start, clockwise from the end, of a whole one.
+    Diamond: t = (|along| + |across|) / |end − start|. Between stops colours are mixed
+    premultiplied, by the ease of the stop before.
 
     Returns
     -------
@@ -177,10 +182,21 @@ def ramp(call: Call) -> Plane:
         1 / length,
         _BEYOND.index(values["beyond"]),
     )
-    stops = [(at, premultiplied(parse_colour(colour))) for at, colour in values["stops"]]
-    if stops == [(0.0, (0.0, 0.0, 0.0, 1.0)), (1.0, (1.0, 1.0, 1.0, 1.0))]:
+    if values["stops"] == ((0.0, "#000000"), (1.0, "#FFFFFF")):
         return place
+    return tone.coloured(place, stops_table(values["stops"]))
+
+
+def stops_table(stops: Sequence[tuple[Any, ...]]) -> NDArray[np.float32]:
+    """Colour stops as 1,025 premultiplied colours from place 0 to 1, eased between stops."""
     grid = np.linspace(0, 1, 1025)
-    positions = [at for at, _ in stops]
-    table = [np.interp(grid, positions, [colour[c] for _, colour in stops]) for c in range(4)]
-    return tone.coloured(place, np.stack(table, -1).astype(np.float32))
+    colours = np.array([premultiplied(parse_colour(stop[1])) for stop in stops])
+    table = np.empty((len(grid), 4), np.float32)
+    table[:] = colours[0]
+    for one, two, first, last in zip(stops, stops[1:], colours, colours[1:], strict=False):
+        ease: Any = one[2] if len(one) > 2 else "linear"
+        inside = (grid >= one[0]) & (grid < two[0]) if two[0] > one[0] else grid < -1
+        shares = [ease_at(ease, (at - one[0]) / (two[0] - one[0])) for at in grid[inside]]
+        table[inside] = first + np.array(shares).reshape(-1, 1) * (last - first)
+        table[grid >= two[0]] = last
+    return table

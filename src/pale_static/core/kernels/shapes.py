@@ -1,0 +1,166 @@
+"""Signed distances to shapes, negative inside; and regular patterns, each pixel averaged."""
+
+from __future__ import annotations
+
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+from . import rows
+from .rows import compiled
+
+F = np.float32
+_ONE, _ZERO = F(1), F(0)
+SHAPES = ("rounded box", "ellipse", "polygon", "star", "ring", "line", "cross")
+
+
+@numba.njit("f8(f8,f8,f8,f8)", cache=True, nogil=True, error_model="numpy")
+def _ellipse(x, y, a, b):
+    """Distance to an ellipse: Newton's method on the angle of the nearest point."""
+    x, y = abs(x), abs(y)
+    if abs(a - b) < 1e-9 * max(a, b):
+        return np.sqrt(x * x + y * y) - a
+    inside = (x / a) ** 2 + (y / b) ** 2 < 1
+    # Of the two ends of the quarter the nearer one is where to begin.
+    t = np.arctan2(a * y, b * x)
+    for _ in range(12):
+        c, s = np.cos(t), np.sin(t)
+        f = (a * a - b * b) * c * s - x * a * s + y * b * c
+        g = (a * a - b * b) * (c * c - s * s) - x * a * c - y * b * s
+        if abs(g) < 1e-12:
+            break
+        step = f / g
+        t = min(max(t - step, 0.0), 0.5 * np.pi)
+        if abs(step) < 1e-10:
+            break
+    far = np.sqrt((a * np.cos(t) - x) ** 2 + (b * np.sin(t) - y) ** 2)
+    # Newton may settle on the far side of a flat ellipse: its ends are the other candidates.
+    far = min(far, np.sqrt((a - x) ** 2 + y * y), np.sqrt(x * x + (b - y) ** 2))
+    return -far if inside else far
+
+
+@numba.njit("f8(f8,f8,f8,f8)", cache=True, nogil=True)
+def _box(x, y, a, b):
+    dx, dy = abs(x) - a, abs(y) - b
+    ox, oy = max(dx, 0.0), max(dy, 0.0)
+    return np.sqrt(ox * ox + oy * oy) + min(max(dx, dy), 0.0)
+
+
+@numba.njit("f8(f8,f8,Array(f8,2,'C',readonly=True))", cache=True, nogil=True)
+def _outline(x, y, points):
+    """Distance to a closed outline of straight pieces, by even-odd winding."""
+    count = len(points)
+    near = 1e30
+    inside = False
+    j = count - 1
+    for i in range(count):
+        ax, ay, bx, by = points[j, 0], points[j, 1], points[i, 0], points[i, 1]
+        ex, ey, px, py = bx - ax, by - ay, x - ax, y - ay
+        size = ex * ex + ey * ey
+        t = min(max((px * ex + py * ey) / size, 0.0), 1.0) if size > 0 else 0.0
+        qx, qy = px - t * ex, py - t * ey
+        near = min(near, qx * qx + qy * qy)
+        if (ay > y) != (by > y) and x < ax + (y - ay) / (by - ay) * ex:
+            inside = not inside
+        j = i
+    far = np.sqrt(near)
+    return -far if inside else far
+
+
+@compiled("out2 i exact_in1 exact_in2")
+def _distance(first, last, out, shape, n, points):
+    cx, cy, c, s, a, b, corner = n[0], n[1], n[2], n[3], n[4], n[5], n[6]
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            dx, dy = x + 0.5 - cx, y + 0.5 - cy
+            u, v = dx * c + dy * s, dy * c - dx * s
+            if shape == 0:
+                r = min(corner, min(a, b))
+                d = _box(u, v, a - r, b - r) - r
+            elif shape == 1:
+                d = _ellipse(u, v, a, b)
+            elif shape == 4:
+                d = abs(_ellipse(u, v, a, b)) - corner
+            elif shape == 5:
+                u = max(abs(u) - a, 0.0)
+                d = np.sqrt(u * u + v * v) - b
+            else:
+                d = _outline(u, v, points) - corner
+            out[y, x] = d
+
+
+def distance(
+    height: int,
+    width: int,
+    shape: str,
+    centre: tuple[float, float],
+    turn: tuple[float, float],
+    size: tuple[float, float],
+    corner: float,
+    points: NDArray[np.float64],
+) -> NDArray[np.float32]:
+    """Signed distance in pixels at every pixel centre, negative inside; (H, W).
+
+    Parameters
+    ----------
+    turn : (cos, sin)
+    size : half width and half height in pixels
+    corner : radius of rounded corners; half the thickness of a ring
+    points : (N, 2), for shapes with an outline of straight pieces
+    """
+    out = np.empty((height, width), F)
+    numbers = np.array([*centre, *turn, *size, corner], np.float64)
+    held = np.ascontiguousarray(points, np.float64)
+    rows.over(_distance, height, out, SHAPES.index(shape), numbers, held, least=4)
+    return out
+
+
+@numba.njit("f8(f8,f8)", cache=True, nogil=True, inline="always")
+def _bars(at, duty):
+    """The integral of bars: 1 over the first ``duty`` of every unit."""
+    whole = np.floor(at)
+    return whole * duty + min(at - whole, duty)
+
+
+@compiled("out2 i exact_in1")
+def _pattern(first, last, out, kind, n):
+    ox, oy, c, s, unit, duty, soft = n[0], n[1], n[2], n[3], n[4], n[5], n[6]
+    # The width that an edge is averaged over: a pixel, or as much as it is soft.
+    half = 0.5 * max(unit, soft)
+    radius = np.sqrt(duty / np.pi)
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            dx, dy = x + 0.5 - ox, y + 0.5 - oy
+            u, v = (dx * c + dy * s) * unit, (dy * c - dx * s) * unit
+            if kind == 2:
+                fu, fv = u - np.floor(u + 0.5), v - np.floor(v + 0.5)
+                d = radius - np.sqrt(fu * fu + fv * fv)
+                # Past half a cell discs meet: the nearest centre decides, so none is counted twice.
+                out[y, x] = min(max(d / (2 * half) + 0.5, 0.0), 1.0)
+                continue
+            one = (_bars(u + half, duty) - _bars(u - half, duty)) / (2 * half)
+            if kind == 0:
+                out[y, x] = one
+                continue
+            two = (_bars(v + half, duty) - _bars(v - half, duty)) / (2 * half)
+            out[y, x] = one + two - 2 * one * two
+
+
+PATTERNS = ("stripes", "checks", "dots")
+
+
+def pattern(
+    height: int,
+    width: int,
+    kind: str,
+    origin: tuple[float, float],
+    turn: tuple[float, float],
+    size: float,
+    duty: float,
+    softness: float,
+) -> NDArray[np.float32]:
+    """Bars, bars crossed with bars, or discs; ``size`` is the distance of two in pixels."""
+    out = np.empty((height, width), F)
+    numbers = np.array([*origin, *turn, 1 / size, duty, softness], np.float64)
+    rows.over(_pattern, height, out, PATTERNS.index(kind), numbers, least=4)
+    return out

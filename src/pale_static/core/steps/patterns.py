@@ -1,0 +1,280 @@
+"""Sources, continued: patterns, shapes and scattered blocks."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from math import cos, pi, radians, sin
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..kernels import shapes
+from ..params import Choice, Number, Param, Point, seed, whole
+from ..picture import Plane
+from .declare import Call, step
+
+
+def _pattern_params(duty: float, help: str) -> tuple[Param, ...]:
+    return (
+        Number(name="size", default=10.0, slider=(0.5, 50), allowed=(0.02, 1000), unit="%h",
+               help="From one to the next."),
+        Number(name="duty", default=duty, slider=(0, 1), allowed=(0, 1), help=help),
+        Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
+        Number(name="softness", default=0.0, slider=(0, 1), allowed=(0, 1),
+               help="Of an edge, as a share of the size."),
+        Point(name="offset", default=(0.0, 0.0), allowed=(-1000, 1000), help="In sizes."),
+    )  # fmt: skip
+
+
+def _turn(degrees: float) -> tuple[float, float]:
+    angle = radians(degrees % 360)
+    return round(cos(angle), 15), round(sin(angle), 15)
+
+
+def _patterned(call: Call, kind: str) -> Plane:
+    v, size = call.values, call.size
+    length = v["size"] / 100 * size.height
+    c, s = _turn(v["angle"])
+    ou, ov = v["offset"][0] * length, v["offset"][1] * length
+    origin = (size.width / 2 + ou * c - ov * s, size.height / 2 + ou * s + ov * c)
+    return shapes.pattern(
+        size.height, size.width, kind, origin, (c, s), length, v["duty"], v["softness"]
+    )
+
+
+@step(
+    "stripes",
+    label="Stripes",
+    family="Sources",
+    sentence="Even stripes at any angle.",
+    words=("lines", "bars", "blinds", "venetian"),
+    gives="matte",
+    params=_pattern_params(0.5, "How much of it is white."),
+)
+def stripes(call: Call) -> Plane:
+    """1 over ``duty`` of every ``size`` along the angle, averaged over a pixel; (H, W) matte."""
+    return _patterned(call, "stripes")
+
+
+@step(
+    "checks",
+    label="Checks",
+    family="Sources",
+    sentence="A chequered pattern.",
+    words=("checkerboard", "squares", "chess", "tiles"),
+    gives="matte",
+    params=_pattern_params(0.5, "Share of a size that one bar takes, both ways."),
+)
+def checks(call: Call) -> Plane:
+    """Stripes across exclusive-or stripes along: a + b − 2ab; (H, W) matte."""
+    return _patterned(call, "checks")
+
+
+@step(
+    "dots",
+    label="Dots",
+    family="Sources",
+    sentence="Round dots in rows.",
+    words=("circles", "polka", "spots", "grid"),
+    gives="matte",
+    params=_pattern_params(0.3, "Share of the area that a dot of this size covers."),
+)
+def dots(call: Call) -> Plane:
+    """A disc of area duty · size² in every square of ``size``; (H, W) matte.
+
+    Past π/4 dots meet and what they cover is less than ``duty`` by what they share.
+    """
+    return _patterned(call, "dots")
+
+
+def outline(shape: str, half: tuple[float, float], count: int, inner: float) -> NDArray[np.float64]:
+    """The corners of a polygon, a star or a cross, in pixels about its centre."""
+    a, b = half
+    if shape == "cross":
+        t = inner
+        x = [-t, t, t, 1, 1, t, t, -t, -t, -1, -1, -t]
+        y = [-1, -1, -t, -t, t, t, 1, 1, t, t, -t, -t]
+        return np.stack([np.array(x) * a, np.array(y) * b], -1)
+    points = count if shape == "polygon" else 2 * count
+    angles = np.arange(points) * 2 * pi / points - pi / 2
+    radius = np.where(np.arange(points) % 2, inner if shape == "star" else 1.0, 1.0)
+    return np.stack([np.cos(angles) * radius * a, np.sin(angles) * radius * b], -1)
+
+
+@step(
+    "shape",
+    label="Shape",
+    family="Sources",
+    sentence="A box, ellipse, polygon, star, ring, line or cross.",
+    words=("circle", "rectangle", "square", "triangle", "mask", "sdf", "rounded", "oval"),
+    gives="matte",
+    params=(
+        Choice(name="shape", default="rounded box", options=shapes.SHAPES, moves=False),
+        Point(name="centre", default=(0.5, 0.5)),
+        Number(name="width", default=60.0, slider=(0, 200), allowed=(0, 10000), unit="%h"),
+        Number(name="height", default=60.0, slider=(0, 200), allowed=(0, 10000), unit="%h"),
+        Number(name="corner", default=0.0, slider=(0, 30), allowed=(0, 1000), unit="%h",
+               help="Radius of its corners; of a ring, half its thickness."),
+        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
+        whole("points", 5, (3, 12), (3, 100), help="Corners of a polygon, points of a star."),
+        Number(name="inner", default=0.5, slider=(0.05, 1), allowed=(0.01, 1),
+               help="Of a star, its inner radius; of a cross, its arms' width; as a share."),
+        Number(name="softness", default=0.0, slider=(0, 20), allowed=(0, 1000), unit="%h",
+               help="Width of its edge."),
+        Choice(name="give", default="fill", options=("fill", "outline", "distance"), moves=False),
+        Number(name="outline_width", default=1.0, slider=(0, 10), allowed=(0, 1000), unit="%h"),
+        Number(name="reach", default=50.0, slider=(1, 200), allowed=(0.01, 10000), unit="%h",
+               help="Distance over which the ramp of distances runs from white to black."),
+    ),
+    source="closed forms of signed distances (after Quilez's derivations, from memory)",
+)  # fmt: skip
+def shape(call: Call) -> Plane:
+    """clamp(0.5 − d / edge), d the signed distance in pixels, edge a pixel or the softness.
+
+    The outline has |d| − width/2 in its place; *distance* gives 0.5 − d / (2 · reach), so 0.5
+    lies on the edge. Exact for box, ellipse, ring, line, polygon, star and cross; corners rounded
+    by moving the edge outward from a shape that is smaller by as much.
+
+    Returns
+    -------
+    (H, W) matte, 0..1.
+    """
+    v, size = call.values, call.size
+    unit = size.height / 100
+    a, b = max(v["width"] / 2 * unit, 1e-3), max(v["height"] / 2 * unit, 1e-3)
+    name, corner = v["shape"], v["corner"] * unit
+    points = np.zeros((1, 2))
+    if name in ("polygon", "star", "cross"):
+        corner = min(corner, 0.9 * min(a, b))
+        inside = (a - corner, b - corner)
+        points = outline(name, inside, int(v["points"]), v["inner"])
+    if name == "line":
+        # As long as the width and as thick as the height, with round ends.
+        a, b = max(a - b, 0.0), b
+    place = (v["centre"][0] * size.width, v["centre"][1] * size.height)
+    d = shapes.distance(
+        size.height, size.width, name, place, _turn(v["turn"]), (a, b), corner, points
+    )
+    if v["give"] == "distance":
+        return np.asarray(np.clip(0.5 - d / (2 * v["reach"] * unit), 0, 1), np.float32)
+    if v["give"] == "outline":
+        d = np.abs(d) - v["outline_width"] * unit / 2
+    edge = max(1.0, v["softness"] * unit)
+    return np.asarray(np.clip(0.5 - d / edge, 0, 1), np.float32)
+
+
+Rects = tuple[tuple[float, float, float, float, int], ...]
+"""Left, top, right, bottom in 0..1 of the frame, and which grey."""
+
+
+def covered(rects: Rects) -> float:
+    """Share of the unit square that rectangles cover together, exactly."""
+    inside = [r for r in rects if r[2] > 0 and r[0] < 1 and r[3] > 0 and r[1] < 1]
+    if not inside:
+        return 0.0
+    xs = np.unique(np.clip([e for r in inside for e in (r[0], r[2])] + [0, 1], 0, 1))
+    ys = np.unique(np.clip([e for r in inside for e in (r[1], r[3])] + [0, 1], 0, 1))
+    grid = np.zeros((len(ys) - 1, len(xs) - 1), bool)
+    for left, top, right, bottom, _ in inside:
+        x = np.searchsorted(xs, np.clip([left, right], 0, 1))
+        y = np.searchsorted(ys, np.clip([top, bottom], 0, 1))
+        grid[y[0] : y[1], x[0] : x[1]] = True
+    return float((grid * np.outer(np.diff(ys), np.diff(xs))).sum())
+
+
+@lru_cache(maxsize=512)
+def arrangement(
+    number: int,
+    which: int,
+    count: int,
+    widths: tuple[float, float],
+    heights: tuple[float, float],
+    levels: int,
+    lines: int,
+    cover: float,
+) -> Rects:
+    """The rectangles of one arrangement: drawn by chance, then sized together to cover the share."""
+    chance = np.random.Generator(np.random.PCG64([number, which]))
+    draws = chance.random((count, 5))
+    wide = widths[0] + (widths[1] - widths[0]) * draws[:, 0]
+    high = heights[0] + (heights[1] - heights[0]) * draws[:, 1]
+    x, y = draws[:, 2], draws[:, 3]
+    if lines:
+        y = (np.floor(y * lines) + 0.5) / lines
+    grey = np.minimum((draws[:, 4] * levels).astype(int), levels - 1)
+
+    def at(scale: float) -> Rects:
+        w, h = wide * scale / 200, high * scale / 200
+        rows = zip(x - w, y - h, x + w, y + h, grey, strict=True)
+        return tuple((float(a), float(b), float(c), float(d), int(g)) for a, b, c, d, g in rows)
+
+    if cover <= 0 or not count:
+        return ()
+    low, high_scale = 0.0, 1.0
+    while covered(at(high_scale)) < cover and high_scale < 1e4:
+        low, high_scale = high_scale, high_scale * 2
+    for _ in range(30):
+        middle = (low + high_scale) / 2
+        low, high_scale = (middle, high_scale) if covered(at(middle)) < cover else (low, middle)
+    return at((low + high_scale) / 2)
+
+
+def _which(call: Call) -> int:
+    return call.moment.frame // int(call.values["hold"])
+
+
+@step(
+    "blocks",
+    label="Blocks",
+    family="Sources",
+    sentence="Scattered flat rectangles in a few greys, on nothing.",
+    words=("glitch", "rectangles", "digital noise", "compression", "datamosh", "bars"),
+    params=(
+        whole("count", 60, (1, 200), (0, 2000)),
+        Number(name="width_from", default=2.0, slider=(0.5, 50), allowed=(0.01, 200), unit="%w"),
+        Number(name="width_to", default=30.0, slider=(0.5, 100), allowed=(0.01, 200), unit="%w"),
+        Number(name="height_from", default=0.4, slider=(0.1, 20), allowed=(0.01, 200), unit="%h"),
+        Number(name="height_to", default=6.0, slider=(0.1, 50), allowed=(0.01, 200), unit="%h"),
+        whole("levels", 3, (1, 8), (1, 64), help="Greys, from white down to dark."),
+        whole("rows", 0, (0, 60), (0, 1000), help="0 lies freely, else snapped into rows."),
+        Number(name="cover", default=0.4, slider=(0, 1), allowed=(0, 0.99),
+               help="Share of the frame that is covered."),
+        whole("hold", 2, (1, 25), (1, 100000), unit="frames", moves=False,
+              help="Frames that one arrangement stays."),
+        seed(),
+    ),
+    reads=_which,
+)  # fmt: skip
+def blocks(call: Call) -> Plane:
+    """Rectangles of the arrangement ⌊frame / hold⌋, later ones over earlier ones.
+
+    Sizes are drawn between the two given and then scaled together, so that what they cover is the
+    share asked for; edges are averaged over a pixel. A pure function of seed and arrangement.
+
+    Returns
+    -------
+    (H, W, 4) picture, clear where nothing lies.
+    """
+    v, size = call.values, call.size
+    rects = arrangement(
+        int(v["seed"]), _which(call), int(v["count"]), (v["width_from"], v["width_to"]),
+        (v["height_from"], v["height_to"]), int(v["levels"]), int(v["rows"]), v["cover"],
+    )  # fmt: skip
+    greys = np.linspace(1, 0.25, int(v["levels"])) if v["levels"] > 1 else np.array([1.0])
+    out = np.zeros((size.height, size.width, 4), np.float32)
+    for left, top, right, bottom, grey in rects:
+        x0, x1 = left * size.width, right * size.width
+        y0, y1 = top * size.height, bottom * size.height
+        a, b = max(0, int(np.floor(x0))), min(size.width, int(np.ceil(x1)))
+        c, d = max(0, int(np.floor(y0))), min(size.height, int(np.ceil(y1)))
+        if a >= b or c >= d:
+            continue
+        along = np.arange(a, b, dtype=np.float32)
+        down = np.arange(c, d, dtype=np.float32)
+        wx = np.clip(np.minimum(along + 1, x1) - np.maximum(along, x0), 0, 1)
+        wy = np.clip(np.minimum(down + 1, y1) - np.maximum(down, y0), 0, 1)
+        weight = np.outer(wy, wx).astype(np.float32)[..., None]
+        colour = np.array([greys[grey]] * 3 + [1], np.float32)
+        part = out[c:d, a:b]
+        part += weight * (colour - part)
+    return out

@@ -1,0 +1,549 @@
+"""Space: moving, bending and breaking up the picture."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import lru_cache
+from math import cos, hypot, radians, sin
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..kernels import sample, space
+from ..kernels.noise import permutation
+from ..params import Choice, Number, Point, Toggle, seed, whole
+from ..picture import Plane, Size, is_matte
+from .declare import Call, TapKind, step
+from .placing import Matrix, cover, forward, reading
+
+EDGES = Choice(
+    name="edges", default="clear", options=sample.EDGES, moves=False,
+    help="What lies outside the picture.",
+)  # fmt: skip
+HOLDING_EDGES = Choice(
+    name="edges", default="clamp", options=sample.EDGES, moves=False,
+    help="What lies outside the picture.",
+)  # fmt: skip
+SAMPLING = Choice(
+    name="sampling", default="smooth", options=("smooth", "nearest"), moves=False,
+    help="Between pixels: mixed, or the nearest one.",
+)  # fmt: skip
+CENTRE = Point(name="centre", default=(0.5, 0.5))
+
+
+def _centre(call: Call) -> tuple[float, float]:
+    """The centre as a place among pixels."""
+    x, y = call.values["centre"]
+    return x * call.size.width - 0.5, y * call.size.height - 0.5
+
+
+def _length(call: Call, name: str) -> float:
+    return float(call.values[name]) / 100 * call.size.height
+
+
+def _placed(values: Mapping[str, Any], size: Size) -> Matrix:
+    """The forward map of one transform, with the scale that covers where that is asked for."""
+    shift = (values["position"][0] - 0.5, values["position"][1] - 0.5)
+    found = forward(
+        size, shift=shift, scale=(values["scale_x"], values["scale_y"]), turn=values["turn"],
+        pivot=values["pivot"], skew=values["skew"],
+    )  # fmt: skip
+    if values["cover"]:
+        k = cover(found, size)
+        found = found @ forward(size, scale=(k, k))
+    return found
+
+
+def _together(above: Mapping[str, Any], values: Mapping[str, Any]) -> Mapping[str, Any] | None:
+    if any(above[name] != values[name] for name in ("edges", "sampling")):
+        return None
+    before = (*above.get("_before", ()), tuple(sorted(above.items())))
+    return {**values, "_before": before}
+
+
+@step(
+    "transform",
+    label="Transform",
+    family="Space",
+    sentence="Moves, scales, turns and skews the picture.",
+    words=("rotate", "zoom", "position", "scale", "pan", "resize", "flip"),
+    main="either",
+    gives="same",
+    params=(
+        Point(name="position", default=(0.5, 0.5), help="Where the frame's centre goes."),
+        Number(name="scale_x", default=1.0, slider=(0, 3), allowed=(-100, 100)),
+        Number(name="scale_y", default=1.0, slider=(0, 3), allowed=(-100, 100)),
+        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
+               help="Clockwise."),
+        Point(name="pivot", default=(0.5, 0.5), help="The point that scaling and turning leave."),
+        Number(name="skew", default=0.0, slider=(-60, 60), allowed=(-89, 89), unit="°"),
+        EDGES,
+        Toggle(name="cover", default=False,
+               help="Enlarges by just as much as it takes to show no clear corner."),
+        SAMPLING,
+    ),
+    merge=_together,
+)  # fmt: skip
+def transform(call: Call) -> Plane:
+    """out(p) = in(M⁻¹ p), M = shift · turn · skew · scale about the pivot; resampled once.
+
+    Transforms that follow one another with the same edges and sampling are one map and one
+    resampling. *Cover* enlarges about the centre by the least factor that shows no clear corner:
+    cos 20° + 16/9·sin 20° = 1.548 for a 16:9 frame turned by 20° (geometry).
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    v = call.values
+    matrix = _placed(v, call.size)
+    for before in reversed(v.get("_before", ())):
+        matrix = matrix @ _placed(dict(before), call.size)
+    if np.allclose(matrix, np.eye(3), atol=1e-9):
+        return call.main
+    return sample.affine(call.main, reading(matrix), v["edges"], v["sampling"] == "nearest")
+
+
+_PLACES = (
+    ("top_left", 0.0, 0.0), ("top", 0.5, 0.0), ("top_right", 1.0, 0.0), ("right", 1.0, 0.5),
+    ("bottom_right", 1.0, 1.0), ("bottom", 0.5, 1.0), ("bottom_left", 0.0, 1.0),
+    ("left", 0.0, 0.5),
+)  # fmt: skip
+
+
+@step(
+    "corner-pull",
+    label="Corner pull",
+    family="Space",
+    sentence="Pulls corners and edges, as if on cloth.",
+    words=("warp", "pin", "perspective", "stretch", "bend edge", "mesh"),
+    main="either",
+    gives="same",
+    params=(
+        *(
+            Point(name=name, default=(x, y), help="Where this corner or edge middle goes.")
+            for name, x, y in _PLACES
+        ),
+        EDGES,
+    ),
+)
+def corner_pull(call: Call) -> Plane:
+    """out(S(u, v)) = in(u, v), S the Coons patch of four edges, each a quadratic through three
+    points. Edge middles that stay follow their corners: moved corners alone give a bilinear map.
+
+    Where the patch folds over itself one of its layers is shown; what it does not reach is clear.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+
+    References
+    ----------
+    Coons 1967, *Surfaces for Computer-Aided Design of Space Forms*.
+    """
+    v = call.values
+    points = np.array([v[name] for name, _, _ in _PLACES], np.float64)
+    home = np.array([(x, y) for _, x, y in _PLACES])
+    if np.allclose(points, home):
+        return call.main
+    moved = points - home
+    for k in (1, 3, 5, 7):
+        # A middle is moved by itself on top of what its two corners do.
+        moved[k] += (moved[k - 1] + moved[(k + 1) % 8]) / 2
+    places = space.pulled(call.size.height, call.size.width, home + moved)
+    return sample.mapped(call.main, places, v["edges"])
+
+
+_MODES = ("along axes", "from the centre", "along the slope")
+
+
+@step(
+    "displace",
+    label="Displace",
+    family="Space",
+    sentence="Shifts each pixel by how bright another picture is there.",
+    words=("distort", "warp", "glitch", "heat", "water", "push", "refraction"),
+    main="either",
+    gives="same",
+    taps=(
+        TapKind("map", "matte", "How far each pixel is shifted."),
+        TapKind("map_y", "matte", "How far down, where that is another matte.", optional=True),
+    ),
+    params=(
+        Number(name="amount_x", default=2.0, slider=(-20, 20), allowed=(-500, 500), unit="%w"),
+        Number(name="amount_y", default=2.0, slider=(-20, 20), allowed=(-500, 500), unit="%h"),
+        Choice(name="mode", default="along axes", options=_MODES, moves=False),
+        Number(name="zero_level", default=0.5, slider=(0, 1), allowed=(-10, 10),
+               help="The grey that shifts nothing."),
+        CENTRE,
+        HOLDING_EDGES,
+        SAMPLING,
+    ),
+)  # fmt: skip
+def displace(call: Call) -> Plane:
+    """out(x) = in(x + amount · (map(x) − zero)).
+
+    Along axes: right and down. From the centre: outward from it. Along the slope: by the map's
+    gradient for each percent of the frame's height, no longer than 1, times the amount.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    v, size = call.values, call.size
+    one = call.taps["map"]
+    two = call.taps.get("map_y", one)
+    ax, ay = v["amount_x"] / 100 * size.width, v["amount_y"] / 100 * size.height
+    mode = _MODES.index(v["mode"])
+    places = space.displaced(
+        one, two, mode, ax, ay, v["zero_level"], *_centre(call), size.height / 100
+    )
+    return sample.mapped(call.main, places, v["edges"], v["sampling"] == "nearest")
+
+
+@lru_cache(maxsize=256)
+def _filling(k1: float, k2: float, size: Size, cx: float, cy: float, unit: float) -> float:
+    """The largest zoom up to 1 at which no place on the frame's border reads outside it."""
+    t = np.linspace(0, 1, 129)
+    w, h = size.width - 1, size.height - 1
+    x = np.concatenate([t * w, t * w, 0 * t, 0 * t + w])
+    y = np.concatenate([0 * t, 0 * t + h, t * h, t * h])
+    dx, dy = x - cx, y - cy
+    low, high = 0.0, 1.0
+
+    def clear(zoom: float) -> bool:
+        a, b = dx * zoom, dy * zoom
+        q = (a * a + b * b) * unit * unit
+        f = 1 + q * (k1 + q * k2)
+        u, v = cx + a * f, cy + b * f
+        return bool((u < -0.01).any() or (v < -0.01).any() or (u > w + 0.01).any()
+                    or (v > h + 0.01).any())  # fmt: skip
+
+    if not clear(1.0):
+        return 1.0
+    for _ in range(40):
+        middle = (low + high) / 2
+        low, high = (low, middle) if clear(middle) else (middle, high)
+    return low
+
+
+@step(
+    "lens-bend",
+    label="Lens bend",
+    family="Space",
+    sentence="Bends the picture as a wide lens does, outward or inward.",
+    words=("barrel", "pincushion", "fisheye", "distortion", "bulge"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="bend", default=0.2, slider=(-1, 1), allowed=(-5, 5),
+               help="Above 0 bulges out, below 0 draws in."),
+        Number(name="bend_further", default=0.0, slider=(-1, 1), allowed=(-5, 5),
+               help="Bends the corners more than the middle."),
+        Toggle(name="fill", default=True, help="Enlarged until no clear edge shows."),
+        CENTRE,
+        EDGES,
+    ),
+)  # fmt: skip
+def lens_bend(call: Call) -> Plane:
+    """out(c + d) = in(c + d·(1 + k1·r² + k2·r⁴)), r = |d| over half the frame's diagonal.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+
+    References
+    ----------
+    Brown 1966, *Decentering Distortion of Lenses* (the radial terms).
+    """
+    v, size = call.values, call.size
+    if not v["bend"] and not v["bend_further"]:
+        return call.main
+    unit = 2 / hypot(size.width, size.height)
+    cx, cy = _centre(call)
+    zoom = _filling(v["bend"], v["bend_further"], size, cx, cy, unit) if v["fill"] else 1.0
+    numbers = (cx, cy, unit, v["bend"], v["bend_further"], zoom)
+    places = space.lens(size.height, size.width, *numbers)
+    # Filled, what float rounding puts a hair outside is held at the edge.
+    edges = "clamp" if v["fill"] else v["edges"]
+    return sample.mapped(call.main, places, edges)
+
+
+def spectrum(samples: int) -> NDArray[np.float64]:
+    """(samples, 3): how much red, green and blue each sample brings; each sums to 1."""
+    t = np.linspace(-1, 1, samples)
+    raw = np.stack([np.clip(-t, 0, 1), np.clip(1 - np.abs(t), 0, 1), np.clip(t, 0, 1)], -1)
+    return np.asarray(raw / raw.sum(0))
+
+
+@step(
+    "colour-split",
+    label="Colour split",
+    family="Space",
+    sentence="Pulls red, green and blue apart, as a poor lens or a worn tape does.",
+    words=("chromatic aberration", "rgb split", "fringe", "prism", "glitch"),
+    main="picture",
+    params=(
+        Number(name="amount", default=0.03, slider=(0, 0.2), allowed=(0, 1),
+               help="Of half the frame's width; 0.05 is much, 0.5 is a worn tape."),
+        Choice(name="way", default="radial", options=("radial", "along an angle"), moves=False),
+        Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
+        whole("samples", 3, (3, 16), (3, 16), moves=False, help="More give a smoother spectrum."),
+        CENTRE,
+        HOLDING_EDGES,
+    ),
+)  # fmt: skip
+def colour_split(call: Call) -> Plane:
+    """Σ wᵢ · in(placeᵢ), samples from t = −1 (red) over 0 (green) to 1 (blue).
+
+    Radial: scaled about the centre by 1 + amount·t. Along an angle: shifted by amount·t of half
+    the width. The weights of each colour sum to 1, so neutral areas stay neutral.
+
+    Returns
+    -------
+    (H, W, 4) picture.
+    """
+    v, size = call.values, call.size
+    if v["amount"] <= 0:
+        return call.main
+    weights = spectrum(int(v["samples"]))
+    reach = v["amount"] * 0.5
+    turn = radians(v["angle"])
+    along = (reach * cos(turn), reach * sin(turn) * size.width / size.height)
+    out = np.zeros((size.height, size.width, 4), np.float32)
+    for t, weight in zip(np.linspace(-1, 1, len(weights)), weights, strict=True):
+        if v["way"] == "radial":
+            k = 1 + v["amount"] * t
+            matrix = forward(size, scale=(k, k), pivot=v["centre"])
+        else:
+            matrix = forward(size, shift=(along[0] * t, along[1] * t))
+        seen = sample.affine(call.main, reading(matrix), v["edges"])
+        out += seen * np.array([*weight, weight.mean()], np.float32)
+    return out
+
+
+def _cells(count: int, share: float, how: str) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """Which cell each pixel along an axis lies in, and where each cell reads, 0..1."""
+    place = (np.arange(count) + 0.5) / count / share
+    # A pixel whose centre is on a boundary but for rounding goes with the cell that begins there.
+    index = np.floor(place + (0.5 if how == "round" else 0.0) + 1e-9).astype(np.int64)
+    ids, cell = np.unique(index, return_inverse=True)
+    reads = (ids + (0.5 if how == "centre" else 0.0)) * share
+    return np.asarray(cell, np.int64), np.asarray(reads, np.float64)
+
+
+@step(
+    "pixelate",
+    label="Pixelate",
+    family="Space",
+    sentence="Large pixels: positions go in steps.",
+    words=("mosaic", "8 bit", "blocks", "censor", "low resolution", "retro"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="position_step", default=0.1, slider=(0.005, 0.5), allowed=(0.0005, 1),
+               help="Size of a cell, as a share of the frame."),
+        Toggle(name="square", default=False, help="Cells as wide as they are high."),
+        Choice(name="place", default="round", options=("round", "floor", "centre"), moves=False,
+               help="Which place of its cell a pixel stands for."),
+        Choice(name="sampling", default="nearest", options=("nearest", "average"), moves=False),
+    ),
+)  # fmt: skip
+def pixelate(call: Call) -> Plane:
+    """out(p) = in(round(p / step) · step), p in 0..1 of the frame; or the cell's average.
+
+    With *round*, ten steps make nine whole cells and a half one at each end, at any frame size;
+    *floor* reads at a cell's beginning, *centre* in its middle.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    v, size, main = call.values, call.size, call.main
+    down = v["position_step"]
+    across = down * size.height / size.width if v["square"] else down
+    columns, reads_x = _cells(size.width, across, v["place"])
+    lines, reads_y = _cells(size.height, down, v["place"])
+    if v["sampling"] == "nearest":
+        at_x = np.clip((reads_x * size.width).astype(np.int64), 0, size.width - 1)
+        at_y = np.clip((reads_y * size.height).astype(np.int64), 0, size.height - 1)
+        small = main[at_y][:, at_x]
+    else:
+        first_x = np.flatnonzero(np.diff(columns, prepend=-1))
+        first_y = np.flatnonzero(np.diff(lines, prepend=-1))
+        sums = np.add.reduceat(np.add.reduceat(main, first_y, 0, np.float64), first_x, 1)
+        counts = np.outer(np.bincount(lines), np.bincount(columns))
+        small = sums / (counts if is_matte(main) else counts[..., None])
+    return np.ascontiguousarray(small.astype(np.float32, copy=False)[lines][:, columns])
+
+
+@step(
+    "ripple",
+    label="Ripple",
+    family="Space",
+    sentence="Rings that run outward through the picture.",
+    words=("water", "waves", "drop", "pond", "wobble"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="amount", default=1.0, slider=(0, 10), allowed=(-100, 100), unit="%h"),
+        Number(name="wavelength", default=12.0, slider=(1, 50), allowed=(0.1, 1000), unit="%h"),
+        Number(name="phase", default=0.0, slider=(0, 4), allowed=(-10000, 10000), unit="turns",
+               help="Moves the rings outward by a wavelength a turn."),
+        CENTRE,
+        HOLDING_EDGES,
+    ),
+)  # fmt: skip
+def ripple(call: Call) -> Plane:
+    """out(c + d) = in(c + d + d/|d| · amount · sin 2π(|d| / wavelength − phase)).
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    amount, wave = _length(call, "amount"), _length(call, "wavelength")
+    if not amount:
+        return call.main
+    size = call.size
+    numbers = (*_centre(call), amount, wave, call.values["phase"])
+    return sample.mapped(
+        call.main, space.ripple(size.height, size.width, *numbers), call.values["edges"]
+    )
+
+
+@step(
+    "twirl",
+    label="Twirl",
+    family="Space",
+    sentence="Winds the picture up about a point.",
+    words=("swirl", "spiral", "vortex", "spin"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="turn", default=90.0, slider=(-720, 720), allowed=(-36000, 36000), unit="°",
+               help="At the centre, clockwise."),
+        Number(name="radius", default=50.0, slider=(1, 150), allowed=(0.1, 1000), unit="%h"),
+        CENTRE,
+        HOLDING_EDGES,
+    ),
+)  # fmt: skip
+def twirl(call: Call) -> Plane:
+    """A turn of turn · (1 − r/radius)² about the centre, nothing beyond the radius.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    size, v = call.size, call.values
+    if not v["turn"]:
+        return call.main
+    numbers = (*_centre(call), _length(call, "radius"), radians(v["turn"]))
+    return sample.mapped(call.main, space.twirl(size.height, size.width, *numbers), v["edges"])
+
+
+@step(
+    "polar",
+    label="Polar",
+    family="Space",
+    sentence="Rolls the picture up into a circle, or unrolls one.",
+    words=("circle", "planet", "tunnel", "unroll", "radial"),
+    main="either",
+    gives="same",
+    params=(
+        Choice(name="way", default="roll up", options=("roll up", "unroll"), moves=False),
+        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
+        Choice(name="edges", default="repeat", options=sample.EDGES, moves=False,
+               help="What lies outside the picture."),
+    ),
+)  # fmt: skip
+def polar(call: Call) -> Plane:
+    """Rolled up, the picture's x is the angle (clockwise from the right) and its y the radius, up
+    to half the frame's diagonal; unrolled, the other way.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    size, v = call.size, call.values
+    places = space.polar(size.height, size.width, v["way"] == "unroll", v["turn"] / 360)
+    return sample.mapped(call.main, places, v["edges"])
+
+
+@step(
+    "mirror-tiles",
+    label="Mirror tiles",
+    family="Space",
+    sentence="Repeats the picture in tiles, each the mirror image of the next.",
+    words=("repeat", "kaleidoscope", "pattern", "seamless", "tile"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="across", default=2.0, slider=(1, 10), allowed=(0.1, 100)),
+        Number(name="down", default=2.0, slider=(1, 10), allowed=(0.1, 100)),
+        Point(name="shift", default=(0.0, 0.0), help="Moves the tiles, of the frame."),
+        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
+    ),
+)  # fmt: skip
+def mirror_tiles(call: Call) -> Plane:
+    """So many pictures across and down, mirrored at every edge, about the frame's centre.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    v = call.values
+    scale = (1 / v["across"], 1 / v["down"])
+    matrix = forward(call.size, shift=v["shift"], scale=scale, turn=v["turn"])
+    return sample.affine(call.main, reading(matrix), "mirror")
+
+
+def slide_offsets(bands: int, share: float, number: int, arrangement: int) -> NDArray[np.float64]:
+    """How far each band is slid, −1..1: a share of them, by chance, the others not at all."""
+    table = permutation((number * 7919 + arrangement * 104729) & 0x7FFFFFFF)
+    chance = table[np.arange(bands) % 256].astype(np.float64) / 255
+    far = table[(np.arange(bands) * 3 + 101) % 256].astype(np.float64) / 127.5 - 1
+    return np.where(chance < share, far, 0.0)
+
+
+@step(
+    "slide-rows",
+    label="Slide rows",
+    family="Space",
+    sentence="Slides bands of the picture sideways, by chance.",
+    words=("glitch", "tear", "interlace", "broken signal", "shift rows", "jitter"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="amount", default=10.0, slider=(0, 50), allowed=(-500, 500), unit="%w",
+               help="The furthest a band is slid."),
+        Number(name="band", default=5.0, slider=(0.2, 50), allowed=(0.05, 1000), unit="%h",
+               help="Height of a band."),
+        Number(name="share", default=0.5, slider=(0, 1), allowed=(0, 1),
+               help="Of the bands that are slid."),
+        whole("hold", 2, (1, 25), (1, 100000), unit="frames", moves=False,
+              help="Frames that one arrangement stays."),
+        Choice(name="edges", default="repeat", options=sample.EDGES, moves=False,
+               help="What comes in from the side."),
+        seed(),
+    ),
+    reads=lambda call: call.moment.frame // int(call.values["hold"]),
+)  # fmt: skip
+def slide_rows(call: Call) -> Plane:
+    """Band k of arrangement ⌊frame / hold⌋ is slid by amount · offset(seed, arrangement, k).
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    v, size = call.values, call.size
+    reach = v["amount"] / 100 * size.width
+    if not reach:
+        return call.main
+    place = (np.arange(size.height) + 0.5) / size.height * 100 / v["band"]
+    band = np.floor(place).astype(np.int64)
+    offsets = slide_offsets(
+        int(band[-1]) + 1, v["share"], int(v["seed"]), call.moment.frame // int(v["hold"])
+    )
+    shifts = (offsets[band] * reach).astype(np.float32)
+    return sample.mapped(call.main, space.slid(size.width, shifts), v["edges"])
