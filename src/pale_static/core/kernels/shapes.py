@@ -16,26 +16,30 @@ SHAPES = ("rounded box", "ellipse", "polygon", "star", "ring", "line", "cross")
 
 @numba.njit("f8(f8,f8,f8,f8)", cache=True, nogil=True, error_model="numpy")
 def _ellipse(x, y, a, b):
-    """Distance to an ellipse: Newton's method on the angle of the nearest point."""
+    """Distance to an ellipse.
+
+    The nearest point is (r·x/(s + r), y/(s + 1)), r = (a/b)², at the one root s > −1 of a convex
+    function, which Newton's method reaches from the left without overshooting.
+    """
     x, y = abs(x), abs(y)
-    if abs(a - b) < 1e-9 * max(a, b):
+    if a < b:
+        x, y, a, b = y, x, b, a
+    if a - b < 1e-9 * a:
         return np.sqrt(x * x + y * y) - a
-    inside = (x / a) ** 2 + (y / b) ** 2 < 1
-    # Of the two ends of the quarter the nearer one is where to begin.
-    t = np.arctan2(a * y, b * x)
-    for _ in range(12):
-        c, s = np.cos(t), np.sin(t)
-        f = (a * a - b * b) * c * s - x * a * s + y * b * c
-        g = (a * a - b * b) * (c * c - s * s) - x * a * c - y * b * s
-        if abs(g) < 1e-12:
+    p, q = x / a, max(y / b, 1e-12)
+    inside = p * p + q * q < 1
+    r = (a / b) ** 2
+    s = q - 1
+    for _ in range(60):
+        one, two = r * p / (s + r), q / (s + 1)
+        g = one * one + two * two - 1
+        slope = -2 * (one * one / (s + r) + two * two / (s + 1))
+        step = g / slope
+        s -= step
+        if abs(step) < 1e-11 * (1 + abs(s)):
             break
-        step = f / g
-        t = min(max(t - step, 0.0), 0.5 * np.pi)
-        if abs(step) < 1e-10:
-            break
-    far = np.sqrt((a * np.cos(t) - x) ** 2 + (b * np.sin(t) - y) ** 2)
-    # Newton may settle on the far side of a flat ellipse: its ends are the other candidates.
-    far = min(far, np.sqrt((a - x) ** 2 + y * y), np.sqrt(x * x + (b - y) ** 2))
+    dx, dy = x - r * x / (s + r), y - b * q / (s + 1)
+    far = np.sqrt(dx * dx + dy * dy)
     return -far if inside else far
 
 

@@ -237,7 +237,7 @@ def _which(call: Call) -> int:
         Number(name="height_to", default=6.0, slider=(0.1, 50), allowed=(0.01, 200), unit="%h"),
         whole("levels", 3, (1, 8), (1, 64), help="Greys, from white down to dark."),
         whole("rows", 0, (0, 60), (0, 1000), help="0 lies freely, else snapped into rows."),
-        Number(name="cover", default=0.4, slider=(0, 1), allowed=(0, 0.99),
+        Number(name="cover", default=0.4, slider=(0, 0.95), allowed=(0, 0.99),
                help="Share of the frame that is covered."),
         whole("hold", 2, (1, 25), (1, 100000), unit="frames", moves=False,
               help="Frames that one arrangement stays."),

@@ -237,9 +237,9 @@ def _filling(k1: float, k2: float, size: Size, cx: float, cy: float, unit: float
     main="either",
     gives="same",
     params=(
-        Number(name="bend", default=0.2, slider=(-1, 1), allowed=(-5, 5),
-               help="Above 0 bulges out, below 0 draws in."),
-        Number(name="bend_further", default=0.0, slider=(-1, 1), allowed=(-5, 5),
+        Number(name="bend", default=0.2, slider=(-0.3, 1), allowed=(-5, 5),
+               help="Above 0 bulges out, below 0 draws in; far below, the corners fold over."),
+        Number(name="bend_further", default=0.0, slider=(-0.1, 1), allowed=(-5, 5),
                help="Bends the corners more than the middle."),
         Toggle(name="fill", default=True, help="Enlarged until no clear edge shows."),
         CENTRE,
