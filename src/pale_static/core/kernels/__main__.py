@@ -10,13 +10,16 @@ from . import (
     noise,
     power,
     sample,
+    screens,
     shapes,
     space,
     tone,
 )
 
-blending.warm()
+KERNELS = (
+    blending, convert, film, grade, mixing, morph, noise, power, sample, screens, shapes, space,
+    tone,
+)  # fmt: skip
 
-print(
-    f"Kernels are compiled: {', '.join(m.__name__.split('.')[-1] for m in (blending, convert, film, grade, mixing, morph, noise, power, sample, shapes, space, tone))}."
-)
+blending.warm()
+print(f"Kernels are compiled: {', '.join(m.__name__.split('.')[-1] for m in KERNELS)}.")

@@ -194,7 +194,7 @@ def arrangement(
     cover: float,
 ) -> Rects:
     """The rectangles of one arrangement: drawn by chance, then sized together to cover the share."""
-    chance = np.random.Generator(np.random.PCG64([number, which]))
+    chance = np.random.Generator(np.random.PCG64([number, which & 0xFFFFFFFF]))
     draws = chance.random((count, 5))
     wide = widths[0] + (widths[1] - widths[0]) * draws[:, 0]
     high = heights[0] + (heights[1] - heights[0]) * draws[:, 1]

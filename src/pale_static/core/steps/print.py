@@ -1,0 +1,437 @@
+"""Print and screen: dots, dithers, scan lines, inks that miss each other, worn tape, grain."""
+
+from __future__ import annotations
+
+from math import cos, pi, radians, sin
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..colour import parse_colour
+from ..kernels import sample, screens
+from ..kernels.noise import permutation
+from ..params import Choice, ColourParam, Number, Point, Toggle, seed, whole
+from ..picture import Plane, as_matte
+from .blur import gaussian
+from .declare import Call, step
+from .placing import forward, reading
+
+CELL = Number(
+    name="cell", default=1.5, slider=(0.3, 10), allowed=(0.05, 100), unit="%h",
+    help="From one dot to the next.",
+)  # fmt: skip
+CMYK_ANGLES = (15.0, 75.0, 0.0, 45.0)
+"""Cyan, magenta, yellow, black: common practice."""
+
+
+def _straight(picture: Plane) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    alpha = picture[..., 3:]
+    colour = np.divide(
+        picture[..., :3], alpha, out=np.zeros_like(picture[..., :3]), where=alpha > 0
+    )
+    return colour, alpha
+
+
+def _inked(
+    call: Call, tone: NDArray[Any], angle: float, dot: str, softness: float
+) -> NDArray[np.float32]:
+    size = call.size
+    cell = max(call.values["cell"] / 100 * size.height, 1.0)
+    turn = radians((angle + call.values["angle"]) % 360)
+    centre = (size.width / 2, size.height / 2)
+    held = np.clip(tone, 0, 1).astype(np.float32)
+    return screens.screened(held, dot, cell, (cos(turn), sin(turn)), centre, softness)
+
+
+def _colour(text: str) -> NDArray[np.float32]:
+    return np.array(parse_colour(text)[:3], np.float32)
+
+
+def _over_paper(paper: NDArray[np.float32], inks: list[tuple[Plane, NDArray[np.float32]]]) -> Plane:
+    """Inks on paper, each letting through what its colour lets through."""
+    out = np.broadcast_to(paper, (*inks[0][0].shape, 3)).astype(np.float32)
+    for cover, colour in inks:
+        out = out * (1 - cover[..., None] * (1 - colour))
+    return np.asarray(out)
+
+
+@step(
+    "halftone",
+    label="Halftone",
+    family="Print and screen",
+    sentence="Prints the picture in dots, in one, two or four inks.",
+    words=("dots", "newspaper", "comic", "cmyk", "screen print", "risograph", "raster"),
+    main="either",
+    params=(
+        CELL,
+        Number(name="angle", default=45.0, slider=(-90, 90), allowed=(-36000, 36000), unit="°",
+               help="Of the screen; four inks keep their usual angles from it."),
+        Choice(name="dot", default="round", options=screens.DOTS, moves=False),
+        Choice(name="inks", default="mono", options=("mono", "two inks", "cmyk"), moves=False),
+        ColourParam(name="ink", default="#1D2321"),
+        ColourParam(name="second_ink", default="#C2452D", help="For the bright half, of two."),
+        ColourParam(name="paper", default="#F4F0E4"),
+        Number(name="softness", default=0.0, slider=(0, 0.5), allowed=(0, 2),
+               help="Of a dot's edge, in tones."),
+    ),
+    source="Murray & Davies 1936; usual screen angles (common practice)",
+)  # fmt: skip
+def halftone(call: Call) -> Plane:
+    """Ink where the tone passes the threshold of its place in a cell; 16 samples a pixel.
+
+    The thresholds of a cell are ranked, each equally often, so a flat tone t inks t of the area,
+    also past where dots touch. Mono: tone 1 − Y, Rec. 709. Two inks: the first prints the dark
+    half (2·(1 − Y) − 1), the second all of 1 − Y from a screen 30° further. CMYK: cyan 1 − R …
+    with black the least of them taken out, at 15, 75, 0 and 45° from the angle less 45°.
+
+    Returns
+    -------
+    (H, W, 4) picture, with the alpha that came in.
+    """
+    v, main = call.values, call.main
+    dot, soft = v["dot"], v["softness"]
+    if main.ndim == 2:
+        colour, alpha = np.repeat(main[..., None], 3, 2), np.ones((*main.shape, 1), np.float32)
+    else:
+        colour, alpha = _straight(main)
+    paper = _colour(v["paper"])
+    if v["inks"] == "cmyk":
+        tones = 1 - np.clip(colour, 0, 1)
+        black = tones.min(-1)
+        rest = np.maximum(1 - black, 1e-6)
+        tones = (tones - black[..., None]) / rest[..., None]
+        names = ("#00A3DD", "#E0218A", "#FFE600", "#1A1A1A")
+        each = [tones[..., 0], tones[..., 1], tones[..., 2], black]
+        angles = [angle - 45 for angle in CMYK_ANGLES]
+        inks = [
+            (_inked(call, tone, angle, dot, soft), _colour(name))
+            for tone, angle, name in zip(each, angles, names, strict=True)
+        ]
+    else:
+        dark = 1 - np.clip(colour @ np.array([0.2126, 0.7152, 0.0722], np.float32), 0, 1)
+        if v["inks"] == "mono":
+            inks = [(_inked(call, dark, 0.0, dot, soft), _colour(v["ink"]))]
+        else:
+            inks = [
+                (_inked(call, dark, 30.0, dot, soft), _colour(v["second_ink"])),
+                (_inked(call, 2 * dark - 1, 0.0, dot, soft), _colour(v["ink"])),
+            ]
+    if len(inks) == 1:
+        cover, ink = inks[0]
+        # One ink covers its paper whole: full tone is the ink's own colour.
+        printed = paper + cover[..., None] * (ink - paper)
+    else:
+        printed = _over_paper(paper, inks)
+    return np.asarray(np.concatenate([printed * alpha, alpha], -1), np.float32)
+
+
+@step(
+    "line-screen",
+    label="Line screen",
+    family="Print and screen",
+    sentence="Draws the picture in lines that swell with its darkness.",
+    words=("engraving", "banknote", "etching", "hatching", "lines"),
+    main="either",
+    params=(
+        CELL,
+        Number(name="angle", default=20.0, slider=(-90, 90), allowed=(-36000, 36000), unit="°"),
+        Toggle(name="crossed", default=False, help="A second set of lines for the dark half."),
+        ColourParam(name="ink", default="#1D2321"),
+        ColourParam(name="paper", default="#F4F0E4"),
+    ),
+)  # fmt: skip
+def line_screen(call: Call) -> Plane:
+    """Lines as wide as the tone, of every cell; crossed, the dark half prints on lines across.
+
+    Returns
+    -------
+    (H, W, 4) picture, with the alpha that came in.
+    """
+    v, main = call.values, call.main
+    grey = main if main.ndim == 2 else as_matte(main)
+    alpha = np.ones((*grey.shape, 1), np.float32) if main.ndim == 2 else main[..., 3:]
+    dark = 1 - np.clip(grey / np.maximum(alpha[..., 0], 1e-6), 0, 1)
+    if v["crossed"]:
+        # Two sets that overlap leave (1 − a)(1 − b) of the paper: b prints what a leaves over.
+        first = np.minimum(dark, 0.5)
+        second = 1 - (1 - dark) / np.maximum(1 - first, 1e-6)
+        one, two = (
+            _inked(call, tone, angle, "line", 0.0) for tone, angle in ((first, 0.0), (second, 90.0))
+        )
+        cover = 1 - (1 - one) * (1 - two)
+    else:
+        cover = _inked(call, dark, 0.0, "line", 0.0)
+    paper, ink = _colour(v["paper"]), _colour(v["ink"])
+    printed = paper + cover[..., None] * (ink - paper)
+    return np.asarray(np.concatenate([printed * alpha, alpha], -1), np.float32)
+
+
+_MATRICES = ("2", "4", "8", "16")
+
+
+@step(
+    "dither",
+    label="Dither",
+    family="Print and screen",
+    sentence="A few colours only, mixed by fine patterns.",
+    words=("bayer", "floyd steinberg", "blue noise", "1 bit", "game", "gif", "retro"),
+    main="either",
+    gives="same",
+    params=(
+        Choice(name="by", default="ordered", options=("ordered", "blue noise", "diffusion"),
+               moves=False),
+        Choice(name="matrix", default="4", options=_MATRICES, moves=False,
+               help="Side of the ordered pattern."),
+        whole("levels", 2, (2, 16), (2, 256), help="Values of each colour that are left."),
+        Number(name="pixel", default=0.4, slider=(0.1, 4), allowed=(0.01, 50), unit="%h",
+               help="Size of the pixels it is made of."),
+        Toggle(name="grey", default=False, moves=False, help="In greys."),
+    ),
+    source="Bayer 1973; Ulichney 1993; Floyd & Steinberg 1976",
+)  # fmt: skip
+def dither(call: Call) -> Plane:
+    """Each value goes to the level below or above it, so that the mean of an area is kept.
+
+    Ordered: up where the rest passes Bayer's matrix. Blue noise: the same with a void-and-cluster
+    pattern. Diffusion: the error is carried on to four neighbours. In pixels of the size given,
+    each the mean of what it covers; alpha stays.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+
+    References
+    ----------
+    Bayer 1973; Ulichney 1993, void and cluster; Floyd & Steinberg 1976.
+    """
+    v, size, main = call.values, call.size, call.main
+    if main.ndim == 2:
+        colour, alpha = main[..., None], None
+    else:
+        colour, alpha = _straight(main)
+        if v["grey"]:
+            luma = colour @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+            colour = np.repeat(luma[..., None], 3, 2)
+    lines = max(1, round(100 / v["pixel"]))
+    lines = min(lines, size.height)
+    columns = max(1, min(size.width, round(lines * size.width / size.height)))
+    reduced = cv2.resize(
+        np.ascontiguousarray(colour), (columns, lines), interpolation=cv2.INTER_AREA
+    )
+    small: Any = np.clip(reduced.reshape(lines, columns, -1), 0, 1)
+    levels = int(v["levels"])
+    if v["by"] == "diffusion":
+        planes = [screens.diffused(small[..., c], levels) for c in range(small.shape[2])]
+        made = np.stack(planes, -1)
+    else:
+        matrix = screens.blue() if v["by"] == "blue noise" else screens.bayer(int(v["matrix"]))
+        made = screens.ordered(small, matrix, 1, levels)
+    y = np.minimum(((np.arange(size.height) + 0.5) * lines / size.height).astype(int), lines - 1)
+    x = np.minimum(((np.arange(size.width) + 0.5) * columns / size.width).astype(int), columns - 1)
+    out = made[y][:, x]
+    if alpha is None:
+        return np.ascontiguousarray(out[..., 0])
+    return np.ascontiguousarray(np.concatenate([out * alpha, alpha], -1))
+
+
+@step(
+    "raster-lines",
+    label="Raster lines",
+    family="Print and screen",
+    sentence="Scan lines of a tube, rolling and flickering.",
+    words=("scan lines", "crt", "monitor", "interlace", "television", "tv"),
+    rowwise=False,
+    main="picture",
+    params=(
+        Number(name="lines", default=180.0, slider=(20, 540), allowed=(1, 10000),
+               help="Down the frame."),
+        Number(name="depth", default=0.4, slider=(0, 1), allowed=(0, 1), help="How dark between."),
+        Number(name="roll", default=0.0, slider=(-2, 2), allowed=(-100, 100), unit="lines/s",
+               help="How fast they move down."),
+        Number(name="flicker", default=0.0, slider=(0, 0.5), allowed=(0, 1)),
+        seed(),
+    ),
+    reads=lambda call: (
+        call.moment.seconds if call.values["roll"] else 0,
+        call.moment.frame if call.values["flicker"] else 0,
+    ),
+)  # fmt: skip
+def raster_lines(call: Call) -> Plane:
+    """in · (1 − depth·(½ + ½·cos 2π(y·lines − roll·t))) · (1 − flicker·chance), averaged over rows.
+
+    Where lines are finer than rows their mean is left, so nothing beats against the rows.
+
+    Returns
+    -------
+    (H, W, 4) picture; alpha stays.
+    """
+    v, size = call.values, call.size
+    place = (np.arange(size.height) + 0.5) / size.height * v["lines"]
+    place -= v["roll"] * call.moment.seconds
+    # The mean of a cosine over one row.
+    width = pi * v["lines"] / size.height
+    calm = sin(width) / width if width < pi else 0.0
+    shade = 1 - v["depth"] * (0.5 + 0.5 * calm * np.cos(2 * pi * place))
+    if v["flicker"] > 0:
+        table = permutation((int(v["seed"]) * 7919 + call.moment.frame) & 0x7FFFFFFF)
+        shade *= 1 - v["flicker"] * float(table[0]) / 255
+    out = call.main * shade[:, None, None].astype(np.float32)
+    out[..., 3] = call.main[..., 3]
+    return np.asarray(out)
+
+
+@step(
+    "misregister",
+    label="Misregister",
+    family="Print and screen",
+    sentence="Printing inks that miss each other a little.",
+    words=("offset print", "shift", "risograph", "comic", "cheap print", "registration"),
+    main="picture",
+    params=(
+        *(
+            Point(name=name, default=default, allowed=(-100, 100),
+                  help="Shift of this ink, in % of the frame's height.")
+            for name, default in (
+                ("cyan", (0.4, 0.0)), ("magenta", (-0.3, 0.2)), ("yellow", (0.0, -0.3)),
+            )
+        ),
+    ),
+)  # fmt: skip
+def misregister(call: Call) -> Plane:
+    """Red, green and blue, which cyan, magenta and yellow hold back, each read at a shift.
+
+    Returns
+    -------
+    (H, W, 4) picture; alpha is the largest of the three.
+    """
+    size = call.size
+    out = np.empty_like(call.main)
+    alphas = []
+    for c, name in enumerate(("cyan", "magenta", "yellow")):
+        x, y = call.values[name]
+        shift = (x / 100 * size.height / size.width, y / 100)
+        seen = sample.affine(call.main, reading(forward(size, shift=shift)), "clamp")
+        out[..., c] = seen[..., c]
+        alphas.append(seen[..., 3])
+    out[..., 3] = np.maximum(np.maximum(*alphas[:2]), alphas[2])
+    return out
+
+
+@step(
+    "tape-wear",
+    label="Tape wear",
+    family="Print and screen",
+    sentence="A worn video tape: bleeding colour, dropouts, a torn band at the foot.",
+    words=("vhs", "vhs look", "video", "analogue", "old tape", "retro", "tracking"),
+    main="picture",
+    params=(
+        Number(name="bleed", default=1.5, slider=(0, 6), allowed=(0, 100), unit="%h",
+               help="How far colour runs to the right."),
+        Number(name="dropouts", default=6.0, slider=(0, 40), allowed=(0, 1000),
+               help="White streaks in a frame, on average."),
+        Number(name="band", default=6.0, slider=(0, 20), allowed=(0, 100), unit="%h",
+               help="Height of the torn band at the foot, where the heads change over."),
+        Number(name="tear", default=8.0, slider=(0, 40), allowed=(0, 200), unit="%w",
+               help="How far that band is torn aside."),
+        Number(name="jitter", default=0.15, slider=(0, 2), allowed=(0, 50), unit="%w",
+               help="How unsteady each line is."),
+        seed(),
+    ),
+    reads=lambda call: call.moment.frame,
+)  # fmt: skip
+def tape_wear(call: Call) -> Plane:
+    """Chroma is blurred and shifted right, lines are moved by chance, the foot is torn, and white
+    streaks fade out to the right. New in each frame, from the seed.
+
+    Returns
+    -------
+    (H, W, 4) picture; alpha stays.
+    """
+    v, size = call.values, call.size
+    chance = np.random.Generator(np.random.PCG64([int(v["seed"]), call.moment.frame & 0xFFFFFFFF]))
+    # Lines of a standard tape: what is drawn by chance is the same at any frame size.
+    lines = 288
+    wobble = gaussian(chance.normal(0, 1, (lines, 1)).astype(np.float32), 1.0)[:, 0] * 2
+    tear = chance.normal(0.6, 0.4, lines)
+    starts = chance.random((64, 3))
+    line = np.minimum((np.arange(size.height) + 0.5) / size.height * lines, lines - 1).astype(int)
+    from_foot = 1 - (np.arange(size.height) + 0.5) / size.height
+    depth = np.clip(1 - from_foot / max(v["band"] / 100, 1e-6), 0, 1)
+    shifts = wobble[line] * v["jitter"] / 100 + tear[line] * depth**2 * v["tear"] / 100
+    x = np.arange(size.width, dtype=np.float32)
+    places = np.empty((size.height, size.width, 2), np.float32)
+    places[..., 0] = x - (shifts * size.width).astype(np.float32)[:, None]
+    places[..., 1] = np.arange(size.height, dtype=np.float32)[:, None]
+    out = sample.mapped(call.main, places, "clamp")
+    bleed = v["bleed"] / 100 * size.height
+    if bleed > 0.05:
+        luma = (out[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32))[..., None]
+        chroma = np.ascontiguousarray(np.concatenate([out[..., :3] - luma, out[..., 3:]], -1))
+        shift = reading(forward(size, shift=(bleed / size.width, 0)))
+        soft = sample.affine(gaussian(chroma, bleed, "clamp", 0.0), shift, "clamp")
+        out[..., :3] = luma + soft[..., :3]
+    for _, (top, left, long) in zip(range(chance.poisson(v["dropouts"])), starts, strict=False):
+        y0 = int(top * size.height)
+        y1 = max(y0 + 1, int((top + 1 / lines) * size.height))
+        x0 = int(left * size.width)
+        x1 = min(size.width, x0 + max(1, int((0.02 + 0.15 * long) * size.width)))
+        fade = np.linspace(0.9, 0, x1 - x0, dtype=np.float32)[None, :, None]
+        part = out[y0:y1, x0:x1, :3]
+        part += fade * (out[y0:y1, x0:x1, 3:] - part)
+    return np.asarray(out)
+
+
+@step(
+    "grain",
+    label="Grain",
+    family="Print and screen",
+    sentence="Film grain, most in the middle tones.",
+    words=("film", "noise", "texture", "analogue", "iso"),
+    main="picture",
+    params=(
+        Number(name="amount", default=0.08, slider=(0, 0.4), allowed=(0, 5)),
+        Number(name="size", default=0.15, slider=(0.05, 1), allowed=(0.01, 20), unit="%h"),
+        Number(name="middle", default=0.8, slider=(0, 1), allowed=(0, 1),
+               help="How much it keeps to the middle tones; 0 is everywhere alike."),
+        Number(name="colour", default=0.25, slider=(0, 1), allowed=(0, 1),
+               help="Share that differs from colour to colour."),
+        Toggle(name="still", default=False, moves=False, help="The same in every frame."),
+        seed(),
+    ),
+    reads=lambda call: 0 if call.values["still"] else call.moment.frame,
+)  # fmt: skip
+def grain(call: Call) -> Plane:
+    """in + amount · n · (1 − middle·(1 − 4Y(1 − Y))), n of unit variance, new in each frame.
+
+    n is white noise softened to the size and brought back to unit variance; a share of it is its
+    own for each colour.
+
+    Returns
+    -------
+    (H, W, 4) picture; alpha stays and weighs the grain.
+    """
+    v, size = call.values, call.size
+    if v["amount"] <= 0:
+        return call.main
+    frame = 0 if v["still"] else call.moment.frame
+    chance = np.random.Generator(np.random.SFC64([int(v["seed"]), frame & 0xFFFFFFFF]))
+    # Drawn on a grid as fine as the grain, so that it looks the same at any frame size.
+    lines = int(np.clip(50 / v["size"], 2, 4 * size.height))
+    columns = max(2, round(lines * size.width / size.height))
+    planes = 4 if v["colour"] > 0 else 1
+    raw = chance.standard_normal((lines, columns, planes), np.float32)
+    soft = cv2.GaussianBlur(raw, (5, 5), 0.8, borderType=cv2.BORDER_REFLECT)
+    soft = cv2.resize(soft, (size.width, size.height), interpolation=cv2.INTER_AREA
+                      if lines > size.height else cv2.INTER_CUBIC)  # fmt: skip
+    soft = np.asarray(soft, np.float32).reshape(size.height, size.width, planes)
+    soft = soft / np.maximum(soft.std((0, 1)), 1e-6)
+    n = soft[..., :1]
+    if planes == 4:
+        n = n * np.float32(1 - v["colour"]) + soft[..., 1:] * np.float32(v["colour"])
+    colour, alpha = _straight(call.main)
+    luma = np.clip(colour @ np.array([0.2126, 0.7152, 0.0722], np.float32), 0, 1)
+    weight = 1 - v["middle"] * (1 - 4 * luma * (1 - luma))
+    out = call.main[..., :3] + np.float32(v["amount"]) * n * weight[..., None] * alpha
+    return np.asarray(np.concatenate([out, alpha], -1), np.float32)
