@@ -3,7 +3,7 @@ PYTHON ?= python3.11
 BIN = .venv/bin
 STEP = node_modules/.package-lock.json
 
-.PHONY: setup demo run test bench api clean check-python check-frontend
+.PHONY: setup demo run test bench api guide clean check-python check-frontend
 
 setup: .venv/ready src/pale_static/web/app/index.html
 
@@ -46,6 +46,9 @@ bench: setup
 api: .venv/ready frontend/$(STEP)
 	$(BIN)/python -m pale_static.web.describe frontend docs/formats
 	cd frontend && npm run --silent api
+
+guide: .venv/ready
+	$(BIN)/python -m pale_static.guide docs/guide/steps
 
 clean:
 	rm -rf .venv frontend/node_modules src/pale_static/web/app

@@ -12,6 +12,7 @@ from pale_static.core.engine.plan import make_plan
 from pale_static.core.steps import noise
 from pale_static.demo.clips import CLIPS
 from pale_static.demo.content import ember_fray, quiet_luma
+from pale_static.demo.shelf import LOOKS, TRANSITIONS
 from pale_static.media.stills import encode_jpeg, encode_png
 from pale_static.store import Library, drafts
 from pale_static.web import create_app
@@ -28,10 +29,11 @@ def cold_frames() -> list[Row]:
         {
             "from": StillPicture("one", CLIPS[0].frame(60)),
             "to": StillPicture("two", CLIPS[1].frame(40)),
+            "clip": StillPicture("two", CLIPS[1].frame(40)),
         }
     )
     rows = []
-    for document in (ember_fray(), quiet_luma()):
+    for document in (ember_fray(), quiet_luma(), *(make() for make in (*TRANSITIONS, *LOOKS))):
         effect = read_effect(document)
         length = RATE.frames(effect.seconds)
 

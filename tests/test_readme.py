@@ -57,3 +57,13 @@ def test_every_screenshot_is_shown() -> None:
     shots = sorted(path.name for path in (ROOT / "docs/screenshots").glob("*.png"))
     assert 0 < len(shots) < 20
     assert all(name in README for name in shots)
+
+
+def test_the_guides_pages_of_steps_are_not_stale() -> None:
+    from pale_static.guide import pages
+
+    folder = ROOT / "docs/guide/steps"
+    found = {path.name: path.read_text("utf-8") for path in folder.glob("*.md")}
+    assert found == pages(), "make guide writes them anew"
+    pictures = {path.stem for path in folder.glob("*.webp")}
+    assert pictures == {Path(name).stem for name in found if name != "README.md"}

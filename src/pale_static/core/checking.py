@@ -12,7 +12,7 @@ from pydantic import ValidationError
 
 from .document import Effect, Step
 from .faults import Fault, Missing
-from .formula import parse
+from .formula import parse, slug_matches
 from .params import Number, Param, tidy
 from .steps import MIX, step_kind
 from .values import Formula, Keys, Link
@@ -81,6 +81,16 @@ def model_fault(what: str, fault: ValidationError) -> Fault:
     else:
         reason = f"{said[0].lower()}{said[1:]}"
     return Fault(f"The {what} is not valid at {place}: {reason}.", place)
+
+
+def follows(value: Any, slug: str) -> bool:
+    """Whether a value is driven by a control: linked to it, or by a formula that reads it."""
+    if isinstance(value, Link):
+        return value.control == slug
+    return isinstance(value, Formula) and any(
+        name.startswith("control.") and slug_matches(name[8:], slug)
+        for name in parse(value.formula)[1]
+    )
 
 
 def findings(effect: Effect) -> list[Finding]:

@@ -7,11 +7,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from .checking import model_fault, require
+from .checking import follows, model_fault, require
 from .document import Effect
 from .faults import Fault
 from .params import tidy
-from .values import Link
 
 
 class Macro(BaseModel):
@@ -55,7 +54,7 @@ def publish(effect: Effect, version: int, **about: str) -> Macro:
     require(effect, whole=True)
     for control in effect.controls:
         if not any(
-            isinstance(value, Link) and value.control == control.slug
+            follows(value, control.slug)
             for lane in effect.lanes
             for step in lane.steps
             for value in [effect.backwards, step.mix, *step.values.values()]

@@ -272,6 +272,12 @@ def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str,
                 "help": "How gently each part changes over.",
             },
         ],
+        "notes": [
+            {
+                "text": "Channel makes a matte first: what follows works on one channel, not four.",
+                "lane": "brightness",
+            }
+        ],
     }
 
 

@@ -22,6 +22,7 @@ from ..media.stills import encode_png
 from ..store import Library, drafts, materials
 from .clips import CLIPS, Clip, logo, plates
 from .content import ember_fray, last_night, quiet_luma
+from .shelf import LOOKS, TRANSITIONS
 
 Told = Callable[[str, int, int], None]
 
@@ -92,14 +93,24 @@ def make_effects(library: Library, ids: dict[str, str]) -> None:
         quiet_luma(ids["Wires at dusk"], ids["Depot hall"]),
         ember_fray(ids["Headlamp"], ids["Wires at dusk"]),
     )
-    for document in made:
+
+    def shelve(document: dict[str, Any]) -> None:
         effect = read_effect(document)
         draft = drafts.start(library.db, "effect", effect.to_json(), f"{effect.name} begun")
         publish_draft(
             library, engine, draft, effect,
             author="Lantern Line demo", changes="First version.", licence="CC0-1.0",
         )  # fmt: skip
+
+    for document in made:
+        shelve(document)
     drafts.start(library.db, "reel", last_night(ids), "Edit begun")
+    pairs = (("Street lights", "Route map"), ("Ticket", "Window row"), ("Depot hall", "Headlamp"))
+    rest = [make(ids[a], ids[b]) for make, (a, b) in zip(TRANSITIONS, pairs, strict=True)]
+    clips = ("Route map", "Depot hall", "Street lights")
+    rest += [make(ids[name]) for make, name in zip(LOOKS, clips, strict=True)]
+    for document in rest:
+        shelve(document)
 
 
 def _painted(

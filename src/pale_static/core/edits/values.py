@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from .. import keying
+from ..checking import follows
 from ..document import Control, Effect, Step
 from ..faults import Clash, Fault, Missing
 from ..params import EaseCurve, Number, Param
@@ -207,13 +208,13 @@ def set_control(effect: Effect, edit: SetControl) -> tuple[Effect, str]:
 
 
 def drives(effect: Effect, slug: str) -> list[tuple[str, str, str]]:
-    """Lane, step and name of every value a control drives."""
+    """Lane, step and name of every value that follows a control, by a link or a formula."""
     return [
         (lane.id, step.id, name)
         for lane in effect.lanes
         for step in lane.steps
         for name, value in [("mix", step.mix), *step.values.items()]
-        if isinstance(value, Link) and value.control == slug
+        if follows(value, slug)
     ]
 
 
@@ -232,6 +233,12 @@ def remove_control(effect: Effect, edit: RemoveControl) -> tuple[Effect, str]:
         step = step_of(changed, lane, identifier)
         param = _param(step, name)
         link = _current(step, param)
+        if isinstance(link, Formula):
+            raise Clash(
+                f"{title_of(step)}: {param.title} reads “{control.label}” in its formula. "
+                "Change the formula first.",
+                name,
+            )
         if isinstance(known, EaseCurve):
             low, high = link.range or (0.0, 1.0)
             value: Any = Keys.model_validate(

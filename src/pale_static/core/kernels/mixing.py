@@ -50,6 +50,20 @@ def add(below: NDArray[np.float32], above: NDArray[np.float32]) -> NDArray[np.fl
     return out
 
 
+@compiled("out3 in2 i f")
+def _gather(first, last, out, plane, channel, weight):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            out[y, x, channel] += weight * plane[y, x]
+
+
+def gather(
+    out: NDArray[np.float32], plane: NDArray[np.float32], channel: int, weight: float
+) -> None:
+    """Add a weighed plane to one channel of a picture, in place."""
+    rows.over(_gather, len(out), out, np.ascontiguousarray(plane), channel, F(weight))
+
+
 @numba.njit(
     "void(f4[::1],f4[::1],Array(f4,1,'C',readonly=True),f4,f4,f4,f4)",
     cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan"},

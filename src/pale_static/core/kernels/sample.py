@@ -109,6 +109,7 @@ def mapped(
     places: NDArray[np.float32],
     edges: str = "clear",
     nearest: bool = False,
+    finite: bool = False,
 ) -> NDArray[np.float32]:
     """A picture or matte read at a place of its own for every pixel.
 
@@ -116,9 +117,93 @@ def mapped(
     ----------
     places : (H, W, 2) float32
         x and y in pixels, as for :func:`affine`.
+    finite : bool
+        Promises that every place is a number within a million pixels.
     """
     high, wide = plane.shape[:2]
+    if finite and edges in ("clear", "clamp"):
+        return _read(np.ascontiguousarray(plane), places, edges, nearest)
     held = np.empty(places.shape, F)
     source = np.ascontiguousarray(places, F)
     rows.over(_fold, len(held), held, source, F(wide), F(high), EDGES.index(edges))
     return _read(np.ascontiguousarray(plane), held, edges, nearest)
+
+
+@compiled("out3 in3 in2 i i i")
+def _sliced(first, last, out, layers, guide, high, wide, greys):
+    tall, broad, planes = out.shape
+    for y in range(first, last):
+        fy = min(max((y + F(0.5)) * high / tall - F(0.5), F(0)), F(high - 1))
+        y0 = min(np.int64(fy), max(high - 2, 0))
+        y1 = min(y0 + 1, high - 1)
+        v = F(fy - y0)
+        for x in range(broad):
+            fx = min(max((x + F(0.5)) * wide / broad - F(0.5), F(0)), F(wide - 1))
+            x0 = min(np.int64(fx), max(wide - 2, 0))
+            x1 = min(x0 + 1, wide - 1)
+            u = F(fx - x0)
+            g = min(max(guide[y, x], F(0)), F(1)) * F(greys - 1)
+            k = min(np.int64(g), greys - 2)
+            w = F(g - k)
+            a, b, c, d = y0 * wide + x0, y0 * wide + x1, y1 * wide + x0, y1 * wide + x1
+            wa, wb, wc, wd = (1 - u) * (1 - v), u * (1 - v), (1 - u) * v, u * v
+            for p in range(planes):
+                low = wa * layers[k, a, p] + wb * layers[k, b, p]
+                low += wc * layers[k, c, p] + wd * layers[k, d, p]
+                top = wa * layers[k + 1, a, p] + wb * layers[k + 1, b, p]
+                top += wc * layers[k + 1, c, p] + wd * layers[k + 1, d, p]
+                out[y, x, p] = low + w * (top - low)
+
+
+def sliced(layers: NDArray[np.float32], guide: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Layers (greys, h, w, C) read between pixels and between greys, by a guide's greys 0..1."""
+    greys, high, wide, planes = layers.shape
+    out = np.empty((*guide.shape, planes), F)
+    flat = np.ascontiguousarray(layers.reshape(greys, high * wide, planes))
+    rows.over(_sliced, len(out), out, flat, guide, high, wide, greys)
+    return out
+
+
+@compiled("out3 in3 index_in1 index_in1")
+def _spread(first, last, out, small, lines, columns):
+    for y in range(first, last):
+        line = lines[y]
+        for x in range(out.shape[1]):
+            column = columns[x]
+            for c in range(out.shape[2]):
+                out[y, x, c] = small[line, column, c]
+
+
+@compiled("out3 in3 index_in1 index_in1")
+def _summed(first, last, out, plane, starts, columns):
+    # Rows of cells: each has rows of pixels of its own.
+    for cell in range(first, last):
+        for y in range(starts[cell], starts[cell + 1]):
+            for x in range(plane.shape[1]):
+                column = columns[x]
+                for c in range(plane.shape[2]):
+                    out[cell, column, c] += plane[y, x, c]
+
+
+def cells(
+    plane: NDArray[np.float32], lines: NDArray[np.int64], columns: NDArray[np.int64]
+) -> NDArray[np.float32]:
+    """The mean of each cell, where ``lines`` and ``columns`` say which cell a pixel lies in."""
+    held = np.ascontiguousarray(plane if plane.ndim == 3 else plane[..., None])
+    down, across = int(lines[-1]) + 1, int(columns[-1]) + 1
+    out = np.zeros((down, across, held.shape[2]), F)
+    starts = np.searchsorted(lines, np.arange(down + 1)).astype(np.int32)
+    rows.over(_summed, down, out, held, starts, columns.astype(np.int32), least=1)
+    counts = np.outer(np.bincount(lines), np.bincount(columns))
+    out /= counts[..., None].astype(F)
+    return out if plane.ndim == 3 else out[..., 0]
+
+
+def spread(
+    small: NDArray[np.float32], lines: NDArray[np.int64], columns: NDArray[np.int64]
+) -> NDArray[np.float32]:
+    """Every pixel its cell's value: the inverse of :func:`cells`."""
+    held = np.ascontiguousarray(small if small.ndim == 3 else small[..., None])
+    out = np.empty((len(lines), len(columns), held.shape[2]), F)
+    rows.over(_spread, len(out), out, held, lines.astype(np.int32), columns.astype(np.int32))
+    return out if small.ndim == 3 else out[..., 0]

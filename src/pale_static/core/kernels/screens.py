@@ -38,31 +38,45 @@ def tile(dot: str) -> NDArray[np.float32]:
     return out.reshape(TILE, TILE)
 
 
-@compiled("out2 in2 in2 exact_in1 f")
+_WHOLE = 4294967296.0
+"""A cell in the units that places are counted in: 32 bits, so that they repeat by themselves."""
+
+
+@compiled("out2 in2 in1 exact_in1 f")
 def _screened(first, last, out, tone, cell, n, soft):
     ox, oy, c, s, unit = n[0], n[1], n[2], n[3], n[4]
-    step = 1.0 / _FINE
     slope = _ONE / max(soft, F(1e-4))
-    share = F(1.0 / (_FINE * _FINE))
+    count = _FINE * _FINE
+    share = F(1.0 / count)
+    wide = out.shape[1]
+    us, vs = np.empty(wide, np.uint32), np.empty(wide, np.uint32)
+    line = np.empty(wide, F)
+    total = np.empty(wide, F)
     for y in range(first, last):
-        for x in range(out.shape[1]):
+        for x in range(wide):
+            dx, dy = x - ox, y - oy
+            u, v = (dx * c + dy * s) * unit, (dy * c - dx * s) * unit
+            us[x] = np.uint32(np.int64((u - np.floor(u)) * _WHOLE))
+            vs[x] = np.uint32(np.int64((v - np.floor(v)) * _WHOLE))
+            line[x] = tone[y, x] * slope + _HALF
+            total[x] = _ZERO
+        for j in range(_FINE):
+            for i in range(_FINE):
+                # Each sample in a row and a column of its own, so that upright lines and flat
+                # ones are measured by sixteenths too.
+                dx, dy = (i + (j + 0.5) / _FINE) / _FINE, (j + (i + 0.5) / _FINE) / _FINE
+                u, v = (dx * c + dy * s) * unit, (dy * c - dx * s) * unit
+                du = np.uint32(np.int64((u - np.floor(u)) * _WHOLE))
+                dv = np.uint32(np.int64((v - np.floor(v)) * _WHOLE))
+                for x in range(wide):
+                    row = np.int64(np.uint32(vs[x] + dv) >> np.uint32(24))
+                    column = np.int64(np.uint32(us[x] + du) >> np.uint32(24))
+                    at = (row * 256 + column) & 65535
+                    total[x] += min(max(line[x] - cell[at] * slope, _ZERO), _ONE)
+        for x in range(wide):
             t = tone[y, x]
-            if t <= _ZERO or t >= _ONE:
-                out[y, x] = _ZERO if t <= _ZERO else _ONE
-                continue
-            total = _ZERO
-            for j in range(_FINE):
-                for i in range(_FINE):
-                    # Each sample in a row and a column of its own, so that upright lines and
-                    # flat ones are measured by sixteenths too.
-                    dx = x + (i + (j + 0.5) * step) * step - ox
-                    dy = y + (j + (i + 0.5) * step) * step - oy
-                    u, v = (dx * c + dy * s) * unit, (dy * c - dx * s) * unit
-                    u -= np.floor(u)
-                    v -= np.floor(v)
-                    m = cell[np.int64(v * TILE) & (TILE - 1), np.int64(u * TILE) & (TILE - 1)]
-                    total += min(max((t - m) * slope + _HALF, _ZERO), _ONE)
-            out[y, x] = total * share
+            made = total[x] * share
+            out[y, x] = _ZERO if t <= _ZERO else (_ONE if t >= _ONE else made)
 
 
 def screened(
@@ -80,7 +94,7 @@ def screened(
     out = np.empty_like(tone, order="C")
     numbers = np.array([*centre, *turn, 1 / size], np.float64)
     held = np.ascontiguousarray(tone)
-    rows.over(_screened, len(out), out, held, tile(dot), numbers, F(softness), least=4)
+    rows.over(_screened, len(out), out, held, tile(dot).ravel(), numbers, F(softness), least=4)
     return out
 
 
@@ -190,3 +204,90 @@ def blue() -> NDArray[np.float32]:
         field += moved(place)
         rank[place] = n
     return np.asarray((rank.reshape(SIDE, SIDE) + 0.5) / (SIDE * SIDE), F)
+
+
+@compiled("out3 in3 in3 f f")
+def _grained(first, last, out, picture, noise, amount, middle):
+    planes = noise.shape[2]
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            r, g, b, alpha = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2], picture[y, x, 3]
+            luma = F(0.2126) * r + F(0.7152) * g + F(0.0722) * b
+            luma = min(max(luma / alpha, _ZERO), _ONE) if alpha > _ZERO else _ZERO
+            weight = amount * alpha * (_ONE - middle * (_ONE - F(4) * luma * (_ONE - luma)))
+            for c in range(3):
+                out[y, x, c] = picture[y, x, c] + weight * noise[y, x, c if planes == 3 else 0]
+            out[y, x, 3] = alpha
+
+
+def grained(
+    picture: NDArray[np.float32], noise: NDArray[np.float32], amount: float, middle: float
+) -> NDArray[np.float32]:
+    """A picture with noise (H, W, 1 or 3) added, weighed by alpha and by nearness to mid grey."""
+    out = np.empty_like(picture, order="C")
+    planes = (np.ascontiguousarray(picture), np.ascontiguousarray(noise))
+    rows.over(_grained, len(out), out, *planes, F(amount), F(middle))
+    return out
+
+
+@compiled("out3 in3 i")
+def _tones(first, last, out, picture, how):
+    for y in range(first, last):
+        for x in range(picture.shape[1]):
+            alpha = picture[y, x, 3]
+            scale = _ONE / alpha if alpha > _ZERO else _ZERO
+            r = _ONE - min(max(picture[y, x, 0] * scale, _ZERO), _ONE)
+            g = _ONE - min(max(picture[y, x, 1] * scale, _ZERO), _ONE)
+            b = _ONE - min(max(picture[y, x, 2] * scale, _ZERO), _ONE)
+            if how == 0:
+                out[0, y, x] = F(0.2126) * r + F(0.7152) * g + F(0.0722) * b
+            elif how == 1:
+                dark = F(0.2126) * r + F(0.7152) * g + F(0.0722) * b
+                out[0, y, x] = dark
+                out[1, y, x] = max(F(2) * dark - _ONE, _ZERO)
+            else:
+                black = min(r, min(g, b))
+                rest = _ONE / max(_ONE - black, F(1e-6))
+                out[0, y, x] = (r - black) * rest
+                out[1, y, x] = (g - black) * rest
+                out[2, y, x] = (b - black) * rest
+                out[3, y, x] = black
+
+
+def tones(picture: NDArray[np.float32], inks: int) -> NDArray[np.float32]:
+    """(inks, H, W): how much of each ink a picture asks for: its darkness; with two, twice the
+    dark half of it too; with four, cyan, magenta and yellow without the black they share."""
+    out = np.empty((inks, *picture.shape[:2]), F)
+    how = {1: 0, 2: 1, 4: 2}[inks]
+    rows.over(_tones, picture.shape[0], out, np.ascontiguousarray(picture), how)
+    return out
+
+
+@compiled("out3 in3 in3 in2 in1")
+def _printed(first, last, out, picture, covers, inks, paper):
+    count = len(inks)
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            alpha = picture[y, x, 3]
+            for c in range(3):
+                left = paper[c]
+                if count == 1:
+                    left += covers[0, y, x] * (inks[0, c] - left)
+                else:
+                    for k in range(count):
+                        left *= _ONE - covers[k, y, x] * (_ONE - inks[k, c])
+                out[y, x, c] = left * alpha
+            out[y, x, 3] = alpha
+
+
+def printed(
+    picture: NDArray[np.float32],
+    covers: NDArray[np.float32],
+    inks: NDArray[np.float32],
+    paper: NDArray[np.float32],
+) -> NDArray[np.float32]:
+    """Inks on paper with a picture's alpha: one covers it whole, more let each other through."""
+    out = np.empty_like(picture, order="C")
+    planes = (np.ascontiguousarray(picture), np.ascontiguousarray(covers))
+    rows.over(_printed, len(out), out, *planes, inks.astype(F), paper.astype(F))
+    return out

@@ -168,3 +168,36 @@ def pattern(
     numbers = np.array([*origin, *turn, 1 / size, duty, softness], np.float64)
     rows.over(_pattern, height, out, PATTERNS.index(kind), numbers, least=4)
     return out
+
+
+@compiled("out3 exact_in2")
+def _rectangles(first, last, out, table):
+    wide = out.shape[1]
+    for y in range(first, last):
+        for x in range(wide):
+            for c in range(4):
+                out[y, x, c] = _ZERO
+        for k in range(len(table)):
+            x0, y0, x1, y1 = table[k, 0], table[k, 1], table[k, 2], table[k, 3]
+            tall = min(y + 1.0, y1) - max(float(y), y0)
+            if tall <= 0:
+                continue
+            grey = F(table[k, 4])
+            for x in range(max(0, int(np.floor(x0))), min(wide, int(np.ceil(x1)))):
+                weight = F((min(x + 1.0, x1) - max(float(x), x0)) * tall)
+                for c in range(3):
+                    out[y, x, c] += weight * (grey - out[y, x, c])
+                out[y, x, 3] += weight * (_ONE - out[y, x, 3])
+
+
+def rectangles(height: int, width: int, table: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Opaque grey rectangles, later over earlier, edges averaged; (H, W, 4).
+
+    Parameters
+    ----------
+    table : (N, 5)
+        Left, top, right, bottom in pixels, and the grey.
+    """
+    out = np.empty((height, width, 4), F)
+    rows.over(_rectangles, height, out, np.ascontiguousarray(table), least=4)
+    return out

@@ -28,8 +28,10 @@ EDGES = Choice(
     help="What lies outside the picture.",
     moves=False,
 )
-_DIRECT = 10.0
+_DIRECT = 8.0
 """The largest standard deviation, in pixels, that is filtered at full size."""
+_MARGIN = 8
+"""Pixels beside a picture before it is halved: further than its smoothing reaches, and even."""
 _SMOOTH = 1.5
 """Standard deviation before each halving, so that nothing finer than the grid is folded in."""
 
@@ -74,17 +76,27 @@ def gaussian(
     if not any(sigmas):
         return plane
     (fx, spent_x), (fy, spent_y) = (_halvings(s) for s in sigmas)
-    left, top = (ceil(4 * s) for s in sigmas)
+    # A held edge is the same all the way out, so a narrow margin of it does at every size; what
+    # is mirrored, repeated or clear has to be there as far as the blur reaches.
+    held = edges == "clamp"
+    left, top = (0, 0) if held else (ceil(4 * sigmas[0]), ceil(4 * sigmas[1]))
     height, width = plane.shape[:2]
     right, bottom = left + -(width + 2 * left) % fx, top + -(height + 2 * top) % fy
-    padded = _padded(plane, top, bottom, left, right, _BORDERS[edges])
-    small: Any = padded
+    small: Any = plane
+    if left or top or right or bottom:
+        small = _padded(plane, top, bottom, left, right, _BORDERS[edges])
+    at_x, at_y = float(left), float(top)
     factor = 2
     while factor <= max(fx, fy):
         halve_x, halve_y = factor <= fx, factor <= fy
+        if held:
+            by_x, by_y = _MARGIN * halve_x, _MARGIN * halve_y
+            small = cv2.copyMakeBorder(small, by_y, by_y, by_x, by_x, cv2.BORDER_REPLICATE)
+            at_x, at_y = at_x + by_x, at_y + by_y
         small = _filtered(small, _SMOOTH * halve_x, _SMOOTH * halve_y)
         half = (small.shape[1] // (1 + halve_x), small.shape[0] // (1 + halve_y))
         small = cv2.resize(small, half, interpolation=cv2.INTER_AREA)
+        at_x, at_y = at_x / (1 + halve_x), at_y / (1 + halve_y)
         factor *= 2
     rest = [
         sqrt(max(s * s - spent, 0.0)) / f
@@ -92,9 +104,10 @@ def gaussian(
     ]
     blurred = _filtered(small, *rest)
     if max(fx, fy) > 1:
-        size = (padded.shape[1], padded.shape[0])
+        size = (small.shape[1] * fx, small.shape[0] * fy)
         blurred = cv2.resize(blurred, size, interpolation=cv2.INTER_LINEAR)
-    return np.ascontiguousarray(blurred[top : top + height, left : left + width])
+    x, y = round(at_x * fx), round(at_y * fy)
+    return np.ascontiguousarray(blurred[y : y + height, x : x + width])
 
 
 def boxes(plane: Plane, across: float, down: float, edges: str) -> Plane:
@@ -369,20 +382,28 @@ def guided_blur(call: Call) -> Plane:
         return call.main
     guide = np.clip(call.taps["guide"], 0, 1)
     spread = max(0.02 ** v["edge_sensitivity"], 1 / (_GREYS - 1) * 0.6)
+    # What is blurred this far holds no finer detail: it is summed up on a smaller grid.
+    factor = max(1, int(sigma / 3))
+    high, wide = guide.shape
+    size = (max(1, round(wide / factor)), max(1, round(high / factor)))
+    coarse: Any = guide
+    if factor > 1:
+        coarse = cv2.resize(guide, size, interpolation=cv2.INTER_AREA)
     out = call.main
     for _ in range(int(v["passes"])):
-        held = out if out.ndim == 3 else out[..., None]
-        made = np.zeros_like(held)
+        small: Any = out
+        if factor > 1:
+            small = cv2.resize(out, size, interpolation=cv2.INTER_AREA)
+        held = small if small.ndim == 3 else small[..., None]
+        layers = np.empty((_GREYS, *held.shape), np.float32)
         for k in range(_GREYS):
             grey = np.float32(k / (_GREYS - 1))
-            hat = np.clip(1 - np.abs(guide - grey) * (_GREYS - 1), 0, 1)
-            if not hat.any():
-                continue
-            near = np.exp(-0.5 * ((guide - grey) / np.float32(spread)) ** 2)
-            sums = gaussian(np.ascontiguousarray(held * near[..., None]), sigma)
-            weights = gaussian(near, sigma)
+            near = np.exp(-0.5 * ((coarse - grey) / np.float32(spread)) ** 2)
+            sums = gaussian(np.ascontiguousarray(held * near[..., None]), sigma / factor)
+            weights = gaussian(near, sigma / factor)
             sums = sums if sums.ndim == 3 else sums[..., None]
-            made += sums / np.maximum(weights, np.float32(1e-6))[..., None] * hat[..., None]
+            layers[k] = sums / np.maximum(weights, np.float32(1e-6))[..., None]
+        made = sample.sliced(layers, np.ascontiguousarray(guide))
         out = made if out.ndim == 3 else made[..., 0]
     return np.ascontiguousarray(out)
 
@@ -410,11 +431,13 @@ def sharpen(call: Call) -> Plane:
     (H, W, 4) picture or (H, W) matte, as came in.
     """
     v = call.values
-    detail = call.main - gaussian(call.main, v["size"] / 100 * call.size.height)
+    soft = gaussian(call.main, v["size"] / 100 * call.size.height)
     if v["threshold"] > 0:
+        detail = call.main - soft
         size = np.maximum(np.abs(detail) - np.float32(v["threshold"]), 0)
-        detail = np.copysign(size, detail)
-    out = call.main + np.float32(v["amount"]) * detail
+        out = call.main + np.float32(v["amount"]) * np.copysign(size, detail)
+    else:
+        out = mixing.mix(call.main, soft, -v["amount"])
     if out.ndim == 3:
         out[..., 3] = call.main[..., 3]
     return np.asarray(out)

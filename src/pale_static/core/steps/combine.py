@@ -161,6 +161,10 @@ def dissolve(call: Call) -> Plane:
         Toggle(name="linear_light", default=False, moves=False,
                help="Blended as light, not as code values."),
     ),
+    needs=lambda values: (
+        {"main"} if values["opacity"] <= 0 and values["operator"] == "over" else
+        {"main", "over", "matte"}
+    ),
     source="W3C Compositing and Blending Level 1; Porter & Duff 1984",
 )  # fmt: skip
 def blend(call: Call) -> Plane:
@@ -179,8 +183,10 @@ def blend(call: Call) -> Plane:
     ----------
     W3C Compositing and Blending Level 1, sections 5.8, 9.1.4 and 10. Porter & Duff 1984.
     """
-    v, over = call.values, call.taps["over"]
-    below = call.main
+    v, below = call.values, call.main
+    if "over" not in call.taps:
+        return below  # at no opacity what is laid over is not even computed
+    over = call.taps["over"]
     if is_matte(below) != is_matte(over):
         below, over = as_picture(below), as_picture(over)
     matte = call.taps.get("matte")

@@ -174,12 +174,15 @@ def covered(rects: Rects) -> float:
         return 0.0
     xs = np.unique(np.clip([e for r in inside for e in (r[0], r[2])] + [0, 1], 0, 1))
     ys = np.unique(np.clip([e for r in inside for e in (r[1], r[3])] + [0, 1], 0, 1))
-    grid = np.zeros((len(ys) - 1, len(xs) - 1), bool)
-    for left, top, right, bottom, _ in inside:
-        x = np.searchsorted(xs, np.clip([left, right], 0, 1))
-        y = np.searchsorted(ys, np.clip([top, bottom], 0, 1))
-        grid[y[0] : y[1], x[0] : x[1]] = True
-    return float((grid * np.outer(np.diff(ys), np.diff(xs))).sum())
+    sides = np.clip([r[:4] for r in inside], 0, 1)
+    x0, x1 = (np.searchsorted(xs, sides[:, k]) for k in (0, 2))
+    y0, y1 = (np.searchsorted(ys, sides[:, k]) for k in (1, 3))
+    # How many lie over each piece, from what begins and ends at its corner.
+    change = np.zeros((len(ys), len(xs)), np.int32)
+    for rows, columns, by in ((y0, x0, 1), (y0, x1, -1), (y1, x0, -1), (y1, x1, 1)):
+        np.add.at(change, (rows, columns), by)
+    over = change.cumsum(0).cumsum(1)[:-1, :-1] > 0
+    return float((over * np.outer(np.diff(ys), np.diff(xs))).sum())
 
 
 @lru_cache(maxsize=512)
@@ -215,7 +218,10 @@ def arrangement(
         low, high_scale = high_scale, high_scale * 2
     for _ in range(30):
         middle = (low + high_scale) / 2
-        low, high_scale = (middle, high_scale) if covered(at(middle)) < cover else (low, middle)
+        share = covered(at(middle))
+        if abs(share - cover) < 2e-3:
+            return at(middle)
+        low, high_scale = (middle, high_scale) if share < cover else (low, middle)
     return at((low + high_scale) / 2)
 
 
@@ -261,20 +267,8 @@ def blocks(call: Call) -> Plane:
         (v["height_from"], v["height_to"]), int(v["levels"]), int(v["rows"]), v["cover"],
     )  # fmt: skip
     greys = np.linspace(1, 0.25, int(v["levels"])) if v["levels"] > 1 else np.array([1.0])
-    out = np.zeros((size.height, size.width, 4), np.float32)
-    for left, top, right, bottom, grey in rects:
-        x0, x1 = left * size.width, right * size.width
-        y0, y1 = top * size.height, bottom * size.height
-        a, b = max(0, int(np.floor(x0))), min(size.width, int(np.ceil(x1)))
-        c, d = max(0, int(np.floor(y0))), min(size.height, int(np.ceil(y1)))
-        if a >= b or c >= d:
-            continue
-        along = np.arange(a, b, dtype=np.float32)
-        down = np.arange(c, d, dtype=np.float32)
-        wx = np.clip(np.minimum(along + 1, x1) - np.maximum(along, x0), 0, 1)
-        wy = np.clip(np.minimum(down + 1, y1) - np.maximum(down, y0), 0, 1)
-        weight = np.outer(wy, wx).astype(np.float32)[..., None]
-        colour = np.array([greys[grey]] * 3 + [1], np.float32)
-        part = out[c:d, a:b]
-        part += weight * (colour - part)
-    return out
+    scale = (size.width, size.height, size.width, size.height)
+    table = np.array(
+        [(*(e * k for e, k in zip(r[:4], scale, strict=True)), greys[r[4]]) for r in rects]
+    )
+    return shapes.rectangles(size.height, size.width, table.reshape(-1, 5))

@@ -10,10 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import parse_colour
-from ..kernels import sample, screens
+from ..kernels import grade, mixing, sample, screens
 from ..kernels.noise import permutation
 from ..params import Choice, ColourParam, Number, Point, Toggle, seed, whole
-from ..picture import Plane, as_matte
+from ..picture import Plane, as_picture
 from .blur import gaussian
 from .declare import Call, step
 from .placing import forward, reading
@@ -22,6 +22,7 @@ CELL = Number(
     name="cell", default=1.5, slider=(0.3, 10), allowed=(0.05, 100), unit="%h",
     help="From one dot to the next.",
 )  # fmt: skip
+CMYK_INKS = ("#00A3DD", "#E0218A", "#FFE600", "#1A1A1A")
 CMYK_ANGLES = (15.0, 75.0, 0.0, 45.0)
 """Cyan, magenta, yellow, black: common practice."""
 
@@ -47,14 +48,6 @@ def _inked(
 
 def _colour(text: str) -> NDArray[np.float32]:
     return np.array(parse_colour(text)[:3], np.float32)
-
-
-def _over_paper(paper: NDArray[np.float32], inks: list[tuple[Plane, NDArray[np.float32]]]) -> Plane:
-    """Inks on paper, each letting through what its colour lets through."""
-    out = np.broadcast_to(paper, (*inks[0][0].shape, 3)).astype(np.float32)
-    for cover, colour in inks:
-        out = out * (1 - cover[..., None] * (1 - colour))
-    return np.asarray(out)
 
 
 @step(
@@ -90,41 +83,19 @@ def halftone(call: Call) -> Plane:
     -------
     (H, W, 4) picture, with the alpha that came in.
     """
-    v, main = call.values, call.main
-    dot, soft = v["dot"], v["softness"]
-    if main.ndim == 2:
-        colour, alpha = np.repeat(main[..., None], 3, 2), np.ones((*main.shape, 1), np.float32)
-    else:
-        colour, alpha = _straight(main)
-    paper = _colour(v["paper"])
-    if v["inks"] == "cmyk":
-        tones = 1 - np.clip(colour, 0, 1)
-        black = tones.min(-1)
-        rest = np.maximum(1 - black, 1e-6)
-        tones = (tones - black[..., None]) / rest[..., None]
-        names = ("#00A3DD", "#E0218A", "#FFE600", "#1A1A1A")
-        each = [tones[..., 0], tones[..., 1], tones[..., 2], black]
-        angles = [angle - 45 for angle in CMYK_ANGLES]
-        inks = [
-            (_inked(call, tone, angle, dot, soft), _colour(name))
-            for tone, angle, name in zip(each, angles, names, strict=True)
-        ]
-    else:
-        dark = 1 - np.clip(colour @ np.array([0.2126, 0.7152, 0.0722], np.float32), 0, 1)
-        if v["inks"] == "mono":
-            inks = [(_inked(call, dark, 0.0, dot, soft), _colour(v["ink"]))]
-        else:
-            inks = [
-                (_inked(call, dark, 30.0, dot, soft), _colour(v["second_ink"])),
-                (_inked(call, 2 * dark - 1, 0.0, dot, soft), _colour(v["ink"])),
-            ]
-    if len(inks) == 1:
-        cover, ink = inks[0]
-        # One ink covers its paper whole: full tone is the ink's own colour.
-        printed = paper + cover[..., None] * (ink - paper)
-    else:
-        printed = _over_paper(paper, inks)
-    return np.asarray(np.concatenate([printed * alpha, alpha], -1), np.float32)
+    v, main = call.values, as_picture(call.main)
+    inks: list[tuple[str, float]] = {
+        "mono": [(v["ink"], 0.0)],
+        "two inks": [(v["second_ink"], 30.0), (v["ink"], 0.0)],
+        "cmyk": [(ink, angle - 45) for ink, angle in zip(CMYK_INKS, CMYK_ANGLES, strict=True)],
+    }[v["inks"]]
+    wanted = screens.tones(main, len(inks))
+    covers = [
+        _inked(call, tone, angle, v["dot"], v["softness"])
+        for tone, (_, angle) in zip(wanted, inks, strict=True)
+    ]
+    colours = np.stack([_colour(ink) for ink, _ in inks])
+    return screens.printed(main, np.stack(covers), colours, _colour(v["paper"]))
 
 
 @step(
@@ -149,10 +120,8 @@ def line_screen(call: Call) -> Plane:
     -------
     (H, W, 4) picture, with the alpha that came in.
     """
-    v, main = call.values, call.main
-    grey = main if main.ndim == 2 else as_matte(main)
-    alpha = np.ones((*grey.shape, 1), np.float32) if main.ndim == 2 else main[..., 3:]
-    dark = 1 - np.clip(grey / np.maximum(alpha[..., 0], 1e-6), 0, 1)
+    v, main = call.values, as_picture(call.main)
+    dark = screens.tones(main, 1)[0]
     if v["crossed"]:
         # Two sets that overlap leave (1 − a)(1 − b) of the paper: b prints what a leaves over.
         first = np.minimum(dark, 0.5)
@@ -163,9 +132,7 @@ def line_screen(call: Call) -> Plane:
         cover = 1 - (1 - one) * (1 - two)
     else:
         cover = _inked(call, dark, 0.0, "line", 0.0)
-    paper, ink = _colour(v["paper"]), _colour(v["ink"])
-    printed = paper + cover[..., None] * (ink - paper)
-    return np.asarray(np.concatenate([printed * alpha, alpha], -1), np.float32)
+    return screens.printed(main, cover[None], _colour(v["ink"])[None], _colour(v["paper"]))
 
 
 _MATRICES = ("2", "4", "8", "16")
@@ -307,16 +274,17 @@ def misregister(call: Call) -> Plane:
     (H, W, 4) picture; alpha is the largest of the three.
     """
     size = call.size
-    out = np.empty_like(call.main)
-    alphas = []
+    planes = cv2.split(call.main)
+    opaque = float(planes[3].min()) >= 1
+    made, alphas = [], []
     for c, name in enumerate(("cyan", "magenta", "yellow")):
         x, y = call.values[name]
         shift = (x / 100 * size.height / size.width, y / 100)
-        seen = sample.affine(call.main, reading(forward(size, shift=shift)), "clamp")
-        out[..., c] = seen[..., c]
-        alphas.append(seen[..., 3])
-    out[..., 3] = np.maximum(np.maximum(*alphas[:2]), alphas[2])
-    return out
+        matrix = reading(forward(size, shift=shift))
+        made.append(sample.affine(planes[c], matrix, "clamp"))
+        alphas.append(planes[3] if opaque else sample.affine(planes[3], matrix, "clamp"))
+    alpha = alphas[0] if opaque else np.maximum(np.maximum(alphas[0], alphas[1]), alphas[2])
+    return np.asarray(cv2.merge([*made, alpha]), np.float32)
 
 
 @step(
@@ -367,11 +335,13 @@ def tape_wear(call: Call) -> Plane:
     out = sample.mapped(call.main, places, "clamp")
     bleed = v["bleed"] / 100 * size.height
     if bleed > 0.05:
-        luma = (out[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32))[..., None]
-        chroma = np.ascontiguousarray(np.concatenate([out[..., :3] - luma, out[..., 3:]], -1))
         shift = reading(forward(size, shift=(bleed / size.width, 0)))
-        soft = sample.affine(gaussian(chroma, bleed, "clamp", 0.0), shift, "clamp")
-        out[..., :3] = luma + soft[..., :3]
+        soft = sample.affine(gaussian(out, bleed, "clamp", 0.0), shift, "clamp")
+        # Brightness of the one, colour of the other; both are linear.
+        grey = np.tile([0.2126, 0.7152, 0.0722], (3, 1))
+        alpha = out[..., 3].copy()
+        out = mixing.add(grade.matrix(out, grey), grade.matrix(soft, np.eye(3) - grey))
+        out[..., 3] = alpha
     for _, (top, left, long) in zip(range(chance.poisson(v["dropouts"])), starts, strict=False):
         y0 = int(top * size.height)
         y1 = max(y0 + 1, int((top + 1 / lines) * size.height))
@@ -430,8 +400,4 @@ def grain(call: Call) -> Plane:
     n = soft[..., :1]
     if planes == 4:
         n = n * np.float32(1 - v["colour"]) + soft[..., 1:] * np.float32(v["colour"])
-    colour, alpha = _straight(call.main)
-    luma = np.clip(colour @ np.array([0.2126, 0.7152, 0.0722], np.float32), 0, 1)
-    weight = 1 - v["middle"] * (1 - 4 * luma * (1 - luma))
-    out = call.main[..., :3] + np.float32(v["amount"]) * n * weight[..., None] * alpha
-    return np.asarray(np.concatenate([out, alpha], -1), np.float32)
+    return screens.grained(call.main, n.astype(np.float32), v["amount"], v["middle"])

@@ -7,13 +7,15 @@ from functools import lru_cache
 from math import cos, hypot, radians, sin
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from ..kernels import sample, space
+from ..kernels.mixing import gather
 from ..kernels.noise import permutation
 from ..params import Choice, Number, Point, Toggle, seed, whole
-from ..picture import Plane, Size, is_matte
+from ..picture import Plane, Size
 from .declare import Call, TapKind, step
 from .placing import Matrix, cover, forward, reading
 
@@ -195,11 +197,14 @@ def displace(call: Call) -> Plane:
     one = call.taps["map"]
     two = call.taps.get("map_y", one)
     ax, ay = v["amount_x"] / 100 * size.width, v["amount_y"] / 100 * size.height
+    if not ax and not ay:
+        return call.main
     mode = _MODES.index(v["mode"])
     places = space.displaced(
         one, two, mode, ax, ay, v["zero_level"], *_centre(call), size.height / 100
     )
-    return sample.mapped(call.main, places, v["edges"], v["sampling"] == "nearest")
+    nearest = v["sampling"] == "nearest"
+    return sample.mapped(call.main, places, v["edges"], nearest)
 
 
 @lru_cache(maxsize=256)
@@ -311,15 +316,32 @@ def colour_split(call: Call) -> Plane:
     reach = v["amount"] * 0.5
     turn = radians(v["angle"])
     along = (reach * cos(turn), reach * sin(turn) * size.width / size.height)
+
+    def placed(t: float) -> Matrix:
+        k = 1 + v["amount"] * t
+        if v["way"] == "radial":
+            return reading(forward(size, scale=(k, k), pivot=v["centre"]))
+        return reading(forward(size, shift=(along[0] * t, along[1] * t)))
+
+    planes = cv2.split(call.main)
+    opaque = float(planes[3].min()) >= 1
+    if opaque and v["edges"] != "clear" and len(weights) == 3:
+        # Each colour comes from one sample: nothing has to be gathered.
+        made = [
+            sample.affine(planes[c], placed(t), v["edges"]) for c, t in enumerate((-1.0, 0.0, 1.0))
+        ]
+        return np.asarray(cv2.merge([*made, planes[3]]), np.float32)
     out = np.zeros((size.height, size.width, 4), np.float32)
     for t, weight in zip(np.linspace(-1, 1, len(weights)), weights, strict=True):
-        if v["way"] == "radial":
-            k = 1 + v["amount"] * t
-            matrix = forward(size, scale=(k, k), pivot=v["centre"])
-        else:
-            matrix = forward(size, shift=(along[0] * t, along[1] * t))
-        seen = sample.affine(call.main, reading(matrix), v["edges"])
-        out += seen * np.array([*weight, weight.mean()], np.float32)
+        matrix = placed(t)
+        # Alpha is the mean of all samples; where it is full all over and edges hold, it stays.
+        parts = [*weight, 0.0 if opaque and v["edges"] != "clear" else weight.mean()]
+        for c, part in enumerate(parts):
+            if part > 0:
+                seen = sample.affine(planes[c], matrix, v["edges"])
+                gather(out, seen, c, float(part))
+    if opaque and v["edges"] != "clear":
+        out[..., 3] = 1
     return out
 
 
@@ -370,12 +392,8 @@ def pixelate(call: Call) -> Plane:
         at_y = np.clip((reads_y * size.height).astype(np.int64), 0, size.height - 1)
         small = main[at_y][:, at_x]
     else:
-        first_x = np.flatnonzero(np.diff(columns, prepend=-1))
-        first_y = np.flatnonzero(np.diff(lines, prepend=-1))
-        sums = np.add.reduceat(np.add.reduceat(main, first_y, 0, np.float64), first_x, 1)
-        counts = np.outer(np.bincount(lines), np.bincount(columns))
-        small = sums / (counts if is_matte(main) else counts[..., None])
-    return np.ascontiguousarray(small.astype(np.float32, copy=False)[lines][:, columns])
+        small = sample.cells(main, lines, columns)
+    return sample.spread(small, lines, columns)
 
 
 @step(

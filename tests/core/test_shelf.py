@@ -1,0 +1,114 @@
+"""The macros that ship: exact at their ends, whole at any shape and length, no idle control."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from pale_static.core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
+from pale_static.core.document import Control
+from pale_static.core.macro import publish
+from pale_static.demo.content import ember_fray, quiet_luma
+from pale_static.demo.shelf import LOOKS, SLOW, TRANSITIONS
+
+SHAPES = [Size(192, 108), Size(108, 192), Size(120, 120)]
+LENGTHS = [6, 25, 100]
+ALL = {make()["name"]: make for make in (quiet_luma, ember_fray, *TRANSITIONS, *LOOKS, *SLOW)}
+ACROSS = {make()["name"]: make for make in (quiet_luma, ember_fray, *TRANSITIONS)}
+OVER = {make()["name"]: make for make in (*LOOKS, *SLOW)}
+
+
+def clip(seed: int) -> StillPicture:
+    blocks = np.random.default_rng(seed).integers(30, 226, (18, 32, 3), np.uint8)
+    return StillPicture(f"clip {seed}", np.kron(blocks, np.ones((10, 10, 1), np.uint8)))
+
+
+CLIPS = Materials({"from": clip(1), "to": clip(2), "clip": clip(3)})
+
+
+def show(effect: Any, frame: int, length: int, size: Size, **more: Any) -> np.ndarray:
+    moment = Moment(frame, length, FrameRate.of(25))
+    return Engine().evaluate(effect, moment, size, materials=CLIPS, **more).picture
+
+
+@pytest.mark.parametrize("name", ALL)
+def test_what_ships_is_whole_and_can_be_published(name: str) -> None:
+    effect = read_effect(ALL[name]())
+    assert publish(effect, 1).effect == effect
+    assert effect.sentence
+    assert effect.notes
+    for control in effect.controls:
+        assert control.help.endswith(".")
+
+
+@pytest.mark.parametrize("size", SHAPES, ids=str)
+@pytest.mark.parametrize("name", ACROSS)
+def test_transitions_begin_and_end_on_their_clips_to_the_last_bit(name: str, size: Size) -> None:
+    effect = read_effect(ACROSS[name]())
+    ends = [show(effect, 0, 25, size, stage=(slot, "slot")) for slot in ("from", "to")]
+    for length in LENGTHS:
+        np.testing.assert_array_equal(show(effect, 0, length, size), ends[0])
+        np.testing.assert_array_equal(show(effect, length - 1, length, size), ends[1])
+        middle = show(effect, length // 2, length, size)
+        assert np.isfinite(middle).all()
+        assert np.abs(middle - ends[0]).max() > 0.05
+        assert np.abs(middle - ends[1]).max() > 0.05
+
+
+@pytest.mark.parametrize("size", SHAPES, ids=str)
+@pytest.mark.parametrize("name", OVER)
+def test_looks_cover_the_frame_at_any_shape_and_length(name: str, size: Size) -> None:
+    effect = read_effect(OVER[name]())
+    for length in LENGTHS:
+        for frame in (0, length // 2, length - 1):
+            found = show(effect, frame, length, size)
+            assert np.isfinite(found).all()
+            assert found[..., 3].min() > 0.999
+
+
+def another(control: Control) -> Any:
+    """A setting far from a control's default."""
+    if control.type in ("number", "angle", "whole"):
+        low, high = control.slider
+        low = max(low, control.allowed[0]) if control.allowed else low
+        return high if control.default < (low + high) / 2 else low
+    if control.type == "choice":
+        return control.options[-1]
+    given = {"seed": 9, "toggle": not control.default, "colour": "#00FF00", "ease": "hold"}
+    return given[control.type]
+
+
+@pytest.mark.parametrize("name", ALL)
+def test_every_control_changes_the_picture(name: str) -> None:
+    effect = read_effect(ALL[name]())
+    size, frames = SHAPES[0], (5, 9, 12, 15)
+    plain = [show(effect, frame, 25, size) for frame in frames]
+    for control in effect.controls:
+        other = another(control)
+        found = [show(effect, f, 25, size, settings={control.slug: other}) for f in frames]
+        change = max(np.abs(a - b).max() for a, b in zip(found, plain, strict=True))
+        assert change > 0.01, control.label
+
+
+def test_a_glitch_hit_lasts_as_many_frames_at_any_length_and_leaves_the_rest_alone() -> None:
+    effect = read_effect(OVER["Relay Fault"]())
+    size = SHAPES[0]
+    clean = show(effect, 0, 100, size, stage=("clip", "slot"))
+    for length in (50, 100):
+        still = [
+            np.array_equal(show(effect, frame, length, size, settings={"hits": 2}), clean)
+            for frame in range(length)
+        ]
+        # Two hits, each of fewer than three frames on either side of its middle.
+        assert 2 * 4 <= still.count(False) <= 2 * 6
+        assert still[0]
+        assert still[-1]
+
+
+def test_one_control_of_the_worn_reel_drives_five_values() -> None:
+    effect = read_effect(OVER["Worn Reel"]())
+    fresh = show(effect, 3, 25, Size(192, 108), settings={"wear": 0})
+    worn = show(effect, 3, 25, Size(192, 108), settings={"wear": 1})
+    assert np.abs(fresh - worn).mean() > 0.02
