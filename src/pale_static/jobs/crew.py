@@ -15,7 +15,7 @@ from typing import Any, Protocol
 
 from ..core.faults import Fault
 from ..core.kernels.rows import set_threads
-from ..media.video import keep_decoded
+from ..media.video import decode_with
 
 CHUNK = 4
 """Frames in a row for one process, so that a clip is decoded forwards and not by leaps."""
@@ -61,7 +61,7 @@ def _begin(film: Film, parent: int, threads: int) -> None:
     global _make, _fault
     threading.Thread(target=end_with, args=(parent,), daemon=True).start()
     set_threads(threads)
-    keep_decoded(DECODED_BYTES)
+    decode_with(threads, DECODED_BYTES)
     try:
         _make = film.maker()
     except Fault as fault:

@@ -22,6 +22,8 @@ from .facts import Facts
 
 _most_kept = 192 << 20
 """Decoded frames kept for each open file."""
+_decoders = 0
+"""Threads that decode one file; 0 leaves that to the decoder."""
 KEPT_BEHIND = 3
 """Frames kept of those passed on the way to the one asked for."""
 
@@ -35,10 +37,11 @@ def file_identity(path: Path) -> str:
     return digest.hexdigest()
 
 
-def keep_decoded(most: int) -> None:
-    """How many bytes of decoded frames each open file keeps from now on, in this process."""
-    global _most_kept
-    _most_kept = most
+def decode_with(threads: int, most_kept: int) -> None:
+    """With how many threads files opened from now on are decoded in this process, and how many
+    bytes of decoded frames each keeps."""
+    global _most_kept, _decoders
+    _most_kept, _decoders = most_kept, threads
 
 
 class VideoFootage:
@@ -67,6 +70,8 @@ class VideoFootage:
             raise Unreadable(f"{self.name} holds no picture, only sound or data.")
         self._stream = self._container.streams.video[0]
         self._stream.thread_type = "AUTO"
+        if _decoders:
+            self._stream.codec_context.thread_count = _decoders
         self._index()
         first = self._decoded_at(0)
         self.bits = 16 if _deep(first) else 8

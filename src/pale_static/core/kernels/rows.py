@@ -8,6 +8,7 @@ from concurrent.futures import ThreadPoolExecutor
 from threading import Lock, local
 from typing import Any
 
+import cv2
 import numba
 
 _TYPES: dict[str, Any] = {
@@ -71,8 +72,9 @@ _here = local()
 
 
 def set_threads(count: int) -> None:
-    """How many threads kernels use from now on; at least one."""
+    """How many threads kernels, and OpenCV's filters, use from now on; at least one."""
     _threads.set(max(1, count))
+    cv2.setNumThreads(max(1, count))
 
 
 def over(run: Callable[..., None], height: int, *arguments: Any, least: int = 16) -> None:
