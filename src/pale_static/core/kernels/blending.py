@@ -138,12 +138,17 @@ def _whole(mode, br, bg, bb, sr, sg, sb):
     return _with_lum(br, bg, bb, above)
 
 
-def _pictures(mode: int) -> Callable[..., None]:
-    """The kernel of one mode: with the mode a constant its loop has no branches left."""
-    whole = 12 <= mode < 16
+_OFTEN = (0, 1, 2, 3, 4, 5, 9, 10, 16, 23)
+"""Modes that are worth a kernel of their own, in which the mode is a constant and no pixel asks
+which it is; the others share one."""
 
-    @compiled("out3 in3 in3 in2 f in1")
-    def run(first, last, out, below, above, matte, opacity, weights):
+
+def _pictures(fixed: int) -> Callable[..., None]:
+    """The kernel of one mode, or with −1 that of any."""
+
+    @compiled("out3 in3 in3 in2 i f in1")
+    def run(first, last, out, below, above, matte, asked, opacity, weights):
+        mode = asked if fixed < 0 else fixed
         wide = out.shape[1]
         masked = matte.shape[0] == out.shape[0]
         a0, a1, b0, b1 = weights[0], weights[1], weights[2], weights[3]
@@ -167,7 +172,7 @@ def _pictures(mode: int) -> Callable[..., None]:
                 ia = k / aa if aa > _ZERO else _ZERO
                 br, bg, bb = below[y, x, 0] * ib, below[y, x, 1] * ib, below[y, x, 2] * ib
                 sr, sg, sb = above[y, x, 0] * ia, above[y, x, 1] * ia, above[y, x, 2] * ia
-                if whole:
+                if fixed < 0 and 12 <= mode < 16:
                     r, g, b = _whole(mode, br, bg, bb, sr, sg, sb)
                 else:
                     r = _separable(mode, br, sr)
@@ -182,8 +187,12 @@ def _pictures(mode: int) -> Callable[..., None]:
 
 
 @cache
+def _compiled(fixed: int) -> Callable[..., None]:
+    return _pictures(fixed)
+
+
 def _kernel(mode: int) -> Callable[..., None]:
-    return _pictures(mode)
+    return _compiled(mode if mode in _OFTEN else -1)
 
 
 def warm() -> None:
@@ -242,7 +251,7 @@ def blend(
         rows.over(_blend_mattes, len(out), out, below, above, mask, number, F(opacity))
         return out
     weights = np.array(OPERATORS[operator], F)
-    rows.over(_kernel(number), len(out), out, below, above, mask, F(opacity), weights)
+    rows.over(_kernel(number), len(out), out, below, above, mask, number, F(opacity), weights)
     return out
 
 
