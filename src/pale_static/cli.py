@@ -290,19 +290,24 @@ class FileFilm:
     out: Path
 
     def maker(self) -> crew.Maker:
-        folder = tempfile.TemporaryDirectory()
-        job, engine = prepare(Path(folder.name), self.given), Engine(crew.CACHE_BYTES)
-        ready = readier(self.out)
+        return _Making(self)
 
-        def make(index: int) -> Ready:
-            assert folder  # unpacked pictures are there for as long as frames are made
-            found = engine.evaluate(
-                job.effect, Moment(index, job.length, job.rate), job.size,
-                settings=job.settings, materials=job.materials, passing=True,
-            )  # fmt: skip
-            return ready(found.picture)
 
-        return make
+class _Making:
+    """Makes the frames of a film, and keeps what the file unpacked to for as long as it does."""
+
+    def __init__(self, film: FileFilm) -> None:
+        self.folder = tempfile.TemporaryDirectory()
+        self.job = prepare(Path(self.folder.name), film.given)
+        self.engine, self.ready = Engine(crew.CACHE_BYTES), readier(film.out)
+
+    def __call__(self, index: int) -> Ready:
+        job = self.job
+        found = self.engine.evaluate(
+            job.effect, Moment(index, job.length, job.rate), job.size,
+            settings=job.settings, materials=job.materials, passing=True,
+        )  # fmt: skip
+        return self.ready(found.picture)
 
 
 @main.command()
@@ -314,7 +319,7 @@ def render(out: Path, workers: int | None, **given: Any) -> None:
     with tempfile.TemporaryDirectory() as folder:
         job = prepare(Path(folder), given)
     writer, film = open_writer(out, job.size, job.rate), FileFilm(given, out)
-    count = crew.workers_for(job.length, workers)
+    count = crew.workers_for(job.length, job.size, workers)
     try:
         with Progress(console=say, transient=True) as bar:
             made = crew.frames(film, range(job.length), count)

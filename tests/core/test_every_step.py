@@ -88,7 +88,11 @@ def test_a_step_declares_itself_whole(kind: StepKind) -> None:
     told = kind.describe()
     assert told["label"]
     assert told["sentence"].endswith(".")
-    assert "(H, W" in told["definition"] or kind.rowwise or kind.main or kind.kind == "choose"
+    # The page of the guide is written from it: what comes out, or that it is what came in.
+    definition = told["definition"]
+    assert len(definition) > 20
+    assert kind.main is not None or "(H, W" in definition or kind.kind == "continue-from"
+    assert set(kind.takes_eight) <= {"main", *(tap.name for tap in kind.taps)}
     for value in told["values"]:
         assert {"name", "label", "type", "default", "help"} <= value.keys()
         if value["type"] == "number":

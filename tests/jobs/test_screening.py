@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -13,6 +14,7 @@ from pale_static.core import Engine, Fault, FrameRate, Size, read_effect
 from pale_static.core.picture import fit
 from pale_static.core.reel import Reel, ShowJoin, shown
 from pale_static.demo.content import ember_fray
+from pale_static.jobs.crew import workers_for
 from pale_static.jobs.preflight import preflight
 from pale_static.jobs.publishing import copy_for_bench, packed, publish_draft, unpack
 from pale_static.jobs.screening import audition, lasts, reel_plan
@@ -89,6 +91,38 @@ def test_a_shot_shown_whole_stays_so_within_its_join(stocked: Library) -> None:
     within = Engine().compute(reel_plan(stocked, reel, 21, tall)).picture
     assert (before[..., 3] == within[..., 3]).all()
     assert before[0, 0, 3] == 0
+
+
+def test_a_join_that_plays_backwards_keeps_each_shots_fit(stocked: Library) -> None:
+    effect = read_effect(ember_fray() | {"name": "Back", "backwards": True})
+    draft = drafts.start(stocked.db, "effect", effect.to_json(), "Begun")
+    publish_draft(stocked, Engine(), draft, effect)
+    join = {"id": "j", "left": "a", "macro": "back", "version": 1, "length": 10}
+    reel = edit(stocked, width=90, height=160, joins=[join])
+    fits = {"a": "contain", "b": "cover"}
+    shots = tuple(
+        shot.model_copy(update={"fit": fits.get(shot.id, "cover")}) for shot in reel.shots
+    )
+    reel = reel.model_copy(update={"shots": shots})
+    tall = Size(90, 160)
+    before, first, last, after = (
+        Engine().compute(reel_plan(stocked, reel, frame, tall)).picture
+        for frame in (20, 21, 30, 31)
+    )
+    assert before[0, 0, 3] == 0
+    np.testing.assert_array_equal(before[..., 3], first[..., 3])
+    np.testing.assert_array_equal(last[..., 3], after[..., 3])
+
+
+def test_a_render_takes_no_more_processes_than_its_memory_allows(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(os, "cpu_count", lambda: 16)
+    assert workers_for(20, Size(640, 360)) == 1
+    assert workers_for(500, Size(1920, 1080)) == 2
+    assert workers_for(500, Size(1280, 720)) == 3
+    assert workers_for(500, Size(7680, 4320)) == 1
+    assert workers_for(500, Size(7680, 4320), 5) == 5
 
 
 def test_footage_at_another_rate_keeps_its_speed(library: Library, tmp_path: Path) -> None:

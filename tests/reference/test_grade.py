@@ -1,4 +1,4 @@
-"""Tone and colour against colour-science, Pillow, scikit-image and standards."""
+"""Tone and colour against colour-science, Pillow and standards."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ import colour
 import numpy as np
 import pytest
 from PIL import Image, ImageOps
-from skimage.color import rgb2ycbcr
 
 from pale_static.core.kernels.power import code, light, power
 from pale_static.core.steps.grade import hue_matrix, saturation_matrix
@@ -121,11 +120,25 @@ def test_a_key_takes_its_colour_at_any_brightness_and_leaves_others() -> None:
     np.testing.assert_allclose(cut[0, 2:, 3], 1, atol=1e-3)
 
 
-def test_the_keys_plane_is_that_of_skimage() -> None:
-    # Rec. 601 there, Rec. 709 here: both put greys at its middle and opposite hues on opposite sides.
-    greys = np.repeat(np.linspace(0, 1, 9)[:, None], 3, 1)[None]
-    theirs = rgb2ycbcr(greys)[..., 1:]
-    assert np.ptp(theirs) == pytest.approx(0, abs=1e-9)
-    picture = np.concatenate([greys, np.ones((1, 9, 1))], -1).astype(np.float32)
-    matte = run("key", picture, colour="#808080", tolerance=0.01, softness=0.01, result="matte")
-    assert matte.max() == pytest.approx(0, abs=1e-6)
+def test_the_keys_distance_is_one_in_rec_709_cb_and_cr() -> None:
+    # Rec. ITU-R BT.709-6 through colour-science.
+    picture = opaque(6, 9)
+    weights = colour.WEIGHTS_YCBCR["ITU-R BT.709"]
+    told = {"in_legal": False, "out_legal": False, "K": weights}
+    plane = colour.RGB_to_YCbCr(picture[..., :3].astype(float), **told)[..., 1:]
+    middle = colour.RGB_to_YCbCr(np.array([0x40, 0x80, 0xC0]) / 255, **told)[1:]
+    far = np.hypot(*np.moveaxis(plane - middle, -1, 0))
+    t = np.clip((far - 0.05) / 0.4, 0, 1)
+    found = run("key", picture, colour="#4080C0", tolerance=0.05, softness=0.4, result="matte")
+    np.testing.assert_allclose(found, t * t * (3 - 2 * t), atol=1e-5)
+
+
+def test_spill_takes_the_keys_cast_off_what_stays() -> None:
+    picture = np.ones((1, 2, 4), np.float32)
+    # A grey lit by the green behind it, and a warm colour that has nothing of it.
+    picture[0, :, :3] = (0.5, 0.62, 0.53), (0.8, 0.5, 0.4)
+    kept = run("key", picture, tolerance=0.01, softness=0.01, spill=0.0)
+    np.testing.assert_allclose(kept, picture, atol=1e-6)
+    clean = run("key", picture, tolerance=0.01, softness=0.01, spill=1.0)
+    assert np.ptp(clean[0, 0, :3]) < 0.3 * np.ptp(picture[0, 0, :3])
+    np.testing.assert_allclose(clean[0, 1], picture[0, 1], atol=1e-6)

@@ -67,7 +67,6 @@ def test_an_effect_plays_backwards_and_the_editor_may_be_given_that(
     control = page.locator("[data-control='play-backwards']").get_by_role("switch")
     expect(control).to_be_checked()
     control.click()
-    page.wait_for_function("() => true")
     kept(page, draft, "d.effect.controls.at(-1).default === false")
     assert settled(page) == before
 
@@ -105,45 +104,14 @@ def test_a_toggle_picks_between_two_values_and_a_control_drives_through_a_range(
     kept(page, draft, f"{levels}.gamma.ease?.into === 'sine'")
 
 
-BURST = {
-    "name": "Late flash",
-    "kind": "transition",
-    "seconds": 1,
-    "slots": [{"id": "from", "name": "From"}, {"id": "to", "name": "To"}],
-    "lanes": [
-        {
-            "id": "to",
-            "name": "To",
-            "steps": [{"id": "s", "kind": "slot", "values": {"slot": "to"}}],
-        },
-        {
-            "id": "white",
-            "name": "White",
-            "steps": [{"id": "f", "kind": "flat", "values": {"colour": "#FFFFFF"}}],
-        },
-        {
-            "id": "out",
-            "name": "Out",
-            "steps": [
-                {"id": "s", "kind": "slot", "values": {"slot": "from"}},
-                {
-                    "id": "flash",
-                    "kind": "blend",
-                    "taps": {"over": {"lane": "white"}},
-                    "values": {
-                        "opacity": {
-                            "keys": [
-                                {"time": 0, "value": 0, "ease": "hold"},
-                                {"anchor": "end", "time": 0.2, "value": 1, "ease": "hold"},
-                                {"anchor": "end", "time": 0.12, "value": 0},
-                            ]
-                        }
-                    },
-                },
-            ],
-        },
-    ],
+FLASH = {
+    "keys": [
+        {"time": 0, "value": 0, "ease": "hold"},
+        {"anchor": "end", "time": 0.2, "value": 1, "ease": "hold"},
+        {"anchor": "end", "time": 0.12, "value": 0},
+    ]
 }
+"""White for two frames at 25 a second, a fifth of a second before the end."""
 
 
 def whites(server: Server, reel: int) -> tuple[int, list[int]]:
@@ -166,7 +134,6 @@ def test_an_end_anchored_key_stays_at_the_end_when_a_join_is_dragged_longer(
     page: Page, server: Server
 ) -> None:
     draft = server.ask("POST", "/effects", {"kind": "transition", "name": "Late flash"})
-    lanes = {lane["id"]: lane for lane in draft["effect"]["lanes"]}
     for edit in (
         {"do": "add-lane", "name": "White"},
         {"do": "add-step", "lane": "white", "kind": "flat", "values": {"colour": "#FFFFFF"}},
@@ -174,12 +141,11 @@ def test_an_end_anchored_key_stays_at_the_end_when_a_join_is_dragged_longer(
         {"do": "set-tap", "lane": "out", "step": "blend", "tap_name": "over",
          "tap": {"lane": "white"}},
         {"do": "set-value", "lane": "out", "step": "blend", "value_name": "opacity",
-         "value": BURST["lanes"][2]["steps"][1]["values"]["opacity"]},  # type: ignore[index]
+         "value": FLASH},
     ):  # fmt: skip
         draft = server.ask(
             "POST", f"/effects/{draft['id']}/edits", {"base": draft["revision"], "edit": edit}
         )
-    assert lanes.keys() >= {"from", "to", "out"}
     server.ask("POST", f"/effects/{draft['id']}/publish", {"base": draft["revision"]})
     ids = {one["name"]: one["id"] for one in server.ask("GET", "/materials")["materials"]}
     view = server.ask("POST", "/reels", {"name": "Late", "width": 320, "height": 180})

@@ -15,6 +15,7 @@ from typing import Any, Protocol
 
 from ..core.faults import Fault
 from ..core.kernels.rows import set_threads
+from ..core.picture import Size
 from ..media.video import decode_with
 
 CHUNK = 4
@@ -23,6 +24,10 @@ CACHE_BYTES = 192 << 20
 """What each process of a crew keeps: of a film that goes by, only what stands still is kept."""
 DECODED_BYTES = 48 << 20
 """Decoded frames that each clip keeps in each process: a film reads forwards."""
+MOST_BYTES = 1536 << 20
+"""What all processes of a render may hold together, the one that writes the film among them."""
+OWN_BYTES, PICTURES = 280 << 20, 5
+"""What a process holds by itself, and how many pictures of the film's size (measured)."""
 FEW = 50
 """Below so many frames the start of a crew costs more than it saves."""
 WATCH = 0.25
@@ -78,11 +83,14 @@ def _chunk(indices: Sequence[int]) -> list[Any] | _Told:
         return _Told(type(fault), fault.sentence, fault.where)
 
 
-def workers_for(frames: int, wanted: int | None = None) -> int:
-    """How many processes suit a film of so many frames on this machine."""
+def workers_for(frames: int, size: Size, wanted: int | None = None) -> int:
+    """How many processes suit a film on this machine: as many as cores, within the memory."""
     if wanted is not None:
         return wanted
-    return min(8, os.cpu_count() or 1) if frames >= FEW else 1
+    if frames < FEW:
+        return 1
+    each = OWN_BYTES + PICTURES * 16 * size.width * size.height
+    return max(1, min(os.cpu_count() or 1, MOST_BYTES // each - 1))
 
 
 def frames(

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from ..core.document import Effect
-from ..core.engine.plan import Place, Plan, make_plan
+from ..core.engine.plan import Place, Plan, make_plan, runs_backwards
 from ..core.faults import OutOfRange
 from ..core.footage import Cut, Footage
 from ..core.macro import Macro
@@ -86,8 +86,12 @@ def join_plan(
     }
     effect = macro.effect
     moment = Moment(show.frame, show.join.length, reel.frame_rate)
+    ends = (show.left, show.right)
+    if runs_backwards(effect, show.join.settings):
+        # Its clips change places, and each keeps the fit of its shot.
+        ends = (show.right, show.left)
     return make_plan(
-        _with_fits(effect, show.left, show.right), moment, size,
+        _with_fits(effect, *ends), moment, size,
         settings=show.join.settings, materials=library.materials_for(effect, slots),
     )  # fmt: skip
 

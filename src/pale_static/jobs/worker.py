@@ -80,7 +80,7 @@ def run(library: Library, render: Render) -> None:
             whole = [index for index in missing if writer.path(index).exists()]
             writer.written += [writer.path(index) for index in whole]  # from an earlier run
             missing = sorted(set(missing) - set(whole))
-        for index, ready in frames(film, missing, workers_for(len(missing))):
+        for index, ready in frames(film, missing, workers_for(len(missing), reel.size)):
             writer.put(index, ready)
             made += 1
             now = time.monotonic()

@@ -263,7 +263,7 @@ class _Work:
     def _one(self, node: Node, have: Mapping[int, Plane]) -> tuple[Plane, float]:
         start = perf_counter()
         try:
-            out = node.kind.compute(call_of(node, self.plan.size, self.plan, have))
+            out = node.kind.compute(call_of(node, self.plan, have))
             out = weighed(node, None if node.main is None else have[node.main], out)
         except Fault as fault:
             raise type(fault)(f"{node.who}: {fault.sentence}", ".".join(node.place)) from None

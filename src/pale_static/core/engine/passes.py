@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from ..kernels import mixing, rows
-from ..picture import Channel, Size, as_matte, as_picture, is_matte
+from ..picture import Channel, as_matte, as_picture, is_matte
 from ..steps import Call, StepKind
 from ..steps.declare import Takes
 from .plan import Node, Plan
@@ -76,7 +76,7 @@ def suited(
     return as_picture(plane) if takes == "picture" else plane
 
 
-def call_of(node: Node, size: Size, plan: Plan, have: Mapping[int, Any]) -> Call:
+def call_of(node: Node, plan: Plan, have: Mapping[int, Any]) -> Call:
     """What a node's function gets, with its inputs from ``have``."""
     kind = node.kind
     given = None
@@ -94,7 +94,7 @@ def call_of(node: Node, size: Size, plan: Plan, have: Mapping[int, Any]) -> Call
     previous = None if node.previous is None else have[node.previous]
     series = tuple(suited(have[k], kind, "main", kind.main or "either") for k in node.series)
     return Call(
-        node.values, size, node.moment, taps=taps, input=given, eight=node.eight,
+        node.values, plan.size, node.moment, taps=taps, input=given, eight=node.eight,
         materials=plan.materials, previous=previous, series=series, backwards=plan.backwards,
     )  # fmt: skip
 
@@ -108,7 +108,7 @@ def weighed(node: Node, main: Any, out: Any) -> Any:
     return mixing.mix(main, out, node.mix)
 
 
-class _Work:
+class _Bands:
     """One pass under way: its results so far, and what each step has taken."""
 
     def __init__(self, found: Pass, nodes: Sequence[Node], plan: Plan, have: Mapping[int, Any]):
@@ -124,7 +124,7 @@ class _Work:
         for index in self.found.nodes:
             start = perf_counter()
             node = self.nodes[index]
-            call = call_of(node, self.plan.size, self.plan, part)
+            call = call_of(node, self.plan, part)
             made = node.kind.compute(call)
             part[index] = weighed(node, None if node.main is None else part[node.main], made)
             spent.append(perf_counter() - start)
@@ -144,7 +144,7 @@ def run_pass(
     Every pixel is computed as it would be step by step: only the order of the work differs.
     """
     start = perf_counter()
-    work = _Work(found, nodes, plan, have)
+    work = _Bands(found, nodes, plan, have)
     each = max(4, BAND_BYTES // (16 * plan.size.width))
     rows.in_bands(work.run, work.height, each)
     ms = (perf_counter() - start) * 1000

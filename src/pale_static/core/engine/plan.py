@@ -15,7 +15,7 @@ from ..formula import evaluate, slug_matches
 from ..params import Param, Toggle
 from ..picture import Channel, Size
 from ..steps import MIX, Call, StepKind, step_kind
-from ..timing import Moment
+from ..timing import FrameRate, Moment
 from ..values import Formula, Keys, Link, value_of_keys, value_of_link
 
 Place = tuple[str, str]
@@ -125,6 +125,11 @@ class Resolver:
             raw = round(raw)
         return param.check(raw, name)
 
+    def runs_backwards(self) -> bool:
+        """Which way the effect plays; that never moves."""
+        start = Moment(0, 1, FrameRate.of(25))
+        return bool(self.resolve(self.effect.backwards, BACKWARDS, start, self.effect.name))
+
     def compute(self, formula: Formula, moment: Moment, name: str) -> float:
         """What a formula comes to; what it reads is resolved at the same moment."""
         if name in self.computing:
@@ -179,7 +184,7 @@ class _Planner(Resolver):
         materials: Materials,
     ) -> None:
         super().__init__(effect, size, settings)
-        self.backwards = bool(self.resolve(effect.backwards, BACKWARDS, moment, effect.name))
+        self.backwards = self.runs_backwards()
         # Inside, an effect only runs forwards: played backwards it is asked for its other end.
         self.moment = moment.at(moment.length - 1 - moment.frame) if self.backwards else moment
         crossed = self.backwards and effect.kind == "transition"
@@ -388,6 +393,11 @@ class _Planner(Resolver):
 
 
 NO_MATERIALS = Materials()
+
+
+def runs_backwards(effect: Effect, settings: Mapping[str, Any] | None = None) -> bool:
+    """Whether an effect plays backwards, with its controls set so."""
+    return Resolver(effect, Size(1, 1), settings).runs_backwards()
 
 
 def make_plan(

@@ -98,26 +98,25 @@ def screened(
     return out
 
 
-@compiled("out3 in3 in2 i i f b")
-def _ordered(first, last, out, picture, matrix, cell, count, steps, alpha_too):
+@compiled("out3 in3 in2 f")
+def _ordered(first, last, out, picture, matrix, steps):
     high, wide = matrix.shape
     for y in range(first, last):
         for x in range(out.shape[1]):
-            bias = matrix[(y // cell) % high, (x // cell) % wide]
-            for c in range(count):
+            bias = matrix[y % high, x % wide]
+            for c in range(out.shape[2]):
                 v = picture[y, x, c] * steps
                 low = np.floor(v)
                 out[y, x, c] = (low + (_ONE if v - low > bias else _ZERO)) / steps
 
 
 def ordered(
-    picture: NDArray[np.float32], matrix: NDArray[np.float32], cell: int, levels: int
+    picture: NDArray[np.float32], matrix: NDArray[np.float32], levels: int
 ) -> NDArray[np.float32]:
     """Straight values (H, W, C) to a few levels, up where they pass the matrix's threshold."""
     out = np.empty_like(picture, order="C")
     held = np.ascontiguousarray(picture)
-    arguments = (matrix, cell, picture.shape[2], F(levels - 1), False)
-    rows.over(_ordered, len(out), out, held, *arguments)
+    rows.over(_ordered, len(out), out, held, matrix, F(levels - 1))
     return out
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..colour import parse_colour, premultiplied, to_encoded, to_linear
+from ..colour import parse_colour, premultiplied
 from ..kernels import blending, mixing
 from ..params import Choice, ColourParam, Number, Toggle
 from ..picture import Eight, Plane, as_picture, is_matte
@@ -130,14 +130,11 @@ def dissolve(call: Call) -> Plane:
         return mixing.mix(main, incoming, p)
     if style == "additive":
         one, two = np.float32(min(1.0, 2 - 2 * p)), np.float32(min(1.0, 2 * p))
-        out = main * one + incoming * two
+        out = mixing.add(main * one, incoming * two)
         out[..., 3] = np.minimum(out[..., 3], np.float32(1))
-        return np.asarray(out)
-    light = to_linear(main) * (1 - p) + to_linear(incoming) * p
-    light[..., 3] = main[..., 3] * (1 - p) + incoming[..., 3] * p
-    out = to_encoded(light)
-    out[..., 3] = light[..., 3]
-    return np.asarray(out.astype(np.float32))
+        return out
+    light = mixing.mix(blending.linear(main), blending.linear(incoming), p)
+    return blending.encoded(light)
 
 
 @step(

@@ -194,7 +194,7 @@ def dither(call: Call) -> Plane:
         made = np.stack(planes, -1)
     else:
         matrix = screens.blue() if v["by"] == "blue noise" else screens.bayer(int(v["matrix"]))
-        made = screens.ordered(small, matrix, 1, levels)
+        made = screens.ordered(small, matrix, levels)
     y = np.minimum(((np.arange(size.height) + 0.5) * lines / size.height).astype(int), lines - 1)
     x = np.minimum(((np.arange(size.width) + 0.5) * columns / size.width).astype(int), columns - 1)
     out = made[y][:, x]
@@ -209,7 +209,6 @@ def dither(call: Call) -> Plane:
     family="Print and screen",
     sentence="Scan lines of a tube, rolling and flickering.",
     words=("scan lines", "crt", "monitor", "interlace", "television", "tv"),
-    rowwise=False,
     main="picture",
     params=(
         Number(name="lines", default=180.0, slider=(20, 540), allowed=(1, 10000),
@@ -332,7 +331,7 @@ def tape_wear(call: Call) -> Plane:
     places = np.empty((size.height, size.width, 2), np.float32)
     places[..., 0] = x - (shifts * size.width).astype(np.float32)[:, None]
     places[..., 1] = np.arange(size.height, dtype=np.float32)[:, None]
-    out = sample.mapped(call.main, places, "clamp")
+    out = sample.mapped(call.main, places, "clamp", finite=True)
     bleed = v["bleed"] / 100 * size.height
     if bleed > 0.05:
         shift = reading(forward(size, shift=(bleed / size.width, 0)))

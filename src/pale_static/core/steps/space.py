@@ -154,7 +154,7 @@ def corner_pull(call: Call) -> Plane:
         # A middle is moved by itself on top of what its two corners do.
         moved[k] += (moved[k - 1] + moved[(k + 1) % 8]) / 2
     places = space.pulled(call.size.height, call.size.width, home + moved)
-    return sample.mapped(call.main, places, v["edges"])
+    return sample.mapped(call.main, places, v["edges"], finite=True)
 
 
 _MODES = ("along axes", "from the centre", "along the slope")
@@ -272,7 +272,7 @@ def lens_bend(call: Call) -> Plane:
     places = space.lens(size.height, size.width, *numbers)
     # Filled, what float rounding puts a hair outside is held at the edge.
     edges = "clamp" if v["fill"] else v["edges"]
-    return sample.mapped(call.main, places, edges)
+    return sample.mapped(call.main, places, edges, finite=True)
 
 
 def spectrum(samples: int) -> NDArray[np.float64]:
@@ -426,7 +426,10 @@ def ripple(call: Call) -> Plane:
     size = call.size
     numbers = (*_centre(call), amount, wave, call.values["phase"])
     return sample.mapped(
-        call.main, space.ripple(size.height, size.width, *numbers), call.values["edges"]
+        call.main,
+        space.ripple(size.height, size.width, *numbers),
+        call.values["edges"],
+        finite=True,
     )
 
 
@@ -457,7 +460,9 @@ def twirl(call: Call) -> Plane:
     if not v["turn"]:
         return call.main
     numbers = (*_centre(call), _length(call, "radius"), radians(v["turn"]))
-    return sample.mapped(call.main, space.twirl(size.height, size.width, *numbers), v["edges"])
+    return sample.mapped(
+        call.main, space.twirl(size.height, size.width, *numbers), v["edges"], finite=True
+    )
 
 
 @step(
@@ -485,7 +490,7 @@ def polar(call: Call) -> Plane:
     """
     size, v = call.size, call.values
     places = space.polar(size.height, size.width, v["way"] == "unroll", v["turn"] / 360)
-    return sample.mapped(call.main, places, v["edges"])
+    return sample.mapped(call.main, places, v["edges"], finite=True)
 
 
 @step(
@@ -564,4 +569,4 @@ def slide_rows(call: Call) -> Plane:
         int(band[-1]) + 1, v["share"], int(v["seed"]), call.moment.frame // int(v["hold"])
     )
     shifts = (offsets[band] * reach).astype(np.float32)
-    return sample.mapped(call.main, space.slid(size.width, shifts), v["edges"])
+    return sample.mapped(call.main, space.slid(size.width, shifts), v["edges"], finite=True)
