@@ -16,7 +16,7 @@ from pale_static.core.picture import from_pixels
 from pale_static.demo.clips import CLIPS
 from pale_static.demo.content import ember_fray
 from pale_static.jobs import crew
-from pale_static.media.sequences import VideoWriter, Writing
+from pale_static.media.sequences import VideoWriter, Writing, room_for
 from pale_static.media.stills import write_file
 
 from .measure import Row, once
@@ -52,10 +52,11 @@ def workers() -> list[Row]:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         film = FileFilm(_given(folder, "1280x720", 120), folder / "out.mp4")
+        room = room_for(film.out, Size(1280, 720))
 
         def timed(count: int) -> float:
             # From the first chunk on: starting processes is not what is compared.
-            frames = crew.frames(film, range(120), count, 1, always=True)
+            frames = crew.frames(film, range(120), count, 1, always=True, room=room)
             for _ in range(2 * crew.CHUNK * 2):
                 next(frames)
             return once(lambda: sum(1 for _ in frames))

@@ -29,7 +29,7 @@ from .core.timing import FrameRate, Moment
 from .jobs import crew
 from .media.opening import open_footage
 from .media.packages import package_assets, read_package
-from .media.sequences import Ready, open_writer, readier
+from .media.sequences import Ready, open_writer, readier, room_for
 from .media.stills import encode_png, write_file
 
 say = Console(stderr=True, highlight=False)
@@ -322,7 +322,7 @@ def render(out: Path, workers: int | None, **given: Any) -> None:
     count = crew.workers_for(job.length, job.size, workers)
     try:
         with Progress(console=say, transient=True) as bar:
-            made = crew.frames(film, range(job.length), count)
+            made = crew.frames(film, range(job.length), count, room=room_for(out, job.size))
             for index, ready in bar.track(made, job.length, description=job.effect.name):
                 writer.put(index, ready)
         written = writer.finish()

@@ -105,7 +105,7 @@ STRONGER: dict[str, dict[str, Any]] = {
     "displace": {"amount_x": 8, "amount_y": 8}, "colour-split": {"amount": 0.06},
     "pixelate": {"position_step": 0.04, "square": True}, "raster-lines": {"lines": 90},
     "grain": {"amount": 0.2}, "blend": {"mode": "screen"}, "dissolve": {"progress": 0.5},
-    "choose": {"take_other": True}, "luma-wipe": {"progress": 0.5, "rim_width": 0.05},
+    "choose": {"take": 2}, "luma-wipe": {"progress": 0.5, "rim_width": 0.05},
     "balance": {"slope_red": 1.3, "power_blue": 1.3}, "trail": {"grow": 0.04, "turn": 3},
     "key": {"colour": "#A04848", "spill": 0}, "halftone": {"cell": 2.2},
 }  # fmt: skip

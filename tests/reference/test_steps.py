@@ -7,12 +7,13 @@ import pytest
 from scipy import ndimage
 from skimage.filters import gaussian as skimage_gaussian
 
-from pale_static.core import Engine, Size, read_effect
+from pale_static.core import Engine, Materials, Size, StillPicture, read_effect
 from pale_static.core.colour import to_encoded, to_linear
+from pale_static.core.faults import Missing
 from pale_static.core.kernels import mixing
 from pale_static.core.steps.blur import gaussian
 
-from ..core.documents import SIZE, at, chain
+from ..core.documents import SIZE, at, chain, slot
 
 RNG = np.random.default_rng(5)
 MODES = {"clamp": "nearest", "mirror": "reflect", "repeat": "wrap", "clear": "constant"}
@@ -167,3 +168,61 @@ def test_the_wipe_kernel_keeps_to_its_definition(s: float, rim: float) -> None:
         numbers = (p * (1 + s), s, rim, 0.05, (0.5, 0.25, 0.1, 0.5))
         found = mixing.wipe(a, b, m, *numbers)
         assert np.abs(found - numpy_wipe(a, b, m, *numbers)).max() < 2e-4
+
+
+def test_channels_are_swapped_as_plain_indexing_does() -> None:
+    pixels = RNG.integers(0, 256, (20, 30, 4)).astype(np.uint8)
+    pixels[..., 3] |= 1  # nothing wholly clear: its colour would be lost
+    materials = Materials({"clip": StillPicture("swap", pixels)})
+    values = {
+        "give": "picture", "red": "blue", "green": "alpha", "blue": "white", "alpha": "luminance",
+    }  # fmt: skip
+    effect = chain(slot("clip"), {"kind": "channel", "values": values}, kind="look",
+                   slots=[{"id": "clip", "name": "Clip"}])  # fmt: skip
+    found = Engine().evaluate(effect, at(), Size(30, 20), materials=materials).picture
+    straight = pixels / 255
+    # Rec. ITU-R BT.709-6, item 3.2.
+    alpha = straight[..., :3] @ [0.2126, 0.7152, 0.0722]
+    expected = np.stack([straight[..., 2], straight[..., 3], np.ones_like(alpha), alpha], -1)
+    expected[..., :3] *= alpha[..., None]
+    assert np.abs(found - expected).max() < 2e-6
+
+
+@pytest.mark.parametrize("take", [1, 2, 3])
+def test_choose_gives_the_one_that_is_asked_for_and_computes_no_other(take: int) -> None:
+    colours = ("#FF0000", "#00FF00", "#0000FF")
+    lanes = [
+        {
+            "id": f"c{k}",
+            "name": f"C{k}",
+            "steps": [{"id": "f", "kind": "flat", "values": {"colour": c}}],
+        }
+        for k, c in enumerate(colours)
+    ]
+    choose = {"id": "x", "kind": "choose", "values": {"take": take},
+              "taps": {"second": {"lane": "c1"}, "third": {"lane": "c2"}}}  # fmt: skip
+    first = {"id": "a", "kind": "continue-from", "taps": {"from": {"lane": "c0"}}}
+    lanes.append({"id": "out", "name": "Out", "steps": [first, choose]})
+    effect = read_effect({"name": "Choose", "kind": "texture", "lanes": lanes})
+    result = Engine().evaluate(effect, at(), SIZE)
+    assert tuple(result.picture[0, 0, :3]) == tuple(float(k == take - 1) for k in range(3))
+    computed = {str(cost.place) for cost in result.costs}
+    assert sum(f"c{k}" in place for k in range(3) for place in computed) == 1
+
+
+def test_choosing_what_has_no_source_says_so() -> None:
+    effect = chain({"kind": "flat"}, {"kind": "choose", "values": {"take": 4}})
+    with pytest.raises(Missing, match="picture 4, but “fourth” has no source"):
+        Engine().evaluate(effect, at(), SIZE)
+
+
+def test_a_toggle_picks_one_of_two_numbers() -> None:
+    flat = {"kind": "flat", "values": {"colour": "#FFFFFF"}}
+    levels = {"kind": "levels", "values": {"white_out": {"control": "dark", "range": [1, 0.25]}}}
+    control = {"slug": "dark", "label": "Dark", "type": "toggle", "default": False}
+    effect = chain(flat, levels, controls=[control])
+    light, dark = (
+        Engine().evaluate(effect, at(), SIZE, settings={"dark": on}).picture[0, 0, 0]
+        for on in (False, True)
+    )
+    assert (light, dark) == (1, 0.25)

@@ -1292,9 +1292,10 @@ export interface components {
          * @description A value driven by one of the effect's controls.
          *
          *     With ``range`` the control's place in its slider range, eased, runs through the two values;
-         *     an inverted range runs the other way. With ``table`` a choice or toggle picks a value. With
-         *     neither the control's own value is taken. An *ease* control needs a range: the value runs
-         *     through it over the length of the effect, along that ease.
+         *     an inverted range runs the other way; a toggle takes its first value when off, its second when
+         *     on. With ``table`` a choice or toggle picks a value. With neither the control's own value is
+         *     taken. An *ease* control needs a range: the value runs through it over the length of the
+         *     effect, along that ease.
          */
         Link: {
             /** Control */

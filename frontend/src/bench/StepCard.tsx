@@ -97,7 +97,7 @@ export function StepCard(props: Props) {
       >
         <Picture url={frameUrl(draft, settled, length, CARD, place)} alt={`What ${name} gives`} />
       </button>
-      {kind.taps.map((tap) => {
+      {offered(kind.taps, step.taps ?? {}).map((tap) => {
         const source = step.taps?.[tap.name];
         if (!source && tap.optional && !mine) return null;
         return (

@@ -23,6 +23,13 @@ Eight = NDArray[np.uint8]
 
 Channel = Literal["luminance", "alpha", "red", "green", "blue"]
 Fit = Literal["cover", "contain", "stretch", "actual"]
+Edges = Literal["clear", "clamp", "mirror", "repeat"]
+_BORDERS = {
+    "clear": cv2.BORDER_CONSTANT,
+    "clamp": cv2.BORDER_REPLICATE,
+    "mirror": cv2.BORDER_REFLECT,
+    "repeat": cv2.BORDER_WRAP,
+}
 
 LARGEST_SIDE = 16384
 LARGEST_AREA = 8192 * 8192 // 2
@@ -117,14 +124,18 @@ def _boxes(source: Size, frame: Size, rule: Fit) -> tuple[int, int]:
     return max(1, round(source.width * factor)), max(1, round(source.height * factor))
 
 
-def fit(pixels: NDArray[np.uint8] | NDArray[np.uint16], frame: Size, rule: Fit) -> Plane:
+def fit(
+    pixels: NDArray[np.uint8] | NDArray[np.uint16], frame: Size, rule: Fit, edges: Edges = "clear"
+) -> Plane:
     """Straight pixels (H, W, 3 or 4) as a picture of the frame's size, centred.
 
     ``cover`` fills the frame and crops, ``contain`` shows all and leaves clear bars, ``stretch``
-    bends the shape, ``actual`` keeps pixels. Opaque 8-bit pixels are scaled in 8 bits (half a
-    code value of rounding), others in float, premultiplied, so that no dark rim appears.
+    bends the shape, ``actual`` keeps pixels. Where it does not fill the frame, ``edges`` says
+    what lies around it: nothing, its edge pixels, its reflection, or itself again. Opaque 8-bit
+    pixels are scaled in 8 bits (half a code value of rounding), others in float, premultiplied,
+    so that no dark rim appears.
     """
-    kept = fit_eight(pixels, frame, rule)
+    kept = fit_eight(pixels, frame, rule, edges)
     if kept is not None:
         return from_pixels(kept)
     cut, target = _placed(pixels, frame, rule)
@@ -132,27 +143,33 @@ def fit(pixels: NDArray[np.uint8] | NDArray[np.uint16], frame: Size, rule: Fit) 
     if target != cut.shape[1::-1]:
         how = cv2.INTER_AREA if target[0] < cut.shape[1] else cv2.INTER_LINEAR
         picture = np.asarray(cv2.resize(picture, target, interpolation=how), np.float32)
-    if target == (frame.width, frame.height):
+    return _centred(picture, frame, edges)
+
+
+def _centred(picture: Any, frame: Size, edges: Edges) -> Any:
+    """A picture in the middle of the frame, with what lies around it."""
+    high, wide = picture.shape[:2]
+    if (wide, high) == (frame.width, frame.height):
         return picture
-    out = np.zeros((frame.height, frame.width, 4), np.float32)
-    left, top = (frame.width - target[0]) // 2, (frame.height - target[1]) // 2
-    out[top : top + target[1], left : left + target[0]] = picture
-    return out
+    left, top = (frame.width - wide) // 2, (frame.height - high) // 2
+    right, bottom = frame.width - wide - left, frame.height - high - top
+    return cv2.copyMakeBorder(picture, top, bottom, left, right, _BORDERS[edges])
 
 
-def fit_eight(pixels: NDArray[Any], frame: Size, rule: Fit) -> Eight | None:
+def fit_eight(pixels: NDArray[Any], frame: Size, rule: Fit, edges: Edges = "clear") -> Eight | None:
     """:func:`fit` kept in 8 bits; None where that cannot be: with alpha, depth or clear bars."""
     if pixels.dtype != np.uint8 or pixels.shape[2] != 3:
         return None
     if pixels.shape[1::-1] == (frame.width, frame.height):
         return pixels
     cut, target = _placed(pixels, frame, rule)
-    if target != (frame.width, frame.height):
+    if target != (frame.width, frame.height) and edges == "clear":
         return None
     wide, high = target
     if 2 <= wide <= cut.shape[1] and 2 <= high <= cut.shape[0]:
-        return convert.reduce(cut, high, wide)
-    return np.asarray(cv2.resize(cut, target, interpolation=cv2.INTER_LINEAR), np.uint8)
+        return _centred(convert.reduce(cut, high, wide), frame, edges)
+    scaled = cv2.resize(cut, target, interpolation=cv2.INTER_LINEAR)
+    return np.asarray(_centred(scaled, frame, edges), np.uint8)
 
 
 def _placed(pixels: NDArray[Any], frame: Size, rule: Fit) -> tuple[NDArray[Any], tuple[int, int]]:

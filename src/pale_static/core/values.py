@@ -56,9 +56,10 @@ class Link(_Model):
     """A value driven by one of the effect's controls.
 
     With ``range`` the control's place in its slider range, eased, runs through the two values;
-    an inverted range runs the other way. With ``table`` a choice or toggle picks a value. With
-    neither the control's own value is taken. An *ease* control needs a range: the value runs
-    through it over the length of the effect, along that ease.
+    an inverted range runs the other way; a toggle takes its first value when off, its second when
+    on. With ``table`` a choice or toggle picks a value. With neither the control's own value is
+    taken. An *ease* control needs a range: the value runs through it over the length of the
+    effect, along that ease.
     """
 
     control: Annotated[str, Field(max_length=80)]
@@ -153,6 +154,8 @@ def value_of_link(link: Link, control: Param, setting: Any, param: Param, moment
     if isinstance(control, EaseCurve):
         low, high = link.range or (0.0, 1.0)
         return low + (high - low) * ease_at(setting, moment.progress)
+    if link.range is not None and isinstance(setting, bool):
+        return link.range[setting]
     if link.range is not None and isinstance(control, Number):
         bottom, top = control.slider
         share = (setting - bottom) / (top - bottom) if top > bottom else 0.0

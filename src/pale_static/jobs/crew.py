@@ -13,6 +13,9 @@ from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from typing import Any, Protocol
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ..core.faults import Fault
 from ..core.kernels.rows import set_threads
 from ..core.picture import Size
@@ -58,12 +61,30 @@ def end_with(parent: int) -> None:
     os._exit(0)
 
 
+@dataclass(frozen=True)
+class _Laid:
+    """A frame that lies in the memory both processes see, instead of travelling through a pipe."""
+
+    start: int
+    shape: tuple[int, ...]
+    dtype: str
+
+    def seen(self, shared: NDArray[np.uint8]) -> NDArray[Any]:
+        """The frame where it lies: good until its place is used again."""
+        size = int(np.prod(self.shape)) * np.dtype(self.dtype).itemsize
+        return shared[self.start : self.start + size].view(self.dtype).reshape(self.shape)
+
+
 _make: Maker | None = None
 _fault: _Told | None = None
+_shared: NDArray[np.uint8] = np.empty(0, np.uint8)
+_room = 0
 
 
-def _begin(film: Film, parent: int, threads: int) -> None:
-    global _make, _fault
+def _begin(film: Film, parent: int, threads: int, shared: Any, room: int) -> None:
+    global _make, _fault, _shared, _room
+    if room:
+        _shared, _room = np.frombuffer(shared, np.uint8), room
     threading.Thread(target=end_with, args=(parent,), daemon=True).start()
     set_threads(threads)
     decode_with(threads, DECODED_BYTES)
@@ -73,12 +94,21 @@ def _begin(film: Film, parent: int, threads: int) -> None:
         _fault = _Told(type(fault), fault.sentence, fault.where)
 
 
-def _chunk(indices: Sequence[int]) -> list[Any] | _Told:
+def _laid(frame: Any, place: int) -> Any:
+    """A frame put down at its place, where it is an array that fits there."""
+    if not isinstance(frame, np.ndarray) or frame.nbytes > _room:
+        return frame
+    laid = _Laid(place * _room, frame.shape, frame.dtype.str)
+    laid.seen(_shared)[...] = frame
+    return laid
+
+
+def _chunk(indices: Sequence[int], place: int) -> list[Any] | _Told:
     if _fault is not None:
         return _fault
     assert _make is not None
     try:
-        return [_make(index) for index in indices]
+        return [_laid(_make(index), place + k) for k, index in enumerate(indices)]
     except Fault as fault:
         return _Told(type(fault), fault.sentence, fault.where)
 
@@ -99,8 +129,9 @@ def frames(
     workers: int,
     threads: int | None = None,
     always: bool = False,
+    room: int = 0,
 ) -> Iterator[tuple[int, Any]]:
-    """Finished frames in order, with their numbers.
+    """Finished frames in order, with their numbers. A frame is good until the next is asked for.
 
     Parameters
     ----------
@@ -110,6 +141,9 @@ def frames(
         Cores for each frame; by default one in each process of a crew.
     always : bool
         Start a process even for one worker; for measuring.
+    room : int
+        Bytes of a finished frame, where all are arrays of one size: such frames are handed over
+        in shared memory, without a copy.
 
     Raises
     ------
@@ -123,20 +157,23 @@ def frames(
         return
     chunks = [indices[k : k + CHUNK] for k in range(0, len(indices), CHUNK)]
     context = multiprocessing.get_context("spawn")
+    # Two chunks a process are under way: what is finished early waits, but never piles up.
+    most = 2 * workers
+    ring = context.RawArray("B", most * CHUNK * room) if room else None
+    shared = np.frombuffer(ring, np.uint8) if ring is not None else _shared
     pool = ProcessPoolExecutor(
-        min(workers, len(chunks)), context, _begin, (film, os.getpid(), threads or 1)
+        min(workers, len(chunks)), context, _begin, (film, os.getpid(), threads or 1, ring, room)
     )
     try:
-        # Two chunks a process are under way: what is finished early waits, but never piles up.
         ahead: deque[tuple[Sequence[int], Future[Any]]] = deque()
-        left = iter(chunks)
-        for chunk in left:
-            ahead.append((chunk, pool.submit(_chunk, chunk)))
-            if len(ahead) < 2 * workers:
+        for number, chunk in enumerate(chunks):
+            # The chunk that lay here before is written by now: only then is the next submitted.
+            ahead.append((chunk, pool.submit(_chunk, chunk, number % most * CHUNK)))
+            if len(ahead) < most:
                 continue
-            yield from _finished(*ahead.popleft())
+            yield from _finished(*ahead.popleft(), shared)
         while ahead:
-            yield from _finished(*ahead.popleft())
+            yield from _finished(*ahead.popleft(), shared)
     except BrokenProcessPool:
         raise Fault(
             "A process of the render ended by itself, most often for want of memory. "
@@ -146,8 +183,11 @@ def frames(
         pool.shutdown(wait=True, cancel_futures=True)
 
 
-def _finished(chunk: Sequence[int], work: Future[Any]) -> Iterator[tuple[int, Any]]:
+def _finished(
+    chunk: Sequence[int], work: Future[Any], shared: NDArray[np.uint8]
+) -> Iterator[tuple[int, Any]]:
     done = work.result()
     if isinstance(done, _Told):
         raise done.kind(done.sentence, done.where)
-    yield from zip(chunk, done, strict=True)
+    for index, frame in zip(chunk, done, strict=True):
+        yield index, frame.seen(shared) if isinstance(frame, _Laid) else frame

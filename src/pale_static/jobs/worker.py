@@ -16,7 +16,7 @@ from pathlib import Path
 from ..core.engine import Engine
 from ..core.faults import Fault
 from ..core.reel import Reel, check_reel
-from ..media.sequences import PngSequence, Ready, open_writer, readier
+from ..media.sequences import PngSequence, Ready, open_writer, readier, room_for
 from ..store import Library, drafts, renders
 from ..store.renders import Render
 from .crew import CACHE_BYTES, Maker, end_with, frames, workers_for
@@ -80,7 +80,8 @@ def run(library: Library, render: Render) -> None:
             whole = [index for index in missing if writer.path(index).exists()]
             writer.written += [writer.path(index) for index in whole]  # from an earlier run
             missing = sorted(set(missing) - set(whole))
-        for index, ready in frames(film, missing, workers_for(len(missing), reel.size)):
+        count, room = workers_for(len(missing), reel.size), room_for(path, reel.size)
+        for index, ready in frames(film, missing, count, room=room):
             writer.put(index, ready)
             made += 1
             now = time.monotonic()

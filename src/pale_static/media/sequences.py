@@ -75,6 +75,11 @@ def readier(path: Path) -> Callable[[Plane], Ready]:
     return ready_png if path.suffix == ".png" else ready_video
 
 
+def room_for(path: Path, size: Size) -> int:
+    """Bytes of a ready frame for a file of this name; 0 where each has a length of its own."""
+    return 0 if path.suffix == ".png" else size.width * size.height * 3 // 2
+
+
 class PngSequence:
     """16-bit PNGs with alpha, one a frame, numbered from 0."""
 

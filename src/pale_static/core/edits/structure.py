@@ -119,9 +119,10 @@ def gives_matte(effect: Effect, lane: Lane, depth: int = 0) -> bool:
     """Whether a lane ends in a matte, as far as its declarations tell."""
     for step in reversed(lane.steps):
         kind = step_kind(step.kind)
+        if kind.matte_when is not None:
+            return kind.matte_when(step.values)
         if kind.gives != "same":
-            # A ramp at its plain stops is grey, and is what people wipe along.
-            return kind.gives == "matte" or (step.kind == "ramp" and "stops" not in step.values)
+            return kind.gives == "matte"
         if kind.main is None:
             tap = step.taps.get("from")
             other = effect.lane(tap.lane) if tap else None

@@ -110,6 +110,30 @@ def invert(plane: NDArray[np.float32]) -> NDArray[np.float32]:
     return out
 
 
+def swapped(picture: NDArray[np.float32], taken: tuple[int, ...]) -> NDArray[np.float32]:
+    """A picture put together of straight channels of another.
+
+    Parameters
+    ----------
+    taken : four of 0 to 6
+        What becomes red, green, blue and alpha: luminance, alpha, red, green, blue, white, black.
+    """
+    alpha = picture[..., 3]
+    held = np.where(alpha > F(1e-6), alpha, _ONE)
+    out = np.empty_like(picture, order="C")
+    for to, source in enumerate(taken):
+        if source == 0:
+            out[..., to] = picture[..., :3] @ np.array([0.2126, 0.7152, 0.0722], F) / held
+        elif source == 1:
+            out[..., to] = alpha
+        elif source < 5:
+            out[..., to] = picture[..., source - 2] / held
+        else:
+            out[..., to] = F(6 - source)
+    out[..., :3] *= out[..., 3:]
+    return out
+
+
 @compiled("out2 i f f f f f i")
 def _ramp(first, last, out, shape, x0, y0, dx, dy, scale, beyond):
     for y in range(first, last):

@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 
 from ..colour import parse_colour, premultiplied
+from ..faults import Missing
 from ..kernels import blending, mixing
-from ..params import Choice, ColourParam, Number, Toggle
+from ..params import Choice, ColourParam, Number, Toggle, whole
 from ..picture import Eight, Plane, as_picture, is_matte
 from .declare import Call, TapKind, step
 
@@ -195,19 +196,48 @@ def blend(call: Call) -> Plane:
     return blending.encoded(out) if v["linear_light"] else out
 
 
+CHOICES = ("second", "third", "fourth", "fifth", "sixth", "seventh", "eighth")
+
+
+def _taken(values: Mapping[str, Any]) -> str:
+    return ("main", *CHOICES)[values["take"] - 1]
+
+
 @step(
     "choose",
     label="Choose",
     family="Combine",
-    sentence="One picture or another, by a toggle.",
-    words=("switch", "either", "pick", "toggle"),
+    sentence="One of several pictures, by a number, a toggle or a choice.",
+    words=("switch", "either", "pick", "toggle", "variant"),
     main="either",
     gives="same",
-    taps=(TapKind("other", "either", "What is given instead."),),
-    params=(Toggle(name="take_other", default=False, label="take the other"),),
-    needs=lambda values: {"other"} if values["take_other"] else {"main"},
-    takes_eight=("main", "other"),
-)
+    taps=tuple(
+        TapKind(name, "either", f"What {k} gives.", optional=True)
+        for k, name in enumerate(CHOICES, 2)
+    ),
+    params=(
+        whole("take", 1, (1, 4), (1, len(CHOICES) + 1),
+              help="1 is the lane's own picture, 2 the second, and so on."),
+    ),
+    needs=lambda values: {_taken(values)},
+    takes_eight=("main", *CHOICES),
+)  # fmt: skip
 def choose(call: Call) -> Plane:
-    """The lane's picture, or the other one; the one not taken is not computed."""
-    return call.taps["other"] if call.values["take_other"] else call.main
+    """The lane's own picture, or one of up to seven others; only the one taken is computed.
+
+    A toggle or a choice takes part through a control link: its range or table gives the number.
+
+    Raises
+    ------
+    Missing
+        If the one taken has no source.
+    """
+    name = _taken(call.values)
+    if name == "main":
+        return call.main
+    if name not in call.taps:
+        raise Missing(
+            f"It is to take picture {call.values['take']}, but “{name}” has no source. "
+            "Choose one on its card, or take another."
+        )
+    return call.taps[name]

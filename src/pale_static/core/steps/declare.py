@@ -90,6 +90,7 @@ class StepKind(Described):
     taps: tuple[TapKind, ...] = ()
     source: str = ""
     fresh: Mapping[str, Any] = field(default_factory=dict)
+    matte_when: Callable[[Mapping[str, Any]], bool] | None = None
     needs: Callable[[Mapping[str, Any]], set[str]] | None = None
     reads: Callable[[Call], Hashable] | None = None
     takes_eight: frozenset[str] = frozenset()
@@ -139,6 +140,7 @@ def step(
     taps: tuple[TapKind, ...] = (),
     source: str = "",
     fresh: Mapping[str, Any] | None = None,
+    matte_when: Callable[[Mapping[str, Any]], bool] | None = None,
     needs: Callable[[Mapping[str, Any]], set[str]] | None = None,
     reads: Callable[[Call], Hashable] | None = None,
     takes_eight: tuple[str, ...] = (),
@@ -152,6 +154,8 @@ def step(
 
     Parameters
     ----------
+    matte_when : function of the values as the document has them, optional
+        Whether it gives a matte at these, where that depends on them.
     needs : function of the resolved values, optional
         Which inputs (tap names, and ``"main"``) the result depends on at these values; all of
         them by default. What is not needed is not computed.
@@ -182,8 +186,8 @@ def step(
         assert kind not in _KINDS, kind
         _KINDS[kind] = StepKind(
             params=params, kind=kind, label=label, family=family, sentence=sentence, words=words,
-            main=main, gives=gives, taps=taps, source=source, fresh=fresh or {}, needs=needs,
-            reads=reads, takes_eight=frozenset(takes_eight), gives_eight=gives_eight,
+            main=main, gives=gives, taps=taps, source=source, fresh=fresh or {},
+            matte_when=matte_when, needs=needs, reads=reads, takes_eight=frozenset(takes_eight), gives_eight=gives_eight,
             goes_on=goes_on, frames=frames, merge=merge, rowwise=rowwise, compute=compute,
         )  # fmt: skip
         return compute

@@ -14,7 +14,7 @@ from ..colour import parse_colour, premultiplied
 from ..easing import ease_at
 from ..faults import Missing
 from ..footage import Footage, frame_at, stand_in
-from ..kernels import tone
+from ..kernels import sample, tone
 from ..params import AssetName, Choice, ColourParam, Number, Point, SlotName, Stops, whole
 from ..picture import Plane, fit, fit_eight, flat
 from .declare import Call, TapKind, step
@@ -25,6 +25,13 @@ FIT = Choice(
     options=("cover", "contain", "stretch", "actual"),
     help="How a picture of another shape sits in the frame.",
     moves=False,
+)
+EDGES = Choice(
+    name="edges",
+    default="clear",
+    options=sample.EDGES,
+    moves=False,
+    help="What lies around a picture that does not fill the frame.",
 )
 SLOT = (
     SlotName(name="slot", default="clip", help="Which slot of the effect.", moves=False),
@@ -38,13 +45,15 @@ SLOT = (
         unit="s",
         help="Freeze at this moment; −1 lets the clip run.",
     ),
+    EDGES,
 )
 
 
 def _fitted(pixels: Any, call: Call) -> Any:
     """Pixels fitted to the frame; opaque 8-bit ones stay as they are."""
-    kept = fit_eight(pixels, call.size, call.values["fit"])
-    return fit(pixels, call.size, call.values["fit"]) if kept is None else kept
+    how = (call.size, call.values["fit"], call.values["edges"])
+    kept = fit_eight(pixels, *how)
+    return fit(pixels, *how) if kept is None else kept
 
 
 def _slot_footage(call: Call) -> Footage:
@@ -101,7 +110,7 @@ def _asset(call: Call) -> Footage:
     family="Sources",
     sentence="A picture from the library.",
     words=("image", "photo", "logo", "texture"),
-    params=(AssetName(name="asset", default="", help="Which picture.", moves=False), FIT),
+    params=(AssetName(name="asset", default="", help="Which picture.", moves=False), FIT, EDGES),
     reads=lambda call: _asset(call).identity,
 )
 def still(call: Call) -> Plane:
@@ -147,6 +156,8 @@ _BEYOND = ("clamp", "repeat", "mirror")
     family="Sources",
     sentence="A smooth change from one point to another.",
     words=("gradient", "fade", "direction", "wipe", "circle"),
+    # At its plain stops it is grey, and is what people wipe along.
+    matte_when=lambda values: "stops" not in values,
     params=(
         Choice(name="shape", default="linear", options=_SHAPES),
         Point(name="start", default=(0.0, 0.5), help="Where the first stop lies."),

@@ -6,7 +6,7 @@ from typing import get_args
 
 from ..kernels import tone as kernel
 from ..params import Choice, Number
-from ..picture import Channel, Plane, as_matte
+from ..picture import Channel, Plane, as_matte, as_picture
 from .declare import Call, step
 
 _ON = ("together", "red", "green", "blue")
@@ -98,25 +98,44 @@ def invert(call: Call) -> Plane:
     return kernel.invert(call.main)
 
 
+_TAKEN = (*get_args(Channel), "white", "black")
+_SWAPPED = ("red", "green", "blue", "alpha")
+
+
 @step(
     "channel",
     label="Channel",
     family="Tone and colour",
-    sentence="Makes a matte of the picture's brightness, alpha or one colour.",
-    words=("matte", "luminance", "alpha", "grey", "brightness", "separate"),
+    sentence="Makes a matte of one channel, or puts channels in each other's place.",
+    words=("matte", "luminance", "alpha", "grey", "brightness", "separate", "swap", "shuffle"),
     rowwise=True,
     main="either",
     gives="matte",
+    matte_when=lambda values: values.get("give", "matte") == "matte",
     params=(
+        Choice(name="give", default="matte", options=("matte", "picture"), moves=False,
+               help="One channel as a matte, or a picture with its channels put together anew."),
         Choice(name="take", default="luminance", options=get_args(Channel), moves=False,
                help="What becomes the matte."),
+        *(
+            Choice(name=name, default=name, options=_TAKEN, moves=False,
+                   help=f"What becomes the {name} of the picture.")
+            for name in _SWAPPED
+        ),
     ),
 )  # fmt: skip
 def channel(call: Call) -> Plane:
-    """The luminance (Rec. 709 weights), alpha, red, green or blue of the premultiplied picture.
+    """One channel as a matte, or a picture whose channels are taken from wherever is said.
+
+    Luminance has Rec. 709 weights. A matte is of the premultiplied picture, so clear parts are
+    black; a picture is put together of straight colours, under its new alpha.
 
     Returns
     -------
-    (H, W) matte. What follows it has one channel to work on instead of four.
+    (H, W) matte: what follows it has one channel to work on instead of four. Or (H, W, 4).
     """
-    return as_matte(call.main, call.values["take"])
+    v = call.values
+    if v["give"] == "matte":
+        return as_matte(call.main, v["take"])
+    taken = tuple(_TAKEN.index(v[name]) for name in _SWAPPED)
+    return kernel.swapped(as_picture(call.main), taken)
