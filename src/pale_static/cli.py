@@ -7,7 +7,7 @@ import re
 import sys
 import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import wraps
 from pathlib import Path
 from typing import Any
@@ -28,7 +28,7 @@ from .core.steps import step_kinds
 from .core.timing import FrameRate, Moment
 from .jobs import crew
 from .media.opening import open_footage
-from .media.packages import package_assets, read_package
+from .media.packages import package_materials, read_package
 from .media.sequences import Ready, open_writer, readier, room_for
 from .media.stills import encode_png, write_file
 
@@ -108,10 +108,10 @@ def steps(as_json: bool) -> None:
 
 @dataclass(frozen=True)
 class Opened:
-    """An effect from a file, and the pictures that came with it."""
+    """An effect from a file, and the pictures and fonts that came with it."""
 
     effect: Effect
-    assets: dict[str, Footage]
+    brought: Materials
 
 
 def open_file(path: Path, folder: Path) -> Opened:
@@ -121,10 +121,8 @@ def open_file(path: Path, folder: Path) -> Opened:
     data = path.read_bytes()
     if data[:2] == b"PK":
         package = read_package(data, path.name)
-        assets = package_assets(package, folder)
-        assets |= {Path(name).stem: footage for name, footage in assets.items()}
-        return Opened(package.macro.effect, assets)
-    return Opened(read_effect(data), {})
+        return Opened(package.macro.effect, package_materials(package, folder))
+    return Opened(read_effect(data), Materials())
 
 
 @main.command()
@@ -250,7 +248,7 @@ def prepare(folder: Path, given: dict[str, Any]) -> Job:
         settings[control.slug] = given["text"]
     return Job(
         effect, Size.parse(given["size"]), rate, parse_length(given["length"], rate, effect),
-        settings, Materials(slots, opened.assets),
+        settings, replace(opened.brought, slots=slots),
     )  # fmt: skip
 
 

@@ -1120,11 +1120,17 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "video" | "still";
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
+            kind: "video" | "still" | "font";
+            /**
+             * Width
+             * @default 0
+             */
+            width?: number;
+            /**
+             * Height
+             * @default 0
+             */
+            height?: number;
             /**
              * Rate
              * @default null
@@ -1155,6 +1161,11 @@ export interface components {
              * @default
              */
             coding?: string;
+            /**
+             * Glyphs
+             * @default 0
+             */
+            glyphs?: number;
             /**
              * Problems
              * @default []
@@ -2389,6 +2400,11 @@ export interface components {
              * @default false
              */
             whole?: boolean;
+            /**
+             * Lines
+             * @default false
+             */
+            lines?: boolean;
             /** Options */
             options?: string[];
         };

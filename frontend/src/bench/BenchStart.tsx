@@ -8,6 +8,7 @@ import "./bench.css";
 const KINDS = [
   { kind: "transition", says: "two clips in, one picture out" },
   { kind: "look", says: "one clip in" },
+  { kind: "title", says: "text in, over nothing" },
   { kind: "texture", says: "nothing in" },
 ] as const;
 

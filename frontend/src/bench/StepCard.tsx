@@ -158,6 +158,12 @@ export function StepCard(props: Props) {
   );
 }
 
+/** The inputs to show: of optional ones in a row without a source, the first alone. */
+function offered(taps: StepKind["taps"], given: NonNullable<Step["taps"]>): StepKind["taps"] {
+  const empty = taps.map((tap) => tap.optional && !given[tap.name]);
+  return taps.filter((_, k) => !(empty[k] && empty[k - 1]));
+}
+
 /** A tap as a sentence: "Fray, luminance". */
 function tapWords(effect: Effect, step: Step, name: string, kind: StepKind): string {
   const tap = step.taps?.[name];
@@ -184,7 +190,7 @@ function summary(effect: Effect, step: Step, kind: StepKind): string {
       if (isFormula(value)) return `${one.label} by formula`;
       const shown = shownValue(effect, value, one);
       if (one.type === "toggle") return shown ? one.label : `no ${one.label}`;
-      if (one.type === "asset" || one.type === "slot") return one.label;
+      if (["asset", "font", "slot"].includes(one.type)) return one.label;
       if (one.type === "stops") return `${(shown as unknown[]).length} stops`;
       return `${one.label} ${plain(shown)}`;
     });

@@ -1,4 +1,4 @@
-import { Input, Select, Switch } from "antd";
+import { Select, Switch } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { api, type Effect, type ValueKind } from "../api/client";
 import { ColourField } from "../controls/ColourField";
@@ -6,6 +6,7 @@ import { PointFields } from "../controls/ControlRow";
 import { NumberField } from "../controls/NumberField";
 import { Slider } from "../controls/Slider";
 import { StopsField } from "../controls/StopsField";
+import { TextField } from "../controls/TextField";
 
 interface FieldProps {
   effect: Effect;
@@ -21,7 +22,7 @@ export function Field({ effect, label, kind, value, onTry, onCommit }: FieldProp
   const materials = useQuery({
     queryKey: ["materials"],
     queryFn: api.materials,
-    enabled: kind.type === "asset",
+    enabled: kind.type === "asset" || kind.type === "font",
   });
   switch (kind.type) {
     case "number":
@@ -88,6 +89,29 @@ export function Field({ effect, label, kind, value, onTry, onCommit }: FieldProp
           onChange={onCommit}
         />
       );
+    case "font":
+      return (
+        <Select
+          className="value-wide"
+          size="small"
+          aria-label={label}
+          value={value as string}
+          popupMatchSelectWidth={false}
+          options={[
+            {
+              label: "come along",
+              options: (kind.options ?? []).map((one) => ({ value: one, label: one })),
+            },
+            {
+              label: "of the library",
+              options: (materials.data?.materials ?? [])
+                .filter((one) => one.facts.kind === "font")
+                .map((one) => ({ value: one.id, label: one.name })),
+            },
+          ].filter((group) => group.options.length > 0)}
+          onChange={onCommit}
+        />
+      );
     case "colour":
       return (
         <span className="value-wide">
@@ -111,13 +135,12 @@ export function Field({ effect, label, kind, value, onTry, onCommit }: FieldProp
       );
     default:
       return (
-        <Input
+        <TextField
           className="value-wide"
-          size="small"
-          aria-label={label}
-          key={String(value)}
-          defaultValue={String(value)}
-          onBlur={(event) => event.target.value !== value && onCommit(event.target.value)}
+          label={label}
+          lines={kind.lines}
+          value={String(value)}
+          onCommit={onCommit}
         />
       );
   }

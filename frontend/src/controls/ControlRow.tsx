@@ -1,4 +1,4 @@
-import { Input, Select, Switch } from "antd";
+import { Select, Switch } from "antd";
 import type { Control } from "../api/client";
 import type { Ease } from "../api/values";
 import { ColourField } from "./ColourField";
@@ -6,6 +6,7 @@ import { EaseField } from "./EaseField";
 import { NumberField } from "./NumberField";
 import { Slider } from "./Slider";
 import { StopsField } from "./StopsField";
+import { TextField } from "./TextField";
 import "./controls.css";
 
 interface Props {
@@ -62,13 +63,7 @@ export function ControlRow({ control, value, onTry, onCommit }: Props) {
           <EaseField label={label} value={value as Ease} onCommit={(ease) => onCommit(ease)} />
         )}
         {type === "text" && (
-          <Input
-            size="small"
-            aria-label={label}
-            key={String(value)}
-            defaultValue={value as string}
-            onBlur={(event) => event.target.value !== value && onCommit(event.target.value)}
-          />
+          <TextField label={label} lines value={value as string} onCommit={onCommit} />
         )}
         {type === "point" && <PointFields label={label} value={value} onCommit={onCommit} />}
       </div>

@@ -28,7 +28,7 @@ export function Materials() {
   };
   const { over, zone, picker } = useDrop(
     (files) => void bring(files),
-    "video/*,.mkv,image/png,image/jpeg,image/webp,image/tiff",
+    "video/*,.mkv,image/png,image/jpeg,image/webp,image/tiff,.ttf,.otf",
   );
   const remove = async (one: Material) => {
     client.setQueryData(["materials"], await api.removeMaterial(one.id));
@@ -52,7 +52,9 @@ export function Materials() {
     <main className={`page ${over ? "drop-over" : ""}`} {...zone}>
       <div className="page-head">
         <h1>Materials</h1>
-        <span className="soft">MP4, MOV, WebM or MKV video; PNG, JPEG, WebP or TIFF stills.</span>
+        <span className="soft">
+          MP4, MOV, WebM or MKV video; PNG, JPEG, WebP or TIFF stills; TTF or OTF fonts.
+        </span>
         <Button className="right" type="primary" onClick={picker}>
           Bring in files
         </Button>
@@ -131,7 +133,8 @@ function Row({ material, onRemove, onName }: RowProps) {
           onPressEnter={(event) => event.currentTarget.blur()}
         />
         <div className="soft coding">
-          {facts.kind} · {facts.coding} · {facts.bits} bits
+          {facts.kind} · {facts.coding} ·{" "}
+          {facts.kind === "font" ? `${facts.glyphs} glyphs` : `${facts.bits} bits`}
         </div>
         {(facts.problems ?? []).map((problem) => (
           <div key={problem} className="problem">
@@ -139,12 +142,10 @@ function Row({ material, onRemove, onName }: RowProps) {
           </div>
         ))}
       </td>
-      <td className="mono">
-        {facts.width}×{facts.height}
-      </td>
+      <td className="mono">{facts.kind === "font" ? "–" : `${facts.width}×${facts.height}`}</td>
       <td className="mono">{rate ? `${Number(rate.toFixed(3))} fps` : "–"}</td>
-      <td className="mono">{rate ? timecode(facts.frames ?? 0, rate) : "still"}</td>
-      <td>{facts.alpha ? "yes" : "no"}</td>
+      <td className="mono">{rate ? timecode(facts.frames ?? 0, rate) : facts.kind}</td>
+      <td>{facts.kind === "font" ? "–" : facts.alpha ? "yes" : "no"}</td>
       <td className="soft">{material.used_in.join(", ") || "nothing yet"}</td>
       <td>
         <Button size="small" type="text" onClick={onRemove}>

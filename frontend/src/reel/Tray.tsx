@@ -71,7 +71,9 @@ export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
       </section>
     );
   }
-  const found = (materials.data?.materials ?? []).filter((one) => has(one.name));
+  const found = (materials.data?.materials ?? []).filter(
+    (one) => one.facts.kind !== "font" && has(one.name),
+  );
   const place = (one: Material) => {
     const rate = rateOf(view.reel.rate ?? "25");
     const whole = one.facts.rate

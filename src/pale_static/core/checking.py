@@ -13,7 +13,8 @@ from pydantic import ValidationError
 from .document import Effect, Step
 from .faults import Fault, Missing
 from .formula import parse, slug_matches
-from .params import Number, Param, tidy
+from .lettering import FAMILIES
+from .params import AssetName, FontName, Number, Param, Text, tidy
 from .steps import MIX, step_kind
 from .values import Formula, Keys, Link
 
@@ -328,3 +329,24 @@ def find_circle(
                 state[path.pop()] = 2
                 stack.pop()
     return None
+
+
+def assets_of(effect: Effect) -> list[str]:
+    """Names of the library's pictures that an effect's steps show."""
+    return _named(effect, AssetName)
+
+
+def fonts_of(effect: Effect) -> list[str]:
+    """Names of the library's fonts that an effect's titles are set in."""
+    return [name for name in _named(effect, FontName) if name not in FAMILIES]
+
+
+def _named(effect: Effect, kind: type[Text]) -> list[str]:
+    found = [
+        step.values.get(param.name)
+        for lane in effect.lanes
+        for step in lane.steps
+        for param in step_kind(step.kind).params
+        if isinstance(param, kind)
+    ]
+    return sorted({name for name in found if isinstance(name, str) and name})

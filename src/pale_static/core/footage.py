@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
 from math import floor
@@ -12,6 +12,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from .lettering import Font
 from .picture import Size
 from .timing import FrameRate
 
@@ -90,15 +91,16 @@ class Cut:
 
 @dataclass(frozen=True)
 class Materials:
-    """What fills the slots of an effect, and the pictures its steps name."""
+    """What fills the slots of an effect, and the pictures and fonts its steps name."""
 
     slots: Mapping[str, Footage] = field(default_factory=dict)
     assets: Mapping[str, Footage] = field(default_factory=dict)
+    fonts: Mapping[str, Font] = field(default_factory=dict)
 
     def crossed(self) -> Materials:
         """With the two clips of a transition in each other's place."""
         first, second = (self.slots.get(name) or stand_in(name) for name in ("from", "to"))
-        return Materials({**self.slots, "from": second, "to": first}, self.assets)
+        return replace(self, slots={**self.slots, "from": second, "to": first})
 
 
 STAND_IN = Size(960, 540)

@@ -194,6 +194,8 @@ class Text(Param):
     type: ClassVar[str] = "text"
     default: str = ""
     moves: bool = False
+    lines: bool = False
+    """Whether it may run over several lines."""
 
     def check(self, value: Constant, who: str) -> str:
         if not isinstance(value, str):
@@ -201,6 +203,9 @@ class Text(Param):
         if len(value) > MOST_TEXT:
             raise OutOfRange(f"{who} holds {MOST_TEXT} characters at most. It got {len(value)}.")
         return value
+
+    def describe(self) -> dict[str, Any]:
+        return super().describe() | {"lines": self.lines}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -222,6 +227,19 @@ class AssetName(Text):
     """Which picture of the library."""
 
     type: ClassVar[str] = "asset"
+
+
+@dataclass(frozen=True, kw_only=True)
+class FontName(Text):
+    """Which font: a family that comes along, or one of the library."""
+
+    type: ClassVar[str] = "font"
+    default: str = "Rubik"
+
+    def describe(self) -> dict[str, Any]:
+        from .lettering import FAMILIES
+
+        return super().describe() | {"options": list(FAMILIES)}
 
 
 @dataclass(frozen=True, kw_only=True)

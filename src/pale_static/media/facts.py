@@ -8,28 +8,32 @@ from pydantic import BaseModel, ConfigDict
 
 from ..core.faults import Unreadable
 
+Kind = Literal["video", "still", "font"]
+
 
 class Facts(BaseModel):
     """What people want to know of a material before they use it."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
-    kind: Literal["video", "still"]
-    width: int
-    height: int
+    kind: Kind
+    width: int = 0
+    height: int = 0
     rate: str | None = None
     frames: int = 1
     seconds: float = 0.0
     alpha: bool = False
     bits: int = 8
     coding: str = ""
+    glyphs: int = 0
     problems: tuple[str, ...] = ()
 
 
-_VIDEO: Literal["video"] = "video"
-_STILL: Literal["still"] = "still"
+_VIDEO: Kind = "video"
+_STILL: Kind = "still"
+_FONT: Kind = "font"
 
 
-def sniff(head: bytes, name: str) -> tuple[Literal["video", "still"], str]:
+def sniff(head: bytes, name: str) -> tuple[Kind, str]:
     """What a file is by its first bytes, whatever it is called: kind and extension.
 
     Raises
@@ -51,7 +55,14 @@ def sniff(head: bytes, name: str) -> tuple[Literal["video", "still"], str]:
         return _VIDEO, ".mov"
     if head[:4] == b"\x1aE\xdf\xa3":
         return _VIDEO, ".webm" if b"webm" in head[:64] else ".mkv"
-    what = "is empty" if not head else "is neither a picture nor a video"
+    if head[:4] in (b"\0\1\0\0", b"true"):
+        return _FONT, ".ttf"
+    if head[:4] == b"OTTO":
+        return _FONT, ".otf"
+    if head[:4] in (b"wOFF", b"wOF2"):
+        raise Unreadable(f"{name} is a font packed for the web. Bring in its TTF or OTF.")
+    what = "is empty" if not head else "is neither a picture, a video nor a font"
     raise Unreadable(
-        f"{name} {what}. Bring in MP4, MOV, WebM or MKV video, or PNG, JPEG, WebP or TIFF stills."
+        f"{name} {what}. Bring in MP4, MOV, WebM or MKV video, PNG, JPEG, WebP or TIFF stills, "
+        "or TTF or OTF fonts."
     )

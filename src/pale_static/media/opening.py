@@ -8,8 +8,9 @@ from pathlib import Path
 from ..core.faults import Missing
 from ..core.footage import Footage
 from .facts import Facts, sniff
+from .fonts import read_font, shared_font, specimen
 from .stills import read_still
-from .video import VideoFootage
+from .video import VideoFootage, file_identity
 
 
 def open_footage(path: str | Path, name: str | None = None) -> Footage:
@@ -32,6 +33,9 @@ def inspect_file(path: Path, name: str | None = None) -> tuple[Footage, Facts]:
     kind, _ = sniff(head, name)
     if kind == "still":
         return read_still(path, name)
+    if kind == "font":
+        font, facts = read_font(path, file_identity(path), name)
+        return specimen(font), facts
     video = VideoFootage(path, name=name)
     return video, video.facts()
 
@@ -45,4 +49,6 @@ def shared_footage(path: Path, identity: str) -> Footage:
         kind, _ = sniff(file.read(64), path.name)
     if kind == "still":
         return read_still(path)[0]
+    if kind == "font":
+        return specimen(shared_font(path, identity))
     return VideoFootage(path, identity)

@@ -1,4 +1,4 @@
-"""``.palemacro`` packages: a macro with its pictures in one zip file."""
+"""``.palemacro`` packages: a macro with its pictures and fonts in one zip file."""
 
 from __future__ import annotations
 
@@ -11,9 +11,11 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from ..core.faults import TooLarge, Unreadable
-from ..core.footage import Footage
+from ..core.footage import Footage, Materials
+from ..core.lettering import Font
 from ..core.macro import Macro, read_macro
 from .facts import sniff
+from .fonts import read_font
 from .stills import read_still
 
 MOST_FILES = 200
@@ -125,11 +127,18 @@ def _macro(text: bytes, name: str) -> Macro:
     return read_macro(raw)
 
 
-def package_assets(package: Package, folder: Path) -> dict[str, Footage]:
-    """The package's pictures, opened; they are laid down in ``folder`` to be read."""
-    found: dict[str, Footage] = {}
+def package_materials(package: Package, folder: Path) -> Materials:
+    """The package's pictures and fonts, opened, by the names that its steps give them.
+
+    Pictures are laid down in ``folder`` to be read.
+    """
+    pictures: dict[str, Footage] = {}
+    fonts: dict[str, Font] = {}
     for name, data in package.assets.items():
         path = folder / name
         path.write_bytes(data)
-        found[name] = read_still(path)[0]
-    return found
+        if sniff(data[:64], name)[0] == "font":
+            fonts[name] = fonts[path.stem] = read_font(path, path.stem, name)[0]
+        else:
+            pictures[name] = pictures[path.stem] = read_still(path)[0]
+    return Materials({}, pictures, fonts)

@@ -6,10 +6,13 @@ import os
 from pathlib import Path
 from typing import BinaryIO
 
+from ..core.checking import assets_of, fonts_of
 from ..core.document import Effect
 from ..core.faults import NoRoom, TooLarge
 from ..core.footage import Footage, Materials
+from ..core.lettering import Font
 from ..media.facts import sniff
+from ..media.fonts import shared_font
 from ..media.opening import inspect_file, shared_footage
 from ..media.packages import Package
 from ..media.video import VideoFootage, file_identity
@@ -94,30 +97,24 @@ class Library:
             if slot.id not in given and slot.stand_in:
                 given[slot.id] = self.footage(slot.stand_in)
         assets = {name: self.footage(name) for name in assets_of(effect)}
-        return Materials(given, assets)
+        return Materials(given, assets, {name: self.font(name) for name in fonts_of(effect)})
+
+    def font(self, identity: str) -> Font:
+        """A font among the materials, opened; the same one for all who ask."""
+        material = materials.get(self.db, identity)
+        return shared_font(self.path_of(material), material.id)
 
     def package_files(self, effect: Effect) -> dict[str, bytes]:
-        """The files an effect's stills need, by the names they have in a package."""
+        """The files an effect's stills and titles need, by the names they have in a package."""
         files = {}
-        for name in assets_of(effect):
+        for name in (*assets_of(effect), *fonts_of(effect)):
             material = materials.get(self.db, name)
             files[f"{name}{material.extension}"] = self.path_of(material).read_bytes()
         return files
 
     def bring_in_assets(self, package: Package) -> None:
-        """Put a package's pictures with the materials."""
+        """Put a package's pictures and fonts with the materials."""
         from io import BytesIO
 
         for name, data in package.assets.items():
             self.bring_in(BytesIO(data), name)
-
-
-def assets_of(effect: Effect) -> list[str]:
-    """Names of the pictures that an effect's steps show."""
-    found = [
-        step.values.get("asset")
-        for lane in effect.lanes
-        for step in lane.steps
-        if step.kind == "still"
-    ]
-    return sorted({name for name in found if isinstance(name, str) and name})

@@ -39,6 +39,7 @@ class ValueKind(Wire):
     allowed: tuple[float | None, float | None] | None = None
     unit: str = ""
     whole: bool = False
+    lines: bool = False
     options: list[str] = Field(default_factory=list)
 
 

@@ -6,9 +6,10 @@ import re
 from collections.abc import Iterator
 from itertools import count
 
-from ..document import Effect, Kind, Lane, Slot, Step, Tap
+from ..document import Control, Effect, Kind, Lane, Slot, Step, Tap
 from ..faults import Fault, Missing
 from ..steps import StepKind, step_kind
+from ..values import Link
 from .models import (
     AddLane,
     AddStep,
@@ -26,14 +27,13 @@ from .places import lane_of, slug_of, step_of, title_of, with_lane, with_step
 
 def new_effect(kind: Kind, name: str) -> Effect:
     """An empty effect of a kind, with its slots as lanes and an output to build on."""
-    clip = "clip" if kind in ("look", "title") else None
     slots: list[Slot] = []
     if kind == "transition":
         slots = [
             Slot(id="from", name="From", help="The first clip."),
             Slot(id="to", name="To", help="The second clip."),
         ]
-    elif clip:
+    elif kind == "look":
         slots = [Slot(id="clip", name="Clip", help="The clip it works on.")]
     lanes = [
         Lane(
@@ -45,12 +45,19 @@ def new_effect(kind: Kind, name: str) -> Effect:
         for slot in slots
     ]
     first = Step(id="continue-from", kind="continue-from", taps={"from": Tap(lane="from")})
-    if kind in ("look", "title"):
+    controls: tuple[Control, ...] = ()
+    if kind == "look":
         first = first.model_copy(update={"taps": {"from": Tap(lane="clip")}})
+    if kind == "title":
+        # The text is what every editor of a title changes, so it is a control from the start.
+        text = Step(id="title", kind="title", values={"text": Link(control="text")})
+        lanes.append(Lane(id="lettering", name="Lettering", steps=(text,)))
+        controls = (Control(slug="text", label="Text", type="text", default="Lantern Line"),)
+        first = first.model_copy(update={"taps": {"from": Tap(lane="lettering")}})
     if kind == "texture":
         first = Step(id="flat", kind="flat", values={"colour": "#000000"})
     lanes.append(Lane(id="out", name="Out", steps=(first,)))
-    return Effect(name=name, kind=kind, slots=tuple(slots), lanes=tuple(lanes))
+    return Effect(name=name, kind=kind, slots=tuple(slots), lanes=tuple(lanes), controls=controls)
 
 
 def set_head(effect: Effect, edit: SetHead) -> tuple[Effect, str]:

@@ -8,7 +8,7 @@ from .. import keying
 from ..checking import follows
 from ..document import Control, Effect, Step
 from ..faults import Clash, Fault, Missing
-from ..params import EaseCurve, Number, Param
+from ..params import EaseCurve, FontName, Number, Param
 from ..steps import MIX, step_kind
 from ..timing import FrameRate, Moment
 from ..values import Formula, Keys, Link, read_value, value_of_link
@@ -132,6 +132,12 @@ def expose(effect: Effect, edit: Expose) -> tuple[Effect, str]:
         )
     if param.type == "asset":
         raise Fault(f"{title_of(step)}: {param.title} cannot be exposed.", edit.value_name)
+    if isinstance(param, FontName) and value not in param.describe()["options"]:
+        raise Fault(
+            f"{title_of(step)}: a font of your own cannot be exposed. Choose one of the families "
+            "that come along first.",
+            edit.value_name,
+        )
     if isinstance(value, Keys):
         ends = value.keys
         whole = [(key.anchor, key.time) for key in ends] == [("share", 0), ("share", 1)]
@@ -172,8 +178,8 @@ def _control_for(
             kind = "angle"
     elif param.type == "slot":
         more = {"options": slots}
-    elif param.type == "choice":
-        more = {"options": param.describe()["options"]}
+    elif param.type in ("choice", "font"):
+        kind, more = "choice", {"options": param.describe()["options"]}
     return Control.model_validate(
         {"slug": slug, "label": label, "type": kind, "default": value, "help": param.help} | more
     )

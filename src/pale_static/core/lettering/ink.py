@@ -1,0 +1,175 @@
+"""The ink of set text: how much of each pixel its glyphs cover."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from ctypes import byref
+from functools import lru_cache
+from math import floor
+from typing import Any
+
+import cv2
+import freetype
+import numpy as np
+from freetype.raw import FT_Outline_Embolden
+from numpy.typing import NDArray
+
+from ..faults import TooLarge
+from .faces import Face, Font, opened
+from .layout import Layout
+
+THICKER = 1 / 28
+"""How much of the em a font without a bold of its own is thickened by."""
+LARGEST = 8192
+"""Most pixels of an em with its outline: a glyph is drawn whole, also what the frame cuts off."""
+KEPT = 200
+"""Most pixels of an em with its outline for which drawn glyphs are kept."""
+_FLAGS = freetype.FT_LOAD_NO_HINTING | freetype.FT_LOAD_NO_BITMAP
+_SUB = 64  # FreeType counts in 64ths of a pixel
+
+
+@lru_cache(maxsize=512)
+def _kept(*glyph: Any) -> tuple[int, int, NDArray[np.uint8]] | None:
+    return _drawn(*glyph)
+
+
+def _drawn(
+    font: Font, weight: str, number: int, size: float, right: int, down: int, around: float
+) -> tuple[int, int, NDArray[np.uint8]] | None:
+    """One glyph's cover, 0 to 255, and how far right and down of its origin it begins.
+
+    ``right`` and ``down`` shift it by 64ths of a pixel; ``around`` is the width of an outline
+    drawn about it, which then belongs to it.
+    """
+    with opened(font, weight) as face:
+        glyph = _outline(face, number, size)
+        if around > 0:
+            stroker = freetype.Stroker()
+            stroker.set(
+                round(around * _SUB), freetype.FT_STROKER_LINECAP_ROUND,
+                freetype.FT_STROKER_LINEJOIN_ROUND, 0,
+            )  # fmt: skip
+            glyph.stroke(stroker, True)
+        drawn = glyph.to_bitmap(
+            freetype.FT_RENDER_MODE_NORMAL, freetype.FT_Vector(right, -down), True
+        )
+        found = drawn.bitmap
+        if not found.rows or not found.width:
+            return None
+        cover = np.array(found.buffer, np.uint8).reshape(found.rows, abs(found.pitch))
+        return drawn.left, -drawn.top, np.ascontiguousarray(cover[:, : found.width])
+
+
+def _outline(face: Face, number: int, size: float) -> Any:
+    drawer = face.drawer
+    drawer.set_char_size(max(1, round(size * _SUB)), 0, 72, 72)
+    drawer.load_glyph(number, _FLAGS)
+    if face.thicker:
+        outline = drawer.glyph.outline._FT_Outline
+        FT_Outline_Embolden(byref(outline), round(size * THICKER * _SUB))
+    return drawer.glyph.get_glyph()
+
+
+def _pieces(
+    font: Font, weight: str, layout: Layout, size: float, at: tuple[float, float],
+    shape: tuple[int, int], around: float,
+) -> Iterator[tuple[int, slice, slice, NDArray[np.uint8]]]:  # fmt: skip
+    """Each glyph's number in the layout, its place in the frame, and its cover there."""
+    if size + 2 * around > LARGEST:
+        raise TooLarge(
+            f"Letters of {size + 2 * around:.0f} pixels are larger than can be drawn ({LARGEST}). "
+            "Take a smaller size or outline."
+        )
+    high, wide = shape
+    for index, glyph in enumerate(layout.glyphs):
+        x, y = at[0] + glyph.x, at[1] + glyph.y
+        reach = 4 * size + around
+        if not (-reach < x < wide + reach and -reach < y < high + reach):
+            continue
+        left, top = floor(x), floor(y)
+        found = (_kept if size + 2 * around <= KEPT else _drawn)(
+            font, weight, glyph.number, size, floor((x - left) * _SUB), floor((y - top) * _SUB),
+            around,
+        )  # fmt: skip
+        if found is None:
+            continue
+        left, top, cover = left + found[0], top + found[1], found[2]
+        rows = slice(max(0, top), min(high, top + cover.shape[0]))
+        columns = slice(max(0, left), min(wide, left + cover.shape[1]))
+        if rows.start < rows.stop and columns.start < columns.stop:
+            yield (
+                index, rows, columns,
+                cover[rows.start - top : rows.stop - top, columns.start - left : columns.stop - left],
+            )  # fmt: skip
+
+
+def outlined(
+    font: Font, weight: str, layout: Layout, size: float, at: tuple[float, float],
+    shape: tuple[int, int], around: float = 0.0,
+) -> NDArray[np.float32]:  # fmt: skip
+    """How much of each pixel the text covers, with ``around`` pixels about it.
+
+    Parameters
+    ----------
+    size : float
+        The em in pixels.
+    at : (x, y)
+        Where the anchor of the first baseline lies, in pixels; any fraction.
+    shape : (rows, columns)
+
+    Returns
+    -------
+    (H, W) matte, 0..1, with exact coverage to 1/256.
+    """
+    total = np.zeros(shape, np.float32)
+    for _, rows, columns, cover in _pieces(font, weight, layout, size, at, shape, around):
+        # Neighbours that share a pixel's edge add up; where they lie over each other it is full.
+        np.add(total[rows, columns], cover * np.float32(1 / 255), out=total[rows, columns])
+    return np.minimum(total, np.float32(1), out=total)
+
+
+def painted(
+    fill: NDArray[np.float32], rim: NDArray[np.float32] | None,
+    colours: tuple[NDArray[np.float32], NDArray[np.float32]],
+) -> NDArray[np.float32]:  # fmt: skip
+    """A picture of letters over their outlines, in premultiplied colours."""
+    picture = np.multiply(fill[..., None], colours[0])
+    if rim is None:
+        return picture
+    # The outline lies around the letters, not under them: a clear fill shows what is behind.
+    band = np.maximum(rim - fill, np.float32(0))
+    return picture + band[..., None] * colours[1]
+
+
+def nearest_unit(
+    font: Font, weight: str, layout: Layout, size: float, at: tuple[float, float],
+    shape: tuple[int, int], greys: NDArray[np.float32], by: str,
+) -> NDArray[np.float32]:  # fmt: skip
+    """The grey of the letter, word or line that lies nearest to each pixel.
+
+    Parameters
+    ----------
+    greys : (units,) float32
+        The grey of each letter, word or line.
+
+    Returns
+    -------
+    (H, W) matte; nothing but zeros where no ink is in the frame.
+    """
+    units, _ = layout.units(by)
+    grey = np.zeros(shape, np.float32)
+    most = np.zeros(shape, np.uint8)
+    for index, rows, columns, cover in _pieces(font, weight, layout, size, at, shape, 0.0):
+        more = cover > most[rows, columns]
+        grey[rows, columns][more] = greys[units[index]]
+        np.maximum(most[rows, columns], cover, out=most[rows, columns])
+    if not most.any():
+        return grey
+    empty = (most == 0).astype(np.uint8)
+    _, labels = cv2.distanceTransformWithLabels(
+        empty, cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    table = np.zeros(int(labels.max()) + 1, np.float32)
+    inked = most > 0
+    table[labels[inked]] = grey[inked]
+    return np.asarray(table[labels], np.float32)

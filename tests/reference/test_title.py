@@ -1,0 +1,188 @@
+"""Lettering against what the fonts, Pillow and Unicode say."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+import pytest
+from bidi.algorithm import get_display
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image, ImageDraw, ImageFont
+from scipy.ndimage import distance_transform_edt
+
+from pale_static.core import Engine, Materials, Size
+from pale_static.core.faults import Missing, TooLarge, Unreadable
+from pale_static.core.lettering import (
+    FAMILIES,
+    Font,
+    Setting,
+    lay_out,
+    nearest_unit,
+    outlined,
+    shipped,
+    told,
+)
+from pale_static.core.lettering.layout import _levels, _runs
+
+from ..core.documents import at, chain
+
+RUBIK = shipped("Rubik", "regular")
+FRAME = (120, 640)
+
+
+def ink(font: Font, text: str, size: float, at: tuple[float, float], **more: Any) -> np.ndarray:
+    layout = lay_out(font, "regular", text, Setting(size, **more))
+    return outlined(font, "regular", layout, size, at, FRAME)
+
+
+@pytest.mark.parametrize("family", FAMILIES)
+def test_plain_text_is_what_pillow_draws_of_the_same_font(family: str) -> None:
+    font = shipped(family, "regular")
+    # Source: Pillow's own layout and drawing; four times the size, as it pulls edges to pixels.
+    other = ImageFont.truetype(io.BytesIO(font.data), 256, layout_engine=ImageFont.Layout.BASIC)
+    picture = Image.new("L", (4 * FRAME[1], 4 * FRAME[0]))
+    ImageDraw.Draw(picture).text((160, 360), "HOTEL", 255, other, anchor="ls")
+    expected = np.asarray(picture.reduce(4)) / 255
+    found = ink(font, "HOTEL", 64, (40, 90))
+    assert found.sum() == pytest.approx(expected.sum(), rel=0.05)
+    width, height = ((expected > 0.5).any(axis).sum() for axis in (0, 1))
+    assert abs(int((found > 0.5).any(0).sum()) - int(width)) <= 6
+    assert abs(int((found > 0.5).any(1).sum()) - int(height)) <= 2
+
+
+def test_cover_is_exact_at_any_fraction_of_a_pixel() -> None:
+    ground = ink(RUBIK, "I", 80, (100, 100))
+    total = ground.sum()
+    centre = (ground.sum(0) * np.arange(FRAME[1])).sum() / total
+    for shift in (0.25, 0.5, 0.75, 3.125):
+        moved = ink(RUBIK, "I", 80, (100 + shift, 100))
+        assert moved.sum() == pytest.approx(total, rel=2e-3)
+        now = (moved.sum(0) * np.arange(FRAME[1])).sum() / moved.sum()
+        assert now - centre == pytest.approx(shift, abs=0.02)
+
+
+def test_pairs_are_kerned_and_letters_joined() -> None:
+    def width(text: str, **more: Any) -> float:
+        return lay_out(RUBIK, "regular", text, Setting(100, **more)).widths[0]
+
+    # Common practice: A and V overlap; tracking adds between letters, never after the last.
+    assert width("AV") < width("A") + width("V") - 2
+    assert width("HIH", tracking=10) == pytest.approx(width("HIH") + 20, abs=0.01)
+    slab = shipped("Zilla Slab", "regular")
+    joined, apart = (
+        lay_out(slab, "regular", "ffi", Setting(100, tracking=t)).letters for t in (0, 1)
+    )
+    assert (joined, apart) == (1, 3)
+
+
+@pytest.mark.parametrize(
+    "text", ["שלום World 123", "abc אבג def", "مرحبا 2026 (ok)", "one, two", "אב 12,5 גד"]
+)
+def test_both_reading_directions_lie_as_unicode_says(text: str) -> None:
+    # Source: python-bidi's whole algorithm, UAX 9; brackets are mirrored by the font engine.
+    shown = "".join(
+        text[first:last][::-1] if level % 2 else text[first:last]
+        for first, last, level in _runs(_levels(text))
+    )
+    assert shown.translate(str.maketrans("()", "  ")) == get_display(text).translate(
+        str.maketrans("()", "  ")
+    )
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.text("abcAV ,.–\n אבג", max_size=60), st.just(0) | st.floats(1, 400))
+def test_lines_fit_the_box_and_nothing_is_lost(text: str, wrap: float) -> None:
+    layout = lay_out(RUBIK, "regular", text, Setting(40, wrap=wrap))
+    assert layout.letters == len([char for char in text if not char.isspace()])
+    assert layout.words == len(text.split())
+    lines: dict[int, set[int]] = {}
+    for glyph in layout.glyphs:
+        lines.setdefault(glyph.line, set()).add(glyph.word)
+    for line, words in lines.items():
+        # Only a single word may be wider than the box.
+        assert wrap == 0 or layout.widths[line] <= wrap + 0.01 or len(words) == 1
+
+
+def test_each_letter_holds_its_place_in_the_order_of_reading() -> None:
+    values = {"text": "ABC DE", "give": "order ramp", "size": 30, "weight": "regular"}
+    ramp = Engine().evaluate(chain({"kind": "title", "values": values}), at(), Size(320, 180)).plane
+    assert ramp.shape == (180, 320)
+    shown = sorted(set(np.round(ramp.ravel(), 4)))
+    assert shown == pytest.approx([0, 0.25, 0.5, 0.75, 1])
+    # Along the middle row greys only rise, as these letters are read from left to right.
+    assert (np.diff(ramp[90]) >= 0).all()
+    by_word = values | {"order_by": "word"}
+    words = Engine().evaluate(chain({"kind": "title", "values": by_word}), at(), Size(320, 180))
+    assert set(words.plane.ravel()) == {0, 1}
+    mixed = values | {"shuffle": True, "seed": 4}
+    again = Engine().evaluate(chain({"kind": "title", "values": mixed}), at(), Size(320, 180)).plane
+    assert set(np.round(again.ravel(), 4)) == set(np.round(ramp.ravel(), 4))
+    assert (again != ramp).any()
+
+
+def test_a_pixel_has_the_grey_of_the_letter_nearest_to_it() -> None:
+    layout = lay_out(RUBIK, "regular", "A B", Setting(40))
+    greys = np.array([0.25, 0.75], np.float32)
+    found = nearest_unit(RUBIK, "regular", layout, 40, (200, 80), FRAME, greys, "letter")
+    inks = [ink(RUBIK, "A", 40, (200, 80)), None]
+    both = outlined(RUBIK, "regular", layout, 40, (200, 80), FRAME)
+    inks[1] = np.where(inks[0] > 0, 0, both)
+    # Source: scipy.ndimage.distance_transform_edt to the ink of either letter.
+    far = [distance_transform_edt(one == 0) for one in inks]
+    clear = np.abs(far[0] - far[1]) > 2  # the other measures distance to 2 %
+    clear &= np.abs(far[0] - far[1]) > 0.05 * np.minimum(*far)
+    expected = np.where(far[0] < far[1], 0.25, 0.75)
+    assert (found[clear] == expected[clear]).all()
+
+
+def test_the_outline_lies_around_the_letters_by_its_width() -> None:
+    layout = lay_out(RUBIK, "regular", "O", Setting(80))
+    fill = outlined(RUBIK, "regular", layout, 80, (200, 95), FRAME)
+    rim = outlined(RUBIK, "regular", layout, 80, (200, 95), FRAME, 5)
+    far = distance_transform_edt(fill < 0.5)
+    assert rim[far < 4].min() > 0.95
+    assert rim[far > 6.5].max() < 0.05
+
+
+def test_what_a_font_lacks_is_named() -> None:
+    with pytest.raises(Missing, match=r"The font Rubik has no “漢” \(U\+6F22"):
+        lay_out(RUBIK, "regular", "a漢", Setting(40))
+    effect = chain({"kind": "title", "values": {"text": "x", "font": "ab12"}})
+    with pytest.raises(Missing, match="not in the library"):
+        Engine().evaluate(effect, at(), Size(64, 36))
+    with pytest.raises(Unreadable, match="cannot be read"):
+        told(b"\0\1\0\0 nothing", "bad.ttf")
+    with pytest.raises(TooLarge, match="glyphs at most"):
+        lay_out(RUBIK, "regular", "a\n" * 4100, Setting(10))
+    with pytest.raises(TooLarge, match="larger than can be drawn"):
+        outlined(
+            RUBIK, "regular", lay_out(RUBIK, "regular", "a", Setting(9000)), 9000, (0, 0), FRAME
+        )
+
+
+def test_a_font_without_a_bold_of_its_own_is_thickened() -> None:
+    own = Font("own", "Own", RUBIK.data)
+    layout = lay_out(own, "bold", "HELLO", Setting(60))
+    thin, thick = (
+        outlined(own, weight, layout, 60, (50, 90), FRAME).sum() for weight in ("regular", "bold")
+    )
+    assert 1.1 < thick / thin < 1.6
+    values = {"text": "HELLO", "font": "own", "size": 40}
+    found = Engine().evaluate(
+        chain({"kind": "title", "values": values}), at(), Size(160, 90),
+        materials=Materials(fonts={"own": own}),
+    )  # fmt: skip
+    assert found.picture[..., 3].max() == 1
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.text(max_size=40))
+def test_any_text_is_set_or_refused_by_character(text: str) -> None:
+    try:
+        layout = lay_out(RUBIK, "regular", text, Setting(20, wrap=200))
+    except Missing:
+        return
+    assert np.isfinite(outlined(RUBIK, "regular", layout, 20, (9, 30), FRAME)).all()
