@@ -11,7 +11,7 @@ import pyfastnoiselite.pyfastnoiselite as lite
 
 from pale_static.core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
 from pale_static.core.engine.plan import make_plan
-from pale_static.core.kernels import noise as kernel
+from pale_static.core.kernels import lattice as kernel
 from pale_static.core.steps.noise import VALUES, axes, weights
 
 from .measure import Row, against

@@ -7,9 +7,10 @@ from collections.abc import Callable
 import noise as reference_package
 import numpy as np
 import pytest
+from scipy.spatial import cKDTree
 
 from pale_static.core import Engine, Size
-from pale_static.core.kernels import noise
+from pale_static.core.kernels import lattice, noise
 from pale_static.core.steps.noise import axes, weights
 
 from ..core.documents import at, chain
@@ -54,9 +55,10 @@ def raw(size: Size, z: float = 0.37, **values: object) -> np.ndarray:
         "cells": 5.0, "stretch_x": 1.0, "stretch_y": 1.0, "octaves": 1, "roughness": 0.5,
         "lacunarity": 2.0, "angle": 0.0, "offset": (0.0, 0.0), "seed": 3,
     } | values  # fmt: skip
-    return noise.octaves(
+    how = {name: settings.pop(name) for name in ("basis", "fold", "twist") if name in settings}
+    return lattice.octaves(
         size.height, size.width, axes(settings, size, z), weights(settings),
-        int(settings["seed"]), raw=True,  # type: ignore[call-overload]
+        int(settings["seed"]), raw=True, **how,  # type: ignore[call-overload, arg-type]
     )  # fmt: skip
 
 
@@ -180,3 +182,127 @@ def test_evened_out_noise_covers_v_of_the_frame_below_v(values: dict[str, object
         plane = engine.evaluate(effect, at(k * 7, 200), size).plane
         below = (plane[..., None] < levels).mean((0, 1))
         assert np.abs(below - levels).max() < 0.01
+
+
+def places(size: Size, cells: float = 5.0) -> tuple[np.ndarray, np.ndarray]:
+    """Where pixel centres lie on the lattice of :func:`raw`."""
+    y, x = np.mgrid[0 : size.height, 0 : size.width]
+    scale = cells / size.height
+    return (x + 0.5 - size.width / 2) * scale, (y + 0.5 - size.height / 2) * scale
+
+
+def points_about(seed: int, z: float, reach: int) -> tuple[np.ndarray, np.ndarray]:
+    """Every feature point within a reach of the middle, and its shade."""
+    perm = noise.permutation(seed)
+    x, y, shade = lattice.feature_points(perm, z)
+    i, j = (part.ravel() for part in np.mgrid[-reach:reach, -reach:reach])
+    at = perm[(perm[i & 255] + j) & 255]
+    return np.stack([i + x[at], j + y[at]], -1), shade[at]
+
+
+@pytest.mark.parametrize("cells", [2.5, 7.0, 40.0])
+@pytest.mark.parametrize("z", [0.0, 0.37, -3.4, 81.2])
+def test_cells_are_the_nearest_and_second_nearest_points(cells: float, z: float) -> None:
+    size = Size(90, 50)
+    # Worley 1996. Source: scipy.spatial.cKDTree on the same feature points.
+    points, shades = points_about(3, z, int(2 * cells) + 4)
+    far, which = cKDTree(points).query(np.stack(places(size, cells), -1), k=2)
+    nearest, second = far[..., 0], far[..., 1]
+    shared = {"z": z, "cells": cells}
+    distance = raw(size, basis="cell distance", **shared)
+    border = raw(size, basis="cell border", **shared)
+    flat = raw(size, basis="cell flat", **shared)
+    assert np.abs((distance + 1) / 2 - np.minimum(nearest, 1)).max() < 1e-5
+    assert np.abs((border + 1) / 2 - np.minimum(second - nearest, 1)).max() < 1e-5
+    inside = second - nearest > 2.5 * cells / 50  # edges share a pixel between two cells
+    assert np.abs((flat + 1) / 2 - shades[which[..., 0]])[inside].max(initial=0) < 1e-5
+    between = np.sort(shades[which], -1)
+    assert ((flat + 1) / 2 >= between[..., 0] - 1e-5).all()
+    assert ((flat + 1) / 2 <= between[..., 1] + 1e-5).all()
+
+
+def test_the_points_circle_within_their_cells_and_never_jump() -> None:
+    perm = noise.permutation(9)
+    moments = np.stack([lattice.feature_points(perm, z)[:2] for z in np.linspace(0, 9, 400)])
+    assert (np.hypot(*(moments - 0.5).transpose(1, 0, 2)) <= 0.5).all()
+    assert np.abs(np.diff(moments, axis=0)).max() < 0.5 * 3 * 9 / 399 * 1.01
+
+
+def test_flat_cells_have_smooth_edges() -> None:
+    large, small = (
+        (raw(size, basis="cell flat", cells=6.0, angle=20.0) + 1) / 2
+        for size in (Size(960, 540), Size(160, 90))
+    )
+    reduced = large.reshape(90, 6, 160, 6).mean((1, 3))
+    assert np.abs(reduced - small).max() < 0.2  # where three cells meet in one pixel
+    assert np.abs(reduced - small).mean() < 0.002
+
+
+def test_value_noise_is_its_definition() -> None:
+    size, perm = Size(33, 21), noise.permutation(3)
+    found = raw(size, z=2.37, basis="value")
+    x, y = places(size)
+
+    def fade(t: np.ndarray) -> np.ndarray:
+        return t * t * t * (t * (t * 6 - 15) + 10)
+
+    total = np.zeros(found.shape)
+    ix, iy = np.floor(x).astype(int), np.floor(y).astype(int)
+    for i in range(2):
+        for j in range(2):
+            for k in range(2):
+                at = perm[(perm[(ix + i) & 255] + iy + j) & 255]
+                value = perm[(at + 2 + k) & 255] / 127.5 - 1
+                share = 1.0
+                for part, corner in ((x - ix, i), (y - iy, j), (np.full_like(x, 0.37), k)):
+                    share = share * (fade(part) if corner else 1 - fade(part))
+                total += share * value
+    assert np.abs(found - total).max() < 1e-5
+
+
+@pytest.mark.parametrize("octaves", [1, 3])
+def test_folds_turn_each_octave(octaves: int) -> None:
+    size = Size(64, 36)
+    weight = 0.5 ** np.arange(octaves) / (0.5 ** np.arange(octaves)).sum()
+    alone = []
+    for o in range(octaves):
+        settings = {
+            "cells": 5.0, "stretch_x": 1.0, "stretch_y": 1.0, "octaves": octaves, "roughness": 0.5,
+            "lacunarity": 2.0, "angle": 0.0, "offset": (0.0, 0.0),
+        }  # fmt: skip
+        place = axes(settings, size, 0.37)[o : o + 1]
+        alone.append(lattice.octaves(36, 64, place, np.ones(1, np.float32), 3, raw=True))
+    for fold, turned in (("billow", lambda n: 2 * abs(n) - 1), ("ridge", lambda n: 1 - 2 * abs(n))):
+        expected = sum(w * turned(n) for w, n in zip(weight, alone, strict=True))
+        found = raw(size, octaves=octaves, fold=fold)
+        assert np.abs(found - expected).max() < 1e-5
+
+
+@pytest.mark.parametrize("angle", [0.0, 25.0])
+def test_twist_carries_every_octave_off_alike(angle: float) -> None:
+    size, perm = Size(30, 18), noise.permutation(3)
+    found = raw(size, twist=0.8, octaves=2, angle=angle)
+    warp = [raw(size, seed=3 + 101 + k, angle=angle) for k in range(2)]
+    settings = {
+        "cells": 5.0, "stretch_x": 1.0, "stretch_y": 1.0, "octaves": 2, "roughness": 0.5,
+        "lacunarity": 2.0, "angle": angle, "offset": (0.0, 0.0),
+    }  # fmt: skip
+    place = axes(settings, size, 0.37)
+    y, x = np.mgrid[0:18, 0:30]
+    expected = np.zeros(found.shape)
+    for o, (fine, weight) in enumerate(((1, 2 / 3), (2, 1 / 3))):
+        a = place[o]
+        u = a[0] + a[1] * x + a[2] * y + 0.8 * fine * warp[0]
+        v = a[3] + a[4] * x + a[5] * y + 0.8 * fine * warp[1]
+        each = [noise.point(p, q, a[6], perm) for p, q in zip(u.ravel(), v.ravel(), strict=True)]
+        expected += weight * np.reshape(each, found.shape)
+    assert np.abs(found - expected).max() < 2e-5
+
+
+@pytest.mark.parametrize("how", [{"fold": "ridge"}, {"twist": 1.2}, {"basis": "cell border"}])
+def test_evened_out_noise_of_every_making_covers_as_much_as_its_grey_says(how: dict) -> None:
+    values = {"even_out": True, "cells": 6, "octaves": 3, **how}
+    effect = chain({"kind": "noise", "values": values})
+    found = Engine().evaluate(effect, at(), Size(640, 360)).plane
+    for grey in (0.1, 0.3, 0.5, 0.7, 0.9):
+        assert (found < grey).mean() == pytest.approx(grey, abs=0.012)

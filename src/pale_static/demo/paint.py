@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.colour import to_encoded, to_linear
-from ..core.kernels import film, noise
+from ..core.kernels import film, lattice
 
 Array = NDArray[np.float32]
 Light = tuple[float, ...]
@@ -31,7 +31,7 @@ def clouds(height: int, width: int, cells: float, octaves: int, seed: int, z: fl
         fine = cells / height * 2**o
         axes[o] = (o * 31.7, fine, 0, o * 12.3, 0, fine, z * 2**o)
     weights = 0.5 ** np.arange(octaves)
-    raw = noise.octaves(
+    raw = lattice.octaves(
         height, width, axes, (weights / weights.sum()).astype(np.float32), seed, raw=True
     )
     return np.asarray(np.clip(0.5 + raw, 0, 1))

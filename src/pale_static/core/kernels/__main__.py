@@ -5,6 +5,7 @@ from . import (
     convert,
     film,
     grade,
+    lattice,
     mixing,
     morph,
     noise,
@@ -17,7 +18,7 @@ from . import (
 )
 
 KERNELS = (
-    blending, convert, film, grade, mixing, morph, noise, power, sample, screens, shapes, space,
+    blending, convert, film, grade, lattice, mixing, morph, noise, power, sample, screens, shapes, space,
     tone,
 )  # fmt: skip
 

@@ -1,4 +1,4 @@
-"""Gradient noise: Perlin's improved noise summed over octaves, and its finish to 0..1."""
+"""Gradient noise along the frame: Perlin's, summed over octaves, and its finish to 0..1."""
 
 from __future__ import annotations
 
@@ -217,24 +217,7 @@ def point(x, y, z, perm):
     return total
 
 
-@compiled("out2 exact_in2 in1 index_in1 in2 f f i", finite=True)
-def _turned(first, last, out, place, weight, perm, curve, gain, lift, mode):
-    """Noise on a lattice at any angle: every pixel on its own."""
-    wide = out.shape[1]
-    line = np.empty(wide, F)
-    spot = np.empty(wide, np.int32)
-    for y in range(first, last):
-        for x in range(wide):
-            total = _ZERO
-            for o in range(len(weight)):
-                across = place[o, 0] + place[o, 1] * x + place[o, 2] * y
-                down = place[o, 3] + place[o, 4] * x + place[o, 5] * y
-                total += weight[o] * point(across, down, place[o, 6], perm)
-            line[x] = total
-        _finish(out[y], line, spot, curve, gain, lift, mode)
-
-
-def octaves(
+def straight(
     height: int,
     width: int,
     axes: NDArray[np.float64],
@@ -245,7 +228,7 @@ def octaves(
     gain: float = 1.0,
     lift: float = 0.0,
 ) -> NDArray[np.float32]:
-    """Gradient noise summed over octaves, at every pixel of a frame.
+    """Gradient noise summed over octaves, at every pixel of a frame that lies along its lattice.
 
     Parameters
     ----------
@@ -253,7 +236,7 @@ def octaves(
         Frame size in pixels.
     axes : (octaves, 7) float64
         Per octave: noise x at pixel (0, 0) and its change per pixel right and down; the same
-        for noise y; and noise z.
+        for noise y; and noise z. Here x grows to the right alone, and y changes downwards alone.
     weights : (octaves,) float32
         Amplitude of each octave.
     seed : int
@@ -277,13 +260,6 @@ def octaves(
     perm = permutation(seed)
     mode = _RAW if raw else _PLAIN if table is None else _EVEN
     finish = np.zeros((2, 1), F) if table is None else _pieces(table, gain, lift)
-    # Rows walk their cells from left to right; a mirrored lattice is rare enough to go directly.
-    if np.any(axes[:, 2]) or np.any(axes[:, 4]) or np.any(axes[:, 1] <= 0):
-        place = np.ascontiguousarray(axes)
-        rows.over(
-            _turned, height, out, place, weights, perm, finish, F(gain), F(lift), mode, least=4
-        )
-        return out
     count = len(weights)
     along = axes[:, 0:1] + axes[:, 1:2] * np.arange(width)
     floor = np.floor(along)

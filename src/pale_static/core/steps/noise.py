@@ -1,4 +1,4 @@
-"""Noise: gradient noise in octaves, stretched, turned, evolving, and evened out."""
+"""Noise: octaves of clouds or cells, stretched, turned, twisted, evolving, and evened out."""
 
 from __future__ import annotations
 
@@ -10,13 +10,17 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels import noise as kernel
-from ..params import Number, Point, Toggle, seed, whole
+from ..kernels import lattice
+from ..kernels.noise import LEVELS, REACH
+from ..params import Choice, Number, Point, Toggle, seed, whole
 from ..picture import Plane, Size
 from ..timing import Moment
 from .declare import Call, step
 
 VALUES = (
+    Choice(name="basis", default="gradient", options=lattice.BASES, moves=False,
+           help="What it is made of: soft clouds, blocky ones, or cells by their distance, their "
+                "borders or as flat patches."),
     Number(name="cells", default=8.0, slider=(0.5, 60), allowed=(0.01, 500), unit="cells",
            help="Cells across the frame's height: more is finer."),
     Number(name="stretch_x", default=1.0, slider=(0.05, 40), allowed=(0.01, 1000),
@@ -28,6 +32,8 @@ VALUES = (
            help="Strength of each layer against the one before."),
     Number(name="lacunarity", default=2.0, slider=(1.5, 4), allowed=(1, 8),
            help="Fineness of each layer against the one before."),
+    Choice(name="fold", default="none", options=lattice.FOLDS, moves=False,
+           help="Billow: puffs with sharp valleys. Ridge: veins on dark ground."),
     Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
            help="Turns the noise, clockwise."),
     Point(name="offset", default=(0.0, 0.0), allowed=(-1000, 1000),
@@ -36,6 +42,8 @@ VALUES = (
            help="Where in its change the noise stands."),
     Number(name="evolve_rate", default=0.0, slider=(0, 3), allowed=(-100, 100), unit="/s",
            help="How fast it changes by itself."),
+    Number(name="twist", default=0.0, slider=(0, 2), allowed=(0, 20), unit="cells",
+           help="Carries the noise off along a second noise, into swirls."),
     Number(name="contrast", default=1.0, slider=(0, 10), allowed=(0, 100),
            help="About middle grey."),
     Number(name="brightness", default=0.0, slider=(-1, 1), allowed=(-10, 10)),
@@ -51,7 +59,7 @@ def height_of(values: Mapping[str, Any], moment: Moment) -> float:
 
 
 def axes(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.float64]:
-    """Per octave, where pixel centres lie in the noise; see :func:`kernels.noise.octaves`.
+    """Per octave, where pixel centres lie in the noise; see :func:`kernels.lattice.octaves`.
 
     The frame's centre is the fixed point of cells, stretch and angle.
     """
@@ -84,9 +92,14 @@ def weights(values: Mapping[str, Any]) -> NDArray[np.float32]:
     return (each / each.sum()).astype(np.float32)
 
 
+def _made(values: Mapping[str, Any]) -> dict[str, Any]:
+    """What its octaves are made of."""
+    return {name: values[name] for name in ("basis", "fold", "twist")}
+
+
 _SHAPE_OF = (
     "cells", "stretch_x", "stretch_y", "octaves", "roughness", "lacunarity", "angle", "offset",
-    "seed",
+    "seed", "basis", "fold", "twist",
 )  # fmt: skip
 KNOT = 1 / 16
 """Distance in z between two measured distributions."""
@@ -101,12 +114,12 @@ def _distribution(shape: tuple[Any, ...], aspect: float, knot: int) -> NDArray[n
     # An odd number, so that no lattice falls into step with the samples.
     lines = int(SAMPLES / sqrt(values["octaves"])) | 1
     size = Size(max(2, round(lines * aspect)), lines)
-    raw = kernel.octaves(
+    raw = lattice.octaves(
         size.height, size.width, axes(values, size, knot * KNOT), weights(values),
-        int(values["seed"]), raw=True,
+        int(values["seed"]), raw=True, **_made(values),
     )  # fmt: skip
-    places = (raw.ravel() + kernel.REACH) * (kernel.LEVELS / (2 * kernel.REACH))
-    counts = np.bincount(places.astype(np.int32), minlength=kernel.LEVELS)
+    places = (np.clip(raw.ravel(), -REACH, REACH * 0.9999) + REACH) * (LEVELS / (2 * REACH))
+    counts = np.bincount(places.astype(np.int32), minlength=LEVELS)
     total = np.concatenate([[0.0], np.cumsum(counts)])
     return np.asarray(total / total[-1])
 
@@ -133,20 +146,38 @@ def even_table(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.fl
     "noise",
     label="Noise",
     family="Sources",
-    sentence="Cloudy grey noise in layers, still or slowly changing.",
-    words=("clouds", "smoke", "fractal", "turbulence", "fog", "organic", "random"),
+    sentence="Cloudy or cellular grey noise in layers, still or slowly changing.",
+    words=(
+        "clouds",
+        "smoke",
+        "fractal",
+        "turbulence",
+        "fog",
+        "organic",
+        "random",
+        "cells",
+        "cracks",
+        "marble",
+        "stone",
+        "veins",
+        "swirls",
+    ),
     gives="matte",
     params=VALUES,
     reads=lambda call: height_of(call.values, call.moment),
-    source="Perlin 2002, Improving Noise; Ebert et al., Texturing & Modeling",
+    source="Perlin 2002, Improving Noise; Worley 1996, A Cellular Texture Basis Function; Ebert et "
+    "al., Texturing & Modeling",
 )
 def noise(call: Call) -> Plane:
-    """Gradient noise summed over octaves: Σ roughnessᵒ·n(lacunarityᵒ·p) / Σ roughnessᵒ.
+    """Noise summed over octaves: Σ roughnessᵒ·fold(n(lacunarityᵒ·p)) / Σ roughnessᵒ.
 
-    Gradient basis after Perlin 2002 (quintic fade, twelve directions); p = position in cells,
-    z = evolution + evolve rate · seconds. The sum n becomes 0.5 + 0.5·n, or with *even out* the
-    share of the frame that lies below it; then contrast about 0.5, then brightness, then a
-    clamp to 0..1.
+    p = position in cells, z = evolution + evolve rate · seconds. Bases n: *gradient* after
+    Perlin 2002 (quintic fade, twelve directions); *value*, random values at lattice points mixed
+    by the same fade; *cell distance* F1, *cell border* F2 − F1 and *cell flat* after Worley 1996,
+    in two dimensions, with points that circle in their cells as z grows. Folds: n as it is,
+    billow 2·|n| − 1, ridge 1 − 2·|n|. *Twist* moves p along two more gradient noises. The sum n
+    becomes 0.5 + 0.5·n, or with *even out* the share of the frame that lies below it; then
+    contrast about 0.5, then brightness, then a clamp to 0..1.
 
     Returns
     -------
@@ -154,13 +185,14 @@ def noise(call: Call) -> Plane:
 
     References
     ----------
-    Perlin, *Improving Noise*, SIGGRAPH 2002. Ebert et al., *Texturing & Modeling*.
+    Perlin, *Improving Noise*, SIGGRAPH 2002. Worley, *A Cellular Texture Basis Function*,
+    SIGGRAPH 1996. Ebert et al., *Texturing & Modeling*.
     """
     values, size = call.values, call.size
     z = height_of(values, call.moment)
     gain = values["contrast"]
     table = even_table(values, size, z) if values["even_out"] else None
-    return kernel.octaves(
+    return lattice.octaves(
         size.height, size.width, axes(values, size, z), weights(values), int(values["seed"]),
-        table, gain=gain, lift=0.5 - 0.5 * gain + values["brightness"],
+        table, gain=gain, lift=0.5 - 0.5 * gain + values["brightness"], **_made(values),
     )  # fmt: skip
