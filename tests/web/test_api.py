@@ -347,3 +347,30 @@ def test_every_text_colour_reaches_aa_on_every_ground() -> None:
                 pair = sorted(luminance(tokens[name].upper()) for name in (text, ground))
                 # WCAG 2.2, success criterion 1.4.3.
                 assert (pair[1] + 0.05) / (pair[0] + 0.05) >= 4.5, (text, ground)
+
+
+def test_a_cdl_file_goes_into_a_balance_step_and_out_again(api: Api) -> None:
+    text = (
+        "<ColorCorrection id='a'><SOPNode><Slope>1.2 1 0.8</Slope></SOPNode>"
+        "<SatNode><Saturation>0.5</Saturation></SatNode></ColorCorrection>"
+    )
+    sent = {"file": (io.BytesIO(text.encode()), "dusk.cc")}
+    answer = api.client.post("/api/grades", data=sent, headers={"Host": "localhost"})
+    values = answer.get_json()["values"]
+    assert values == {
+        "slope_red": 1.2, "slope_green": 1.0, "slope_blue": 0.8, "saturation": 0.5
+    }  # fmt: skip
+    draft = api.post("/effects", {"kind": "look", "name": "Graded"})
+
+    def edit(**what: Any) -> Any:
+        return api.post(f"/effects/{draft['id']}/edits", {"base": draft["revision"], "edit": what})
+
+    draft = edit(do="add-step", lane="out", kind="balance")
+    draft = edit(do="set-values", lane="out", step="balance", values=values, said="from dusk.cc")
+    assert draft["effect"]["lanes"][-1]["steps"][-1]["values"] == values
+    history = api.get(f"/effects/{draft['id']}/history")
+    assert history["revisions"][0]["words"] == "Balance: from dusk.cc"
+    path = f"/api/effects/{draft['id']}/{draft['revision']}/grade.cc?stage=out.balance"
+    written = api.client.get(path, headers={"Host": "localhost"})
+    assert b"<Slope>1.2 1 0.8</Slope>" in written.get_data()
+    assert "balance.cc" in written.headers["Content-Disposition"]

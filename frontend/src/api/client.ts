@@ -92,6 +92,7 @@ export const api = {
   macros: () => call<Schemas["MacroCards"]>("GET", "/macros"),
   macro: (slug: string) => call<Schemas["MacroView"]>("GET", `/macros/${slug}`),
   bringMacro: (picked: File) => call<Schemas["BroughtIn"]>("POST", "/macros", file(picked)),
+  readGrade: (picked: File) => call<Schemas["GradeView"]>("POST", "/grades", file(picked)),
   materials: () => call<Schemas["MaterialList"]>("GET", "/materials"),
   bringMaterial: (picked: File) => call<Material>("POST", "/materials", file(picked)),
   removeMaterial: (id: string) => call<Schemas["MaterialList"]>("DELETE", `/materials/${id}`),

@@ -108,6 +108,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/{number}/{revision}/grade.cc": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A balance step as it stands at a frame, as a .cc file. */
+        get: operations["write_grade"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/{number}/edits": {
         parameters: {
             query?: never;
@@ -272,6 +289,23 @@ export interface paths {
         get: operations["events"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/grades": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The values of a .cdl, .ccc or .cc file. */
+        post: operations["read_grade"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1011,7 +1045,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edit */
-            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["SetNotes"];
+            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["SetNotes"];
         };
         /**
          * Effect
@@ -1185,6 +1219,23 @@ export interface components {
         GoTo: {
             /** Revision */
             revision: number;
+        };
+        /**
+         * GradeView
+         * @description A correction as values of the balance step.
+         */
+        GradeView: {
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
+            /** Name */
+            name: string;
+            /**
+             * Count
+             * @description How many corrections the file holds; this is the first.
+             */
+            count: number;
         };
         /** HandlesView */
         HandlesView: {
@@ -1370,7 +1421,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edit */
-            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["SetNotes"];
+            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["SetNotes"];
         };
         /**
          * MacroCard
@@ -2166,6 +2217,30 @@ export interface components {
             value?: unknown;
         };
         /**
+         * SetValues
+         * @description Several values of a step at once, as one edit; ``said`` says where they come from.
+         */
+        SetValues: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-values";
+            /** Lane */
+            lane: string;
+            /** Step */
+            step: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+            /**
+             * Said
+             * @default
+             */
+            said?: string;
+        };
+        /**
          * Shot
          * @description A stretch of a material. ``start`` and ``length`` are frames of the reel.
          */
@@ -2705,6 +2780,45 @@ export interface operations {
             };
         };
     };
+    write_grade: {
+        parameters: {
+            query?: {
+                frame?: number;
+                length?: number;
+                width?: number;
+                height?: number;
+                stage?: string;
+                stream?: string;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/xml": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     change_effect: {
         parameters: {
             query?: never;
@@ -3020,6 +3134,42 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_grade: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GradeView"];
                 };
             };
             /** @description What could not be done. */

@@ -21,7 +21,9 @@ export function StandIn(props: { draft: DraftView; step: Step; edit: EditDraft }
         popupMatchSelectWidth={false}
         value={slot.stand_in ?? undefined}
         allowClear
-        options={(found.data?.materials ?? []).map((one) => ({ value: one.id, label: one.name }))}
+        options={(found.data?.materials ?? [])
+          .filter((one) => one.facts.kind !== "font")
+          .map((one) => ({ value: one.id, label: one.name }))}
         onChange={(stand_in?: string) =>
           void edit({ do: "set-slot", slot: slot.id, stand_in: stand_in ?? null })
         }

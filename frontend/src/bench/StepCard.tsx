@@ -4,6 +4,7 @@ import type { DraftView, Effect, Lane, Step, StepKind } from "../api/client";
 import { isFormula, isKeys, isLink, plain, shownValue, valueOf } from "../api/values";
 import { Picture } from "../player/Picture";
 import { CARD, frameUrl } from "./frames";
+import { GradeFile } from "./GradeFile";
 import { StandIn } from "./StandIn";
 import { samePlace, useBench } from "./store";
 import { TapPicker } from "./TapPicker";
@@ -125,6 +126,9 @@ export function StepCard(props: Props) {
         ))}
       {mine ? (
         <div className="values">
+          {step.kind === "balance" && (
+            <GradeFile draft={draft} place={place} frame={frame} length={length} edit={edit} />
+          )}
           {step.kind === "slot" && <StandIn draft={draft} step={step} edit={edit} />}
           {values.map((value) => (
             <ValueRow

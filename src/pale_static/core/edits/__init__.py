@@ -44,6 +44,7 @@ _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
     "remove-step": structure.remove_step,
     "set-step": structure.set_step,
     "set-value": values.set_value,
+    "set-values": values.set_values,
     "arrange-keys": values.arrange_keys,
     "set-tap": values.set_tap,
     "expose": values.expose,

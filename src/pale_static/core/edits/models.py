@@ -91,6 +91,16 @@ class SetValue(_Edit):
     value: Any = None
 
 
+class SetValues(_Edit):
+    """Several values of a step at once, as one edit; ``said`` says where they come from."""
+
+    do: Literal["set-values"] = "set-values"
+    lane: Identifier
+    step: Identifier
+    values: Annotated[dict[str, Any], Field(min_length=1, max_length=100)]
+    said: Annotated[str, Field(max_length=200)] = ""
+
+
 class ArrangeKeys(_Edit):
     """Keys of one value moved, copied, reversed, scaled in time or distributed.
 
@@ -175,7 +185,7 @@ class SetNotes(_Edit):
 Edit = Annotated[
     Union[
         SetHead, AddLane, SetLane, RemoveLane, AddStep, MoveStep, RemoveStep, SetStep, SetValue,
-        ArrangeKeys, SetTap, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, SetNotes,
+        SetValues, ArrangeKeys, SetTap, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, SetNotes,
     ],
     Field(discriminator="do"),
 ]  # fmt: skip

@@ -20,6 +20,7 @@ from .models import (
     SetControl,
     SetTap,
     SetValue,
+    SetValues,
 )
 from .places import lane_of, slug_of, step_of, title_of, with_step
 
@@ -70,6 +71,21 @@ def set_value(effect: Effect, edit: SetValue) -> tuple[Effect, str]:
     changed = with_step(effect, edit.lane, _put(step, param, value))
     after = "default" if value is None else words_of(value)
     return changed, f"{title_of(step)}: {param.title} {before} → {after}"
+
+
+def set_values(effect: Effect, edit: SetValues) -> tuple[Effect, str]:
+    """With several other values of one step; one that a control drives stays as it is."""
+    step = step_of(effect, edit.lane, edit.step)
+    for name, raw in edit.values.items():
+        if isinstance(step.values.get(name), Link):
+            raise Clash(
+                f"{title_of(step)}: {name.replace('_', ' ')} follows a control. Take the control "
+                "away first, or set it there.",
+                name,
+            )
+        step = _put(step, _param(step, name), read_value(raw))
+    said = edit.said or ", ".join(name.replace("_", " ") for name in edit.values)
+    return with_step(effect, edit.lane, step), f"{title_of(step)}: {said}"
 
 
 def arrange_keys(effect: Effect, edit: ArrangeKeys) -> tuple[Effect, str]:

@@ -1,0 +1,60 @@
+"""What the Balance card calls: ASC CDL files in and out."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response, request
+from pydantic import Field
+
+from ..core.edits.places import step_of
+from ..core.engine.plan import Resolver
+from ..core.faults import Fault
+from ..core.picture import Size
+from ..core.steps import step_kind
+from ..media.cdl import MOST_BYTES, read_cdl, write_cc
+from .bench import FrameQuery
+from .endpoint import Wire, endpoint
+from .studio import studio
+
+views = Blueprint("grades", __name__)
+
+
+class GradeView(Wire):
+    """A correction as values of the balance step."""
+
+    values: dict[str, float]
+    name: str
+    count: int = Field(description="How many corrections the file holds; this is the first.")
+
+
+@endpoint(views, "POST", "/grades", answer=GradeView, upload=True)
+def read_grade() -> GradeView:
+    """The values of a .cdl, .ccc or .cc file."""
+    file = request.files.get("file")
+    if file is None:
+        raise Fault("There was no file in the request.")
+    name = (file.filename or "The file")[:200]
+    grade = read_cdl(file.stream.read(MOST_BYTES + 1), name)
+    return GradeView(values=dict(grade.values), name=grade.name, count=grade.count)
+
+
+@endpoint(
+    views, "GET", "/effects/<int:number>/<int:revision>/grade.cc", query=FrameQuery,
+    gives="application/xml",
+)  # fmt: skip
+def write_grade(number: int, revision: int, query: FrameQuery) -> Response:
+    """A balance step as it stands at a frame, as a .cc file."""
+    effect, place = studio().effect_at(number, revision), query.place()
+    step = step_of(effect, *(place or ("", "")))
+    if step.kind != "balance":
+        raise Fault("Only a balance step is saved as a .cc file.")
+    resolver = Resolver(effect, Size(query.width, query.height))
+    values = {
+        param.name: resolver.resolve(
+            step.values.get(param.name, param.default), param, query.moment, "Balance"
+        )
+        for param in step_kind(step.kind).params
+    }
+    name = "".join(c if c.isalnum() or c in "-_" else "-" for c in effect.name.lower())[:60]
+    answer = Response(write_cc(values, name or "balance"), mimetype="application/xml")
+    answer.headers["Content-Disposition"] = f'attachment; filename="{step.id}.cc"'
+    return answer
