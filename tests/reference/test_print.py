@@ -9,7 +9,7 @@ import pytest
 from PIL import Image
 from scipy.ndimage import gaussian_filter
 
-from pale_static.core.kernels import screens
+from pale_static.core.kernels import dots, screens
 
 from .test_space import RNG, run
 
@@ -26,7 +26,7 @@ def inked(picture: Any) -> float:
     return 1 - float(picture[..., 0].mean())
 
 
-@pytest.mark.parametrize("dot", screens.DOTS)
+@pytest.mark.parametrize("dot", dots.DOTS)
 @pytest.mark.parametrize("angle", [0.0, 15.0, 45.0, 75.0])
 def test_a_flat_tone_prints_as_that_much_ink(dot: str, angle: float) -> None:
     # Murray & Davies 1936: area coverage = tone, within 1 %, at 5 % steps, past touching too.

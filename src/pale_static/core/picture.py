@@ -70,6 +70,11 @@ class Size:
         return cls(int(width), int(height))
 
 
+def opaque(picture: Plane) -> bool:
+    """Whether a picture is nowhere clear."""
+    return bool(picture[..., 3].min() >= 1)
+
+
 def is_matte(plane: Plane) -> bool:
     """Whether this is a matte rather than a picture."""
     return plane.ndim == 2

@@ -3,8 +3,10 @@
 from . import (
     blending,
     convert,
+    dots,
     film,
     grade,
+    guide,
     lattice,
     mixing,
     morph,
@@ -13,12 +15,14 @@ from . import (
     sample,
     screens,
     shapes,
+    shift,
+    soften,
     space,
     tone,
 )
 
 KERNELS = (
-    blending, convert, film, grade, lattice, mixing, morph, noise, power, sample, screens, shapes, space,
+    blending, convert, dots, film, grade, guide, lattice, mixing, morph, noise, power, sample, screens, shapes, shift, soften, space,
     tone,
 )  # fmt: skip
 

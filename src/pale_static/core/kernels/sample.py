@@ -41,6 +41,19 @@ def _folded(at, count, edges):
 @compiled("out3 in3 f f i")
 def _fold(first, last, out, places, wide, high, edges):
     for y in range(first, last):
+        # A row that no more than reflects once, as most do, needs no division.
+        far = np.int32(0)
+        for x in range(out.shape[1]):
+            across, down = places[y, x, 0], places[y, x, 1]
+            near = (-wide < across) & (across < 2 * wide - 1)
+            near &= (-high < down) & (down < 2 * high - 1)
+            far += np.int32(0) if near else np.int32(1)
+        if far == 0 and edges == 2:
+            for x in range(out.shape[1]):
+                across, down = places[y, x, 0] + F(0.5), places[y, x, 1] + F(0.5)
+                out[y, x, 0] = wide - abs(wide - abs(across)) - F(0.5)
+                out[y, x, 1] = high - abs(high - abs(down)) - F(0.5)
+            continue
         for x in range(out.shape[1]):
             out[y, x, 0] = F(_folded(places[y, x, 0], wide, edges))
             out[y, x, 1] = F(_folded(places[y, x, 1], high, edges))
@@ -87,7 +100,7 @@ def affine(
     high, wide = plane.shape[:2]
     exact = np.ascontiguousarray(matrix, np.float64)
     source = np.ascontiguousarray(plane)
-    if edges in ("mirror", "repeat") and not _within(exact, wide, high):
+    if edges in ("mirror", "repeat") and not _within(exact, wide, high, edges == "mirror"):
         places = np.empty((high, wide, 2), F)
         rows.over(_fold_affine, high, places, exact, F(wide), F(high), EDGES.index(edges))
         return _read(source, places, edges, nearest)
@@ -97,11 +110,21 @@ def affine(
     return np.asarray(out, F)
 
 
-def _within(matrix: NDArray[np.float64], wide: int, high: int) -> bool:
-    """Whether the whole result lies inside the picture."""
+def _within(matrix: NDArray[np.float64], wide: int, high: int, reflected: bool) -> bool:
+    """Whether the whole result lies inside the picture.
+
+    Half a pixel further out, up to its outer edge, a reflected picture holds its edge pixel.
+    """
     corners = np.array([(x, y, 1.0) for x in (0, wide - 1) for y in (0, high - 1)])
     found = corners @ matrix.T
-    return bool((found >= 0).all() and (found <= (wide - 1, high - 1)).all())
+    over = 0.5 + 1e-6 if reflected else 0.0
+    return bool((found >= -over).all() and (found <= (wide - 1 + over, high - 1 + over)).all())
+
+
+def _near(places: Any) -> bool:
+    """Whether every place is a number within reach."""
+    found: Any = cv2.checkRange(places, True, minVal=-_FAR, maxVal=_FAR)
+    return bool(found[0])
 
 
 def mapped(
@@ -121,47 +144,12 @@ def mapped(
         Promises that every place is a number within a million pixels.
     """
     high, wide = plane.shape[:2]
-    if finite and edges in ("clear", "clamp"):
+    if edges in ("clear", "clamp") and (finite or _near(places)):
         return _read(np.ascontiguousarray(plane), places, edges, nearest)
     held = np.empty(places.shape, F)
     source = np.ascontiguousarray(places, F)
     rows.over(_fold, len(held), held, source, F(wide), F(high), EDGES.index(edges))
     return _read(np.ascontiguousarray(plane), held, edges, nearest)
-
-
-@compiled("out3 in3 in2 i i i")
-def _sliced(first, last, out, layers, guide, high, wide, greys):
-    tall, broad, planes = out.shape
-    for y in range(first, last):
-        fy = min(max((y + F(0.5)) * high / tall - F(0.5), F(0)), F(high - 1))
-        y0 = min(np.int64(fy), max(high - 2, 0))
-        y1 = min(y0 + 1, high - 1)
-        v = F(fy - y0)
-        for x in range(broad):
-            fx = min(max((x + F(0.5)) * wide / broad - F(0.5), F(0)), F(wide - 1))
-            x0 = min(np.int64(fx), max(wide - 2, 0))
-            x1 = min(x0 + 1, wide - 1)
-            u = F(fx - x0)
-            g = min(max(guide[y, x], F(0)), F(1)) * F(greys - 1)
-            k = min(np.int64(g), greys - 2)
-            w = F(g - k)
-            a, b, c, d = y0 * wide + x0, y0 * wide + x1, y1 * wide + x0, y1 * wide + x1
-            wa, wb, wc, wd = (1 - u) * (1 - v), u * (1 - v), (1 - u) * v, u * v
-            for p in range(planes):
-                low = wa * layers[k, a, p] + wb * layers[k, b, p]
-                low += wc * layers[k, c, p] + wd * layers[k, d, p]
-                top = wa * layers[k + 1, a, p] + wb * layers[k + 1, b, p]
-                top += wc * layers[k + 1, c, p] + wd * layers[k + 1, d, p]
-                out[y, x, p] = low + w * (top - low)
-
-
-def sliced(layers: NDArray[np.float32], guide: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Layers (greys, h, w, C) read between pixels and between greys, by a guide's greys 0..1."""
-    greys, high, wide, planes = layers.shape
-    out = np.empty((*guide.shape, planes), F)
-    flat = np.ascontiguousarray(layers.reshape(greys, high * wide, planes))
-    rows.over(_sliced, len(out), out, flat, guide, high, wide, greys)
-    return out
 
 
 @compiled("out3 in3 index_in1 index_in1")

@@ -1,4 +1,4 @@
-"""Screens and dithers: dots whose area is the tone, thresholds, and carried-on errors."""
+"""Dithers, by thresholds or carried-on errors, and grain."""
 
 from __future__ import annotations
 
@@ -11,91 +11,7 @@ from . import rows
 from .rows import compiled
 
 F = np.float32
-_ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
-DOTS = ("round", "ellipse", "square", "line", "cross")
-TILE = 256
-"""Places along a side of the threshold tile of one dot."""
-_FINE = 4
-"""Samples across and down in each pixel."""
-
-
-@lru_cache(maxsize=16)
-def tile(dot: str) -> NDArray[np.float32]:
-    """(TILE, TILE) thresholds of one cell, each value equally often, so that area is tone."""
-    at = (np.arange(TILE) + 0.5) / TILE - 0.5
-    u, v = np.meshgrid(at, at)
-    turn = 2 * np.pi
-    height = {
-        "round": np.cos(turn * u) + np.cos(turn * v),
-        "ellipse": np.cos(turn * u) + 0.6 * np.cos(turn * v),
-        "square": -np.maximum(np.abs(u), np.abs(v)) - 1e-3 * (np.abs(u) + np.abs(v)),
-        "line": -np.abs(v) - 1e-6 * np.abs(u),
-        "cross": -np.minimum(np.abs(u), np.abs(v)) - 1e-3 * (np.abs(u) + np.abs(v)),
-    }[dot]
-    order = np.argsort(-height.ravel(), kind="stable")
-    out = np.empty(TILE * TILE, F)
-    out[order] = (np.arange(TILE * TILE) + 0.5) / (TILE * TILE)
-    return out.reshape(TILE, TILE)
-
-
-_WHOLE = 4294967296.0
-"""A cell in the units that places are counted in: 32 bits, so that they repeat by themselves."""
-
-
-@compiled("out2 in2 in1 exact_in1 f")
-def _screened(first, last, out, tone, cell, n, soft):
-    ox, oy, c, s, unit = n[0], n[1], n[2], n[3], n[4]
-    slope = _ONE / max(soft, F(1e-4))
-    count = _FINE * _FINE
-    share = F(1.0 / count)
-    wide = out.shape[1]
-    us, vs = np.empty(wide, np.uint32), np.empty(wide, np.uint32)
-    line = np.empty(wide, F)
-    total = np.empty(wide, F)
-    for y in range(first, last):
-        for x in range(wide):
-            dx, dy = x - ox, y - oy
-            u, v = (dx * c + dy * s) * unit, (dy * c - dx * s) * unit
-            us[x] = np.uint32(np.int64((u - np.floor(u)) * _WHOLE))
-            vs[x] = np.uint32(np.int64((v - np.floor(v)) * _WHOLE))
-            line[x] = tone[y, x] * slope + _HALF
-            total[x] = _ZERO
-        for j in range(_FINE):
-            for i in range(_FINE):
-                # Each sample in a row and a column of its own, so that upright lines and flat
-                # ones are measured by sixteenths too.
-                dx, dy = (i + (j + 0.5) / _FINE) / _FINE, (j + (i + 0.5) / _FINE) / _FINE
-                u, v = (dx * c + dy * s) * unit, (dy * c - dx * s) * unit
-                du = np.uint32(np.int64((u - np.floor(u)) * _WHOLE))
-                dv = np.uint32(np.int64((v - np.floor(v)) * _WHOLE))
-                for x in range(wide):
-                    row = np.int64(np.uint32(vs[x] + dv) >> np.uint32(24))
-                    column = np.int64(np.uint32(us[x] + du) >> np.uint32(24))
-                    at = (row * 256 + column) & 65535
-                    total[x] += min(max(line[x] - cell[at] * slope, _ZERO), _ONE)
-        for x in range(wide):
-            t = tone[y, x]
-            made = total[x] * share
-            out[y, x] = _ZERO if t <= _ZERO else (_ONE if t >= _ONE else made)
-
-
-def screened(
-    tone: NDArray[np.float32],
-    dot: str,
-    size: float,
-    turn: tuple[float, float],
-    centre: tuple[float, float],
-    softness: float,
-) -> NDArray[np.float32]:
-    """How much of each pixel is inked, for a tone 0..1; dots of one size, ``size`` pixels apart.
-
-    A flat tone inks that share of the area (Murray & Davies 1936: what a dot's area stands for).
-    """
-    out = np.empty_like(tone, order="C")
-    numbers = np.array([*centre, *turn, 1 / size], np.float64)
-    held = np.ascontiguousarray(tone)
-    rows.over(_screened, len(out), out, held, tile(dot).ravel(), numbers, F(softness), least=4)
-    return out
+_ONE, _ZERO = F(1), F(0)
 
 
 @compiled("out3 in3 in2 f")
@@ -226,67 +142,4 @@ def grained(
     out = np.empty_like(picture, order="C")
     planes = (np.ascontiguousarray(picture), np.ascontiguousarray(noise))
     rows.over(_grained, len(out), out, *planes, F(amount), F(middle))
-    return out
-
-
-@compiled("out3 in3 i")
-def _tones(first, last, out, picture, how):
-    for y in range(first, last):
-        for x in range(picture.shape[1]):
-            alpha = picture[y, x, 3]
-            scale = _ONE / alpha if alpha > _ZERO else _ZERO
-            r = _ONE - min(max(picture[y, x, 0] * scale, _ZERO), _ONE)
-            g = _ONE - min(max(picture[y, x, 1] * scale, _ZERO), _ONE)
-            b = _ONE - min(max(picture[y, x, 2] * scale, _ZERO), _ONE)
-            if how == 0:
-                out[0, y, x] = F(0.2126) * r + F(0.7152) * g + F(0.0722) * b
-            elif how == 1:
-                dark = F(0.2126) * r + F(0.7152) * g + F(0.0722) * b
-                out[0, y, x] = dark
-                out[1, y, x] = max(F(2) * dark - _ONE, _ZERO)
-            else:
-                black = min(r, min(g, b))
-                rest = _ONE / max(_ONE - black, F(1e-6))
-                out[0, y, x] = (r - black) * rest
-                out[1, y, x] = (g - black) * rest
-                out[2, y, x] = (b - black) * rest
-                out[3, y, x] = black
-
-
-def tones(picture: NDArray[np.float32], inks: int) -> NDArray[np.float32]:
-    """(inks, H, W): how much of each ink a picture asks for: its darkness; with two, twice the
-    dark half of it too; with four, cyan, magenta and yellow without the black they share."""
-    out = np.empty((inks, *picture.shape[:2]), F)
-    how = {1: 0, 2: 1, 4: 2}[inks]
-    rows.over(_tones, picture.shape[0], out, np.ascontiguousarray(picture), how)
-    return out
-
-
-@compiled("out3 in3 in3 in2 in1")
-def _printed(first, last, out, picture, covers, inks, paper):
-    count = len(inks)
-    for y in range(first, last):
-        for x in range(out.shape[1]):
-            alpha = picture[y, x, 3]
-            for c in range(3):
-                left = paper[c]
-                if count == 1:
-                    left += covers[0, y, x] * (inks[0, c] - left)
-                else:
-                    for k in range(count):
-                        left *= _ONE - covers[k, y, x] * (_ONE - inks[k, c])
-                out[y, x, c] = left * alpha
-            out[y, x, 3] = alpha
-
-
-def printed(
-    picture: NDArray[np.float32],
-    covers: NDArray[np.float32],
-    inks: NDArray[np.float32],
-    paper: NDArray[np.float32],
-) -> NDArray[np.float32]:
-    """Inks on paper with a picture's alpha: one covers it whole, more let each other through."""
-    out = np.empty_like(picture, order="C")
-    planes = (np.ascontiguousarray(picture), np.ascontiguousarray(covers))
-    rows.over(_printed, len(out), out, *planes, inks.astype(F), paper.astype(F))
     return out

@@ -77,26 +77,33 @@ def _polar(first, last, out, n):
 
 @compiled("out3 in2 in2 exact_in1")
 def _displaced(first, last, out, one, two, n):
-    mode, ax, ay, zero, cx, cy, unit = n[0], n[1], n[2], n[3], n[4], n[5], n[6]
+    mode, ax, ay, zero = n[0], F(n[1]), F(n[2]), F(n[3])
+    cx, cy, unit = F(n[4]), F(n[5]), F(n[6])
     high, wide = one.shape
+    half, whole = F(0.5) * unit, F(1)
     for y in range(first, last):
-        for x in range(wide):
-            if mode < 0.5:
-                px, py = (one[y, x] - zero) * ax, (two[y, x] - zero) * ay
-            elif mode < 1.5:
-                dx, dy = x - cx, y - cy
-                r = np.sqrt(dx * dx + dy * dy)
-                f = (one[y, x] - zero) / r if r > 1e-6 else 0.0
-                px, py = dx * f * ax, dy * f * ay
-            else:
+        if mode < 0.5:
+            for x in range(wide):
+                out[y, x, 0] = F(x) + (one[y, x] - zero) * ax
+                out[y, x, 1] = F(y) + (two[y, x] - zero) * ay
+        elif mode < 1.5:
+            dy = F(y) - cy
+            for x in range(wide):
+                dx = F(x) - cx
+                f = (one[y, x] - zero) / max(np.sqrt(dx * dx + dy * dy), F(1e-6))
+                out[y, x, 0] = F(x) + dx * f * ax
+                out[y, x, 1] = F(y) + dy * f * ay
+        else:
+            up, down = max(y - 1, 0), min(y + 1, high - 1)
+            fall = unit / F(max(down - up, 1))
+            for x in range(wide):
+                gy = (one[down, x] - one[up, x]) * fall
                 left, right = max(x - 1, 0), min(x + 1, wide - 1)
-                up, down = max(y - 1, 0), min(y + 1, high - 1)
-                gx = (one[y, right] - one[y, left]) / max(right - left, 1) * unit
-                gy = (one[down, x] - one[up, x]) / max(down - up, 1) * unit
-                size = max(1.0, np.sqrt(gx * gx + gy * gy))
-                px, py = gx / size * ax, gy / size * ay
-            out[y, x, 0] = F(x + px)
-            out[y, x, 1] = F(y + py)
+                run = half if 0 < x < wide - 1 else unit
+                gx = (one[y, right] - one[y, left]) * run
+                f = whole / max(whole, np.sqrt(gx * gx + gy * gy))
+                out[y, x, 0] = F(x) + gx * f * ax
+                out[y, x, 1] = F(y) + gy * f * ay
 
 
 @numba.njit("UniTuple(f8,6)(f8,f8,Array(f8,2,'C',readonly=True))", cache=True, nogil=True)

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 from math import ceil, cos, hypot, log1p, log2, radians, sin, sqrt
 from typing import Any
 
 import cv2
 import numpy as np
 
-from ..kernels import mixing, sample
+from ..kernels import guide as kernel
+from ..kernels import mixing, sample, soften
 from ..params import Choice, Number, Point, Toggle, whole
-from ..picture import Plane
+from ..picture import Plane, opaque
 from .declare import Call, TapKind, step
 from .placing import Matrix, forward, reading
 
@@ -36,18 +38,17 @@ _SMOOTH = 1.5
 """Standard deviation before each halving, so that nothing finer than the grid is folded in."""
 
 
+@lru_cache(maxsize=256)
 def _kernel(sigma: float) -> Any:
+    """The middle and one side of a Gaussian of unit sum."""
     if sigma <= 0:
         return np.ones(1, np.float32)
-    reach = ceil(4 * sigma)
-    kernel = np.exp(-0.5 * (np.arange(-reach, reach + 1) / sigma) ** 2)
-    return (kernel / kernel.sum()).astype(np.float32)
+    kernel = np.exp(-0.5 * (np.arange(ceil(4 * sigma) + 1) / sigma) ** 2)
+    return (kernel / (2 * kernel.sum() - kernel[0])).astype(np.float32)
 
 
 def _filtered(plane: Any, across: float, down: float) -> Any:
-    return cv2.sepFilter2D(
-        plane, -1, _kernel(across), _kernel(down), borderType=cv2.BORDER_REPLICATE
-    )
+    return soften.separable(plane, _kernel(across), _kernel(down))
 
 
 def _halvings(sigma: float) -> tuple[int, float]:
@@ -231,6 +232,8 @@ def streak_blur(call: Call) -> Plane:
     v, size = call.values, call.size
     length = v["length"] / 100 * size.height
     turn = radians(v["angle"])
+    if v["angle"] % 90 == 0 and 0.25 <= length <= _STRAIGHT:
+        return _straight(call.main, length, v["angle"] % 180 == 90, v["edges"])
 
     def at(share: float) -> Matrix:
         x, y = length * share * cos(turn), length * share * sin(turn)
@@ -299,6 +302,29 @@ def spin_blur(call: Call) -> Plane:
     return _swept(call, radians(v["turn"]) * hypot(size.width, size.height) / 2, at)
 
 
+_STRAIGHT = 400.0
+"""The longest streak along an axis, in pixels, that is summed directly."""
+
+
+def _straight(plane: Plane, length: float, upright: bool, edges: str) -> Plane:
+    """The mean along a row or a column: a box with its two ends counted by what they cover."""
+    reach = ceil((length - 1) / 2) if length > 1 else 1
+    half = np.ones(reach + 1, np.float32) / np.float32(max(length, 1))
+    half[-1] *= (length - (2 * reach - 1)) / 2
+    if length <= 1:
+        # Shorter than a pixel: what is read between neighbours, on either side.
+        half[:] = (1 - length / 4, length / 8)
+    across, down = (0, reach) if upright else (reach, 0)
+    held = edges == "clamp"
+    padded = plane if held else _padded(plane, down, down, across, across, _BORDERS[edges])
+    alone = np.ones(1, np.float32)
+    found = soften.separable(padded, *((alone, half) if upright else (half, alone)))
+    if held:
+        return found
+    height, width = plane.shape[:2]
+    return np.ascontiguousarray(found[down : down + height, across : across + width])
+
+
 _SHARES = (0.0, 0.0625, 0.125, 0.25, 0.5, 1.0)
 
 
@@ -364,8 +390,8 @@ _GREYS = 9
 def guided_blur(call: Call) -> Plane:
     """Joint bilateral: Σ G(|p − q|)·R(g(p) − g(q))·in(q) / Σ G·R, g the guide's greys.
 
-    R is a Gaussian of standard deviation 0.02^sensitivity. Computed for nine greys and mixed
-    between them by the guide (Durand & Dorsey's piecewise-linear form).
+    R is a Gaussian of standard deviation 0.02^sensitivity. Both sums are computed for nine greys
+    and mixed between them by the guide, then divided (Durand & Dorsey's piecewise-linear form).
 
     Returns
     -------
@@ -395,15 +421,10 @@ def guided_blur(call: Call) -> Plane:
         if factor > 1:
             small = cv2.resize(out, size, interpolation=cv2.INTER_AREA)
         held = small if small.ndim == 3 else small[..., None]
-        layers = np.empty((_GREYS, *held.shape), np.float32)
-        for k in range(_GREYS):
-            grey = np.float32(k / (_GREYS - 1))
-            near = np.exp(-0.5 * ((coarse - grey) / np.float32(spread)) ** 2)
-            sums = gaussian(np.ascontiguousarray(held * near[..., None]), sigma / factor)
-            weights = gaussian(near, sigma / factor)
-            sums = sums if sums.ndim == 3 else sums[..., None]
-            layers[k] = sums / np.maximum(weights, np.float32(1e-6))[..., None]
-        made = sample.sliced(layers, np.ascontiguousarray(guide))
+        # An opaque picture's alpha is what its weights say.
+        planes = 3 if held.shape[2] == 4 and opaque(held) else held.shape[2]
+        sums = kernel.weighed(held[..., :planes], coarse, _GREYS, spread)
+        made = kernel.read(gaussian(sums, sigma / factor), guide, planes, _GREYS)
         out = made if out.ndim == 3 else made[..., 0]
     return np.ascontiguousarray(out)
 
@@ -432,12 +453,4 @@ def sharpen(call: Call) -> Plane:
     """
     v = call.values
     soft = gaussian(call.main, v["size"] / 100 * call.size.height)
-    if v["threshold"] > 0:
-        detail = call.main - soft
-        size = np.maximum(np.abs(detail) - np.float32(v["threshold"]), 0)
-        out = call.main + np.float32(v["amount"]) * np.copysign(size, detail)
-    else:
-        out = mixing.mix(call.main, soft, -v["amount"])
-    if out.ndim == 3:
-        out[..., 3] = call.main[..., 3]
-    return np.asarray(out)
+    return soften.sharpened(call.main, soft, v["amount"], v["threshold"])

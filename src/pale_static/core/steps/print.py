@@ -10,10 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import parse_colour
-from ..kernels import grade, mixing, sample, screens
+from ..kernels import dots, screens, shift
 from ..kernels.noise import permutation
 from ..params import Choice, ColourParam, Number, Point, Toggle, seed, whole
-from ..picture import Plane, as_picture
+from ..picture import Plane, as_picture, opaque
 from .blur import gaussian
 from .declare import Call, step
 from .placing import forward, reading
@@ -35,15 +35,11 @@ def _straight(picture: Plane) -> tuple[NDArray[np.float32], NDArray[np.float32]]
     return colour, alpha
 
 
-def _inked(
-    call: Call, tone: NDArray[Any], angle: float, dot: str, softness: float
-) -> NDArray[np.float32]:
+def _screen(call: Call, angle: float) -> dots.Screen:
     size = call.size
     cell = max(call.values["cell"] / 100 * size.height, 1.0)
     turn = radians((angle + call.values["angle"]) % 360)
-    centre = (size.width / 2, size.height / 2)
-    held = np.clip(tone, 0, 1).astype(np.float32)
-    return screens.screened(held, dot, cell, (cos(turn), sin(turn)), centre, softness)
+    return (size.width / 2, size.height / 2, cos(turn), sin(turn), 1 / cell)
 
 
 def _colour(text: str) -> NDArray[np.float32]:
@@ -61,7 +57,7 @@ def _colour(text: str) -> NDArray[np.float32]:
         CELL,
         Number(name="angle", default=45.0, slider=(-90, 90), allowed=(-36000, 36000), unit="°",
                help="Of the screen; four inks keep their usual angles from it."),
-        Choice(name="dot", default="round", options=screens.DOTS, moves=False),
+        Choice(name="dot", default="round", options=dots.DOTS, moves=False),
         Choice(name="inks", default="mono", options=("mono", "two inks", "cmyk"), moves=False),
         ColourParam(name="ink", default="#1D2321"),
         ColourParam(name="second_ink", default="#C2452D", help="For the bright half, of two."),
@@ -89,13 +85,9 @@ def halftone(call: Call) -> Plane:
         "two inks": [(v["second_ink"], 30.0), (v["ink"], 0.0)],
         "cmyk": [(ink, angle - 45) for ink, angle in zip(CMYK_INKS, CMYK_ANGLES, strict=True)],
     }[v["inks"]]
-    wanted = screens.tones(main, len(inks))
-    covers = [
-        _inked(call, tone, angle, v["dot"], v["softness"])
-        for tone, (_, angle) in zip(wanted, inks, strict=True)
-    ]
     colours = np.stack([_colour(ink) for ink, _ in inks])
-    return screens.printed(main, np.stack(covers), colours, _colour(v["paper"]))
+    turned = [_screen(call, angle) for _, angle in inks]
+    return dots.halftoned(main, v["dot"], turned, v["softness"], colours, _colour(v["paper"]))
 
 
 @step(
@@ -121,18 +113,20 @@ def line_screen(call: Call) -> Plane:
     (H, W, 4) picture, with the alpha that came in.
     """
     v, main = call.values, as_picture(call.main)
-    dark = screens.tones(main, 1)[0]
-    if v["crossed"]:
-        # Two sets that overlap leave (1 − a)(1 − b) of the paper: b prints what a leaves over.
-        first = np.minimum(dark, 0.5)
-        second = 1 - (1 - dark) / np.maximum(1 - first, 1e-6)
-        one, two = (
-            _inked(call, tone, angle, "line", 0.0) for tone, angle in ((first, 0.0), (second, 90.0))
-        )
-        cover = 1 - (1 - one) * (1 - two)
-    else:
-        cover = _inked(call, dark, 0.0, "line", 0.0)
-    return screens.printed(main, cover[None], _colour(v["ink"])[None], _colour(v["paper"]))
+    ink, paper = _colour(v["ink"])[None], _colour(v["paper"])
+    if not v["crossed"]:
+        return dots.halftoned(main, "line", [_screen(call, 0.0)], 0.0, ink, paper)
+    # Two sets that overlap leave (1 − a)(1 − b) of the paper: b prints what a leaves over.
+    colour, alpha = _straight(main)
+    luma = np.clip(colour, 0, 1) @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    dark = 1 - np.where(alpha[..., 0] > 0, luma, np.float32(0))
+    first = np.minimum(dark, np.float32(0.5))
+    second = 1 - (1 - dark) / np.maximum(1 - first, np.float32(1e-6))
+    one, two = (
+        dots.screened(tone, "line", _screen(call, angle))
+        for tone, angle in ((first, 0.0), (second, 90.0))
+    )
+    return dots.printed(main, (1 - (1 - one) * (1 - two))[None], ink, paper)
 
 
 _MATRICES = ("2", "4", "8", "16")
@@ -273,17 +267,33 @@ def misregister(call: Call) -> Plane:
     (H, W, 4) picture; alpha is the largest of the three.
     """
     size = call.size
-    planes = cv2.split(call.main)
-    opaque = float(planes[3].min()) >= 1
-    made, alphas = [], []
-    for c, name in enumerate(("cyan", "magenta", "yellow")):
+    matrices = []
+    for name in ("cyan", "magenta", "yellow"):
         x, y = call.values[name]
-        shift = (x / 100 * size.height / size.width, y / 100)
-        matrix = reading(forward(size, shift=shift))
-        made.append(sample.affine(planes[c], matrix, "clamp"))
-        alphas.append(planes[3] if opaque else sample.affine(planes[3], matrix, "clamp"))
-    alpha = alphas[0] if opaque else np.maximum(np.maximum(alphas[0], alphas[1]), alphas[2])
-    return np.asarray(cv2.merge([*made, alpha]), np.float32)
+        matrices.append(reading(forward(size, shift=(x / 100 * size.height / size.width, y / 100))))
+    return shift.apart(call.main, matrices, "clamp", opaque(call.main))
+
+
+def _bleeding(picture: Plane, bleed: float) -> NDArray[np.float32]:
+    """Colours softened by a standard deviation and moved right by as much, (H, W, 3)."""
+    high, wide = picture.shape[:2]
+    # What is softened this far is held on fewer pixels.
+    factor = max(1, int(bleed / 1.5))
+    small: Any = np.ascontiguousarray(picture[..., :3])
+    if factor > 1:
+        size = (max(1, round(wide / factor)), max(1, round(high / factor)))
+        small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)[..., :3]
+    soft = gaussian(np.ascontiguousarray(small), bleed / factor, "clamp", 0.0)
+    # The shift, and the enlargement, in one reading.
+    across, down = soft.shape[1] / wide, soft.shape[0] / high
+    matrix = np.array([
+        [across, 0, (0.5 - bleed) * across - 0.5], [0, down, 0.5 * down - 0.5]
+    ])  # fmt: skip
+    found: Any = cv2.warpAffine(
+        soft, matrix, (wide, high), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+        borderMode=cv2.BORDER_REPLICATE,
+    )  # fmt: skip
+    return np.asarray(found, np.float32)
 
 
 @step(
@@ -327,20 +337,10 @@ def tape_wear(call: Call) -> Plane:
     from_foot = 1 - (np.arange(size.height) + 0.5) / size.height
     depth = np.clip(1 - from_foot / max(v["band"] / 100, 1e-6), 0, 1)
     shifts = wobble[line] * v["jitter"] / 100 + tear[line] * depth**2 * v["tear"] / 100
-    x = np.arange(size.width, dtype=np.float32)
-    places = np.empty((size.height, size.width, 2), np.float32)
-    places[..., 0] = x - (shifts * size.width).astype(np.float32)[:, None]
-    places[..., 1] = np.arange(size.height, dtype=np.float32)[:, None]
-    out = sample.mapped(call.main, places, "clamp", finite=True)
+    out = shift.along(call.main, (shifts * size.width).astype(np.float32))
     bleed = v["bleed"] / 100 * size.height
     if bleed > 0.05:
-        shift = reading(forward(size, shift=(bleed / size.width, 0)))
-        soft = sample.affine(gaussian(out, bleed, "clamp", 0.0), shift, "clamp")
-        # Brightness of the one, colour of the other; both are linear.
-        grey = np.tile([0.2126, 0.7152, 0.0722], (3, 1))
-        alpha = out[..., 3].copy()
-        out = mixing.add(grade.matrix(out, grey), grade.matrix(soft, np.eye(3) - grey))
-        out[..., 3] = alpha
+        out = shift.bled(out, _bleeding(out, bleed))
     for _, (top, left, long) in zip(range(chance.poisson(v["dropouts"])), starts, strict=False):
         y0 = int(top * size.height)
         y1 = max(y0 + 1, int((top + 1 / lines) * size.height))

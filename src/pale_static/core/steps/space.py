@@ -11,11 +11,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels import sample, space
+from ..kernels import sample, shift, space
 from ..kernels.mixing import gather
 from ..kernels.noise import permutation
 from ..params import Choice, Number, Point, Toggle, seed, whole
-from ..picture import Plane, Size
+from ..picture import Plane, Size, opaque
 from .declare import Call, TapKind, step
 from .placing import Matrix, cover, forward, reading
 
@@ -323,24 +323,21 @@ def colour_split(call: Call) -> Plane:
             return reading(forward(size, scale=(k, k), pivot=v["centre"]))
         return reading(forward(size, shift=(along[0] * t, along[1] * t)))
 
-    planes = cv2.split(call.main)
-    opaque = float(planes[3].min()) >= 1
-    if opaque and v["edges"] != "clear" and len(weights) == 3:
+    full = opaque(call.main) and v["edges"] != "clear"
+    if full and len(weights) == 3:
         # Each colour comes from one sample: nothing has to be gathered.
-        made = [
-            sample.affine(planes[c], placed(t), v["edges"]) for c, t in enumerate((-1.0, 0.0, 1.0))
-        ]
-        return np.asarray(cv2.merge([*made, planes[3]]), np.float32)
+        return shift.apart(call.main, [placed(t) for t in (-1.0, 0.0, 1.0)], v["edges"], True)
+    planes = cv2.split(call.main)
     out = np.zeros((size.height, size.width, 4), np.float32)
     for t, weight in zip(np.linspace(-1, 1, len(weights)), weights, strict=True):
         matrix = placed(t)
         # Alpha is the mean of all samples; where it is full all over and edges hold, it stays.
-        parts = [*weight, 0.0 if opaque and v["edges"] != "clear" else weight.mean()]
+        parts = [*weight, 0.0 if full else weight.mean()]
         for c, part in enumerate(parts):
             if part > 0:
                 seen = sample.affine(planes[c], matrix, v["edges"])
                 gather(out, seen, c, float(part))
-    if opaque and v["edges"] != "clear":
+    if full:
         out[..., 3] = 1
     return out
 

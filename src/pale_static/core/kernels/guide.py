@@ -1,0 +1,107 @@
+"""The bilateral grid: a picture's sums for each grey of a guide, read back by the guide."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import rows
+from .rows import compiled
+
+F = np.float32
+_ONE, _ZERO = F(1), F(0)
+
+
+@compiled("out3 in3 in2 f i", finite=True)
+def _weighed(first, last, out, picture, guide, spread, lanes):
+    greys = out.shape[2] // lanes
+    planes = picture.shape[2]
+    shares = np.empty(greys, F)
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            for k in range(greys):
+                far = (guide[y, x] - F(k) / F(greys - 1)) / spread
+                shares[k] = np.exp(F(-0.5) * far * far)
+            cell = out[y, x]
+            for k in range(greys):
+                for p in range(planes):
+                    cell[k * lanes + p] = picture[y, x, p] * shares[k]
+                cell[k * lanes + planes] = shares[k]
+                for p in range(planes + 1, lanes):
+                    cell[k * lanes + p] = _ZERO
+
+
+def weighed(
+    picture: NDArray[np.float32], guide: NDArray[np.float32], greys: int, spread: float
+) -> NDArray[np.float32]:
+    """A picture (h, w, C) weighed by how near the guide is to each of so many greys from 0 to 1.
+
+    Returns
+    -------
+    (h, w, greys · lanes): for each grey the C planes, their weight, and zeros up to the lanes,
+    which are four or eight.
+    """
+    lanes = 4 if picture.shape[2] <= 3 else 8
+    out = np.empty((*guide.shape, greys * lanes), F)
+    planes = (np.ascontiguousarray(picture), np.ascontiguousarray(guide))
+    rows.over(_weighed, len(out), out, *planes, F(spread), lanes, least=4)
+    return out
+
+
+@compiled("out3 in3 in2 index_in1 in1 i i i", finite=True)
+def _read(first, last, out, sums, guide, columns, parts, greys, lanes, planes):
+    tall, broad, given = out.shape
+    high, wide, long = sums.shape
+    line = np.empty((wide + 1, long), F)
+    for y in range(first, last):
+        fy = min(max((y + F(0.5)) * high / tall - F(0.5), _ZERO), F(high - 1))
+        y0 = min(np.int64(fy), max(high - 2, 0))
+        v = F(fy - y0)
+        above, below = sums[y0], sums[min(y0 + 1, high - 1)]
+        for x in range(wide):
+            for p in range(long):
+                line[x, p] = above[x, p] + v * (below[x, p] - above[x, p])
+        line[wide] = line[wide - 1]
+        flat = line.ravel()
+        for x in range(broad):
+            u = parts[x]
+            g = min(max(guide[y, x], _ZERO), _ONE) * F(greys - 1)
+            k = min(np.int32(g), np.int32(greys - 2))
+            w = g - F(k)
+            # Of the four corners, left and right, this grey and the next.
+            a = np.uint64(np.int64(columns[x]) * long + k * lanes)
+            b, c = a + np.uint64(long), a + np.uint64(lanes)
+            d = b + np.uint64(lanes)
+            wd = u * w
+            wb, wc = u - wd, w - wd
+            wa = _ONE - u - wc
+            m = np.uint64(planes)
+            total = wa * flat[a + m] + wb * flat[b + m] + wc * flat[c + m] + wd * flat[d + m]
+            share = _ONE / max(total, F(1e-9))
+            wa, wb, wc, wd = wa * share, wb * share, wc * share, wd * share
+            for p in range(m):
+                out[y, x, p] = (
+                    wa * flat[a + p] + wb * flat[b + p] + wc * flat[c + p] + wd * flat[d + p]
+                )
+            if given > planes:
+                out[y, x, planes] = _ONE
+
+
+def read(
+    sums: NDArray[np.float32], guide: NDArray[np.float32], planes: int, greys: int
+) -> NDArray[np.float32]:
+    """What :func:`weighed` gave, softened since, between its pixels and greys, by its weight.
+
+    Returns
+    -------
+    (H, W, planes) of the guide's size; three planes get a fourth that is 1.
+    """
+    wide, long = sums.shape[1:]
+    out = np.empty((*guide.shape, 4 if planes == 3 else planes), F)
+    broad = guide.shape[1]
+    place = np.clip((np.arange(broad) + 0.5) * wide / broad - 0.5, 0, wide - 1)
+    columns = np.minimum(place.astype(np.int32), max(wide - 2, 0))
+    parts = (place - columns).astype(F)
+    held = (np.ascontiguousarray(sums), np.ascontiguousarray(guide))
+    rows.over(_read, len(out), out, *held, columns, parts, greys, long // greys, planes, least=4)
+    return out

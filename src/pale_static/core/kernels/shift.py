@@ -1,0 +1,134 @@
+"""Rows and colours moved aside, between pixels; the edge pixels are held outside."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import rows
+from .rows import compiled
+
+F = np.float32
+_ONE = F(1)
+_FAR = 1e6
+
+
+@compiled("out3 in3 in1", finite=True)
+def _along(first, last, out, picture, shifts):
+    wide = out.shape[1]
+    for y in range(first, last):
+        far = np.floor(-shifts[y])
+        part = -shifts[y] - far
+        start = np.int64(far)
+        source = picture[y]
+        # From where both neighbours lie inside to where they no longer do.
+        begin = min(max(-start, 0), wide)
+        end = max(min(wide - 1 - start, wide), begin)
+        for x in range(begin):
+            for c in range(4):
+                out[y, x, c] = source[0, c]
+        inner, read = out[y, begin:end], source[max(start + begin, 0) :]
+        for x in range(len(inner)):
+            for c in range(4):
+                inner[x, c] = read[x, c] + part * (read[x + 1, c] - read[x, c])
+        for x in range(end, wide):
+            for c in range(4):
+                out[y, x, c] = source[wide - 1, c]
+
+
+def along(picture: NDArray[np.float32], shifts: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Each row of a picture moved right by its own number of pixels, any fraction of one."""
+    out = np.empty_like(picture, order="C")
+    held = np.clip(shifts, -_FAR, _FAR).astype(F)
+    rows.over(_along, len(out), out, np.ascontiguousarray(picture), held)
+    return out
+
+
+def _axis(
+    places: NDArray[np.float64], count: int, edges: str
+) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+    """Both pixels that each place along an axis lies between, and how far it is on its way."""
+    held = np.clip(places, -_FAR, _FAR)
+    whole = np.floor(held)
+    pair = np.stack([whole, whole + 1]).astype(np.int64)
+    if edges == "mirror":
+        pair = np.mod(pair, 2 * count)
+        pair = np.where(pair < count, pair, 2 * count - 1 - pair)
+    elif edges == "repeat":
+        pair = np.mod(pair, count)
+    else:
+        pair = np.clip(pair, 0, count - 1)
+    return pair.astype(np.int32), (held - whole).astype(F)
+
+
+@compiled("out3 in3 index_in3 in2 index_in3 in2 b", finite=True)
+def _apart(first, last, out, picture, columns, across, lines, down, opaque):
+    wide = out.shape[1]
+    for y in range(first, last):
+        for c in range(3):
+            above, below = picture[lines[c, 0, y]], picture[lines[c, 1, y]]
+            v = down[c, y]
+            left, right = columns[c, 0], columns[c, 1]
+            for x in range(wide):
+                a, b, u = np.uint32(left[x]), np.uint32(right[x]), across[c, x]
+                one = above[a, c] + u * (above[b, c] - above[a, c])
+                two = below[a, c] + u * (below[b, c] - below[a, c])
+                out[y, x, c] = one + v * (two - one)
+            if not opaque:
+                for x in range(wide):
+                    a, b, u = np.uint32(left[x]), np.uint32(right[x]), across[c, x]
+                    one = above[a, 3] + u * (above[b, 3] - above[a, 3])
+                    two = below[a, 3] + u * (below[b, 3] - below[a, 3])
+                    alpha = one + v * (two - one)
+                    out[y, x, 3] = alpha if c == 0 else max(out[y, x, 3], alpha)
+        if opaque:
+            for x in range(wide):
+                out[y, x, 3] = _ONE
+
+
+def apart(
+    picture: NDArray[np.float32], matrices: list[NDArray[np.float64]], edges: str, opaque: bool
+) -> NDArray[np.float32]:
+    """Red, green and blue each read through a map of its own, with the largest alpha.
+
+    Parameters
+    ----------
+    matrices : three of (2, 3) float64
+        As for :func:`kernels.sample.affine`, that shift and scale only.
+    edges : {"clamp", "mirror", "repeat"}
+    """
+    high, wide = picture.shape[:2]
+    columns, across, lines, down = [], [], [], []
+    for matrix in matrices:
+        pair, part = _axis(matrix[0, 0] * np.arange(wide) + matrix[0, 2], wide, edges)
+        columns.append(pair)
+        across.append(part)
+        pair, part = _axis(matrix[1, 1] * np.arange(high) + matrix[1, 2], high, edges)
+        lines.append(pair)
+        down.append(part)
+    out = np.empty_like(picture, order="C")
+    rows.over(
+        _apart, high, out, np.ascontiguousarray(picture), np.stack(columns), np.stack(across),
+        np.stack(lines), np.stack(down), opaque,
+    )  # fmt: skip
+    return out
+
+
+@compiled("out3 in3 in3", finite=True)
+def _bled(first, last, out, picture, soft):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            change = F(0.2126) * (picture[y, x, 0] - soft[y, x, 0])
+            change += F(0.7152) * (picture[y, x, 1] - soft[y, x, 1])
+            change += F(0.0722) * (picture[y, x, 2] - soft[y, x, 2])
+            for c in range(3):
+                out[y, x, c] = soft[y, x, c] + change
+            out[y, x, 3] = picture[y, x, 3]
+
+
+def bled(picture: NDArray[np.float32], soft: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The brightness of one (Rec. 709) in the colours of another (H, W, 3), with its alpha."""
+    out = np.empty_like(picture, order="C")
+    planes = (np.ascontiguousarray(picture), np.ascontiguousarray(soft))
+    rows.over(_bled, len(out), out, *planes)
+    return out

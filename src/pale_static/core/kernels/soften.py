@@ -1,0 +1,115 @@
+"""Filters that part into rows and columns, run row by row while the rows are in cache."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import rows
+from .rows import compiled
+
+F = np.float32
+
+
+@compiled("out2 in2 in1 in1 i")
+def _separable(first, last, out, plane, across, down, planes):
+    high, long = plane.shape
+    tall, wide = len(down) - 1, len(across) - 1
+    pad = np.uint64(wide * planes)
+    line = np.empty(long + 2 * wide * planes, F)
+    for y in range(first, last):
+        middle = line[pad : pad + np.uint64(long)]
+        same = plane[y]
+        for x in range(long):
+            middle[x] = down[0] * same[x]
+        # Two pairs of rows at a time, so that the sum is fetched and put back half as often.
+        k = 1
+        while k < tall:
+            a, b = plane[max(y - k, 0)], plane[min(y + k, high - 1)]
+            c, d = plane[max(y - k - 1, 0)], plane[min(y + k + 1, high - 1)]
+            one, two = down[k], down[k + 1]
+            for x in range(long):
+                middle[x] += one * (a[x] + b[x]) + two * (c[x] + d[x])
+            k += 2
+        if k == tall:
+            a, b = plane[max(y - k, 0)], plane[min(y + k, high - 1)]
+            one = down[k]
+            for x in range(long):
+                middle[x] += one * (a[x] + b[x])
+        made = out[y]
+        if wide == 0:
+            for x in range(long):
+                made[x] = middle[x]
+            continue
+        for x in range(wide * planes):
+            line[x] = middle[x % planes]
+            line[long + wide * planes + x] = middle[long - planes + x % planes]
+        for x in range(long):
+            made[x] = across[0] * middle[x]
+        k = 1
+        while k < wide:
+            near, far = np.uint64(k * planes), np.uint64((k + 1) * planes)
+            a, b = line[pad - near :], line[pad + near :]
+            c, d = line[pad - far :], line[pad + far :]
+            one, two = across[k], across[k + 1]
+            for x in range(long):
+                made[x] += one * (a[x] + b[x]) + two * (c[x] + d[x])
+            k += 2
+        if k == wide:
+            near = np.uint64(k * planes)
+            a, b = line[pad - near :], line[pad + near :]
+            one = across[k]
+            for x in range(long):
+                made[x] += one * (a[x] + b[x])
+
+
+def separable(
+    plane: NDArray[np.float32], across: NDArray[np.float32], down: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """A symmetric filter along rows and one along columns; the edge pixels are held outside.
+
+    Parameters
+    ----------
+    plane : (H, W) or (H, W, C) float32
+    across, down : (n,) float32
+        Half a filter each: the weight of the middle, of both neighbours, and so on.
+    """
+    held = np.ascontiguousarray(plane)
+    planes = 1 if held.ndim == 2 else held.shape[2]
+    out = np.empty_like(held)
+    flat = (len(held), held.shape[1] * planes)
+    rows.over(
+        _separable, len(held), out.reshape(flat), held.reshape(flat), across, down, planes, least=4
+    )
+    return out
+
+
+@compiled("out2 in2 in2 f f i", finite=True)
+def _sharpened(first, last, out, plane, soft, amount, threshold, planes):
+    for y in range(first, last):
+        if threshold <= F(0):
+            for x in range(out.shape[1]):
+                out[y, x] = plane[y, x] + amount * (plane[y, x] - soft[y, x])
+        else:
+            for x in range(out.shape[1]):
+                detail = plane[y, x] - soft[y, x]
+                size = max(abs(detail) - threshold, F(0))
+                out[y, x] = plane[y, x] + amount * (size if detail > F(0) else -size)
+        if planes == 4:
+            for x in range(out.shape[1] // 4):
+                out[y, 4 * x + 3] = plane[y, 4 * x + 3]
+
+
+def sharpened(
+    plane: NDArray[np.float32], soft: NDArray[np.float32], amount: float, threshold: float
+) -> NDArray[np.float32]:
+    """What a softened plane has lost, less a threshold, added to it so many times; alpha stays."""
+    held = np.ascontiguousarray(plane)
+    out = np.empty_like(held)
+    planes = 1 if held.ndim == 2 else held.shape[2]
+    flat = (len(held), held.shape[1] * planes)
+    rows.over(
+        _sharpened, len(held), out.reshape(flat), held.reshape(flat),
+        np.ascontiguousarray(soft).reshape(flat), F(amount), F(threshold), planes,
+    )  # fmt: skip
+    return out
