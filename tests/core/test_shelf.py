@@ -11,13 +11,14 @@ from pale_static.core import Engine, FrameRate, Materials, Moment, Size, StillPi
 from pale_static.core.document import Control
 from pale_static.core.macro import publish
 from pale_static.demo.content import ember_fray, quiet_luma
-from pale_static.demo.shelf import LOOKS, SLOW, TRANSITIONS
+from pale_static.demo.looks import soot_lift
+from pale_static.demo.shelf import LOOKS, TRANSITIONS
 
 SHAPES = [Size(192, 108), Size(108, 192), Size(120, 120)]
 LENGTHS = [6, 25, 100]
-ALL = {make()["name"]: make for make in (quiet_luma, ember_fray, *TRANSITIONS, *LOOKS, *SLOW)}
+ALL = {make()["name"]: make for make in (quiet_luma, ember_fray, *TRANSITIONS, *LOOKS)}
 ACROSS = {make()["name"]: make for make in (quiet_luma, ember_fray, *TRANSITIONS)}
-OVER = {make()["name"]: make for make in (*LOOKS, *SLOW)}
+OVER = {make()["name"]: make for make in LOOKS if make is not soot_lift}
 
 
 def clip(seed: int) -> StillPicture:
@@ -66,6 +67,23 @@ def test_looks_cover_the_frame_at_any_shape_and_length(name: str, size: Size) ->
             found = show(effect, frame, length, size)
             assert np.isfinite(found).all()
             assert found[..., 3].min() > 0.999
+
+
+@pytest.mark.parametrize("size", SHAPES, ids=str)
+def test_soot_takes_everything_and_brings_everything(size: Size) -> None:
+    effect = read_effect(soot_lift())
+    whole = show(effect, 0, 25, size, stage=("clip", "slot"))
+    for length in LENGTHS:
+        for settings in ({}, {"scale": 2, "softness": 4}, {"scale": 30, "drift": 20}):
+            given = {"settings": settings}
+            np.testing.assert_allclose(show(effect, 0, length, size, **given), whole, atol=2e-6)
+            assert not show(effect, length - 1, length, size, **given).any()
+            middle = show(effect, length // 2, length, size, **given)[..., 3]
+            assert 0.05 < middle.mean() < 0.95
+            back = {"settings": settings | {"reveal": True}}
+            assert not show(effect, 0, length, size, **back).any()
+            last = show(effect, length - 1, length, size, **back)
+            np.testing.assert_allclose(last, whole, atol=2e-6)
 
 
 def another(control: Control) -> Any:

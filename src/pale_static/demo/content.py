@@ -4,24 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-FORWARD = [{"time": 0, "value": 0}, {"time": 1, "value": 1}]
-
-
-def _clip(slot: str, name: str) -> dict[str, Any]:
-    step = {"id": "slot", "kind": "slot", "values": {"slot": slot}}
-    return {"id": slot, "name": name, "folded": True, "steps": [step]}
-
-
-def _slots(first: str | None, second: str | None) -> list[dict[str, Any]]:
-    return [
-        {"id": "from", "name": "From", "help": "The first clip.", "stand_in": first},
-        {"id": "to", "name": "To", "help": "The second clip.", "stand_in": second},
-    ]
-
-
-def _tap(lane: str, **more: Any) -> dict[str, Any]:
-    return {"lane": lane, **more}
-
+from .making import clip_lane, slots, tap
 
 _WAYS = ("left to right", "right to left", "downward", "upward")
 _STARTS = ([0, 0.5], [1, 0.5], [0.5, 0], [0.5, 1])
@@ -37,10 +20,10 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
         "sentence": "Noise burns across the first clip with a warm rim.",
         "tags": ["noise", "burn", "organic"],
         "seconds": 2.0,
-        "slots": _slots(first, second),
+        "slots": slots(first, second),
         "lanes": [
-            _clip("from", "From"),
-            _clip("to", "To"),
+            clip_lane("from", "From"),
+            clip_lane("to", "To"),
             {
                 "id": "direction",
                 "name": "Direction",
@@ -81,7 +64,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
                         "id": "blend",
                         "kind": "blend",
                         "values": {"opacity": 0.45},
-                        "taps": {"over": _tap("direction")},
+                        "taps": {"over": tap("direction")},
                     },
                     {
                         "id": "levels",
@@ -100,7 +83,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
                     {
                         "id": "continue-from",
                         "kind": "continue-from",
-                        "taps": {"from": _tap("from")},
+                        "taps": {"from": tap("from")},
                     },
                     {
                         "id": "luma-wipe",
@@ -138,7 +121,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
                             "rim_colour": {"control": "rim-colour"},
                             "rim_softness": 0.055,
                         },
-                        "taps": {"incoming": _tap("to"), "matte": _tap("fray")},
+                        "taps": {"incoming": tap("to"), "matte": tap("fray")},
                     },
                 ],
             },
@@ -194,10 +177,10 @@ def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str,
         "sentence": "The clip's own brightness decides what changes first.",
         "tags": ["luma", "everyday", "soft"],
         "seconds": 1.0,
-        "slots": _slots(first, second),
+        "slots": slots(first, second),
         "lanes": [
-            _clip("from", "From"),
-            _clip("to", "To"),
+            clip_lane("from", "From"),
+            clip_lane("to", "To"),
             {
                 "id": "brightness",
                 "name": "Brightness",
@@ -205,13 +188,13 @@ def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str,
                     {
                         "id": "continue-from",
                         "kind": "continue-from",
-                        "taps": {"from": _tap("from")},
+                        "taps": {"from": tap("from")},
                     },
                     {
                         "id": "choose",
                         "kind": "choose",
                         "values": {"take": {"control": "second-clip", "range": [1, 2]}},
-                        "taps": {"second": _tap("to")},
+                        "taps": {"second": tap("to")},
                     },
                     {"id": "channel", "kind": "channel"},
                     {"id": "blur", "kind": "blur", "values": {"size": 0.35}},
@@ -225,7 +208,7 @@ def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str,
                     {
                         "id": "continue-from",
                         "kind": "continue-from",
-                        "taps": {"from": _tap("from")},
+                        "taps": {"from": tap("from")},
                     },
                     {
                         "id": "luma-wipe",
@@ -235,7 +218,7 @@ def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str,
                             "softness": {"control": "softness"},
                             "invert": {"control": "bright-first"},
                         },
-                        "taps": {"incoming": _tap("to"), "matte": _tap("brightness")},
+                        "taps": {"incoming": tap("to"), "matte": tap("brightness")},
                     },
                 ],
             },

@@ -105,9 +105,15 @@ def make_effects(library: Library, ids: dict[str, str]) -> None:
     for document in made:
         shelve(document)
     drafts.start(library.db, "reel", last_night(ids), "Edit begun")
-    pairs = (("Street lights", "Route map"), ("Ticket", "Window row"), ("Depot hall", "Headlamp"))
+    pairs = (
+        ("Street lights", "Route map"), ("Ticket", "Window row"), ("Depot hall", "Headlamp"),
+        ("Wires at dusk", "Window row"),
+    )  # fmt: skip
     rest = [make(ids[a], ids[b]) for make, (a, b) in zip(TRANSITIONS, pairs, strict=True)]
-    clips = ("Route map", "Depot hall", "Street lights")
+    clips = (
+        "Route map", "Depot hall", "Street lights", "Window row", "Depot hall", "Wires at dusk",
+        "Ticket",
+    )  # fmt: skip
     rest += [make(ids[name]) for make, name in zip(LOOKS, clips, strict=True)]
     for document in rest:
         shelve(document)

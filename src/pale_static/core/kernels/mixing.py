@@ -175,3 +175,32 @@ def wipe(
     numbers = (F(edge), F(softness), F(rim), F(rim_soft), np.array(colour, F))
     rows.over(_wipe, len(out), out, *arrays, *numbers)
     return out
+
+
+@compiled("out3 in3 in2 i", finite=True)
+def _cut_out(first, last, out, picture, matte, how):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            alpha, wanted = picture[y, x, 3], matte[y, x]
+            if how == 0:
+                scale = wanted
+                wanted = alpha * wanted
+            else:
+                if how == 3:
+                    wanted = F(1) - wanted
+                if how > 1:
+                    wanted = min(alpha, wanted)
+                scale = wanted / max(alpha, F(1e-12)) if alpha > F(0) else F(0)
+            for c in range(3):
+                out[y, x, c] = picture[y, x, c] * scale
+            out[y, x, 3] = wanted
+
+
+def cut_out(
+    picture: NDArray[np.float32], matte: NDArray[np.float32], how: int
+) -> NDArray[np.float32]:
+    """A picture's alpha times a matte (0), set to it (1), at most it (2), at most 1 − it (3)."""
+    out = np.empty_like(picture, order="C")
+    planes = (np.ascontiguousarray(picture), np.ascontiguousarray(matte))
+    rows.over(_cut_out, len(out), out, *planes, how)
+    return out

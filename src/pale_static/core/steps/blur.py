@@ -30,8 +30,8 @@ EDGES = Choice(
     help="What lies outside the picture.",
     moves=False,
 )
-_DIRECT = 8.0
-"""The largest standard deviation, in pixels, that is filtered at full size."""
+_DIRECT, _HALVED = 4.0, 8.0
+"""The largest standard deviation, in pixels, that is filtered at full size, and once halved."""
 _MARGIN = 8
 """Pixels beside a picture before it is halved: further than its smoothing reaches, and even."""
 _SMOOTH = 1.5
@@ -54,7 +54,7 @@ def _filtered(plane: Any, across: float, down: float) -> Any:
 def _halvings(sigma: float) -> tuple[int, float]:
     """How far a blur may be reduced along its axis, and what variance that takes up."""
     factor, spent = 1, 0.0
-    while sigma / factor > _DIRECT:
+    while sigma / factor > (_DIRECT if factor == 1 else _HALVED):
         # The smoothing, and the mean of two pixels, in pixels of the full picture.
         spent += (_SMOOTH**2 + 0.25) * factor**2
         factor *= 2
@@ -409,7 +409,7 @@ def guided_blur(call: Call) -> Plane:
     guide = np.clip(call.taps["guide"], 0, 1)
     spread = max(0.02 ** v["edge_sensitivity"], 1 / (_GREYS - 1) * 0.6)
     # What is blurred this far holds no finer detail: it is summed up on a smaller grid.
-    factor = max(1, int(sigma / 3))
+    factor = max(1, int(sigma / 2))
     high, wide = guide.shape
     size = (max(1, round(wide / factor)), max(1, round(high / factor)))
     coarse: Any = guide

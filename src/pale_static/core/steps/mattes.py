@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..kernels import morph
+from ..kernels import mixing, morph
 from ..params import Choice, Number, Toggle
 from ..picture import Plane
 from .blur import gaussian
 from .declare import Call, TapKind, step
 
 _WHERE = ("across", "inside", "outside")
+_CUTS = ("multiply", "set", "inside", "outside")
 
 
 def _length(call: Call, name: str) -> float:
@@ -106,8 +107,8 @@ def rim(call: Call) -> Plane:
     main="picture",
     taps=(TapKind("matte", "matte", "White stays."),),
     params=(
-        Choice(name="how", default="multiply", options=("multiply", "set", "inside", "outside"),
-               moves=False, help="What becomes of the alpha that is there."),
+        Choice(name="how", default="multiply", options=_CUTS, moves=False,
+               help="What becomes of the alpha that is there."),
     ),
 )  # fmt: skip
 def matte_to_alpha(call: Call) -> Plane:
@@ -119,17 +120,7 @@ def matte_to_alpha(call: Call) -> Plane:
     -------
     (H, W, 4) picture.
     """
-    picture, matte, how = call.main, call.taps["matte"], call.values["how"]
-    if how == "multiply":
-        return np.asarray(picture * matte[..., None])
-    alpha = picture[..., 3]
-    wanted = matte if how != "outside" else np.float32(1) - matte
-    if how != "set":
-        wanted = np.minimum(alpha, wanted)
-    scale = np.where(alpha > 0, wanted / np.maximum(alpha, np.float32(1e-12)), 0)
-    out = picture * scale[..., None].astype(np.float32)
-    out[..., 3] = wanted
-    return np.asarray(out)
+    return mixing.cut_out(call.main, call.taps["matte"], _CUTS.index(call.values["how"]))
 
 
 @step(
