@@ -122,7 +122,7 @@ def cdl(
     return out
 
 
-@compiled("out2 in3 f f f f")
+@compiled("out2 in3 f f f f", finite=True)
 def _key(first, last, out, picture, cb, cr, tolerance, softness):
     for y in range(first, last):
         for x in range(out.shape[1]):
@@ -153,4 +153,37 @@ def key(
     out = np.empty(picture.shape[:2], F)
     numbers = (F(cb), F(cr), F(tolerance), F(max(softness, 1e-6)))
     rows.over(_key, len(out), out, np.ascontiguousarray(picture), *numbers)
+    return out
+
+
+@compiled("out3 in3 in2 in1 in1", finite=True)
+def _keyed(first, last, out, picture, matte, chroma, along):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            r, g, b = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
+            cast = max(r * chroma[0] + g * chroma[1] + b * chroma[2], _ZERO)
+            share = matte[y, x]
+            out[y, x, 0] = (r - cast * along[0]) * share
+            out[y, x, 1] = (g - cast * along[1]) * share
+            out[y, x, 2] = (b - cast * along[2]) * share
+            out[y, x, 3] = picture[y, x, 3] * share
+
+
+def keyed(
+    picture: NDArray[np.float32],
+    matte: NDArray[np.float32],
+    colour: tuple[float, float, float],
+    spill: float,
+) -> NDArray[np.float32]:
+    """A picture weighed by a matte, a share of its chroma along a colour's own taken off."""
+    red, green, blue = colour
+    luma = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+    own = np.array([red - luma, green - luma, blue - luma])
+    size = float(np.sqrt(own @ own))
+    along = own / size if size > 1e-3 else np.zeros(3)
+    # How much chroma lies along it, straight from red, green and blue.
+    chroma = along - np.array([0.2126, 0.7152, 0.0722]) * along.sum()
+    out = np.empty_like(picture, order="C")
+    planes = (np.ascontiguousarray(picture), np.ascontiguousarray(matte))
+    rows.over(_keyed, len(out), out, *planes, chroma.astype(F), (spill * along).astype(F))
     return out

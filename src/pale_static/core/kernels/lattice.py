@@ -25,15 +25,15 @@ _BILLOW, _RIDGE = 1, 2
 _IN1 = "Array(f4,1,'C',readonly=True)"
 _INDEX1 = "Array(i4,1,'C',readonly=True)"
 _HASHED = "Array(f4,2,'C',readonly=True)"
-_ROW = f"i8,i8,f4[::1],f4[::1],{_HASHED},{_INDEX1}"
+_ROW = f"u8,u8,i8,i8,f4[::1],f4[::1],{_HASHED},{_INDEX1}"
 
 
 @numba.njit(
     f"void({_ROW},f4[::1])", cache=True, nogil=True, error_model="numpy",
     fastmath={"contract", "nnan"},
 )  # fmt: skip
-def _gradient(ix, iy, fx, fy, hashed, perm, out):
-    """Pixels of a row that lie in one cell: Perlin's improved noise.
+def _gradient(at, count, ix, iy, fx, fy, hashed, perm, out):
+    """The pixels of a row, from ``at`` on, that lie in one cell: Perlin's improved noise.
 
     ``hashed`` holds, for each of the 256 hashes of a column and row, the gradient there with the
     two lattice planes about z folded together: x, y, and what z adds.
@@ -46,7 +46,8 @@ def _gradient(ix, iy, fx, fy, hashed, perm, out):
     qx, qy, qz = hashed[0, q], hashed[1, q], hashed[2, q]
     rx, ry, rz = hashed[0, r], hashed[1, r], hashed[2, r]
     sx, sy, sz = hashed[0, s], hashed[1, s], hashed[2, s]
-    for x in range(len(fx)):
+    for n in range(count):
+        x = at + n
         dx, dy = fx[x], fy[x]
         u, v = _fade(dx), _fade(dy)
         left = px * dx + py * dy + pz
@@ -60,13 +61,14 @@ def _gradient(ix, iy, fx, fy, hashed, perm, out):
     f"void({_ROW},f4[::1])", cache=True, nogil=True, error_model="numpy",
     fastmath={"contract", "nnan"},
 )  # fmt: skip
-def _value(ix, iy, fx, fy, hashed, perm, out):
+def _value(at, count, ix, iy, fx, fy, hashed, perm, out):
     """Pixels of a row in one cell: values at its corners, mixed by the fade."""
     a = perm[ix & 255] + iy
     b = perm[(ix + 1) & 255] + iy
     p, q = hashed[0, perm[a & 255]], hashed[0, perm[(a + 1) & 255]]
     r, s = hashed[0, perm[b & 255]], hashed[0, perm[(b + 1) & 255]]
-    for x in range(len(fx)):
+    for n in range(count):
+        x = at + n
         u, v = _fade(fx[x]), _fade(fy[x])
         left = p + v * (q - p)
         right = r + v * (s - r)
@@ -77,27 +79,30 @@ def _value(ix, iy, fx, fy, hashed, perm, out):
     f"void({_ROW},f4[::1],f4[::1],i8)", cache=True, nogil=True, error_model="numpy",
     fastmath={"contract", "nnan"},
 )  # fmt: skip
-def _cells(ix, iy, fx, fy, hashed, perm, nearest, second, wanted):
+def _cells(at, count, ix, iy, fx, fy, hashed, perm, nearest, second, wanted):
     """Pixels of a row in one cell: squared distance to the nearest feature point and the next.
 
     Every feature point lies in its own cell, so what two cells away can be no nearer than one
     cell and the way to this one's edge: where the distance that counts is more, they are looked
     at too.
     """
-    for x in range(len(fx)):
+    for n in range(count):
+        x = at + n
         nearest[x] = _FAR
         second[x] = _FAR
     for i in range(-1, 2):
         column = perm[(ix + i) & 255] + iy
         for j in range(-1, 2):
-            at = perm[(column + j) & 255]
-            px, py = hashed[0, at] + F(i), hashed[1, at] + F(j)
-            for x in range(len(fx)):
+            key = perm[(column + j) & 255]
+            px, py = hashed[0, key] + F(i), hashed[1, key] + F(j)
+            for n in range(count):
+                x = at + n
                 dx, dy = px - fx[x], py - fy[x]
                 far = dx * dx + dy * dy
                 second[x] = min(second[x], max(nearest[x], far))
                 nearest[x] = min(nearest[x], far)
-    for x in range(len(fx)):
+    for n in range(count):
+        x = at + n
         edge = _ONE + min(min(fx[x], _ONE - fx[x]), min(fy[x], _ONE - fy[x]))
         counts = second[x] if wanted == _BORDER else nearest[x]
         if counts <= edge * edge:
@@ -107,8 +112,8 @@ def _cells(ix, iy, fx, fy, hashed, perm, nearest, second, wanted):
             for j in range(-2, 3):
                 if abs(i) < 2 and abs(j) < 2:
                     continue
-                at = perm[(column + j) & 255]
-                dx, dy = hashed[0, at] + F(i) - fx[x], hashed[1, at] + F(j) - fy[x]
+                key = perm[(column + j) & 255]
+                dx, dy = hashed[0, key] + F(i) - fx[x], hashed[1, key] + F(j) - fy[x]
                 far = dx * dx + dy * dy
                 second[x] = min(second[x], max(nearest[x], far))
                 nearest[x] = min(nearest[x], far)
@@ -119,7 +124,7 @@ def _cells(ix, iy, fx, fy, hashed, perm, nearest, second, wanted):
     cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan"},
 )  # fmt: skip
 def _flat(
-    ix, iy, fx, fy, hashed, perm, far, nearest, second, far_bits, nearest_bits, second_bits, pixel,
+    at, count, ix, iy, fx, fy, hashed, perm, far, nearest, second, far_bits, nearest_bits, second_bits, pixel,
     points,
 ):  # fmt: skip
     """Pixels of a row in one cell: the shade of the nearest point's cell, its edges smooth.
@@ -128,7 +133,8 @@ def _flat(
     the smallest brings it with it. On an edge both cells share the pixel by its distance to the
     line halfway between their points; ``pixel`` holds how x and y move per pixel.
     """
-    for x in range(len(fx)):
+    for n in range(count):
+        x = at + n
         nearest[x] = _FAR
         second[x] = _FAR
     # First the cells around, then, where some pixel may find a nearer point there, the next ring.
@@ -138,26 +144,30 @@ def _flat(
             for j in range(-ring, ring + 1):
                 if ring == 2 and abs(i) < 2 and abs(j) < 2:
                     continue
-                at = perm[(column + j) & 255]
+                key = perm[(column + j) & 255]
                 which = np.int32((i + 2) * 5 + j + 2)
-                px, py = hashed[0, at] + F(i), hashed[1, at] + F(j)
-                points[0, which], points[1, which], points[2, which] = px, py, hashed[2, at]
-                for x in range(len(fx)):
+                px, py = hashed[0, key] + F(i), hashed[1, key] + F(j)
+                points[0, which], points[1, which], points[2, which] = px, py, hashed[2, key]
+                for n in range(count):
+                    x = at + n
                     dx, dy = px - fx[x], py - fy[x]
                     far[x] = dx * dx + dy * dy
-                for x in range(len(fx)):
+                for n in range(count):
+                    x = at + n
                     bits = (far_bits[x] & np.int32(-32)) | which
                     second_bits[x] = min(second_bits[x], max(nearest_bits[x], bits))
                     nearest_bits[x] = min(nearest_bits[x], bits)
         beyond = False
-        for x in range(len(fx)):
+        for n in range(count):
+            x = at + n
             edge = _ONE + min(min(fx[x], _ONE - fx[x]), min(fy[x], _ONE - fy[x]))
             beyond = beyond or nearest[x] > edge * edge
         if not beyond:
             break
     # Points that share an edge are less than 2.3 cells apart: further in no edge is near.
     near = F(4.6) * (abs(pixel[0]) + abs(pixel[1]) + abs(pixel[2]) + abs(pixel[3]))
-    for x in range(len(fx)):
+    for n in range(count):
+        x = at + n
         one, two = nearest_bits[x] & 31, second_bits[x] & 31
         shade = points[2, one]
         apart = second[x] - nearest[x]
@@ -215,23 +225,19 @@ def _anywhere(
                 stop = start + 1
                 while stop < wide and ix[stop] == ix[start] and iy[stop] == iy[start]:
                     stop += 1
-                # Slices, as loops from 0 vectorise.
-                u, v = fx[start:stop], fy[start:stop]
+                at, count = np.uint64(start), np.uint64(stop - start)
                 column, row = np.int64(ix[start]), np.int64(iy[start])
                 if basis == _GRADIENT:
-                    _gradient(column, row, u, v, hashed[o], perm, one[start:stop])
+                    _gradient(at, count, column, row, fx, fy, hashed[o], perm, one)
                 elif basis == _VALUE:
-                    _value(column, row, u, v, hashed[o], perm, one[start:stop])
+                    _value(at, count, column, row, fx, fy, hashed[o], perm, one)
                 elif basis == _FLAT:
                     _flat(
-                        column, row, u, v, hashed[o], perm, one[start:stop], two[start:stop],
-                        three[start:stop], far_bits[start:stop], nearest_bits[start:stop],
-                        second_bits[start:stop], pixel, points,
+                        at, count, column, row, fx, fy, hashed[o], perm, one, two, three, far_bits,
+                        nearest_bits, second_bits, pixel, points,
                     )  # fmt: skip
                 else:
-                    _cells(
-                        column, row, u, v, hashed[o], perm, one[start:stop], two[start:stop], basis
-                    )
+                    _cells(at, count, column, row, fx, fy, hashed[o], perm, one, two, basis)
                 start = stop
             if basis == _DISTANCE:
                 for x in range(wide):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from math import floor, sqrt
 
 import numpy as np
@@ -11,9 +12,10 @@ from . import rows
 from .rows import compiled
 
 F = np.float32
+_LOWEST = F(-3e38)
 
 
-@compiled("out2 in2 i")
+@compiled("out2 in2 i", finite=True)
 def _down(first, last, out, matte, r):
     """Largest of the 2r + 1 rows about each, by van Herk's two running largests.
 
@@ -72,51 +74,75 @@ def square(matte: NDArray[np.float32], radius: int) -> NDArray[np.float32]:
     return np.ascontiguousarray(_columns(turned, radius).T)
 
 
-@compiled("out2 in2 index_in1 i")
-def _disc(first, last, out, matte, reach, r):
-    """Largest over a disc: runs that widen by a pixel at a time, laid over rows at their height.
+@compiled("out2 out2 in2 index_in2 i f f", finite=True)
+def _disc(first, last, out, more, matte, runs, r, share, sign):
+    """Largest over a disc, and over one a pixel larger, mixed by a share; with sign −1 smallest.
 
-    ``reach[d]`` is half the disc's width d rows from its middle.
+    A run that widens by a pixel at a time is laid over rows at its heights: ``runs`` holds half a
+    run's width, how many rows off it lies, and for which disc, by their widths.
     """
     high, wide = matte.shape
-    run = np.empty(wide, F)
-    other = np.empty(wide, F)
+    # A pixel beside either end, which takes no part. Loops over plain places vectorise.
+    run = np.full((2, wide + 2), _LOWEST, F)
     for y in range(first, last):
         for x in range(wide):
-            out[y, x] = matte[y, x]
-    for source in range(max(0, first - r), min(high, last + r)):
+            out[y, x] = sign * matte[y, x]
+            more[y, x] = sign * matte[y, x]
+    for at in range(max(0, first - r), min(high, last + r)):
+        now = np.uint64(0)
         for x in range(wide):
-            run[x] = matte[source, x]
+            run[0, x + 1] = sign * matte[at, x]
         width = 0
-        for d in range(r, -1, -1):
-            while width < reach[d]:
-                if wide == 1:
-                    width += 1
-                    continue
-                other[0] = max(run[0], run[1])
-                other[wide - 1] = max(run[wide - 1], run[wide - 2])
-                for x in range(1, wide - 1):
-                    other[x] = max(run[x], max(run[x - 1], run[x + 1]))
-                run, other = other, run
+        for k in range(len(runs)):
+            while width < runs[k, 0]:
+                after = np.uint64(1) - now
+                for x in range(wide):
+                    widened = max(run[now, x], run[now, x + 2])
+                    run[after, x + 1] = max(run[now, x + 1], widened)
+                now = after
                 width += 1
-            y = source - d
-            if first <= y < last:
-                for x in range(wide):
-                    out[y, x] = max(out[y, x], run[x])
-            y = source + d
-            if d and first <= y < last:
-                for x in range(wide):
-                    out[y, x] = max(out[y, x], run[x])
+            for side in range(2):
+                y = at - runs[k, 1] if side == 0 else at + runs[k, 1]
+                if not first <= y < last or (side == 1 and runs[k, 1] == 0):
+                    continue
+                if runs[k, 2] == 0:
+                    for x in range(wide):
+                        out[y, x] = max(out[y, x], run[now, x + 1])
+                else:
+                    for x in range(wide):
+                        more[y, x] = max(more[y, x], run[now, x + 1])
+    for y in range(first, last):
+        for x in range(wide):
+            low = out[y, x]
+            out[y, x] = sign * (low + share * (more[y, x] - low))
 
 
-def disc(matte: NDArray[np.float32], radius: int) -> NDArray[np.float32]:
-    """Largest value within ``radius`` pixels of each pixel's centre."""
-    if radius < 1:
+@lru_cache(maxsize=256)
+def _runs(low: int, on: int) -> NDArray[np.int32]:
+    """The runs of a disc, and of the one for a share on the way to it, by their widths."""
+    found = [
+        (floor(sqrt(radius * radius - d * d)), d, which)
+        for which, radius in enumerate(dict.fromkeys((low, on)))
+        for d in range(radius + 1)
+    ]
+    return np.array(sorted(found), np.int32)
+
+
+def disc(matte: NDArray[np.float32], radius: float, smallest: bool = False) -> NDArray[np.float32]:
+    """Largest (or smallest) value within ``radius`` pixels of each pixel's centre.
+
+    Between two whole radii the result is mixed from both.
+    """
+    low = floor(radius)
+    share = radius - low
+    if radius < 1 and share <= 0:
         return matte
-    out = np.empty_like(matte, order="C")
-    reach = [floor(sqrt(radius * radius - d * d)) for d in range(radius + 1)]
-    run = np.ascontiguousarray(matte)
-    rows.over(_disc, len(out), out, run, np.array(reach, np.int32), radius, least=2 * radius + 16)
+    out, more = np.empty_like(matte, order="C"), np.empty_like(matte, order="C")
+    on = low + 1 if share > 0 else low
+    rows.over(
+        _disc, len(out), out, more, np.ascontiguousarray(matte), _runs(low, on), on, F(share),
+        F(-1 if smallest else 1), least=2 * on + 16,
+    )  # fmt: skip
     return out
 
 
@@ -134,12 +160,13 @@ def grown(matte: NDArray[np.float32], radius: float, shape: str) -> NDArray[np.f
     """
     if not radius:
         return matte
+    if shape == "disc":
+        return disc(matte, abs(radius), radius < 0)
     if radius < 0:
         return np.asarray(-grown(-matte, -radius, shape))
-    run = disc if shape == "disc" else square
     low = floor(radius)
     share = F(radius - low)
-    first = run(matte, low)
+    first = square(matte, low)
     if share <= 0:
         return first
-    return np.asarray(first + share * (run(matte, low + 1) - first))
+    return np.asarray(first + share * (square(matte, low + 1) - first))

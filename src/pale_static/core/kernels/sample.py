@@ -19,6 +19,14 @@ from .rows import compiled
 F = np.float32
 EDGES = ("clear", "clamp", "mirror", "repeat")
 """What lies outside a picture: nothing, its edge pixels, its reflection, or itself again."""
+_BORDERS = {
+    "clear": cv2.BORDER_CONSTANT,
+    "clamp": cv2.BORDER_REPLICATE,
+    "mirror": cv2.BORDER_REFLECT,
+    "repeat": cv2.BORDER_WRAP,
+}
+_ROUND = ("mirror", "repeat")
+"""Edges for which OpenCV goes round and round, so that far places are folded back first."""
 _FAR = 1e6
 """Places further out than so many pixels, or that are no numbers, count as so far."""
 
@@ -41,22 +49,28 @@ def _folded(at, count, edges):
 @compiled("out3 in3 f f i")
 def _fold(first, last, out, places, wide, high, edges):
     for y in range(first, last):
-        # A row that no more than reflects once, as most do, needs no division.
-        far = np.int32(0)
-        for x in range(out.shape[1]):
-            across, down = places[y, x, 0], places[y, x, 1]
-            near = (-wide < across) & (across < 2 * wide - 1)
-            near &= (-high < down) & (down < 2 * high - 1)
-            far += np.int32(0) if near else np.int32(1)
-        if far == 0 and edges == 2:
-            for x in range(out.shape[1]):
-                across, down = places[y, x, 0] + F(0.5), places[y, x, 1] + F(0.5)
-                out[y, x, 0] = wide - abs(wide - abs(across)) - F(0.5)
-                out[y, x, 1] = high - abs(high - abs(down)) - F(0.5)
-            continue
         for x in range(out.shape[1]):
             out[y, x, 0] = F(_folded(places[y, x, 0], wide, edges))
             out[y, x, 1] = F(_folded(places[y, x, 1], high, edges))
+
+
+@compiled("index_out1 in3 f f f f")
+def _beyond(first, last, out, places, left, right, top, bottom):
+    for y in range(first, last):
+        count = np.int32(0)
+        for x in range(places.shape[1]):
+            across, down = places[y, x, 0], places[y, x, 1]
+            # Written so that what is no number counts as beyond.
+            near = (left < across) & (across < right) & (top < down) & (down < bottom)
+            count += np.int32(0) if near else np.int32(1)
+        out[y] = count
+
+
+def _all_within(places: NDArray[np.float32], *box: float) -> bool:
+    """Whether all places are numbers between left and right, top and bottom."""
+    counts = np.empty(len(places), np.int32)
+    rows.over(_beyond, len(places), counts, places, *(F(side) for side in box))
+    return not counts.any()
 
 
 @compiled("out3 exact_in2 f f i")
@@ -100,31 +114,22 @@ def affine(
     high, wide = plane.shape[:2]
     exact = np.ascontiguousarray(matrix, np.float64)
     source = np.ascontiguousarray(plane)
-    if edges in ("mirror", "repeat") and not _within(exact, wide, high, edges == "mirror"):
+    how = (cv2.INTER_NEAREST if nearest else cv2.INTER_LINEAR) | cv2.WARP_INVERSE_MAP
+    if edges in _ROUND and not _within(exact, wide, high, 1.0):
         places = np.empty((high, wide, 2), F)
         rows.over(_fold_affine, high, places, exact, F(wide), F(high), EDGES.index(edges))
         return _read(source, places, edges, nearest)
-    how = (cv2.INTER_NEAREST if nearest else cv2.INTER_LINEAR) | cv2.WARP_INVERSE_MAP
-    border = cv2.BORDER_CONSTANT if edges == "clear" else cv2.BORDER_REPLICATE
+    border = _BORDERS[edges]
     out: Any = cv2.warpAffine(source, exact, (wide, high), flags=how, borderMode=border)
     return np.asarray(out, F)
 
 
-def _within(matrix: NDArray[np.float64], wide: int, high: int, reflected: bool) -> bool:
-    """Whether the whole result lies inside the picture.
-
-    Half a pixel further out, up to its outer edge, a reflected picture holds its edge pixel.
-    """
+def _within(matrix: NDArray[np.float64], wide: int, high: int, over: float) -> bool:
+    """Whether the whole result lies inside the picture, or no more than so many of it outside."""
     corners = np.array([(x, y, 1.0) for x in (0, wide - 1) for y in (0, high - 1)])
     found = corners @ matrix.T
-    over = 0.5 + 1e-6 if reflected else 0.0
-    return bool((found >= -over).all() and (found <= (wide - 1 + over, high - 1 + over)).all())
-
-
-def _near(places: Any) -> bool:
-    """Whether every place is a number within reach."""
-    found: Any = cv2.checkRange(places, True, minVal=-_FAR, maxVal=_FAR)
-    return bool(found[0])
+    far = over * np.array([wide, high])
+    return bool((found >= -far).all() and (found <= np.add(far, (wide - 1, high - 1))).all())
 
 
 def mapped(
@@ -144,22 +149,59 @@ def mapped(
         Promises that every place is a number within a million pixels.
     """
     high, wide = plane.shape[:2]
-    if edges in ("clear", "clamp") and (finite or _near(places)):
-        return _read(np.ascontiguousarray(plane), places, edges, nearest)
-    held = np.empty(places.shape, F)
-    source = np.ascontiguousarray(places, F)
-    rows.over(_fold, len(held), held, source, F(wide), F(high), EDGES.index(edges))
-    return _read(np.ascontiguousarray(plane), held, edges, nearest)
+    source, held = np.ascontiguousarray(plane), np.ascontiguousarray(places, F)
+    if edges in _ROUND:
+        near = _all_within(held, -wide, 2 * wide - 1, -high, 2 * high - 1)
+    else:
+        near = finite or _all_within(held, -_FAR, _FAR, -_FAR, _FAR)
+    if near:
+        how = cv2.INTER_NEAREST if nearest else cv2.INTER_LINEAR
+        out: Any = cv2.remap(source, held, None, how, borderMode=_BORDERS[edges])  # type: ignore[call-overload]
+        return np.asarray(out, F)
+    folded = np.empty(held.shape, F)
+    rows.over(_fold, len(held), folded, held, F(wide), F(high), EDGES.index(edges))
+    return _read(source, folded, edges, nearest)
 
 
-@compiled("out3 in3 index_in1 index_in1")
+@compiled("out3 in3 index_in1 index_in1", finite=True)
 def _spread(first, last, out, small, lines, columns):
+    wide, planes = out.shape[1], out.shape[2]
+    for y in range(first, last):
+        line = lines[y]
+        if y > first and lines[y - 1] == line:
+            # Most rows are the one above again.
+            for x in range(wide):
+                for c in range(planes):
+                    out[y, x, c] = out[y - 1, x, c]
+            continue
+        for x in range(wide):
+            column = columns[x]
+            for c in range(planes):
+                out[y, x, c] = small[line, column, c]
+
+
+@compiled("out3 in3 index_in1 index_in1 in3", finite=True)
+def _spread_under(first, last, out, small, lines, columns, picture):
     for y in range(first, last):
         line = lines[y]
         for x in range(out.shape[1]):
-            column = columns[x]
-            for c in range(out.shape[2]):
-                out[y, x, c] = small[line, column, c]
+            column, alpha = columns[x], picture[y, x, 3]
+            for c in range(3):
+                out[y, x, c] = small[line, column, c] * alpha
+            out[y, x, 3] = alpha
+
+
+def spread_under(
+    small: NDArray[np.float32], lines: NDArray[np.int64], columns: NDArray[np.int64],
+    picture: NDArray[np.float32],
+) -> NDArray[np.float32]:  # fmt: skip
+    """Every pixel its cell's straight colour, under a picture's alpha."""
+    out = np.empty_like(picture, order="C")
+    rows.over(
+        _spread_under, len(out), out, np.ascontiguousarray(small), lines.astype(np.int32),
+        columns.astype(np.int32), np.ascontiguousarray(picture),
+    )  # fmt: skip
+    return out
 
 
 @compiled("out3 in3 index_in1 index_in1")

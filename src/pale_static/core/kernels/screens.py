@@ -121,25 +121,59 @@ def blue() -> NDArray[np.float32]:
     return np.asarray((rank.reshape(SIDE, SIDE) + 0.5) / (SIDE * SIDE), F)
 
 
-@compiled("out3 in3 in3 f f")
-def _grained(first, last, out, picture, noise, amount, middle):
+@compiled("out2 i", finite=True)
+def _chance(first, last, out, seed):
+    key = np.uint32(seed)
+    for y in range(first, last):
+        row = np.uint32(y) * np.uint32(0x9E3779B1) + key
+        for x in range(out.shape[1]):
+            h = np.uint32(np.uint32(np.int32(x)) * np.uint32(0x85EBCA77) + row)
+            h = np.uint32((h ^ (h >> np.uint32(16))) * np.uint32(0x7FEB352D))
+            h = np.uint32((h ^ (h >> np.uint32(15))) * np.uint32(0x846CA68B))
+            h ^= h >> np.uint32(16)
+            # Four bytes add up to something near a bell.
+            low = np.int32(h & np.uint32(0xFF)) + np.int32((h >> np.uint32(8)) & np.uint32(0xFF))
+            high = np.int32((h >> np.uint32(16)) & np.uint32(0xFF)) + np.int32(h >> np.uint32(24))
+            out[y, x] = F(low + high - np.int32(510)) * F(1 / 147.79716)
+
+
+def chance(height: int, width: int, planes: int, seed: int) -> NDArray[np.float32]:
+    """(H, W, planes) of independent numbers of mean 0 and unit variance, the same for a seed."""
+    out = np.empty((height, width * planes), F)
+    rows.over(_chance, height, out, seed & 0xFFFFFFFF)
+    return out.reshape(height, width, planes)
+
+
+@compiled("out3 in3 in3 f f f f", finite=True)
+def _grained(first, last, out, picture, noise, scale, amount, middle, colour):
     planes = noise.shape[2]
     for y in range(first, last):
         for x in range(out.shape[1]):
             r, g, b, alpha = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2], picture[y, x, 3]
             luma = F(0.2126) * r + F(0.7152) * g + F(0.0722) * b
-            luma = min(max(luma / alpha, _ZERO), _ONE) if alpha > _ZERO else _ZERO
-            weight = amount * alpha * (_ONE - middle * (_ONE - F(4) * luma * (_ONE - luma)))
-            for c in range(3):
-                out[y, x, c] = picture[y, x, c] + weight * noise[y, x, c if planes == 3 else 0]
+            luma = min(max(luma / max(alpha, F(1e-6)), _ZERO), _ONE)
+            weight = amount * scale * alpha * (_ONE - middle * (_ONE - F(4) * luma * (_ONE - luma)))
+            shared = noise[y, x, 0]
+            if planes == 4:
+                for c in range(3):
+                    n = shared + colour * (noise[y, x, c + 1] - shared)
+                    out[y, x, c] = picture[y, x, c] + weight * n
+            else:
+                for c in range(3):
+                    out[y, x, c] = picture[y, x, c] + weight * shared
             out[y, x, 3] = alpha
 
 
 def grained(
-    picture: NDArray[np.float32], noise: NDArray[np.float32], amount: float, middle: float
-) -> NDArray[np.float32]:
-    """A picture with noise (H, W, 1 or 3) added, weighed by alpha and by nearness to mid grey."""
+    picture: NDArray[np.float32], noise: NDArray[np.float32], scale: float, amount: float,
+    middle: float, colour: float,
+) -> NDArray[np.float32]:  # fmt: skip
+    """A picture with noise added, weighed by alpha and by nearness to mid grey.
+
+    ``noise`` (H, W, 1 or 4) is multiplied by ``scale``; of four planes the first goes to all
+    colours, the others by the share ``colour`` to one each.
+    """
     out = np.empty_like(picture, order="C")
     planes = (np.ascontiguousarray(picture), np.ascontiguousarray(noise))
-    rows.over(_grained, len(out), out, *planes, F(amount), F(middle))
+    rows.over(_grained, len(out), out, *planes, F(scale), F(amount), F(middle), F(colour))
     return out

@@ -2,45 +2,75 @@
 
 from __future__ import annotations
 
+import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
 from .rows import compiled
+from .sample import EDGES
 
 F = np.float32
 _ONE = F(1)
 _FAR = 1e6
 
 
-@compiled("out3 in3 in1", finite=True)
-def _along(first, last, out, picture, shifts):
-    wide = out.shape[1]
+@numba.njit("i8(i8,i8,i8)", cache=True, nogil=True, error_model="numpy", inline="always")
+def _folded(at, count, edges):
+    """A pixel's number brought inside; below 0 where nothing lies there."""
+    if 0 <= at < count:
+        return at
+    if edges == 0:
+        return -1
+    if edges == 1:
+        return 0 if at < 0 else count - 1
+    if edges == 3:
+        return at - count * (at // count)
+    at -= 2 * count * (at // (2 * count))
+    return at if at < count else 2 * count - 1 - at
+
+
+@compiled("out2 in2 in1 i i", finite=True)
+def _along(first, last, out, plane, shifts, edges, planes):
+    wide = out.shape[1] // planes
     for y in range(first, last):
         far = np.floor(-shifts[y])
-        part = -shifts[y] - far
+        part = F(-shifts[y] - far)
         start = np.int64(far)
-        source = picture[y]
         # From where both neighbours lie inside to where they no longer do.
         begin = min(max(-start, 0), wide)
         end = max(min(wide - 1 - start, wide), begin)
-        for x in range(begin):
-            for c in range(4):
-                out[y, x, c] = source[0, c]
-        inner, read = out[y, begin:end], source[max(start + begin, 0) :]
-        for x in range(len(inner)):
-            for c in range(4):
-                inner[x, c] = read[x, c] + part * (read[x + 1, c] - read[x, c])
-        for x in range(end, wide):
-            for c in range(4):
-                out[y, x, c] = source[wide - 1, c]
+        at = np.uint64(begin * planes)
+        source = np.uint64((begin + start) * planes)
+        if part == F(0):
+            for n in range(np.uint64((end - begin) * planes)):
+                out[y, at + n] = plane[y, source + n]
+        else:
+            on = source + np.uint64(planes)
+            for n in range(np.uint64((end - begin) * planes)):
+                low = plane[y, source + n]
+                out[y, at + n] = low + part * (plane[y, on + n] - low)
+        for side in range(2):
+            for x in range(0 if side == 0 else end, begin if side == 0 else wide):
+                a, b = _folded(x + start, wide, edges), _folded(x + start + 1, wide, edges)
+                for c in range(planes):
+                    low = plane[y, a * planes + c] if a >= 0 else F(0)
+                    high = plane[y, b * planes + c] if b >= 0 else F(0)
+                    out[y, x * planes + c] = low + part * (high - low)
 
 
-def along(picture: NDArray[np.float32], shifts: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Each row of a picture moved right by its own number of pixels, any fraction of one."""
-    out = np.empty_like(picture, order="C")
-    held = np.clip(shifts, -_FAR, _FAR).astype(F)
-    rows.over(_along, len(out), out, np.ascontiguousarray(picture), held)
+def along(
+    plane: NDArray[np.float32], shifts: NDArray[np.float32], edges: str = "clamp"
+) -> NDArray[np.float32]:
+    """Each row of a picture or matte moved right by its own number of pixels, any fraction of one."""
+    held = np.ascontiguousarray(plane)
+    planes = 1 if held.ndim == 2 else held.shape[2]
+    out = np.empty_like(held)
+    flat = (len(held), held.shape[1] * planes)
+    by = np.clip(shifts, -_FAR, _FAR).astype(F)
+    rows.over(
+        _along, len(held), out.reshape(flat), held.reshape(flat), by, EDGES.index(edges), planes
+    )
     return out
 
 

@@ -68,7 +68,7 @@ def levels(
     return out
 
 
-@compiled("out2 in2 f f")
+@compiled("out2 in2 f f", finite=True)
 def _threshold(first, last, out, matte, level, softness):
     for y in range(first, last):
         if softness > F(1e-6):  # below that it is a step
@@ -134,27 +134,39 @@ def swapped(picture: NDArray[np.float32], taken: tuple[int, ...]) -> NDArray[np.
     return out
 
 
-@compiled("out2 i f f f f f i")
+@compiled("out2 i f f f f f i", finite=True)
 def _ramp(first, last, out, shape, x0, y0, dx, dy, scale, beyond):
+    wide = out.shape[1]
     for y in range(first, last):
-        for x in range(out.shape[1]):
-            px, py = F(x) + _HALF - x0, F(y) + _HALF - y0
-            if shape == 0:
-                t = (px * dx + py * dy) * scale
-            elif shape == 1:
-                t = np.sqrt(px * px + py * py) * scale
-            elif shape == 2:
-                t = np.arctan2(dx * py - dy * px, px * dx + py * dy) * _TURN
-                t = t + _ONE if t < _ZERO else t
-            else:
-                t = (abs(px * dx + py * dy) + abs(dx * py - dy * px)) * scale
-            if beyond == 0:
-                t = min(max(t, _ZERO), _ONE)
-            elif beyond == 1:
-                t = t - np.floor(t)
-            else:
-                t = abs(t - F(2) * np.floor(t * _HALF + _HALF))
-            out[y, x] = t
+        py = F(y) + _HALF - y0
+        along, across = py * dy, py * dx
+        if shape == 0:
+            start, slope = ((_HALF - x0) * dx + along) * scale, dx * scale
+            for x in range(wide):
+                out[y, x] = F(np.int32(x)) * slope + start
+        elif shape == 1:
+            for x in range(wide):
+                px = F(np.int32(x)) + _HALF - x0
+                out[y, x] = np.sqrt(px * px + py * py) * scale
+        elif shape == 2:
+            for x in range(wide):
+                px = F(np.int32(x)) + _HALF - x0
+                t = np.arctan2(across - px * dy, px * dx + along) * _TURN
+                out[y, x] = t + _ONE if t < _ZERO else t
+        else:
+            for x in range(wide):
+                px = F(np.int32(x)) + _HALF - x0
+                out[y, x] = (abs(px * dx + along) + abs(across - px * dy)) * scale
+        if beyond == 0:
+            for x in range(wide):
+                out[y, x] = min(max(out[y, x], _ZERO), _ONE)
+        elif beyond == 1:
+            for x in range(wide):
+                out[y, x] -= np.floor(out[y, x])
+        else:
+            for x in range(wide):
+                t = out[y, x]
+                out[y, x] = abs(t - F(2) * np.floor(t * _HALF + _HALF))
 
 
 def ramp(
@@ -190,4 +202,21 @@ def coloured(place: NDArray[np.float32], table: NDArray[np.float32]) -> NDArray[
     out = np.empty((*place.shape, 4), F)
     source, colours = np.ascontiguousarray(place), np.ascontiguousarray(table)
     rows.over(_coloured, len(place), source, out, colours)
+    return out
+
+
+@compiled("out3 in3 in1", finite=True)
+def _shaded(first, last, out, picture, shade):
+    for y in range(first, last):
+        part = shade[y]
+        for x in range(out.shape[1]):
+            for c in range(3):
+                out[y, x, c] = picture[y, x, c] * part
+            out[y, x, 3] = picture[y, x, 3]
+
+
+def shaded(picture: NDArray[np.float32], shade: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The colour of each row times a number of its own; alpha stays."""
+    out = np.empty_like(picture, order="C")
+    rows.over(_shaded, len(out), out, np.ascontiguousarray(picture), shade.astype(F))
     return out

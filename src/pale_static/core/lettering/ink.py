@@ -133,12 +133,18 @@ def painted(
     colours: tuple[NDArray[np.float32], NDArray[np.float32]],
 ) -> NDArray[np.float32]:  # fmt: skip
     """A picture of letters over their outlines, in premultiplied colours."""
-    picture = np.multiply(fill[..., None], colours[0])
-    if rim is None:
+    picture = np.zeros((*fill.shape, 4), np.float32)
+    ink = fill if rim is None else rim
+    inked = np.flatnonzero(ink.max(1)), np.flatnonzero(ink.max(0))
+    if not len(inked[0]):
         return picture
-    # The outline lies around the letters, not under them: a clear fill shows what is behind.
-    band = np.maximum(rim - fill, np.float32(0))
-    return picture + band[..., None] * colours[1]
+    # Only where there is ink: most of a title's frame is clear.
+    at = tuple(slice(int(line[0]), int(line[-1]) + 1) for line in inked)
+    np.multiply(fill[at][..., None], colours[0], out=picture[at])
+    if rim is not None:
+        # The outline lies around the letters, not under them: a clear fill shows what is behind.
+        picture[at] += np.maximum(rim[at] - fill[at], np.float32(0))[..., None] * colours[1]
+    return picture
 
 
 def nearest_unit(

@@ -237,12 +237,4 @@ def key(call: Call) -> Plane:
     matte = grade.key(call.main, (red, green, blue), v["tolerance"], v["softness"])
     if v["result"] == "matte":
         return matte
-    picture = call.main
-    cast = np.array([red, green, blue]) @ (np.eye(3) - np.outer(_LUMINANCE, np.ones(3)))
-    size = float(np.sqrt(cast @ cast))
-    if v["spill"] > 0 and size > 1e-3:
-        along = cast / size
-        chroma = picture[..., :3] @ (np.eye(3) - np.outer(_LUMINANCE, np.ones(3)))
-        most = np.maximum(chroma @ along, 0)[..., None] * (v["spill"] * along)
-        picture = np.concatenate([picture[..., :3] - most, picture[..., 3:]], -1)
-    return np.asarray(picture * matte[..., None], np.float32)
+    return grade.keyed(call.main, matte, (red, green, blue), v["spill"])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from math import cos, pi, radians, sin
 from typing import Any
 
@@ -10,10 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import parse_colour
-from ..kernels import dots, screens, shift
+from ..kernels import dots, sample, screens, shift, soften, tone
 from ..kernels.noise import permutation
 from ..params import Choice, ColourParam, Number, Point, Toggle, seed, whole
-from ..picture import Plane, as_picture, opaque
+from ..picture import Plane, Size, as_picture, opaque
 from .blur import gaussian
 from .declare import Call, step
 from .placing import forward, reading
@@ -25,6 +26,12 @@ CELL = Number(
 CMYK_INKS = ("#00A3DD", "#E0218A", "#FFE600", "#1A1A1A")
 CMYK_ANGLES = (15.0, 75.0, 0.0, 45.0)
 """Cyan, magenta, yellow, black: common practice."""
+
+
+_GRAIN = np.array([0.49868, 0.22831, 0.02191], np.float32)
+_GRAIN /= _GRAIN[0] + 2 * _GRAIN[1:].sum()
+"""Half a Gaussian of 0.8 pixels of the grid: grains are no single pixels."""
+_LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
 def _straight(picture: Plane) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
@@ -118,7 +125,7 @@ def line_screen(call: Call) -> Plane:
         return dots.halftoned(main, "line", [_screen(call, 0.0)], 0.0, ink, paper)
     # Two sets that overlap leave (1 − a)(1 − b) of the paper: b prints what a leaves over.
     colour, alpha = _straight(main)
-    luma = np.clip(colour, 0, 1) @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    luma = np.clip(colour, 0, 1) @ _LUMINANCE
     dark = 1 - np.where(alpha[..., 0] > 0, luma, np.float32(0))
     first = np.minimum(dark, np.float32(0.5))
     second = 1 - (1 - dark) / np.maximum(1 - first, np.float32(1e-6))
@@ -168,33 +175,30 @@ def dither(call: Call) -> Plane:
     Bayer 1973; Ulichney 1993, void and cluster; Floyd & Steinberg 1976.
     """
     v, size, main = call.values, call.size, call.main
-    if main.ndim == 2:
-        colour, alpha = main[..., None], None
-    else:
-        colour, alpha = _straight(main)
-        if v["grey"]:
-            luma = colour @ np.array([0.2126, 0.7152, 0.0722], np.float32)
-            colour = np.repeat(luma[..., None], 3, 2)
-    lines = max(1, round(100 / v["pixel"]))
-    lines = min(lines, size.height)
+    lines = min(max(1, round(100 / v["pixel"])), size.height)
     columns = max(1, min(size.width, round(lines * size.width / size.height)))
-    reduced = cv2.resize(
-        np.ascontiguousarray(colour), (columns, lines), interpolation=cv2.INTER_AREA
-    )
-    small: Any = np.clip(reduced.reshape(lines, columns, -1), 0, 1)
+    reduced: Any = cv2.resize(main, (columns, lines), interpolation=cv2.INTER_AREA)
+    if main.ndim == 2:
+        small = reduced[..., None]
+    else:
+        # The mean colour of what a pixel covers, each part weighing as it is opaque.
+        small = reduced[..., :3] / np.maximum(reduced[..., 3:], np.float32(1e-6))
+        if v["grey"]:
+            small = np.repeat((small @ _LUMINANCE)[..., None], 3, 2)
+    small = np.ascontiguousarray(np.clip(small, 0, 1))
     levels = int(v["levels"])
     if v["by"] == "diffusion":
-        planes = [screens.diffused(small[..., c], levels) for c in range(small.shape[2])]
-        made = np.stack(planes, -1)
+        made = np.stack(
+            [screens.diffused(small[..., c], levels) for c in range(small.shape[2])], -1
+        )
     else:
         matrix = screens.blue() if v["by"] == "blue noise" else screens.bayer(int(v["matrix"]))
         made = screens.ordered(small, matrix, levels)
     y = np.minimum(((np.arange(size.height) + 0.5) * lines / size.height).astype(int), lines - 1)
     x = np.minimum(((np.arange(size.width) + 0.5) * columns / size.width).astype(int), columns - 1)
-    out = made[y][:, x]
-    if alpha is None:
-        return np.ascontiguousarray(out[..., 0])
-    return np.ascontiguousarray(np.concatenate([out * alpha, alpha], -1))
+    if main.ndim == 2:
+        return sample.spread(made[..., 0], y, x)
+    return sample.spread_under(made, y, x, main)
 
 
 @step(
@@ -237,9 +241,7 @@ def raster_lines(call: Call) -> Plane:
     if v["flicker"] > 0:
         table = permutation((int(v["seed"]) * 7919 + call.moment.frame) & 0x7FFFFFFF)
         shade *= 1 - v["flicker"] * float(table[0]) / 255
-    out = call.main * shade[:, None, None].astype(np.float32)
-    out[..., 3] = call.main[..., 3]
-    return np.asarray(out)
+    return tone.shaded(call.main, shade)
 
 
 @step(
@@ -385,18 +387,25 @@ def grain(call: Call) -> Plane:
     if v["amount"] <= 0:
         return call.main
     frame = 0 if v["still"] else call.moment.frame
-    chance = np.random.Generator(np.random.SFC64([int(v["seed"]), frame & 0xFFFFFFFF]))
     # Drawn on a grid as fine as the grain, so that it looks the same at any frame size.
     lines = int(np.clip(50 / v["size"], 2, 4 * size.height))
     columns = max(2, round(lines * size.width / size.height))
-    planes = 4 if v["colour"] > 0 else 1
-    raw = chance.standard_normal((lines, columns, planes), np.float32)
-    soft = cv2.GaussianBlur(raw, (5, 5), 0.8, borderType=cv2.BORDER_REFLECT)
-    soft = cv2.resize(soft, (size.width, size.height), interpolation=cv2.INTER_AREA
-                      if lines > size.height else cv2.INTER_CUBIC)  # fmt: skip
-    soft = np.asarray(soft, np.float32).reshape(size.height, size.width, planes)
-    soft = soft / np.maximum(soft.std((0, 1)), 1e-6)
-    n = soft[..., :1]
-    if planes == 4:
-        n = n * np.float32(1 - v["colour"]) + soft[..., 1:] * np.float32(v["colour"])
-    return screens.grained(call.main, n.astype(np.float32), v["amount"], v["middle"])
+    grid = (lines, columns, 4 if v["colour"] > 0 else 1)
+    n = _grains(grid, size, int(v["seed"]) * 7919 + frame * 104729)
+    scale = _unit_grain(lines, columns, size)
+    return screens.grained(call.main, n, scale, v["amount"], v["middle"], v["colour"])
+
+
+def _grains(grid: tuple[int, int, int], size: Size, number: int) -> NDArray[np.float32]:
+    raw = screens.chance(*grid, number)
+    soft = soften.separable(raw, _GRAIN, _GRAIN)
+    if grid[:2] != (size.height, size.width):
+        how = cv2.INTER_AREA if grid[0] > size.height else cv2.INTER_CUBIC
+        soft = np.asarray(cv2.resize(soft, (size.width, size.height), interpolation=how))
+    return soft.reshape(size.height, size.width, grid[2])
+
+
+@lru_cache(maxsize=64)
+def _unit_grain(lines: int, columns: int, size: Size) -> float:
+    """What brings grain softened and scaled like this back to unit variance."""
+    return 1 / max(float(_grains((lines, columns, 1), size, 1).std()), 1e-6)

@@ -566,4 +566,4 @@ def slide_rows(call: Call) -> Plane:
         int(band[-1]) + 1, v["share"], int(v["seed"]), call.moment.frame // int(v["hold"])
     )
     shifts = (offsets[band] * reach).astype(np.float32)
-    return sample.mapped(call.main, space.slid(size.width, shifts), v["edges"], finite=True)
+    return shift.along(call.main, shifts, v["edges"])
