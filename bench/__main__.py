@@ -10,7 +10,7 @@ from pathlib import Path
 from rich.console import Console
 from rich.table import Table
 
-from . import browser, films, frames, growth, noise
+from . import browser, films, frames, growth, noise, steps
 from .measure import Row
 
 
@@ -18,7 +18,7 @@ def main() -> None:
     """Run all rows."""
     console = Console(width=150)
     rows: list[Row] = []
-    for make in (*noise.ROWS, *frames.ROWS, *films.ROWS, *browser.ROWS):
+    for make in (*noise.ROWS, *frames.ROWS, *films.ROWS, *browser.ROWS, *steps.ROWS):
         with console.status(f"Measuring {make.__name__.replace('_', ' ')}…"):
             rows += make()
     grown = []

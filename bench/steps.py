@@ -22,6 +22,7 @@ from .measure import Row, Work, alternate
 SIZES = (Size(960, 540), Size(1920, 1080))
 SLOWEST = 1.2
 """What a step may take, as times of its reference."""
+_HALF = np.float32(0.5)
 _MOMENT = Moment(12, 25, FrameRate.of(25))
 
 
@@ -91,9 +92,12 @@ def _polar_blur(w: World, kernel: tuple[int, int]) -> Any:
     wide, high = w.size.width, w.size.height
     centre, reach = (wide / 2, high / 2), float(np.hypot(wide, high) / 2)
     flags = cv2.INTER_LINEAR | cv2.WARP_FILL_OUTLIERS
-    turned = cv2.warpPolar(w.one, (wide, high), centre, reach, flags)
+    # As many angles as there are pixels around, or what lies far out would lose its detail.
+    size = (int(reach), int(2 * np.pi * reach))
+    turned = cv2.warpPolar(w.one, size, centre, reach, flags)
     soft = cv2.blur(turned, kernel)
-    return cv2.warpPolar(soft, (wide, high), centre, reach, flags | cv2.WARP_INVERSE_MAP)
+    back = flags | cv2.WARP_INVERSE_MAP
+    return cv2.warpPolar(soft, (wide, high), centre, reach, back)
 
 
 def _noise(w: World, cellular: bool) -> Work:
@@ -208,12 +212,18 @@ def _pattern(w: World, both: bool) -> Any:
     return np.clip((u * v if both else u + v) * period / 4 + 0.5, 0, 1)
 
 
-def _perspective(w: World) -> Any:
-    wide, high = w.size.width, w.size.height
-    home = np.array([[0, 0], [wide, 0], [wide, high], [0, high]], np.float32)
-    to = home + np.array([[9, 5], [-7, 3], [4, -6], [8, 2]], np.float32) * w.unit
-    matrix = cv2.getPerspectiveTransform(home, to)
-    return lambda: cv2.warpPerspective(w.one, matrix, (wide, high))
+def _pulled(w: World) -> Any:
+    """Four corners pulled: the inverse of a bilinear patch in closed form, then read."""
+    p, q, r, t = (np.array(at, np.float32) for at in ((0.06, 0.08), (1, 0), (0.96, 0.9), (0, 1)))
+    x, y = (w.x + _HALF) / w.size.width - p[0], (w.y + _HALF) / w.size.height - p[1]
+    e, f, g = q - p, t - p, p - q + r - t
+    k2 = g[0] * f[1] - g[1] * f[0]
+    k1 = e[0] * f[1] - e[1] * f[0] + x * g[1] - y * g[0]
+    k0 = x * e[1] - y * e[0]
+    root = np.sqrt(np.maximum(k1 * k1 - 4 * k0 * k2, 0))
+    v = -2 * k0 / (k1 + root)
+    u = (x - f[0] * v) / (e[0] + g[0] * v)
+    return _remap(w, u * w.size.width - _HALF, v * w.size.height - _HALF)
 
 
 def _lens(w: World) -> Any:
@@ -282,7 +292,7 @@ def _tinted(w: World) -> Any:
 
 def _rimmed(w: World) -> Any:
     inside = (w.matte > 0.5).astype(np.uint8)
-    far = cv2.distanceTransform(inside, cv2.DIST_L2, 5)
+    far = cv2.distanceTransform(inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     return np.clip(far / (w.unit * 1.0), 0, 1) * (far < 2 * w.unit)
 
 
@@ -335,7 +345,7 @@ def _entry(
     return values, reference, work if prepared else _now(work), matte
 
 
-_LENGTH, _HALF = 5, np.float32(0.5)
+_LENGTH = 5
 ENTRIES: dict[str, Entry] = {
     "slot": _entry("cv2.resize", _scaled),
     "still": _entry("cv2.resize", _scaled, asset="still"),
@@ -365,7 +375,7 @@ ENTRIES: dict[str, Entry] = {
     "streak-blur": _entry("cv2.filter2D", lambda w: cv2.filter2D(
         w.one, -1, np.eye(int(_LENGTH * w.unit * 0.7) | 1, dtype=np.float32)), angle=45.0),
     "zoom-blur": _entry("cv2.warpPolar + blur", lambda w: _polar_blur(w, (int(9 * w.unit), 1))),
-    "spin-blur": _entry("cv2.warpPolar + blur", lambda w: _polar_blur(w, (1, int(3 * w.unit)))),
+    "spin-blur": _entry("cv2.warpPolar + blur", lambda w: _polar_blur(w, (1, int(16 * w.unit)))),
     "mapped-blur": _entry("six cv2.GaussianBlur", _mapped_blur),
     "guided-blur": _entry("cv2.bilateralFilter", lambda w: cv2.bilateralFilter(
         np.ascontiguousarray(w.one[..., :3]), int(4 * w.unit), 0.1, 2 * w.unit)),
@@ -378,7 +388,7 @@ ENTRIES: dict[str, Entry] = {
     "matte-maths": _entry("numpy.maximum", lambda w: np.maximum(w.matte, w.other)),
     "transform": _entry("cv2.warpAffine", lambda w: _affine(
         w.one, np.array([[0.9, 0.2, 9], [-0.2, 0.9, 7]])), scale_x=1.1, scale_y=1.1, turn=12),
-    "corner-pull": _entry("cv2.warpPerspective", _perspective, True, top_left=[0.06, 0.08],
+    "corner-pull": _entry("NumPy + cv2.remap", _pulled, top_left=[0.06, 0.08],
                           bottom_right=[0.96, 0.9]),
     "displace": _entry("NumPy + cv2.remap", lambda w: _remap(
         w, w.x + (w.other - _HALF) * np.float32(20), w.y + (w.other - _HALF) * np.float32(20))),

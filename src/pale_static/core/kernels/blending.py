@@ -146,8 +146,8 @@ which it is; the others share one."""
 def _pictures(fixed: int) -> Callable[..., None]:
     """The kernel of one mode, or with −1 that of any."""
 
-    @compiled("out3 in3 in3 in2 i f in1")
-    def run(first, last, out, below, above, matte, asked, opacity, weights):
+    @compiled("out3 in3 in3 in2 i f in1 f", finite=True)
+    def run(first, last, out, below, above, matte, asked, opacity, weights, kept):
         mode = asked if fixed < 0 else fixed
         wide = out.shape[1]
         masked = matte.shape[0] == out.shape[0]
@@ -161,14 +161,15 @@ def _pictures(fixed: int) -> Callable[..., None]:
                     each[x] *= matte[y, x]
             for x in range(wide):
                 k = each[x]
-                ab, aa = below[y, x, 3], above[y, x, 3] * k
+                ab, aa = below[y, x, 3] * kept, above[y, x, 3] * k
                 fa, fb = a0 + a1 * ab, b0 + b1 * aa
                 free, both = (_ONE - ab) * k * fa, aa * ab * fa
+                fb *= kept
                 if mode == 0:
                     for c in range(4):
                         out[y, x, c] = above[y, x, c] * k * fa + fb * below[y, x, c]
                     continue
-                ib = _ONE / ab if ab > _ZERO else _ZERO
+                ib = _ONE / below[y, x, 3] if ab > _ZERO else _ZERO
                 ia = k / aa if aa > _ZERO else _ZERO
                 br, bg, bb = below[y, x, 0] * ib, below[y, x, 1] * ib, below[y, x, 2] * ib
                 sr, sg, sb = above[y, x, 0] * ia, above[y, x, 1] * ia, above[y, x, 2] * ia
@@ -181,7 +182,7 @@ def _pictures(fixed: int) -> Callable[..., None]:
                 out[y, x, 0] = free * above[y, x, 0] + fb * below[y, x, 0] + both * r
                 out[y, x, 1] = free * above[y, x, 1] + fb * below[y, x, 1] + both * g
                 out[y, x, 2] = free * above[y, x, 2] + fb * below[y, x, 2] + both * b
-                out[y, x, 3] = fa * aa + fb * ab
+                out[y, x, 3] = fa * aa + fb * below[y, x, 3]
 
     return run
 
@@ -232,11 +233,13 @@ def blend(
     opacity: float = 1.0,
     matte: NDArray[np.float32] | None = None,
     operator: str = "over",
+    kept: float = 1.0,
 ) -> NDArray[np.float32]:
     """``above`` blended over ``below``: premultiplied pictures (H, W, 4), or mattes as greys.
 
     co = Fa·(αs·k·(1 − αb)·Cs + αs·k·αb·B(Cb, Cs)) + Fb·αb·Cb, with k = opacity times matte and
-    Fa, Fb those of the operator; *over* has Fa = 1 and Fb = 1 − αs·k.
+    Fa, Fb those of the operator; *over* has Fa = 1 and Fb = 1 − αs·k. Of what lies below, only the
+    share ``kept`` is there: its colour and alpha times that (not of mattes).
 
     References
     ----------
@@ -248,10 +251,12 @@ def blend(
     mask = _NO_MATTE if matte is None else np.ascontiguousarray(matte)
     number = MODES.index(mode)
     if below.ndim == 2:
+        assert kept == 1
         rows.over(_blend_mattes, len(out), out, below, above, mask, number, F(opacity))
         return out
     weights = np.array(OPERATORS[operator], F)
-    rows.over(_kernel(number), len(out), out, below, above, mask, number, F(opacity), weights)
+    numbers = (number, F(opacity), weights, F(kept))
+    rows.over(_kernel(number), len(out), out, below, above, mask, *numbers)
     return out
 
 

@@ -56,14 +56,18 @@ def bent(plane: NDArray[np.float32], how: int, first: float, second: float) -> N
     return out
 
 
-@compiled("out3 in3 in2")
+@compiled("out3 in3 in2", finite=True)
 def _matrix(first, last, out, picture, m):
+    # Out of the table: what is written might lie in it, for all the compiler knows.
+    rr, rg, rb = m[0, 0], m[0, 1], m[0, 2]
+    gr, gg, gb = m[1, 0], m[1, 1], m[1, 2]
+    br, bg, bb = m[2, 0], m[2, 1], m[2, 2]
     for y in range(first, last):
         for x in range(out.shape[1]):
             r, g, b = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
-            out[y, x, 0] = m[0, 0] * r + m[0, 1] * g + m[0, 2] * b
-            out[y, x, 1] = m[1, 0] * r + m[1, 1] * g + m[1, 2] * b
-            out[y, x, 2] = m[2, 0] * r + m[2, 1] * g + m[2, 2] * b
+            out[y, x, 0] = rr * r + rg * g + rb * b
+            out[y, x, 1] = gr * r + gg * g + gb * b
+            out[y, x, 2] = br * r + bg * g + bb * b
             out[y, x, 3] = picture[y, x, 3]
 
 

@@ -43,20 +43,6 @@ def mix(
     return out
 
 
-@compiled("out2 in2 f")
-def _times(first, last, out, plane, factor):
-    for y in range(first, last):
-        for x in range(out.shape[1]):
-            out[y, x] = plane[y, x] * factor
-
-
-def times(plane: NDArray[np.float32], factor: float) -> NDArray[np.float32]:
-    """A picture or matte, every number times a factor."""
-    out = np.empty_like(plane, order="C")
-    rows.over(_times, len(out), _lines(out), _lines(plane), F(factor))
-    return out
-
-
 def add(below: NDArray[np.float32], above: NDArray[np.float32]) -> NDArray[np.float32]:
     """The sum of two pictures or two mattes."""
     out = np.empty_like(below, order="C")

@@ -170,24 +170,40 @@ def pattern(
     return out
 
 
+@numba.njit("void(f4[:,:,::1],i8,i8,f4,f4)", cache=True, nogil=True, error_model="numpy")
+def _laid(out, y, x, grey, weight):
+    for c in range(3):
+        out[y, x, c] += weight * (grey - out[y, x, c])
+    out[y, x, 3] += weight * (_ONE - out[y, x, 3])
+
+
 @compiled("out3 exact_in2")
 def _rectangles(first, last, out, table):
     wide = out.shape[1]
     for y in range(first, last):
-        for x in range(wide):
-            for c in range(4):
-                out[y, x, c] = _ZERO
         for k in range(len(table)):
             x0, y0, x1, y1 = table[k, 0], table[k, 1], table[k, 2], table[k, 3]
             tall = min(y + 1.0, y1) - max(float(y), y0)
             if tall <= 0:
                 continue
             grey = F(table[k, 4])
-            for x in range(max(0, int(np.floor(x0))), min(wide, int(np.ceil(x1)))):
-                weight = F((min(x + 1.0, x1) - max(float(x), x0)) * tall)
-                for c in range(3):
-                    out[y, x, c] += weight * (grey - out[y, x, c])
-                out[y, x, 3] += weight * (_ONE - out[y, x, 3])
+            begin, end = max(0, int(np.floor(x0))), min(wide, int(np.ceil(x1)))
+            whole, rest = max(0, int(np.ceil(x0))), min(wide, int(np.floor(x1)))
+            for x in range(begin, min(whole, end)):
+                _laid(out, y, x, grey, F((min(x + 1.0, x1) - max(float(x), x0)) * tall))
+            if tall >= 1:
+                # Whole pixels are simply written over.
+                start = np.uint64(whole)
+                for n in range(np.uint64(max(rest - whole, 0))):
+                    out[y, start + n, 0] = grey
+                    out[y, start + n, 1] = grey
+                    out[y, start + n, 2] = grey
+                    out[y, start + n, 3] = _ONE
+            else:
+                for x in range(whole, rest):
+                    _laid(out, y, x, grey, F(tall))
+            for x in range(max(rest, whole), end):
+                _laid(out, y, x, grey, F((min(x + 1.0, x1) - max(float(x), x0)) * tall))
 
 
 def rectangles(height: int, width: int, table: NDArray[np.float64]) -> NDArray[np.float32]:
@@ -198,6 +214,6 @@ def rectangles(height: int, width: int, table: NDArray[np.float64]) -> NDArray[n
     table : (N, 5)
         Left, top, right, bottom in pixels, and the grey.
     """
-    out = np.empty((height, width, 4), F)
+    out = np.zeros((height, width, 4), F)
     rows.over(_rectangles, height, out, np.ascontiguousarray(table), least=4)
     return out

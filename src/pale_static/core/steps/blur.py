@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from ..kernels import guide as kernel
-from ..kernels import mixing, sample, soften
+from ..kernels import sample, soften
 from ..params import Choice, Number, Point, Toggle, whole
 from ..picture import Plane, opaque
 from .declare import Call, TapKind, step
@@ -196,14 +196,15 @@ def _swept(call: Call, pixels: float, matrix_at: Callable[[float], Matrix]) -> P
     """
     if pixels < 0.25:
         return call.main
-    doublings = max(1, ceil(log2(pixels + 1)))
+    # Readings mix two pixels each way, so that they need not lie a pixel apart where it moves most.
+    doublings = max(1, ceil(log2(pixels / 1.6 + 1)))
     count = 1 << doublings
     out = call.main
     for k in range(doublings):
         share = (1 << k) / count / 2
-        ahead = sample.affine(out, reading(matrix_at(share)), call.values["edges"])
-        behind = sample.affine(out, reading(matrix_at(-share)), call.values["edges"])
-        out = mixing.mix(ahead, behind, 0.5)
+        ahead: Any = sample.affine(out, reading(matrix_at(share)), call.values["edges"])
+        behind: Any = sample.affine(out, reading(matrix_at(-share)), call.values["edges"])
+        out = np.asarray(cv2.addWeighted(ahead, 0.5, behind, 0.5, 0, dst=ahead), np.float32)
     return out
 
 
@@ -309,16 +310,15 @@ _STRAIGHT = 400.0
 def _straight(plane: Plane, length: float, upright: bool, edges: str) -> Plane:
     """The mean along a row or a column: a box with its two ends counted by what they cover."""
     reach = ceil((length - 1) / 2) if length > 1 else 1
-    half = np.ones(reach + 1, np.float32) / np.float32(max(length, 1))
-    half[-1] *= (length - (2 * reach - 1)) / 2
     if length <= 1:
         # Shorter than a pixel: what is read between neighbours, on either side.
-        half[:] = (1 - length / 4, length / 8)
+        weights = (1 - length / 4, 0.0, length / 8)
+    else:
+        weights = (1 / length, 1 / length, (length - (2 * reach - 1)) / 2 / length)
     across, down = (0, reach) if upright else (reach, 0)
     held = edges == "clamp"
     padded = plane if held else _padded(plane, down, down, across, across, _BORDERS[edges])
-    alone = np.ones(1, np.float32)
-    found = soften.separable(padded, *((alone, half) if upright else (half, alone)))
+    found = soften.boxed(padded, reach, weights, upright)
     if held:
         return found
     height, width = plane.shape[:2]

@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..faults import Fault
-from ..kernels import blending, mixing, sample, tone
+from ..kernels import blending, sample, tone
 from ..kernels.noise import permutation
 from ..params import Choice, Number, Point, Text, Toggle, seed, whole
 from ..picture import Plane
@@ -88,8 +88,7 @@ def trail(call: Call) -> Plane:
         before = tone.levels(before, (0.5 - half, 0.5 / half, 1.0, low, low + v["gain"]))
         alpha = before[..., 3:]
         before = np.concatenate([np.clip(before[..., :3], 0, alpha), alpha], -1)
-    kept = mixing.times(before, v["keep"])
-    return blending.blend(kept, call.main, v["mode"])
+    return blending.blend(before, call.main, v["mode"], kept=v["keep"])
 
 
 @lru_cache(maxsize=64)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from random import Random
 from typing import Any
 
 import numpy as np
@@ -121,7 +120,7 @@ def _colour(text: Any) -> NDArray[np.float32]:
 
 
 def _greys(count: int, shuffled: bool, seed: int) -> NDArray[np.float32]:
-    order = list(range(count))
+    order = np.arange(count)
     if shuffled:
-        Random(seed).shuffle(order)
-    return np.array(order, np.float32) / np.float32(max(1, count - 1))
+        order = np.argsort(np.random.Generator(np.random.PCG64(seed)).random(count))
+    return order.astype(np.float32) / np.float32(max(1, count - 1))
