@@ -49,6 +49,7 @@ api: .venv/ready frontend/$(STEP)
 
 guide: .venv/ready
 	$(BIN)/python -m pale_static.guide docs/guide/steps
+	$(BIN)/python -m pale_static.demo.sheet docs/screenshots/macros.png
 
 clean:
 	rm -rf .venv frontend/node_modules src/pale_static/web/app

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .making import Document, begin, by, colour, effect, lane, moving, number, tap, wipe
+from .making import Document, begin, by, colour, effect, lane, number, tap, wipe
 
 
 def fog_bell(first: str | None = None, second: str | None = None) -> Document:
@@ -126,6 +126,12 @@ def destination_board(first: str | None = None, second: str | None = None) -> Do
 def ring_crossing(first: str | None = None, second: str | None = None) -> Document:
     """Rings of the second clip spread and cross each other until they have filled the frame."""
 
+    opening = [
+        {"time": 0, "value": 1.03, "ease": {"into": "quad", "out": "sine"}},
+        {"time": 0.6, "value": 0.72, "ease": {"into": "sine", "out": "cubic"}},
+        {"time": 1, "value": 0},
+    ]
+
     def ring(name: str, wider: float) -> Document:
         # A ring that is so many times wider is the same field cut so much sooner.
         opened = "rings.threshold.level"
@@ -158,7 +164,7 @@ def ring_crossing(first: str | None = None, second: str | None = None) -> Docume
                 {
                     "kind": "threshold",
                     "values": {
-                        "level": moving(1.03, 0, {"into": "quad", "out": "circ"}),
+                        "level": {"keys": opening},
                         "softness": 0.012,
                     },
                 },

@@ -1,0 +1,83 @@
+"""``python -m pale_static.demo.sheet FILE.png``: start, middle and end of every demo macro."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from ..core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
+from ..core.document import Effect
+from ..core.kernels import convert
+from ..core.lettering import Setting, lay_out, outlined, shipped
+from .clips import CLIPS
+from .content import ember_fray, quiet_luma
+from .shelf import LOOKS, TRANSITIONS
+
+WIDE, TALL = Size(272, 153), Size(86, 153)
+GAP, HEAD = 6, 24
+PAPER, INK = 246, 30
+# Landscape on the first pair, portrait on the second, which is framed for it.
+PAIRS = (("Depot hall", "Street lights"), ("Window row", "Wires at dusk"))
+
+
+def shots(effect: Effect, clips: Materials, size: Size) -> list[NDArray[np.uint8]]:
+    """Its first, middle and last frame, as they are looked at."""
+    rate = FrameRate.of(25)
+    length = rate.frames(effect.seconds)
+    # Painted at twice the size: what is fine in it is seen as a small picture of a large one.
+    large = Size(size.width * 2, size.height * 2)
+    found = []
+    for frame in (0, length // 2, length - 1):
+        result = Engine().evaluate(effect, Moment(frame, length, rate), large, materials=clips)
+        shown = Image.fromarray(convert.show(result.picture))
+        found.append(np.asarray(shown.resize((size.width, size.height), Image.Resampling.BOX)))
+    return found
+
+
+def _label(text: str, width: int) -> NDArray[np.uint8]:
+    font = shipped("Rubik", "regular")
+    ink = outlined(
+        font, "regular", lay_out(font, "regular", text, Setting(14)), 14, (2, 17), (HEAD, width)
+    )
+    grey = (PAPER + (INK - PAPER) * ink).astype(np.uint8)
+    return np.repeat(grey[..., None], 3, 2)
+
+
+def _clips(pair: tuple[str, str]) -> Materials:
+    one, two = (
+        StillPicture(name, next(clip for clip in CLIPS if clip.name == name).frame(40))
+        for name in pair
+    )
+    return Materials({"from": one, "to": two, "clip": one})
+
+
+def block(document: dict[str, Any], clips: list[Materials]) -> NDArray[np.uint8]:
+    """A macro's name over its six pictures."""
+    effect = read_effect(document)
+    tiles = [
+        tile
+        for given, size in zip(clips, (WIDE, TALL), strict=True)
+        for tile in shots(effect, given, size)
+    ]
+    gap = np.full((WIDE.height, GAP, 3), PAPER, np.uint8)
+    row = np.hstack([part for tile in tiles for part in (tile, gap)])
+    return np.vstack([_label(f"{effect.name} · {effect.kind}", row.shape[1]), row])
+
+
+def sheet() -> NDArray[np.uint8]:
+    """All macros, two across."""
+    clips = [_clips(pair) for pair in PAIRS]
+    blocks = [block(make(), clips) for make in (ember_fray, quiet_luma, *TRANSITIONS, *LOOKS)]
+    if len(blocks) % 2:
+        blocks.append(np.full_like(blocks[0], PAPER))
+    lines = [np.hstack(blocks[k : k + 2]) for k in range(0, len(blocks), 2)]
+    return np.pad(np.vstack(lines), ((0, 8), (8, 2), (0, 0)), constant_values=PAPER)
+
+
+if __name__ == "__main__":
+    Image.fromarray(sheet()).save(Path(sys.argv[1]), optimize=True)
