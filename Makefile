@@ -11,7 +11,7 @@ setup: .venv/ready src/pale_static/web/app/index.html
 	test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv .venv
 	$(BIN)/pip install --quiet --disable-pip-version-check --editable '.[test]'
 	@echo "Compiling kernels (once)…"
-	$(BIN)/python -m pale_static.core.kernels
+	$(BIN)/python tools/compile_kernels.py
 	touch .venv/ready
 
 frontend/$(STEP): frontend/package-lock.json
@@ -33,8 +33,8 @@ test: setup check-python check-frontend
 	$(BIN)/pytest --numprocesses 2 --dist loadfile
 
 check-python: .venv/ready
-	$(BIN)/ruff check src tests bench
-	$(BIN)/ruff format --check src tests bench
+	$(BIN)/ruff check src tests bench tools
+	$(BIN)/ruff format --check src tests bench tools
 	$(BIN)/mypy
 
 check-frontend: frontend/$(STEP)

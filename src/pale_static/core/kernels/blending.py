@@ -138,7 +138,7 @@ def _whole(mode, br, bg, bb, sr, sg, sb):
     return _with_lum(br, bg, bb, above)
 
 
-_OFTEN = (0, 1, 2, 3, 4, 5, 9, 10, 16, 23)
+OFTEN = (0, 1, 2, 3, 4, 5, 9, 10, 16, 23)
 """Modes that are worth a kernel of their own, in which the mode is a constant and no pixel asks
 which it is; the others share one."""
 
@@ -193,13 +193,12 @@ def _compiled(fixed: int) -> Callable[..., None]:
 
 
 def _kernel(mode: int) -> Callable[..., None]:
-    return _compiled(mode if mode in _OFTEN else -1)
+    return _compiled(mode if mode in OFTEN else -1)
 
 
-def warm() -> None:
-    """Compile every mode, so that none is waited for when it is first chosen."""
-    for mode in range(len(MODES)):
-        _kernel(mode)
+def compile_mode(mode: int) -> None:
+    """Compile the kernel of a mode, or with −1 of those that share one."""
+    _compiled(mode)
 
 
 @compiled("out2 in2 in2 in2 i f")

@@ -50,11 +50,16 @@ def compiled(
     return decorate
 
 
+def cores() -> int:
+    """How many cores there are to use, eight at most."""
+    return max(1, min(8, os.cpu_count() or 1))
+
+
 class _Threads:
     """The pool that rows are shared out over."""
 
     def __init__(self) -> None:
-        self.count = max(1, min(8, os.cpu_count() or 1))
+        self.count = cores()
         self.pool: ThreadPoolExecutor | None = None
 
     def set(self, count: int) -> None:
