@@ -93,6 +93,8 @@ def serve(
     server = waitress.create_server(
         app, sockets=[listening], threads=THREADS, ident=None, channel_timeout=600,
         max_request_body_size=9 << 30,
+        # Looking ahead on a connection is how the server learns that the other side hung up.
+        channel_request_lookahead=1,
     )  # fmt: skip
     worker = Worker(library.folder)
     worker.start()

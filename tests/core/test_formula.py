@@ -163,3 +163,23 @@ def test_a_formula_has_a_curve_and_words_in_history() -> None:
     assert not findings(changed)
     assert read_effect(changed.to_json()) == changed
     assert Engine().evaluate(changed, at(), Size(4, 4)).plane.shape == (4, 4)
+
+
+def test_a_formula_finds_a_lane_by_the_name_it_is_shown_under() -> None:
+    levels = {"id": "levels", "kind": "levels", "values": {"white_out": 0.25}}
+    lanes = [
+        {"id": "noise-2", "name": "Lit rim", "steps": [{"id": "n", "kind": "flat"}, levels]},
+        {"id": "out", "name": "Out", "steps": [{"id": "f", "kind": "flat", "values": {"colour": "#FFFFFF"}}, {
+            "id": "l", "kind": "levels", "values": {"white_out": {"formula": "2 * lit_rim.levels.white_out"}}}]},
+    ]  # fmt: skip
+    effect = read_effect({"name": "Named", "kind": "texture", "lanes": lanes})
+    assert Engine().evaluate(effect, at(), SIZE).picture[0, 0, 0] == pytest.approx(0.5)
+    for text, said in (
+        ("dim_rim.levels.white_out", "The lanes are: lit_rim, out"),
+        ("lit_rim.blur.size", "“Lit rim” has the steps: n, levels"),
+        ("noise_2.levels.size", "That step has: black_in"),
+    ):
+        lanes[1]["steps"][1]["values"]["white_out"] = {"formula": text}
+        wrong = read_effect({"name": "Named", "kind": "texture", "lanes": lanes})
+        with pytest.raises(Fault, match=said):
+            Engine().evaluate(wrong, at(), SIZE)

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { livePicture, type DraftView, type StepKind } from "../api/client";
+import { useVisible } from "../player/useVisible";
 import { SMALL } from "./frames";
 import { useKinds } from "./useDraft";
 
@@ -131,7 +132,9 @@ export function search(kinds: readonly StepKind[], text: string): StepKind[] {
 /** A small picture of the step applied where it would stand. */
 function Applied({ draft, frame, length, lane, at, kind }: Props & { kind: StepKind }) {
   const [url, setUrl] = useState<string>();
+  const [place, visible] = useVisible<HTMLSpanElement>();
   useEffect(() => {
+    if (!visible) return;
     const stop = new AbortController();
     let made: string | undefined;
     const body = {
@@ -152,6 +155,10 @@ function Applied({ draft, frame, length, lane, at, kind }: Props & { kind: StepK
       stop.abort();
       if (made) URL.revokeObjectURL(made);
     };
-  }, [draft.id, draft.revision, frame, length, lane, at, kind.kind]);
-  return <span className="applied">{url && <img src={url} alt="" />}</span>;
+  }, [draft.id, draft.revision, frame, length, lane, at, kind.kind, visible]);
+  return (
+    <span className="applied" ref={place}>
+      {url && <img src={url} alt="" />}
+    </span>
+  );
 }

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { problemOf } from "../api/client";
+import { useVisible } from "./useVisible";
 
 interface Props {
   /** Where the picture is; undefined while there is nothing to show. */
@@ -15,10 +16,11 @@ interface Props {
 export function Picture({ url, alt, aspect = 16 / 9, className = "", onShown }: Props) {
   const [shown, setShown] = useState<string>();
   const [fault, setFault] = useState<string>();
+  const [place, visible] = useVisible<HTMLSpanElement>();
   const told = useRef(onShown);
   told.current = onShown;
   useEffect(() => {
-    if (!url) return;
+    if (!url || !visible) return;
     const stop = new AbortController();
     let made: string | undefined;
     void (async () => {
@@ -39,9 +41,9 @@ export function Picture({ url, alt, aspect = 16 / 9, className = "", onShown }: 
       }
     })();
     return () => stop.abort();
-  }, [url]);
+  }, [url, visible]);
   return (
-    <span className={`picture ${className}`} style={{ aspectRatio: String(aspect) }}>
+    <span ref={place} className={`picture ${className}`} style={{ aspectRatio: String(aspect) }}>
       {shown && <img src={shown} alt={alt} draggable={false} />}
       {fault && (
         <span className="fault" role="status">

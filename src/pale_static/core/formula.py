@@ -190,6 +190,11 @@ def evaluate(text: str, moment: Moment, size: tuple[int, int], look: Look) -> fl
     return float(found)
 
 
+def spelled(shown: str) -> str:
+    """What is shown under this name, as a formula writes it: "Lit rim" as lit_rim."""
+    return re.sub(r"\W+", "_", shown.lower()).strip("_")
+
+
 def slug_matches(written: str, identifier: str) -> bool:
     """Whether a name in a formula means this identifier: hyphens are written as underscores."""
     return written == identifier or written == identifier.replace("-", "_")

@@ -21,6 +21,7 @@ from ..store import drafts, macros, materials
 from ..store.drafts import Draft
 from .endpoint import Wire, endpoint
 from .studio import picture_response, studio
+from .turns import OFFERED
 
 views = Blueprint("bench", __name__)
 RATE = FrameRate.of(25)
@@ -429,7 +430,8 @@ def effect_live(number: int, body: Live) -> Response:
             if (lane.id, step.id) not in known
         )
     plan = effect_plan(library, effect, body.moment, body.size, place)
-    return picture_response(plan, "jpg", body.stream, keep=False)
+    rank = OFFERED if body.stage == "added" else None
+    return picture_response(plan, "jpg", body.stream, keep=False, rank=rank)
 
 
 @endpoint(

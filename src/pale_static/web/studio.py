@@ -20,6 +20,7 @@ from ..core.picture import to_pixels
 from ..core.reel import Reel, check_reel
 from ..media.stills import encode_jpeg, encode_png
 from ..store import Library, drafts
+from .turns import GLANCED_AT, WAITED_FOR, Turns
 
 
 class Newest:
@@ -76,6 +77,7 @@ class Studio:
         self.library = library
         self.engine = Engine(cache_bytes)
         self.newest = Newest()
+        self.turns = Turns(2)
         self.shown = Shown(64 << 20)
         # Revisions never change, so each is read and checked once.
         self.effect_at = lru_cache(256)(self._effect_at)
@@ -94,7 +96,19 @@ def studio() -> Studio:
     return cast(Studio, current_app.extensions["studio"])
 
 
-def picture_response(plan: Plan, form: str, stream: str = "", keep: bool = True) -> Response:
+LARGE = 100_000
+"""Pixels from which on a picture is what people look at, and not one of many small ones."""
+
+
+def _gone() -> Callable[[], bool]:
+    """Tells whether who asked has hung up, where the server can tell."""
+    found = request.environ.get("waitress.client_disconnected")
+    return cast(Callable[[], bool], found) if callable(found) else lambda: False
+
+
+def picture_response(
+    plan: Plan, form: str, stream: str = "", keep: bool = True, rank: int | None = None
+) -> Response:
     """The picture of a plan as JPEG (for looking) or PNG (exact), named by its content hash.
 
     A browser that has the picture already is told so before anything is computed, and what was
@@ -106,13 +120,20 @@ def picture_response(plan: Plan, form: str, stream: str = "", keep: bool = True)
     tag = f"{plan.key}.{form}"
     if request.if_none_match.contains(tag):
         return _kept(Response(status=304), tag, keep)
-    lost = desk.newest.ticket(stream)
+    overtaken, gone = desk.newest.ticket(stream), _gone()
+    if rank is None:
+        rank = WAITED_FOR if plan.size.width * plan.size.height >= LARGE else GLANCED_AT
+
+    def lost() -> bool:
+        return overtaken() or gone()
+
     data, ms = desk.shown.get(tag), 0.0
     if data is None:
         try:
-            found = desk.engine.compute(
-                plan, lost, eight=form == "jpg", passing=PASSING in request.headers
-            )
+            with desk.turns.turn(rank, lost):
+                found = desk.engine.compute(
+                    plan, lost, eight=form == "jpg", passing=PASSING in request.headers
+                )
         except Cancelled:
             return Response(status=204)
         if lost():

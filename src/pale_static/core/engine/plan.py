@@ -11,7 +11,7 @@ from typing import Any
 from ..document import Effect, Lane, Step, Tap
 from ..faults import Fault, Missing
 from ..footage import Materials
-from ..formula import evaluate, slug_matches
+from ..formula import evaluate, slug_matches, spelled
 from ..params import Param, Toggle
 from ..picture import Channel, Size
 from ..steps import MIX, Call, StepKind, step_kind
@@ -157,19 +157,31 @@ class Resolver:
                 if slug_matches(parts[1], slug):
                     return setting
             raise Missing(f"there is no control “{parts[1]}”.")
-        for lane in self.effect.lanes:
+        lane, step = self._place(parts[0], parts[1], dotted)
+        kind = step_kind(step.kind)
+        for param in (MIX, *kind.params):
+            if param.name == parts[2]:
+                raw = step.mix if param is MIX else step.values.get(param.name, param.default)
+                return self.resolve(raw, param, moment, f"{lane.name} · {step.name or kind.label}")
+        there = ", ".join(param.name for param in kind.params)
+        raise Missing(f"there is no value {dotted}. That step has: {there}.")
+
+    def _place(self, lane_name: str, step_name: str, dotted: str) -> tuple[Lane, Step]:
+        """The step a formula means, by what it is called inside, else by what is shown."""
+        lanes = [lane for lane in self.effect.lanes if slug_matches(lane_name, lane.id)]
+        lanes += [lane for lane in self.effect.lanes if spelled(lane.name) == lane_name.lower()]
+        for lane in lanes:
             for step in lane.steps:
-                if not (slug_matches(parts[0], lane.id) and slug_matches(parts[1], step.id)):
-                    continue
-                kind = step_kind(step.kind)
-                for param in (MIX, *kind.params):
-                    if param.name == parts[2]:
-                        raw = (
-                            step.mix if param is MIX else step.values.get(param.name, param.default)
-                        )
-                        who = f"{lane.name} · {step.name or kind.label}"
-                        return self.resolve(raw, param, moment, who)
-        raise Missing(f"there is no value {dotted}.")
+                if slug_matches(step_name, step.id):
+                    return lane, step
+            for step in lane.steps:
+                if spelled(step.name or step_kind(step.kind).label) == step_name.lower():
+                    return lane, step
+        if lanes:
+            there = ", ".join(spelled(step.id) for step in lanes[0].steps)
+            raise Missing(f"there is no value {dotted}. “{lanes[0].name}” has the steps: {there}.")
+        there = ", ".join(spelled(lane.name) for lane in self.effect.lanes)
+        raise Missing(f"there is no value {dotted}. The lanes are: {there}.")
 
 
 class _Planner(Resolver):

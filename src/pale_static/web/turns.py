@@ -1,0 +1,59 @@
+"""Whose turn it is: what people wait for is computed before what they glance at."""
+
+from __future__ import annotations
+
+import heapq
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from itertools import count
+from threading import Condition
+
+from ..core.faults import Cancelled
+
+WAITED_FOR, GLANCED_AT, OFFERED = range(3)
+"""The monitor; pictures on cards; pictures of what might be done."""
+
+
+class Turns:
+    """Lets a few computations run at once, the most urgent first; what is waited for never waits.
+
+    Every computation uses all cores for its kernels, so many at once only get in each other's way.
+    """
+
+    def __init__(self, most: int) -> None:
+        self._free = most
+        self._order = count()
+        self._waiting: list[tuple[int, int]] = []
+        self._changed = Condition()
+
+    @contextmanager
+    def turn(self, rank: int, lost: Callable[[], bool]) -> Iterator[None]:
+        """Wait for a turn.
+
+        Raises
+        ------
+        Cancelled
+            Once nobody wants the result any more.
+        """
+        if rank == WAITED_FOR:
+            yield
+            return
+        mine = (rank, next(self._order))
+        with self._changed:
+            heapq.heappush(self._waiting, mine)
+            try:
+                while not (self._free and self._waiting[0] == mine):
+                    self._changed.wait(0.1)
+                    if lost():
+                        raise Cancelled
+                self._free -= 1
+            finally:
+                self._waiting.remove(mine)
+                heapq.heapify(self._waiting)
+                self._changed.notify_all()
+        try:
+            yield
+        finally:
+            with self._changed:
+                self._free += 1
+                self._changed.notify_all()

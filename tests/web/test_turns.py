@@ -1,0 +1,51 @@
+"""Whose turn it is to compute: what is waited for first, and nothing for those who left."""
+
+from __future__ import annotations
+
+import threading
+import time
+
+import pytest
+
+from pale_static.core.faults import Cancelled
+from pale_static.web.turns import GLANCED_AT, OFFERED, WAITED_FOR, Turns
+
+
+def never() -> bool:
+    return False
+
+
+def test_the_most_urgent_goes_first_and_what_is_waited_for_does_not_wait() -> None:
+    turns, order, go = Turns(1), [], threading.Event()
+
+    def work(rank: int, name: str) -> None:
+        with turns.turn(rank, never):
+            order.append(name)
+
+    def hold() -> None:
+        with turns.turn(GLANCED_AT, never):
+            order.append("first")
+            go.wait(5)
+
+    threads = [threading.Thread(target=hold)]
+    threads[0].start()
+    while not order:
+        time.sleep(0.001)
+    for rank, name in ((OFFERED, "offer"), (GLANCED_AT, "card"), (GLANCED_AT, "next card")):
+        threads.append(threading.Thread(target=work, args=(rank, name)))
+        threads[-1].start()
+        while len(turns._waiting) < len(threads) - 1:
+            time.sleep(0.001)
+    work(WAITED_FOR, "monitor")
+    go.set()
+    for thread in threads:
+        thread.join(5)
+    assert order == ["first", "monitor", "card", "next card", "offer"]
+
+
+def test_who_has_left_gives_the_turn_up() -> None:
+    turns = Turns(1)
+    with turns.turn(GLANCED_AT, never), pytest.raises(Cancelled), turns.turn(OFFERED, lambda: True):
+        pass
+    with turns.turn(GLANCED_AT, never):
+        pass  # nothing is left behind
