@@ -183,3 +183,11 @@ def test_a_formula_finds_a_lane_by_the_name_it_is_shown_under() -> None:
         wrong = read_effect({"name": "Named", "kind": "texture", "lanes": lanes})
         with pytest.raises(Fault, match=said):
             Engine().evaluate(wrong, at(), SIZE)
+
+
+def test_the_curve_of_a_formula_that_counts_frames_counts_the_effects_own() -> None:
+    burst = {"white_out": {"formula": "clamp(1 - abs(frame - 12) / 3)"}}
+    effect = chain({"kind": "flat"}, {"kind": "levels", "values": burst})
+    samples = moving(effect, 50, RATE, 50)[0].samples
+    assert samples[12] == 1
+    assert [round(value, 3) for value in samples[9:16]] == [0, 0.333, 0.667, 1, 0.667, 0.333, 0]

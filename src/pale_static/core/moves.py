@@ -39,6 +39,8 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
     """
     found: list[Line] = []
     moments = [_between(k / (points - 1), length, rate) for k in range(points)]
+    # A formula may count frames, so it is asked at whole ones.
+    frames = [Moment(round(k / (points - 1) * (length - 1)), length, rate) for k in range(points)]
     resolver = Resolver(effect, SHOWN)
     for lane in effect.lanes:
         for step in lane.steps:
@@ -50,7 +52,8 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
                 who = f"{lane.name} · {step.name or kind.label}"
                 try:
                     samples = [
-                        float(resolver.resolve(value, param, moment, who)) for moment in moments
+                        float(resolver.resolve(value, param, moment, who))
+                        for moment in (frames if isinstance(value, Formula) else moments)
                     ]
                 except Fault:
                     continue  # its card says what is wrong with it
