@@ -127,6 +127,13 @@ def test_effects_at_the_ends_of_their_ranges_evaluate_or_say_why(seed: int) -> N
     assert found.endswith(".") if isinstance(found, str) else np.isfinite(found).all()
 
 
+def test_the_catalogue_begins_with_what_a_lane_begins_with() -> None:
+    # The order that people see: sources, then what is done to them, pictures put together last.
+    order = list(dict.fromkeys(kind.family for kind in step_kinds()))
+    assert order[0] == "Sources"
+    assert order[-2:] == ["Combine", "Time"]
+
+
 def test_there_are_steps_of_every_family_that_is_built() -> None:
     families = {kind.family for kind in step_kinds()}
     assert families >= {

@@ -116,6 +116,7 @@ export function search(kinds: readonly StepKind[], text: string): StepKind[] {
       const stem = word.length > 4 ? word.replace(/(ing|ed|s)$/, "") : word;
       if (kind.label.toLowerCase().startsWith(word)) total += 8;
       else if (kind.label.toLowerCase().includes(stem)) total += 5;
+      else if (kind.words.includes(word)) total += 4;
       else if (kind.words.some((one) => one.includes(stem))) total += 3;
       else if (`${kind.sentence} ${kind.family}`.toLowerCase().includes(stem)) total += 1;
       else if (word.length > 2) return -1;

@@ -1,22 +1,40 @@
 """The catalogue of steps: one module per family."""
 
-from . import (
-    blur,
-    combine,
-    grade,
-    mattes,
-    noise,
-    patterns,
-    print,
-    sources,
-    space,
-    time,
-    title,
-    tone,
-)  # isort: skip  (the catalogue's order)
+# The order of these lines is the catalogue's.
+# isort: off
+from . import sources
+from . import patterns
+from . import noise
+from . import title
+from . import tone
+from . import grade
+from . import blur
+from . import mattes
+from . import space
+from . import print
+from . import combine
+from . import time
+
+# isort: on
 from .declare import MIX, Call, StepKind, TapKind, step_kind, step_kinds
 
 __all__ = [
-    "MIX", "Call", "StepKind", "TapKind", "blur", "combine", "grade", "mattes", "noise", "patterns", "print", "sources", "space", "step_kind",
-    "step_kinds", "time", "title", "tone",
-]  # fmt: skip
+    "MIX",
+    "Call",
+    "StepKind",
+    "TapKind",
+    "blur",
+    "combine",
+    "grade",
+    "mattes",
+    "noise",
+    "patterns",
+    "print",
+    "sources",
+    "space",
+    "step_kind",
+    "step_kinds",
+    "time",
+    "title",
+    "tone",
+]
