@@ -14,7 +14,8 @@ from pale_static.core import Engine, Materials, Moment, Size, StillPicture
 from pale_static.core.kernels import sample
 from pale_static.core.steps import Call, step_kind
 from pale_static.core.steps.placing import cover, forward, placement, reading
-from pale_static.core.steps.space import _cells, slide_offsets, spectrum
+from pale_static.core.steps.space import _cells, spectrum
+from pale_static.core.steps.waves import slide_offsets
 
 from ..core.documents import RATE, at
 from ..core.test_film import look

@@ -11,6 +11,7 @@ from . import grade
 from . import blur
 from . import mattes
 from . import space
+from . import waves
 from . import print
 from . import combine
 from . import time
@@ -37,4 +38,5 @@ __all__ = [
     "time",
     "title",
     "tone",
+    "waves",
 ]

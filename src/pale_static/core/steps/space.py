@@ -13,8 +13,7 @@ from numpy.typing import NDArray
 
 from ..kernels import sample, shift, space
 from ..kernels.mixing import gather
-from ..kernels.noise import permutation
-from ..params import Choice, Number, Point, Toggle, seed, whole
+from ..params import Choice, Number, Point, Toggle, whole
 from ..picture import Plane, Size, opaque
 from .declare import Call, TapKind, step
 from .placing import Matrix, cover, forward, reading
@@ -34,13 +33,14 @@ SAMPLING = Choice(
 CENTRE = Point(name="centre", default=(0.5, 0.5))
 
 
-def _centre(call: Call) -> tuple[float, float]:
+def centre_of(call: Call) -> tuple[float, float]:
     """The centre as a place among pixels."""
     x, y = call.values["centre"]
     return x * call.size.width - 0.5, y * call.size.height - 0.5
 
 
-def _length(call: Call, name: str) -> float:
+def length_of(call: Call, name: str) -> float:
+    """A value in % of the frame's height, in pixels."""
     return float(call.values[name]) / 100 * call.size.height
 
 
@@ -201,7 +201,7 @@ def displace(call: Call) -> Plane:
         return call.main
     mode = _MODES.index(v["mode"])
     places = space.displaced(
-        one, two, mode, ax, ay, v["zero_level"], *_centre(call), size.height / 100
+        one, two, mode, ax, ay, v["zero_level"], *centre_of(call), size.height / 100
     )
     nearest = v["sampling"] == "nearest"
     return sample.mapped(call.main, places, v["edges"], nearest)
@@ -266,7 +266,7 @@ def lens_bend(call: Call) -> Plane:
     if not v["bend"] and not v["bend_further"]:
         return call.main
     unit = 2 / hypot(size.width, size.height)
-    cx, cy = _centre(call)
+    cx, cy = centre_of(call)
     zoom = _filling(v["bend"], v["bend_further"], size, cx, cy, unit) if v["fill"] else 1.0
     numbers = (cx, cy, unit, v["bend"], v["bend_further"], zoom)
     places = space.lens(size.height, size.width, *numbers)
@@ -391,179 +391,3 @@ def pixelate(call: Call) -> Plane:
     else:
         small = sample.cells(main, lines, columns)
     return sample.spread(small, lines, columns)
-
-
-@step(
-    "ripple",
-    label="Ripple",
-    family="Space",
-    sentence="Rings that run outward through the picture.",
-    words=("water", "waves", "drop", "pond", "wobble"),
-    main="either",
-    gives="same",
-    params=(
-        Number(name="amount", default=1.0, slider=(0, 10), allowed=(-100, 100), unit="%h"),
-        Number(name="wavelength", default=12.0, slider=(1, 50), allowed=(0.1, 1000), unit="%h"),
-        Number(name="phase", default=0.0, slider=(0, 4), allowed=(-10000, 10000), unit="turns",
-               help="Moves the rings outward by a wavelength a turn."),
-        CENTRE,
-        HOLDING_EDGES,
-    ),
-)  # fmt: skip
-def ripple(call: Call) -> Plane:
-    """out(c + d) = in(c + d + d/|d| · amount · sin 2π(|d| / wavelength − phase)).
-
-    Returns
-    -------
-    (H, W, 4) picture or (H, W) matte, as came in.
-    """
-    amount, wave = _length(call, "amount"), _length(call, "wavelength")
-    if not amount:
-        return call.main
-    size = call.size
-    numbers = (*_centre(call), amount, wave, call.values["phase"])
-    return sample.mapped(
-        call.main,
-        space.ripple(size.height, size.width, *numbers),
-        call.values["edges"],
-        finite=True,
-    )
-
-
-@step(
-    "twirl",
-    label="Twirl",
-    family="Space",
-    sentence="Winds the picture up about a point.",
-    words=("swirl", "spiral", "vortex", "spin"),
-    main="either",
-    gives="same",
-    params=(
-        Number(name="turn", default=90.0, slider=(-720, 720), allowed=(-36000, 36000), unit="°",
-               help="At the centre, clockwise."),
-        Number(name="radius", default=50.0, slider=(1, 150), allowed=(0.1, 1000), unit="%h"),
-        CENTRE,
-        HOLDING_EDGES,
-    ),
-)  # fmt: skip
-def twirl(call: Call) -> Plane:
-    """A turn of turn · (1 − r/radius)² about the centre, nothing beyond the radius.
-
-    Returns
-    -------
-    (H, W, 4) picture or (H, W) matte, as came in.
-    """
-    size, v = call.size, call.values
-    if not v["turn"]:
-        return call.main
-    numbers = (*_centre(call), _length(call, "radius"), radians(v["turn"]))
-    return sample.mapped(
-        call.main, space.twirl(size.height, size.width, *numbers), v["edges"], finite=True
-    )
-
-
-@step(
-    "polar",
-    label="Polar",
-    family="Space",
-    sentence="Rolls the picture up into a circle, or unrolls one.",
-    words=("circle", "planet", "tunnel", "unroll", "radial"),
-    main="either",
-    gives="same",
-    params=(
-        Choice(name="way", default="roll up", options=("roll up", "unroll"), moves=False),
-        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
-        Choice(name="edges", default="repeat", options=sample.EDGES, moves=False,
-               help="What lies outside the picture."),
-    ),
-)  # fmt: skip
-def polar(call: Call) -> Plane:
-    """Rolled up, the picture's x is the angle (clockwise from the right) and its y the radius, up
-    to half the frame's diagonal; unrolled, the other way.
-
-    Returns
-    -------
-    (H, W, 4) picture or (H, W) matte, as came in.
-    """
-    size, v = call.size, call.values
-    places = space.polar(size.height, size.width, v["way"] == "unroll", v["turn"] / 360)
-    return sample.mapped(call.main, places, v["edges"], finite=True)
-
-
-@step(
-    "mirror-tiles",
-    label="Mirror tiles",
-    family="Space",
-    sentence="Repeats the picture in tiles, each the mirror image of the next.",
-    words=("repeat", "kaleidoscope", "pattern", "seamless", "tile"),
-    main="either",
-    gives="same",
-    params=(
-        Number(name="across", default=2.0, slider=(1, 10), allowed=(0.1, 100)),
-        Number(name="down", default=2.0, slider=(1, 10), allowed=(0.1, 100)),
-        Point(name="shift", default=(0.0, 0.0), help="Moves the tiles, of the frame."),
-        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
-    ),
-)  # fmt: skip
-def mirror_tiles(call: Call) -> Plane:
-    """So many pictures across and down, mirrored at every edge, about the frame's centre.
-
-    Returns
-    -------
-    (H, W, 4) picture or (H, W) matte, as came in.
-    """
-    v = call.values
-    scale = (1 / v["across"], 1 / v["down"])
-    matrix = forward(call.size, shift=v["shift"], scale=scale, turn=v["turn"])
-    return sample.affine(call.main, reading(matrix), "mirror")
-
-
-def slide_offsets(bands: int, share: float, number: int, arrangement: int) -> NDArray[np.float64]:
-    """How far each band is slid, −1..1: a share of them, by chance, the others not at all."""
-    table = permutation((number * 7919 + arrangement * 104729) & 0x7FFFFFFF)
-    chance = table[np.arange(bands) % 256].astype(np.float64) / 255
-    far = table[(np.arange(bands) * 3 + 101) % 256].astype(np.float64) / 127.5 - 1
-    return np.where(chance < share, far, 0.0)
-
-
-@step(
-    "slide-rows",
-    label="Slide rows",
-    family="Space",
-    sentence="Slides bands of the picture sideways, by chance.",
-    words=("glitch", "tear", "interlace", "broken signal", "shift rows", "jitter"),
-    main="either",
-    gives="same",
-    params=(
-        Number(name="amount", default=10.0, slider=(0, 50), allowed=(-500, 500), unit="%w",
-               help="The furthest a band is slid."),
-        Number(name="band", default=5.0, slider=(0.2, 50), allowed=(0.05, 1000), unit="%h",
-               help="Height of a band."),
-        Number(name="share", default=0.5, slider=(0, 1), allowed=(0, 1),
-               help="Of the bands that are slid."),
-        whole("hold", 2, (1, 25), (1, 100000), unit="frames", moves=False,
-              help="Frames that one arrangement stays."),
-        Choice(name="edges", default="repeat", options=sample.EDGES, moves=False,
-               help="What comes in from the side."),
-        seed(),
-    ),
-    reads=lambda call: call.moment.frame // int(call.values["hold"]),
-)  # fmt: skip
-def slide_rows(call: Call) -> Plane:
-    """Band k of arrangement ⌊frame / hold⌋ is slid by amount · offset(seed, arrangement, k).
-
-    Returns
-    -------
-    (H, W, 4) picture or (H, W) matte, as came in.
-    """
-    v, size = call.values, call.size
-    reach = v["amount"] / 100 * size.width
-    if not reach:
-        return call.main
-    place = (np.arange(size.height) + 0.5) / size.height * 100 / v["band"]
-    band = np.floor(place).astype(np.int64)
-    offsets = slide_offsets(
-        int(band[-1]) + 1, v["share"], int(v["seed"]), call.moment.frame // int(v["hold"])
-    )
-    shifts = (offsets[band] * reach).astype(np.float32)
-    return shift.along(call.main, shifts, v["edges"])

@@ -1,0 +1,192 @@
+"""Space, further: ripples, twirls, circles, tiles and bands that slide."""
+
+from __future__ import annotations
+
+from math import radians
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..kernels import sample, shift, space
+from ..kernels.noise import permutation
+from ..params import Choice, Number, Point, seed, whole
+from ..picture import Plane
+from .declare import Call, step
+from .placing import forward, reading
+from .space import CENTRE, HOLDING_EDGES, centre_of, length_of
+
+
+@step(
+    "ripple",
+    label="Ripple",
+    family="Space",
+    sentence="Rings that run outward through the picture.",
+    words=("water", "waves", "drop", "pond", "wobble"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="amount", default=1.0, slider=(0, 10), allowed=(-100, 100), unit="%h"),
+        Number(name="wavelength", default=12.0, slider=(1, 50), allowed=(0.1, 1000), unit="%h"),
+        Number(name="phase", default=0.0, slider=(0, 4), allowed=(-10000, 10000), unit="turns",
+               help="Moves the rings outward by a wavelength a turn."),
+        CENTRE,
+        HOLDING_EDGES,
+    ),
+)  # fmt: skip
+def ripple(call: Call) -> Plane:
+    """out(c + d) = in(c + d + d/|d| · amount · sin 2π(|d| / wavelength − phase)).
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    amount, wave = length_of(call, "amount"), length_of(call, "wavelength")
+    if not amount:
+        return call.main
+    size = call.size
+    numbers = (*centre_of(call), amount, wave, call.values["phase"])
+    return sample.mapped(
+        call.main,
+        space.ripple(size.height, size.width, *numbers),
+        call.values["edges"],
+        finite=True,
+    )
+
+
+@step(
+    "twirl",
+    label="Twirl",
+    family="Space",
+    sentence="Winds the picture up about a point.",
+    words=("swirl", "spiral", "vortex", "spin"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="turn", default=90.0, slider=(-720, 720), allowed=(-36000, 36000), unit="°",
+               help="At the centre, clockwise."),
+        Number(name="radius", default=50.0, slider=(1, 150), allowed=(0.1, 1000), unit="%h"),
+        CENTRE,
+        HOLDING_EDGES,
+    ),
+)  # fmt: skip
+def twirl(call: Call) -> Plane:
+    """A turn of turn · (1 − r/radius)² about the centre, nothing beyond the radius.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    size, v = call.size, call.values
+    if not v["turn"]:
+        return call.main
+    numbers = (*centre_of(call), length_of(call, "radius"), radians(v["turn"]))
+    return sample.mapped(
+        call.main, space.twirl(size.height, size.width, *numbers), v["edges"], finite=True
+    )
+
+
+@step(
+    "polar",
+    label="Polar",
+    family="Space",
+    sentence="Rolls the picture up into a circle, or unrolls one.",
+    words=("circle", "planet", "tunnel", "unroll", "radial"),
+    main="either",
+    gives="same",
+    params=(
+        Choice(name="way", default="roll up", options=("roll up", "unroll"), moves=False),
+        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
+        Choice(name="edges", default="repeat", options=sample.EDGES, moves=False,
+               help="What lies outside the picture."),
+    ),
+)  # fmt: skip
+def polar(call: Call) -> Plane:
+    """Rolled up, the picture's x is the angle (clockwise from the right) and its y the radius, up
+    to half the frame's diagonal; unrolled, the other way.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    size, v = call.size, call.values
+    places = space.polar(size.height, size.width, v["way"] == "unroll", v["turn"] / 360)
+    return sample.mapped(call.main, places, v["edges"], finite=True)
+
+
+@step(
+    "mirror-tiles",
+    label="Mirror tiles",
+    family="Space",
+    sentence="Repeats the picture in tiles, each the mirror image of the next.",
+    words=("repeat", "kaleidoscope", "pattern", "seamless", "tile"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="across", default=2.0, slider=(1, 10), allowed=(0.1, 100)),
+        Number(name="down", default=2.0, slider=(1, 10), allowed=(0.1, 100)),
+        Point(name="shift", default=(0.0, 0.0), help="Moves the tiles, of the frame."),
+        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
+    ),
+)  # fmt: skip
+def mirror_tiles(call: Call) -> Plane:
+    """So many pictures across and down, mirrored at every edge, about the frame's centre.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    v = call.values
+    scale = (1 / v["across"], 1 / v["down"])
+    matrix = forward(call.size, shift=v["shift"], scale=scale, turn=v["turn"])
+    return sample.affine(call.main, reading(matrix), "mirror")
+
+
+def slide_offsets(bands: int, share: float, number: int, arrangement: int) -> NDArray[np.float64]:
+    """How far each band is slid, −1..1: a share of them, by chance, the others not at all."""
+    table = permutation((number * 7919 + arrangement * 104729) & 0x7FFFFFFF)
+    chance = table[np.arange(bands) % 256].astype(np.float64) / 255
+    far = table[(np.arange(bands) * 3 + 101) % 256].astype(np.float64) / 127.5 - 1
+    return np.where(chance < share, far, 0.0)
+
+
+@step(
+    "slide-rows",
+    label="Slide rows",
+    family="Space",
+    sentence="Slides bands of the picture sideways, by chance.",
+    words=("glitch", "tear", "interlace", "broken signal", "shift rows", "jitter"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="amount", default=10.0, slider=(0, 50), allowed=(-500, 500), unit="%w",
+               help="The furthest a band is slid."),
+        Number(name="band", default=5.0, slider=(0.2, 50), allowed=(0.05, 1000), unit="%h",
+               help="Height of a band."),
+        Number(name="share", default=0.5, slider=(0, 1), allowed=(0, 1),
+               help="Of the bands that are slid."),
+        whole("hold", 2, (1, 25), (1, 100000), unit="frames", moves=False,
+              help="Frames that one arrangement stays."),
+        Choice(name="edges", default="repeat", options=sample.EDGES, moves=False,
+               help="What comes in from the side."),
+        seed(),
+    ),
+    reads=lambda call: call.moment.frame // int(call.values["hold"]),
+)  # fmt: skip
+def slide_rows(call: Call) -> Plane:
+    """Band k of arrangement ⌊frame / hold⌋ is slid by amount · offset(seed, arrangement, k).
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    v, size = call.values, call.size
+    reach = v["amount"] / 100 * size.width
+    if not reach:
+        return call.main
+    place = (np.arange(size.height) + 0.5) / size.height * 100 / v["band"]
+    band = np.floor(place).astype(np.int64)
+    offsets = slide_offsets(
+        int(band[-1]) + 1, v["share"], int(v["seed"]), call.moment.frame // int(v["hold"])
+    )
+    shifts = (offsets[band] * reach).astype(np.float32)
+    return shift.along(call.main, shifts, v["edges"])
