@@ -200,7 +200,7 @@ def overprint(clip: str | None = None) -> Document:
             lane(
                 "Out",
                 begin("clip"),
-                {"kind": "levels", "values": {"black_in": 0.02, "white_in": 0.8, "gamma": 1.15}},
+                {"kind": "levels", "values": {"black_in": 0.02, "white_in": 0.72}},
                 {
                     "kind": "halftone",
                     "values": {
@@ -238,7 +238,7 @@ def soot_lift(clip: str | None = None) -> Document:
                 {
                     "kind": "noise",
                     "values": {
-                        "cells": by("scale"), "stretch_x": 2.4, "octaves": 3, "contrast": 5,
+                        "cells": by("scale"), "stretch_x": 2.4, "octaves": 2, "contrast": 5,
                         "evolve_rate": 0.3, "seed": by("seed"),
                     },
                 },
@@ -272,7 +272,6 @@ def soot_lift(clip: str | None = None) -> Document:
                         "amount_y": {"formula": "control.drift * progress"},
                         "edges": "clear",
                     },
-                    "mix": 0.85,
                     "taps": {"map": tap("smoke", step="noise")},
                 },
             ),

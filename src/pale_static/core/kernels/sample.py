@@ -170,9 +170,9 @@ def _spread(first, last, out, small, lines, columns):
         line = lines[y]
         if y > first and lines[y - 1] == line:
             # Most rows are the one above again.
-            for x in range(wide):
-                for c in range(planes):
-                    out[y, x, c] = out[y - 1, x, c]
+            above, row = out[y - 1].reshape(wide * planes), out[y].reshape(wide * planes)
+            for n in range(len(row)):
+                row[n] = above[n]
             continue
         for x in range(wide):
             column = columns[x]

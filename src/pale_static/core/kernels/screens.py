@@ -14,16 +14,14 @@ F = np.float32
 _ONE, _ZERO = F(1), F(0)
 
 
-@compiled("out3 in3 in2 f")
-def _ordered(first, last, out, picture, matrix, steps):
-    high, wide = matrix.shape
+@compiled("out2 in2 in2 f", finite=True)
+def _ordered(first, last, out, plane, bias, steps):
+    step = _ONE / steps
     for y in range(first, last):
         for x in range(out.shape[1]):
-            bias = matrix[y % high, x % wide]
-            for c in range(out.shape[2]):
-                v = picture[y, x, c] * steps
-                low = np.floor(v)
-                out[y, x, c] = (low + (_ONE if v - low > bias else _ZERO)) / steps
+            v = plane[y, x] * steps
+            low = np.floor(v)
+            out[y, x] = (low + (_ONE if v - low > bias[y, x] else _ZERO)) * step
 
 
 def ordered(
@@ -31,8 +29,13 @@ def ordered(
 ) -> NDArray[np.float32]:
     """Straight values (H, W, C) to a few levels, up where they pass the matrix's threshold."""
     out = np.empty_like(picture, order="C")
-    held = np.ascontiguousarray(picture)
-    rows.over(_ordered, len(out), out, held, matrix, F(levels - 1))
+    high, wide, planes = picture.shape
+    # The matrix over the whole picture, as often as there are channels.
+    times = (-(-high // len(matrix)), -(-wide // matrix.shape[1]))
+    bias = np.repeat(np.tile(matrix, times)[:high, :wide], planes, 1)
+    flat = (high, wide * planes)
+    held = np.ascontiguousarray(picture).reshape(flat)
+    rows.over(_ordered, high, out.reshape(flat), held, bias, F(levels - 1))
     return out
 
 

@@ -77,8 +77,12 @@ def opened(font: Font, weight: str) -> Iterator[Face]:
         yield _face(font.identity, font, weight)
 
 
-@lru_cache(maxsize=24)
+@lru_cache(maxsize=12)
 def _face(identity: str, font: Font, weight: str) -> Face:
+    return _open(font, weight)
+
+
+def _open(font: Font, weight: str) -> Face:
     try:
         shaper = hb.Font(hb.Face(font.data))
         drawer = freetype.Face.from_bytes(font.data)
@@ -109,8 +113,8 @@ def told(data: bytes, name: str) -> tuple[str, str, int]:
         If it is no font with outlines.
     """
     with _lock:
-        face = _face(f"told/{hash(data)}", Font(f"told/{hash(data)}", name, data), "regular")
-        drawer = face.drawer
+        # Not kept: most files are only asked what they are.
+        drawer = _open(Font("", name, data), "regular").drawer
         family = (drawer.family_name or b"").decode("utf-8", "replace").strip() or name
         style = (drawer.style_name or b"").decode("utf-8", "replace").strip() or "Regular"
         return family[:120], style[:60], int(drawer.num_glyphs)

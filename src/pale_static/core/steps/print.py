@@ -182,7 +182,9 @@ def dither(call: Call) -> Plane:
         small = reduced[..., None]
     else:
         # The mean colour of what a pixel covers, each part weighing as it is opaque.
-        small = reduced[..., :3] / np.maximum(reduced[..., 3:], np.float32(1e-6))
+        small = reduced[..., :3]
+        if not opaque(reduced):
+            small = small / np.maximum(reduced[..., 3:], np.float32(1e-6))
         if v["grey"]:
             small = np.repeat((small @ _LUMINANCE)[..., None], 3, 2)
     small = np.ascontiguousarray(np.clip(small, 0, 1))

@@ -204,7 +204,7 @@ def displace(call: Call) -> Plane:
         one, two, mode, ax, ay, v["zero_level"], *centre_of(call), size.height / 100
     )
     nearest = v["sampling"] == "nearest"
-    return sample.mapped(call.main, places, v["edges"], nearest)
+    return sample.mapped(call.main, places, v["edges"], nearest, finite=True)
 
 
 @lru_cache(maxsize=256)
