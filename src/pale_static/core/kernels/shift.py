@@ -94,26 +94,29 @@ def _axis(
 @compiled("out3 in3 index_in3 in2 index_in3 in2 b", finite=True)
 def _apart(first, last, out, picture, columns, across, lines, down, opaque):
     wide = out.shape[1]
+    line = np.empty(wide, F)
+    made = np.empty((4, wide), F)
     for y in range(first, last):
-        for c in range(3):
-            above, below = picture[lines[c, 0, y]], picture[lines[c, 1, y]]
-            v = down[c, y]
-            left, right = columns[c, 0], columns[c, 1]
+        for x in range(wide):
+            made[3, x] = _ONE if opaque else F(0)
+        for plane in range(3 if opaque else 6):
+            # The second three read alpha where the colours are read.
+            c = plane % 3
+            source = c if plane < 3 else 3
+            top, under, v = lines[c, 0, y], lines[c, 1, y], down[c, y]
             for x in range(wide):
-                a, b, u = np.uint32(left[x]), np.uint32(right[x]), across[c, x]
-                one = above[a, c] + u * (above[b, c] - above[a, c])
-                two = below[a, c] + u * (below[b, c] - below[a, c])
-                out[y, x, c] = one + v * (two - one)
-            if not opaque:
-                for x in range(wide):
-                    a, b, u = np.uint32(left[x]), np.uint32(right[x]), across[c, x]
-                    one = above[a, 3] + u * (above[b, 3] - above[a, 3])
-                    two = below[a, 3] + u * (below[b, 3] - below[a, 3])
-                    alpha = one + v * (two - one)
-                    out[y, x, 3] = alpha if c == 0 else max(out[y, x, 3], alpha)
-        if opaque:
+                high = picture[top, x, source]
+                line[x] = high + v * (picture[under, x, source] - high)
             for x in range(wide):
-                out[y, x, 3] = _ONE
+                a, b = np.uint32(columns[c, 0, x]), np.uint32(columns[c, 1, x])
+                low = line[a]
+                found = low + across[c, x] * (line[b] - low)
+                made[source, x] = max(made[3, x], found) if source == 3 else found
+        for x in range(wide):
+            out[y, x, 0] = made[0, x]
+            out[y, x, 1] = made[1, x]
+            out[y, x, 2] = made[2, x]
+            out[y, x, 3] = made[3, x]
 
 
 def apart(
