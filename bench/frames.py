@@ -14,6 +14,7 @@ from pale_static.demo.clips import CLIPS
 from pale_static.demo.content import ember_fray, quiet_luma
 from pale_static.demo.shelf import LOOKS, TRANSITIONS
 from pale_static.media.stills import encode_jpeg, encode_png
+from pale_static.serving import keep_memory
 from pale_static.store import Library, drafts
 from pale_static.web import create_app
 
@@ -25,6 +26,7 @@ SMALL = Size(960, 540)
 
 def cold_frames() -> list[Row]:
     """A frame of each demo macro with nothing computed before, and its JPEG; clips are decoded."""
+    keep_memory()  # as the server does
     clips = Materials(
         {
             "from": StillPicture("one", CLIPS[0].frame(60)),
