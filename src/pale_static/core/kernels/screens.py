@@ -16,23 +16,25 @@ _ONE, _ZERO = F(1), F(0)
 
 @compiled("out2 in2 in2 f", finite=True)
 def _ordered(first, last, out, plane, bias, steps):
-    step = _ONE / steps
+    step, high = _ONE / steps, len(bias)
     for y in range(first, last):
+        row = y % high
         for x in range(out.shape[1]):
-            v = plane[y, x] * steps
+            v = min(max(plane[y, x], _ZERO), _ONE) * steps
             low = np.floor(v)
-            out[y, x] = (low + (_ONE if v - low > bias[y, x] else _ZERO)) * step
+            out[y, x] = (low + (_ONE if v - low > bias[row, x] else _ZERO)) * step
 
 
 def ordered(
     picture: NDArray[np.float32], matrix: NDArray[np.float32], levels: int
 ) -> NDArray[np.float32]:
-    """Straight values (H, W, C) to a few levels, up where they pass the matrix's threshold."""
+    """Straight values (H, W, C), held to 0..1, to a few levels: up where they pass the matrix's
+    threshold."""
     out = np.empty_like(picture, order="C")
     high, wide, planes = picture.shape
-    # The matrix over the whole picture, as often as there are channels.
-    times = (-(-high // len(matrix)), -(-wide // matrix.shape[1]))
-    bias = np.repeat(np.tile(matrix, times)[:high, :wide], planes, 1)
+    # The matrix across the whole picture, as often as there are channels.
+    across = np.tile(matrix, (1, -(-wide // matrix.shape[1])))[:, :wide]
+    bias = np.repeat(across, planes, 1)
     flat = (high, wide * planes)
     held = np.ascontiguousarray(picture).reshape(flat)
     rows.over(_ordered, high, out.reshape(flat), held, bias, F(levels - 1))

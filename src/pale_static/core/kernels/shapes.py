@@ -200,8 +200,13 @@ def _rectangles(first, last, out, table):
                     out[y, start + n, 2] = grey
                     out[y, start + n, 3] = _ONE
             else:
-                for x in range(whole, rest):
-                    _laid(out, y, x, grey, F(tall))
+                start, weight = np.uint64(whole), F(tall)
+                for n in range(np.uint64(max(rest - whole, 0))):
+                    x = start + n
+                    out[y, x, 0] += weight * (grey - out[y, x, 0])
+                    out[y, x, 1] += weight * (grey - out[y, x, 1])
+                    out[y, x, 2] += weight * (grey - out[y, x, 2])
+                    out[y, x, 3] += weight * (_ONE - out[y, x, 3])
             for x in range(max(rest, whole), end):
                 _laid(out, y, x, grey, F((min(x + 1.0, x1) - max(float(x), x0)) * tall))
 

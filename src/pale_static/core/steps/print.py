@@ -182,14 +182,14 @@ def dither(call: Call) -> Plane:
         small = reduced[..., None]
     else:
         # The mean colour of what a pixel covers, each part weighing as it is opaque.
-        small = reduced[..., :3]
+        small = reduced
         if not opaque(reduced):
             small = small / np.maximum(reduced[..., 3:], np.float32(1e-6))
         if v["grey"]:
-            small = np.repeat((small @ _LUMINANCE)[..., None], 3, 2)
-    small = np.ascontiguousarray(np.clip(small, 0, 1))
+            small = np.repeat((small[..., :3] @ _LUMINANCE)[..., None], 3, 2)
     levels = int(v["levels"])
     if v["by"] == "diffusion":
+        small = np.clip(small[..., :3], 0, 1)
         made = np.stack(
             [screens.diffused(small[..., c], levels) for c in range(small.shape[2])], -1
         )
