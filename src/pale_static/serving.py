@@ -50,6 +50,8 @@ def free_socket(host: str, port: int) -> socket.socket:
         found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             found.bind((host, number))
+            # Two may be bound to one port while neither listens yet: this settles it.
+            found.listen(1024)
         except OSError:
             found.close()
             continue

@@ -172,7 +172,6 @@ def test_what_cannot_be_done_is_one_plain_sentence(
 
 def test_a_taken_port_leads_to_the_next_one() -> None:
     first = free_socket("127.0.0.1", 18710)
-    first.listen()
     second = free_socket("127.0.0.1", first.getsockname()[1])
     try:
         assert second.getsockname()[1] > first.getsockname()[1]
