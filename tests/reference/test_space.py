@@ -11,7 +11,7 @@ import pytest
 from scipy.ndimage import map_coordinates
 
 from pale_static.core import Engine, Materials, Moment, Size, StillPicture
-from pale_static.core.kernels import sample
+from pale_static.core.kernels import sample, space
 from pale_static.core.steps import Call, step_kind
 from pale_static.core.steps.placing import cover, forward, placement, reading
 from pale_static.core.steps.space import _cells, spectrum
@@ -299,3 +299,18 @@ def test_rows_slide_by_seed_and_arrangement_alone() -> None:
     moved = np.mean([np.abs(slide_offsets(200, 0.3, k, 0)) > 0 for k in range(20)])
     assert moved == pytest.approx(0.3, abs=0.04)
     assert placement(Size(10, 10)).shape == (2, 3)
+
+
+def test_a_patch_read_between_places_is_the_patch_also_at_the_border() -> None:
+    # Bent hard at the top left: each place, put through the patch, comes back to its pixel.
+    points = np.array(
+        [(0.1, 0.12), (0.35, 0.0), (1, 0), (1, 0.5), (1, 1), (0.5, 1), (0, 1), (0.0, 0.3)]
+    )
+    places = space.pulled(96, 160, points)
+    for y, x in ((0, 20), (3, 90), (8, 15), (15, 1), (40, 8), (50, 80), (95, 159), (60, 2)):
+        u, v = (places[y, x] + 0.5) / (160, 96)
+        if places[y, x, 0] < -1e5:
+            continue
+        x_at = space._side(u, v, *points[:, 0])[0] * 160 - 0.5
+        y_at = space._side(u, v, *points[:, 1])[0] * 96 - 0.5
+        assert (x_at, y_at) == pytest.approx((x, y), abs=0.1)

@@ -74,7 +74,7 @@ def set_value(effect: Effect, edit: SetValue) -> tuple[Effect, str]:
 
 
 def set_values(effect: Effect, edit: SetValues) -> tuple[Effect, str]:
-    """With several other values of one step; one that a control drives stays as it is."""
+    """With several other values of one step; refused where a control drives one of them."""
     step = step_of(effect, edit.lane, edit.step)
     for name, raw in edit.values.items():
         if isinstance(step.values.get(name), Link):

@@ -231,6 +231,7 @@ def _knots(first, last, out, p, wide, high):
 @compiled("out3 in3 exact_in2")
 def _pulled(first, last, out, knots, p):
     high, wide = out.shape[0], out.shape[1]
+    along, across = knots.shape[0], knots.shape[1]
     for y in range(first, last):
         j = y // _CELL
         t = F(y - j * _CELL) / F(_CELL)
@@ -243,11 +244,18 @@ def _pulled(first, last, out, knots, p):
             for c in range(2):
                 a, b = knots[j, i, c], knots[j, i + 1, c]
                 d, e = knots[j + 1, i, c], knots[j + 1, i + 1, c]
-                # Eight times what a cell's middle is off, in pixels, being bent.
-                bend = max(abs(a - b - d + e), abs(knots[j, max(i - 1, 0), c] - a - a + b))
-                bend = max(bend, abs(knots[max(j - 1, 0), i, c] - a - a + d))
-                inside = i > 0 and j > 0
-                whole = whole and (bend * F(wide if c == 0 else high) < F(0.4) or not inside)
+                # Eight times what a cell's middle is off, in pixels, being bent; at the border by
+                # the bend one knot further in.
+                bend = abs(a - b - d + e)
+                if across > 2 and along > 2:
+                    k, m = min(max(i, 1), across - 2), min(max(j, 1), along - 2)
+                    two = F(2)
+                    over = knots[j, k - 1, c] - two * knots[j, k, c] + knots[j, k + 1, c]
+                    down = knots[m - 1, i, c] - two * knots[m, i, c] + knots[m + 1, i, c]
+                    bend = max(bend, max(abs(over), abs(down)))
+                    whole = whole and bend * F(wide if c == 0 else high) < F(0.4)
+                else:
+                    whole = False
             start = np.uint64(i * _CELL)
             count = np.uint64(min(_CELL, wide - i * _CELL))
             if whole:
