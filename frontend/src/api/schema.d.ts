@@ -125,6 +125,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/{number}/{revision}/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Values at one point: of the output, and before and after a step. */
+        get: operations["effect_probe"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{number}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A draft of its own from a revision, and an edit that could not be made any more. */
+        post: operations["copy_effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/{number}/edits": {
         parameters: {
             query?: never;
@@ -187,6 +221,23 @@ export interface paths {
         put?: never;
         /** A frame with an edit that is tried and not kept; only the newest of a stream is computed. */
         post: operations["effect_live"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{number}/project": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which project a draft is part of. */
+        post: operations["set_project"];
         delete?: never;
         options?: never;
         head?: never;
@@ -484,6 +535,127 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All parts, by collection and name. */
+        get: operations["list_parts"];
+        put?: never;
+        /** Keep steps or lanes of a draft. */
+        post: operations["keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Another name, notes, tags, collection or project for a part. */
+        post: operations["describe_part"];
+        /** Take a part away. */
+        delete: operations["remove_part"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{number}/picture.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a part looked like when it was kept. */
+        get: operations["part_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a removed part back. */
+        post: operations["restore_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/file.paleparts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A collection as one file. */
+        get: operations["hand_over"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look into a file of parts; nothing is taken in yet. */
+        post: operations["read_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/take-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a collection in, each clash of names as it was decided; nothing is overwritten unasked. */
+        post: operations["take_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reels": {
         parameters: {
             query?: never;
@@ -729,6 +901,31 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AboutPart
+         * @description What a part is called and where it is kept.
+         */
+        AboutPart: {
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes?: string;
+            /** Tags */
+            tags?: string[];
+            /**
+             * Collection
+             * @default
+             */
+            collection?: string;
+            /**
+             * Project
+             * @default
+             */
+            project?: string;
+        };
+        /**
          * AddLane
          * @description A new empty lane before the output.
          */
@@ -769,8 +966,28 @@ export interface components {
             at?: number | null;
         };
         /**
+         * AddSlot
+         * @description A further slot, as a lane of its own.
+         */
+        AddSlot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-slot";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "clip" | "matte" | "texture";
+            /** Name */
+            name: string;
+        };
+        /**
          * AddStep
          * @description A new step; inputs are chosen from what is there where that is unambiguous.
+         *
+         *     It goes to place ``at`` of the lane, or of the repeat that it is put ``inside``.
          */
         AddStep: {
             /**
@@ -787,6 +1004,11 @@ export interface components {
              * @default null
              */
             at?: number | null;
+            /**
+             * Inside
+             * @default null
+             */
+            inside?: string | null;
             /** Values */
             values?: {
                 [key: string]: unknown;
@@ -835,6 +1057,15 @@ export interface components {
             rate?: string;
         };
         /**
+         * Arrival
+         * @description A file of parts, read and not yet taken in.
+         */
+        Arrival: {
+            collection: components["schemas"]["Collection-Output"];
+            /** Parts */
+            parts: components["schemas"]["Newcomer"][];
+        };
+        /**
          * AskRender
          * @description A reel, from frame ``first`` for ``frames`` frames; all of it by default.
          */
@@ -877,6 +1108,38 @@ export interface components {
             said: string;
             /** Slug */
             slug: string;
+        };
+        /**
+         * Collection
+         * @description Parts handed over together.
+         */
+        "Collection-Input": {
+            /**
+             * Format
+             * @default pale-static/parts@1
+             * @constant
+             */
+            format?: "pale-static/parts@1";
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["Part-Input"][];
+        };
+        /**
+         * Collection
+         * @description Parts handed over together.
+         */
+        "Collection-Output": {
+            /**
+             * Format
+             * @default pale-static/parts@1
+             * @constant
+             */
+            format?: "pale-static/parts@1";
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["Part-Output"][];
         };
         /**
          * Control
@@ -934,6 +1197,54 @@ export interface components {
              */
             help?: string;
         };
+        /**
+         * Copy
+         * @description What was made of a revision in another window, to be kept as a draft of its own.
+         */
+        Copy: {
+            /** Base */
+            base: number;
+            /**
+             * Edit
+             * @default null
+             */
+            edit?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
+        };
+        /**
+         * CopyLane
+         * @description A lane once more, right after itself; what it reads of itself it reads of the copy.
+         */
+        CopyLane: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy-lane";
+            /** Lane */
+            lane: string;
+        };
+        /**
+         * CopySteps
+         * @description Several steps once more, somewhere; what they read of each other they read of the copies.
+         */
+        CopySteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy-steps";
+            /** Steps */
+            steps: components["schemas"]["StepPlace"][];
+            /** To */
+            to: string;
+            /** At */
+            at: number;
+            /**
+             * Inside
+             * @default null
+             */
+            inside?: string | null;
+        };
         /** Costs */
         Costs: {
             /** Steps */
@@ -981,6 +1292,8 @@ export interface components {
             revision: number;
             /** Name */
             name: string;
+            /** Project */
+            project: string;
             /** Kind */
             kind: string;
             /** Words */
@@ -1027,6 +1340,10 @@ export interface components {
             drives: {
                 [key: string]: components["schemas"]["Driven"][];
             };
+            /** Hints */
+            hints: components["schemas"]["HintView"][];
+            /** Project */
+            project: string;
         };
         /** Driven */
         Driven: {
@@ -1045,7 +1362,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edit */
-            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["SetNotes"];
+            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
         };
         /**
          * Effect
@@ -1095,7 +1412,7 @@ export interface components {
              */
             slots?: components["schemas"]["Slot"][];
             /** Lanes */
-            lanes: components["schemas"]["Lane"][];
+            lanes: components["schemas"]["Lane-Output"][];
             /**
              * Controls
              * @default []
@@ -1250,10 +1567,56 @@ export interface components {
             /** Short */
             short: boolean;
         };
+        /**
+         * HintView
+         * @description Something worth a look, and the edit that puts it right.
+         */
+        HintView: {
+            /** Sentence */
+            sentence: string;
+            /** Where */
+            where: string;
+            fix: components["schemas"]["SetValue"];
+            /** Fix Words */
+            fix_words: string;
+        };
         /** History */
         History: {
             /** Revisions */
             revisions: components["schemas"]["RevisionView"][];
+        };
+        /**
+         * InsertPart
+         * @description A kept part, put in: a run of steps at a place, or lanes before the output.
+         *
+         *     ``taps`` says what its open inputs read; one that is left out is chosen later on its card.
+         */
+        InsertPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "insert-part";
+            part: components["schemas"]["Part-Input"];
+            /**
+             * To
+             * @default null
+             */
+            to?: string | null;
+            /**
+             * At
+             * @default 0
+             */
+            at?: number;
+            /**
+             * Inside
+             * @default null
+             */
+            inside?: string | null;
+            /** Taps */
+            taps?: {
+                [key: string]: components["schemas"]["Tap"];
+            };
         };
         /**
          * Join
@@ -1318,6 +1681,54 @@ export interface components {
             problem: string | null;
         };
         /**
+         * KeepPart
+         * @description Steps of one lane, or whole lanes, of a draft to keep.
+         */
+        KeepPart: {
+            /** Draft */
+            draft: number;
+            /** Base */
+            base: number;
+            /** Steps */
+            steps?: components["schemas"]["StepPlace"][];
+            /** Lanes */
+            lanes?: string[];
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes?: string;
+            /** Tags */
+            tags?: string[];
+            /**
+             * Collection
+             * @default
+             */
+            collection?: string;
+            /**
+             * Project
+             * @default
+             */
+            project?: string;
+            /**
+             * Replace
+             * @default false
+             */
+            replace?: boolean;
+            /**
+             * Frame
+             * @default 0
+             */
+            frame?: number;
+            /**
+             * Length
+             * @default 50
+             */
+            length?: number;
+        };
+        /**
          * KeyPlace
          * @description A key where it falls in an effect of this length.
          */
@@ -1333,7 +1744,7 @@ export interface components {
          * Lane
          * @description Steps from top to bottom, each taking what the one before it gives.
          */
-        Lane: {
+        "Lane-Input": {
             /** Id */
             id: string;
             /** Name */
@@ -1342,7 +1753,27 @@ export interface components {
              * Steps
              * @default []
              */
-            steps?: components["schemas"]["Step"][];
+            steps?: components["schemas"]["Step-Input"][];
+            /**
+             * Folded
+             * @default false
+             */
+            folded?: boolean;
+        };
+        /**
+         * Lane
+         * @description Steps from top to bottom, each taking what the one before it gives.
+         */
+        "Lane-Output": {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps?: components["schemas"]["Step-Output"][];
             /**
              * Folded
              * @default false
@@ -1386,6 +1817,8 @@ export interface components {
         /**
          * Live
          * @description A frame of the draft with an edit that is only tried; ``added`` as stage is a new step.
+         *
+         *     One that is ``offered`` is computed when nothing else is wanted.
          */
         Live: {
             /**
@@ -1414,6 +1847,11 @@ export interface components {
              */
             stage?: string;
             /**
+             * Without
+             * @default
+             */
+            without?: string;
+            /**
              * Stream
              * @default
              */
@@ -1421,7 +1859,12 @@ export interface components {
             /** Base */
             base: number;
             /** Edit */
-            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["SetNotes"];
+            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
+            /**
+             * Offered
+             * @default false
+             */
+            offered?: boolean;
         };
         /**
          * MacroCard
@@ -1508,6 +1951,30 @@ export interface components {
             at: number;
         };
         /**
+         * MoveSteps
+         * @description Several steps, in the order they are in, to place ``at`` of a lane or of a repeat.
+         *
+         *     ``at`` counts the steps that stay.
+         */
+        MoveSteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move-steps";
+            /** Steps */
+            steps: components["schemas"]["StepPlace"][];
+            /** To */
+            to: string;
+            /** At */
+            at: number;
+            /**
+             * Inside
+             * @default null
+             */
+            inside?: string | null;
+        };
+        /**
          * Named
          * @description A named family going in, a named family coming out, or both.
          */
@@ -1549,6 +2016,16 @@ export interface components {
              * @default 1
              */
             version?: number;
+            /**
+             * Part
+             * @default null
+             */
+            part?: number | null;
+            /**
+             * Project
+             * @default
+             */
+            project?: string;
         };
         /** NewReel */
         NewReel: {
@@ -1574,6 +2051,21 @@ export interface components {
             height?: number;
         };
         /**
+         * Newcomer
+         * @description A part of a file that is looked at: what is here under its name already.
+         */
+        Newcomer: {
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: number;
+            /**
+             * Here
+             * @enum {string}
+             */
+            here: "nothing" | "the same" | "another";
+        };
+        /**
          * Note
          * @description Text pinned to the effect, a lane or a step.
          */
@@ -1590,6 +2082,146 @@ export interface components {
              * @default null
              */
             step?: string | null;
+        };
+        /**
+         * OpenInput
+         * @description An input that read something outside the part: chosen anew where the part is put in.
+         *
+         *     Taps of the part's steps name it as their lane.
+         */
+        OpenInput: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Takes
+             * @default either
+             * @enum {string}
+             */
+            takes?: "picture" | "matte" | "either";
+        };
+        /**
+         * Part
+         * @description Steps kept for use again: a ``run`` of them, or whole ``lanes``.
+         *
+         *     Controls and slots that the steps use come along, so that they come back exactly as kept.
+         */
+        "Part-Input": {
+            /**
+             * Format
+             * @default pale-static/part@1
+             * @constant
+             */
+            format?: "pale-static/part@1";
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes?: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags?: string[];
+            /**
+             * Kind
+             * @default run
+             * @enum {string}
+             */
+            kind?: "run" | "lanes";
+            /** Lanes */
+            lanes: components["schemas"]["Lane-Input"][];
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs?: components["schemas"]["OpenInput"][];
+            /**
+             * Controls
+             * @default []
+             */
+            controls?: components["schemas"]["Control"][];
+            /**
+             * Slots
+             * @default []
+             */
+            slots?: components["schemas"]["Slot"][];
+        };
+        /**
+         * Part
+         * @description Steps kept for use again: a ``run`` of them, or whole ``lanes``.
+         *
+         *     Controls and slots that the steps use come along, so that they come back exactly as kept.
+         */
+        "Part-Output": {
+            /**
+             * Format
+             * @default pale-static/part@1
+             * @constant
+             */
+            format?: "pale-static/part@1";
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes?: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags?: string[];
+            /**
+             * Kind
+             * @default run
+             * @enum {string}
+             */
+            kind?: "run" | "lanes";
+            /** Lanes */
+            lanes: components["schemas"]["Lane-Output"][];
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs?: components["schemas"]["OpenInput"][];
+            /**
+             * Controls
+             * @default []
+             */
+            controls?: components["schemas"]["Control"][];
+            /**
+             * Slots
+             * @default []
+             */
+            slots?: components["schemas"]["Slot"][];
+        };
+        /** PartList */
+        PartList: {
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+        };
+        /**
+         * PartView
+         * @description A kept part.
+         */
+        PartView: {
+            /** Id */
+            id: number;
+            /** Project */
+            project: string;
+            /** Collection */
+            collection: string;
+            /** Added */
+            added: string;
+            /** Steps */
+            steps: number;
+            /** Starts */
+            starts: boolean;
+            part: components["schemas"]["Part-Output"];
         };
         /**
          * PlaceJoin
@@ -1625,6 +2257,26 @@ export interface components {
             sentences: string[];
         };
         /**
+         * Probe
+         * @description Premultiplied values under the pointer, one for a matte and four for a picture.
+         *
+         *     ``before`` is what came into the step that is looked at; None where it starts a lane.
+         */
+        Probe: {
+            /** Result */
+            result: number[];
+            /**
+             * Step
+             * @default null
+             */
+            step?: number[] | null;
+            /**
+             * Before
+             * @default null
+             */
+            before?: number[] | null;
+        };
+        /**
          * Problem
          * @description RFC 9457 problem details.
          */
@@ -1640,6 +2292,11 @@ export interface components {
              * @default null
              */
             where?: string | null;
+        };
+        /** Project */
+        Project: {
+            /** Project */
+            project: string;
         };
         /** PublishBody */
         PublishBody: {
@@ -1789,6 +2446,21 @@ export interface components {
             redo: boolean;
         };
         /**
+         * ReleaseSteps
+         * @description A repeat's steps in its place, once.
+         */
+        ReleaseSteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "release-steps";
+            /** Lane */
+            lane: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * RemoveControl
          * @description Seal a control: what it drove keeps the value it has at the control's default.
          */
@@ -1831,6 +2503,19 @@ export interface components {
             /** Shot */
             shot: string;
         };
+        /**
+         * RemoveSlot
+         * @description Without a slot that no step shows any more.
+         */
+        RemoveSlot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-slot";
+            /** Slot */
+            slot: string;
+        };
         /** RemoveStep */
         RemoveStep: {
             /**
@@ -1842,6 +2527,19 @@ export interface components {
             lane: string;
             /** Step */
             step: string;
+        };
+        /**
+         * RemoveSteps
+         * @description Without several steps, and without the inputs that read them.
+         */
+        RemoveSteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-steps";
+            /** Steps */
+            steps: components["schemas"]["StepPlace"][];
         };
         /** Rename */
         Rename: {
@@ -1889,6 +2587,21 @@ export interface components {
             asked: string;
             /** Ended */
             ended: string | null;
+        };
+        /**
+         * RepeatSteps
+         * @description Neighbouring steps of a lane, held by a new repeat in their place.
+         */
+        RepeatSteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "repeat-steps";
+            /** Lane */
+            lane: string;
+            /** Steps */
+            steps: string[];
         };
         /** RevisionView */
         RevisionView: {
@@ -2134,7 +2847,7 @@ export interface components {
         };
         /**
          * SetSlot
-         * @description What stands in for a slot's material while building.
+         * @description What stands in for a slot's material while building; its name and its help.
          */
         SetSlot: {
             /**
@@ -2149,6 +2862,16 @@ export interface components {
              * @default null
              */
             stand_in?: string | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Help
+             * @default null
+             */
+            help?: string | null;
         };
         /**
          * SetStep
@@ -2241,6 +2964,24 @@ export interface components {
             said?: string;
         };
         /**
+         * Several
+         * @description Edits made as one, with one line in History; all of them happen, or none.
+         */
+        Several: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "several";
+            /** Edits */
+            edits: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"])[];
+            /**
+             * Said
+             * @default
+             */
+            said?: string;
+        };
+        /**
          * Shot
          * @description A stretch of a material. ``start`` and ``length`` are frames of the reel.
          */
@@ -2314,8 +3055,11 @@ export interface components {
         /**
          * Step
          * @description One step of a lane: a kind, its values, and where its other inputs come from.
+         *
+         *     A repeat holds ``steps`` of its own. Their identifiers are unlike all others of the lane, so
+         *     that a lane and a step name every step there is.
          */
-        Step: {
+        "Step-Input": {
             /** Id */
             id: string;
             /** Kind */
@@ -2343,6 +3087,52 @@ export interface components {
             taps?: {
                 [key: string]: components["schemas"]["Tap"];
             };
+            /**
+             * Steps
+             * @default []
+             */
+            steps?: components["schemas"]["Step-Input"][];
+        };
+        /**
+         * Step
+         * @description One step of a lane: a kind, its values, and where its other inputs come from.
+         *
+         *     A repeat holds ``steps`` of its own. Their identifiers are unlike all others of the lane, so
+         *     that a lane and a step name every step there is.
+         */
+        "Step-Output": {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * On
+             * @default true
+             */
+            on?: boolean;
+            /**
+             * Mix
+             * @default 1
+             */
+            mix?: unknown;
+            /** Values */
+            values?: {
+                [key: string]: unknown;
+            };
+            /** Taps */
+            taps?: {
+                [key: string]: components["schemas"]["Tap"];
+            };
+            /**
+             * Steps
+             * @default []
+             */
+            steps?: components["schemas"]["Step-Output"][];
         };
         /** StepCost */
         StepCost: {
@@ -2393,6 +3183,34 @@ export interface components {
             mix: components["schemas"]["ValueKind"];
         };
         /**
+         * StepPlace
+         * @description One step of one lane.
+         */
+        StepPlace: {
+            /** Lane */
+            lane: string;
+            /** Step */
+            step: string;
+        };
+        /**
+         * TakeIn
+         * @description Take a collection in; every clash of names has to be decided.
+         */
+        TakeIn: {
+            collection: components["schemas"]["Collection-Input"];
+            /** Decisions */
+            decisions?: {
+                [key: string]: "skip" | "replace" | "both";
+            };
+        };
+        /** TakenIn */
+        TakenIn: {
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            /** Said */
+            said: string[];
+        };
+        /**
          * Tap
          * @description A named reference to another lane's end, or to one of its steps.
          */
@@ -2431,6 +3249,21 @@ export interface components {
             help: string;
             /** Optional */
             optional: boolean;
+        };
+        /**
+         * TurnSteps
+         * @description Several steps in or out.
+         */
+        TurnSteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "turn-steps";
+            /** Steps */
+            steps: components["schemas"]["StepPlace"][];
+            /** On */
+            on: boolean;
         };
         /**
          * ValueKind
@@ -2639,6 +3472,7 @@ export interface operations {
                 width?: number;
                 height?: number;
                 stage?: string;
+                without?: string;
                 stream?: string;
             };
             header?: never;
@@ -2748,6 +3582,7 @@ export interface operations {
                 width?: number;
                 height?: number;
                 stage?: string;
+                without?: string;
                 stream?: string;
             };
             header?: never;
@@ -2788,6 +3623,7 @@ export interface operations {
                 width?: number;
                 height?: number;
                 stage?: string;
+                without?: string;
                 stream?: string;
             };
             header?: never;
@@ -2806,6 +3642,83 @@ export interface operations {
                 };
                 content: {
                     "application/xml": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    effect_probe: {
+        parameters: {
+            query: {
+                frame?: number;
+                length?: number;
+                width?: number;
+                height?: number;
+                stage?: string;
+                without?: string;
+                stream?: string;
+                x: number;
+                y: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Probe"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Copy"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
                 };
             };
             /** @description What could not be done. */
@@ -2942,6 +3855,41 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Project"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
                 };
             };
             /** @description What could not be done. */
@@ -3319,6 +4267,7 @@ export interface operations {
                 width?: number;
                 height?: number;
                 stage?: string;
+                without?: string;
                 stream?: string;
                 settings?: string;
             };
@@ -3569,6 +4518,297 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MaterialList"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartList"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepPart"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    describe_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutPart"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartList"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartList"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    part_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartList"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand_over: {
+        parameters: {
+            query?: {
+                name?: string;
+                project?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.pale-static.parts+json": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrival"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
                 };
             };
             /** @description What could not be done. */

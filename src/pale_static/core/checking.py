@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
 from pydantic import ValidationError
 
-from .document import Effect, Step
+from .document import Effect, Lane, Step
 from .faults import Fault, Missing
 from .formula import parse, slug_matches
 from .lettering import FAMILIES
@@ -118,7 +118,7 @@ def _names(effect: Effect) -> Iterator[Finding]:
         ("lanes", [lane.id for lane in effect.lanes]),
         ("slots", [slot.id for slot in effect.slots]),
         ("controls", [control.slug for control in effect.controls]),
-        *((lane.id, [step.id for step in lane.steps]) for lane in effect.lanes),
+        *((lane.id, [step.id for step in lane.every]) for lane in effect.lanes),
     ]
     for where, names in groups:
         for name in sorted({name for name in names if names.count(name) > 1}):
@@ -153,7 +153,7 @@ def _steps(effect: Effect) -> Iterator[Finding]:
     for lane in effect.lanes:
         if not lane.steps:
             yield Finding(f"The lane “{lane.name}” has no steps yet.", lane.id, open=True)
-        for index, step in enumerate(lane.steps):
+        for index, step in _in_order(lane):
             where = f"{lane.id}.{step.id}"
             try:
                 kind = step_kind(step.kind)
@@ -174,6 +174,10 @@ def _steps(effect: Effect) -> Iterator[Finding]:
                     where,
                     open=True,
                 )
+            if step.kind == "repeat":
+                yield from _repeat(effect, lane, step, who, where)
+            elif step.steps:
+                yield Finding(f"{who} holds steps, which only a repeat can.", where)
             yield from _values(effect, step, who, where)
             for name in step.values:
                 if kind.get(name) is None:
@@ -192,6 +196,50 @@ def _steps(effect: Effect) -> Iterator[Finding]:
                 name = step.values.get("slot", "clip")
                 if isinstance(name, str) and effect.slot(name) is None:
                     yield Finding(f"{who} shows a slot “{name}”, which is not there.", where)
+
+
+def _in_order(lane: Lane) -> Iterator[tuple[int, Step]]:
+    """All steps with their place in the lane; those of a repeat never stand first."""
+    for index, step in enumerate(lane.steps):
+        yield index, step
+        for held in step.steps:
+            yield index + 1, held
+
+
+def _repeat(effect: Effect, lane: Lane, step: Step, who: str, where: str) -> Iterator[Finding]:
+    """What a repeat holds: no repeat, and nothing that makes another kind of what comes in."""
+    if any(held.kind == "repeat" for held in step.steps):
+        yield Finding(f"{who} holds another repeat. Multiply their counts instead.", where)
+        return
+    above = lane.steps[: lane.steps.index(step)]
+    if (
+        step.steps
+        and above
+        and gives_matte(effect, above) != gives_matte(effect, (*above, *step.steps))
+    ):
+        yield Finding(
+            f"{who}: a pass gives {'a picture' if gives_matte(effect, above) else 'a matte'} from "
+            f"{'a matte' if gives_matte(effect, above) else 'a picture'}, so the next could not "
+            "go on from it alike. Move the step that does so out of it.",
+            where,
+        )
+
+
+def gives_matte(effect: Effect, steps: Sequence[Step], depth: int = 0) -> bool:
+    """Whether a run of steps ends in a matte, as far as its declarations tell."""
+    for step in reversed(steps):
+        kind = step_kind(step.kind)
+        if kind.matte_when is not None:
+            return kind.matte_when(step.values)
+        if kind.gives != "same":
+            return kind.gives == "matte"
+        if step.steps:
+            return gives_matte(effect, (*steps[: steps.index(step)], *step.steps), depth + 1)
+        if kind.main is None:
+            tap = step.taps.get("from")
+            other = effect.lane(tap.lane) if tap else None
+            return other is not None and depth < 20 and gives_matte(effect, other.steps, depth + 1)
+    return False
 
 
 def _values(effect: Effect, step: Step, who: str, where: str) -> Iterator[Finding]:
@@ -242,7 +290,7 @@ def _formula_circles(effect: Effect) -> Iterator[Finding]:
     names: dict[tuple[str, str], str] = {}
     known: dict[str, tuple[str, str]] = {}
     for lane in effect.lanes:
-        for step in lane.steps:
+        for step in lane.every:
             for name, value in [("mix", step.mix), *step.values.items()]:
                 place = (f"{lane.id}.{step.id}", name)
                 known[f"{lane.id}.{step.id}.{name}".replace("-", "_")] = place
@@ -266,18 +314,20 @@ def _circles(effect: Effect) -> Iterator[Finding]:
     names = {
         (lane.id, step.id): f"{lane.name} · {step.name or step.kind}"
         for lane in effect.lanes
-        for step in lane.steps
+        for step in lane.every
     }
     reads: dict[tuple[str, str], list[tuple[str, str]]] = {}
     missing: list[Finding] = []
     for lane in effect.lanes:
-        for index, step in enumerate(lane.steps):
+        for step, above, holder in chain(lane):
             place = (lane.id, step.id)
-            reads[place] = [(lane.id, lane.steps[index - 1].id)] if index else []
+            reads[place] = [(lane.id, above)] if above else []
             for name, tap in step.taps.items():
                 other = lanes.get(tap.lane)
                 last = other.steps[-1].id if other and other.steps else None
                 target = (tap.lane, tap.step or last or "")
+                if holder is not None and target == (lane.id, holder.id):
+                    continue  # what comes into the pass
                 if target in names:
                     reads[place].append(target)
                 elif other is None or tap.step:
@@ -304,6 +354,18 @@ def _circles(effect: Effect) -> Iterator[Finding]:
         yield Finding(
             f"A circle: {told}. Choose another source for one of them.", ".".join(circle[0])
         )
+
+
+def chain(lane: Lane) -> Iterator[tuple[Step, str | None, Step | None]]:
+    """Every step with the one it works on, and the repeat that holds it."""
+    above: str | None = None
+    for step in lane.steps:
+        inside = above
+        for held in step.steps:
+            yield held, inside, step
+            inside = held.id
+        yield step, inside, None
+        above = step.id
 
 
 def find_circle(
@@ -345,7 +407,7 @@ def _named(effect: Effect, kind: type[Text]) -> list[str]:
     found = [
         step.values.get(param.name)
         for lane in effect.lanes
-        for step in lane.steps
+        for step in lane.every
         for param in step_kind(step.kind).params
         if isinstance(param, kind)
     ]

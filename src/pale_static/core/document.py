@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
@@ -58,7 +59,11 @@ class Tap(_Model):
 
 
 class Step(_Model):
-    """One step of a lane: a kind, its values, and where its other inputs come from."""
+    """One step of a lane: a kind, its values, and where its other inputs come from.
+
+    A repeat holds ``steps`` of its own. Their identifiers are unlike all others of the lane, so
+    that a lane and a step name every step there is.
+    """
 
     id: Identifier
     kind: Identifier
@@ -67,6 +72,7 @@ class Step(_Model):
     mix: Any = 1.0
     values: dict[str, Any] = Field(default_factory=dict, max_length=64)
     taps: dict[str, Tap] = Field(default_factory=dict, max_length=16)
+    steps: Annotated[tuple[Step, ...], Field(max_length=200)] = ()
 
     @field_validator("mix", mode="after")
     @classmethod
@@ -86,6 +92,13 @@ class Lane(_Model):
     name: Name
     steps: Annotated[tuple[Step, ...], Field(max_length=1000)] = ()
     folded: bool = False
+
+    @property
+    def every(self) -> Iterator[Step]:
+        """All steps from top to bottom, those of a repeat right after it."""
+        for step in self.steps:
+            yield step
+            yield from step.steps
 
 
 class Slot(_Model):

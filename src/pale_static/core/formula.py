@@ -11,8 +11,10 @@ from typing import Any
 
 from simpleeval import InvalidExpression, SimpleEval
 
+from .document import Effect, Lane, Step
 from .faults import Fault
 from .kernels import noise
+from .steps import step_kind
 from .timing import Moment
 
 MOST_CHARACTERS = 2000
@@ -170,7 +172,7 @@ def evaluate(text: str, moment: Moment, size: tuple[int, int], look: Look) -> fl
     names = {
         "progress": moment.progress, "frame": moment.frame, "seconds": moment.seconds,
         "length": moment.length, "rate": float(moment.rate), "width": size[0], "height": size[1],
-        "pas_": 0, "passes": 1,
+        "pas_": moment.turn, "passes": moment.turns,
     }  # fmt: skip
     functions = _FUNCTIONS | {"drift": lambda seed, speed=1.0: drift(seed, speed, moment.seconds)}
     try:
@@ -198,3 +200,17 @@ def spelled(shown: str) -> str:
 def slug_matches(written: str, identifier: str) -> bool:
     """Whether a name in a formula means this identifier: hyphens are written as underscores."""
     return written == identifier or written == identifier.replace("-", "_")
+
+
+def place_named(effect: Effect, lane_name: str, step_name: str) -> tuple[Lane, Step] | None:
+    """The step that a formula means, by what it is called inside, else by what is shown."""
+    lanes = [lane for lane in effect.lanes if slug_matches(lane_name, lane.id)]
+    lanes += [lane for lane in effect.lanes if spelled(lane.name) == lane_name.lower()]
+    for lane in lanes:
+        for step in lane.every:
+            if slug_matches(step_name, step.id):
+                return lane, step
+        for step in lane.every:
+            if spelled(step.name or step_kind(step.kind).label) == step_name.lower():
+                return lane, step
+    return None

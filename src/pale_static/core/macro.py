@@ -56,7 +56,7 @@ def publish(effect: Effect, version: int, **about: str) -> Macro:
         if not any(
             follows(value, control.slug)
             for lane in effect.lanes
-            for step in lane.steps
+            for step in lane.every
             for value in [effect.backwards, step.mix, *step.values.values()]
         ):
             raise Fault(

@@ -43,7 +43,7 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
     frames = [Moment(round(k / (points - 1) * (length - 1)), length, rate) for k in range(points)]
     resolver = Resolver(effect, SHOWN)
     for lane in effect.lanes:
-        for step in lane.steps:
+        for step in lane.every:
             kind = step_kind(step.kind)
             for name, value in [("mix", step.mix), *step.values.items()]:
                 param = MIX if name == "mix" else kind.get(name)

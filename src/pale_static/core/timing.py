@@ -125,11 +125,14 @@ class Moment:
     """Frame ``frame`` of an effect that is ``length`` frames long at ``rate``.
 
     ``progress`` is frame/(length − 1), and 0 for a length of one; ``seconds`` is frame/rate.
+    Inside a repeat it is pass ``turn`` of ``turns``, from 0.
     """
 
     frame: int
     length: int
     rate: FrameRate
+    turn: int = 0
+    turns: int = 1
 
     def __post_init__(self) -> None:
         if self.length < 1:
@@ -153,3 +156,7 @@ class Moment:
     def at(self, frame: int) -> Moment:
         """Another frame of the same effect."""
         return Moment(frame, self.length, self.rate)
+
+    def inside(self, turn: int, turns: int) -> Moment:
+        """The same frame, in a pass of a repeat."""
+        return Moment(self.frame, self.length, self.rate, turn, turns)

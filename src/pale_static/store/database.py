@@ -71,6 +71,20 @@ MIGRATIONS = (
         ended TEXT
     ) STRICT;
     """,
+    """
+    ALTER TABLE draft ADD COLUMN project TEXT NOT NULL DEFAULT '';
+    CREATE TABLE part (
+        id INTEGER PRIMARY KEY,
+        name TEXT NOT NULL,
+        project TEXT NOT NULL DEFAULT '',
+        collection TEXT NOT NULL DEFAULT '',
+        document TEXT NOT NULL,
+        picture BLOB,
+        added TEXT NOT NULL,
+        removed INTEGER NOT NULL DEFAULT 0
+    ) STRICT;
+    CREATE INDEX part_by_name ON part (name, collection, project);
+    """,
 )
 
 

@@ -36,6 +36,7 @@ class Draft:
     head: Revision
     undo: bool
     redo: bool
+    project: str = ""
 
 
 def _revision(row: sqlite3.Row) -> Revision:
@@ -91,7 +92,7 @@ def get(db: Database, kind: Kind, draft: int) -> Draft:
         ).fetchone()
     return Draft(
         row["id"], kind, row["macro"], _revision(head), head["parent"] is not None,
-        after is not None,
+        after is not None, row["project"],
     )  # fmt: skip
 
 
@@ -119,7 +120,8 @@ def record(db: Database, draft: Draft, base: int, words: str, document: dict[str
         if head != base:
             raise Clash(
                 f"This {draft.kind} was changed in another window meanwhile. "
-                "It is shown as it is now; make your change again."
+                "It is shown as it is now; make your change again.",
+                "revision",
             )
         _insert(connection, draft.id, base, words, document)
     return get(db, draft.kind, draft.id)
@@ -177,6 +179,12 @@ def keep_stage(db: Database, draft: int, number: int, name: str) -> None:
         connection.execute(
             "UPDATE revision SET stage = ? WHERE id = ? AND draft = ?", (name, number, draft)
         )
+
+
+def set_project(db: Database, draft: int, project: str) -> None:
+    """Which project a draft is part of; empty for none."""
+    with db.write() as connection:
+        connection.execute("UPDATE draft SET project = ? WHERE id = ?", (project, draft))
 
 
 def belongs_to(db: Database, draft: int, macro: str) -> None:

@@ -13,7 +13,7 @@ from werkzeug.exceptions import HTTPException
 from ..core.engine.evaluate import DEFAULT_CACHE
 from ..core.faults import Cancelled, Clash, Fault, Missing, NoRoom, TooLarge
 from ..store import Library
-from . import bench, grades, materials, reel, renders, shelf
+from . import bench, grades, looking, materials, parts, reel, renders, shelf
 from .endpoint import Problem
 from .studio import Studio
 
@@ -90,7 +90,9 @@ def create_app(
             "What was saved before is safe. Try again, and see the log where the server runs.",
         )
 
-    views = [part.views for part in (bench, grades, shelf, reel, renders, materials)]
+    views = [
+        part.views for part in (bench, looking, parts, grades, shelf, reel, renders, materials)
+    ]
     for part in views:
         app.register_blueprint(part)
 

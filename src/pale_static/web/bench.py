@@ -4,24 +4,23 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from flask import Blueprint, Response
+from flask import Blueprint
 from pydantic import Field
 
-from ..core.checking import findings, read_effect
+from ..core.checking import assets_of, findings, read_effect
 from ..core.document import Effect
-from ..core.edits import Edit, apply, drives, new_effect
-from ..core.moves import moving
+from ..core.edits import Edit, SetValue, apply, drives, new_effect
+from ..core.edits.models import AddLane, InsertPart
+from ..core.fitting import ghosts
+from ..core.part import Part
 from ..core.picture import Size
-from ..core.proof import coverage_curve
 from ..core.steps import MIX, step_kinds
-from ..core.timing import FrameRate, Moment
+from ..core.timing import FrameRate
 from ..jobs.publishing import copy_for_bench, publish_draft
-from ..jobs.screening import effect_plan
-from ..store import drafts, macros, materials
+from ..store import drafts, macros, materials, parts
 from ..store.drafts import Draft
 from .endpoint import Wire, endpoint
-from .studio import picture_response, studio
-from .turns import OFFERED
+from .studio import studio
 
 views = Blueprint("bench", __name__)
 RATE = FrameRate.of(25)
@@ -80,6 +79,15 @@ class FindingView(Wire):
     open: bool
 
 
+class HintView(Wire):
+    """Something worth a look, and the edit that puts it right."""
+
+    sentence: str
+    where: str
+    fix: SetValue
+    fix_words: str
+
+
 class Driven(Wire):
     lane: str
     step: str
@@ -101,12 +109,15 @@ class DraftView(Wire):
     next_version: int
     findings: list[FindingView]
     drives: dict[str, list[Driven]]
+    hints: list[HintView]
+    project: str
 
 
 class DraftCard(Wire):
     id: int
     revision: int
     name: str
+    project: str
     kind: str
     words: str
     saved: str
@@ -125,6 +136,19 @@ class NewDraft(Wire):
     name: str = Field(default="Untitled", min_length=1, max_length=120)
     macro: str | None = None
     version: int = 1
+    part: int | None = None
+    project: str = Field(default="", max_length=120)
+
+
+class Copy(Wire):
+    """What was made of a revision in another window, to be kept as a draft of its own."""
+
+    base: int
+    edit: Edit | None = None
+
+
+class Project(Wire):
+    project: str = Field(max_length=120)
 
 
 class EditBody(Wire):
@@ -132,84 +156,6 @@ class EditBody(Wire):
 
     base: int
     edit: Edit
-
-
-class FrameQuery(Wire):
-    """Which frame, how large, and which step's result."""
-
-    frame: int = Field(default=0, ge=-100000, le=10**6)
-    length: int = Field(default=50, ge=1, le=10**6)
-    width: int = Field(default=960, ge=1, le=16384)
-    height: int = Field(default=540, ge=1, le=16384)
-    stage: str = Field(default="", max_length=100)
-    stream: str = Field(default="", max_length=100)
-
-    @property
-    def moment(self) -> Moment:
-        return Moment(self.frame, self.length, RATE)
-
-    @property
-    def size(self) -> Size:
-        return Size(self.width, self.height)
-
-    def place(self) -> tuple[str, str] | None:
-        if not self.stage:
-            return None
-        lane, _, step = self.stage.partition(".")
-        return lane, step
-
-
-class Live(FrameQuery):
-    """A frame of the draft with an edit that is only tried; ``added`` as stage is a new step."""
-
-    base: int
-    edit: Edit
-
-
-class CoverageQuery(Wire):
-    length: int = Field(default=50, ge=1, le=10**6)
-    points: int = Field(default=11, ge=2, le=101)
-
-
-class Coverage(Wire):
-    shares: list[float]
-
-
-class KeyPlace(Wire):
-    """A key where it falls in an effect of this length."""
-
-    share: float
-    value: Any
-    words: str
-
-
-class Curve(Wire):
-    """A value that moves: what it is at evenly spaced moments, and its keys."""
-
-    lane: str
-    step: str
-    value: str
-    label: str
-    samples: list[float]
-    keys: list[KeyPlace]
-    squeezed: bool
-
-
-class Curves(Wire):
-    curves: list[Curve]
-
-
-class StepCost(Wire):
-    lane: str
-    step: str
-    ms: float
-    bytes: int
-
-
-class Costs(Wire):
-    steps: list[StepCost]
-    cache_bytes: int
-    cache_limit: int
 
 
 class RevisionView(Wire):
@@ -273,7 +219,35 @@ def _view(draft: Draft) -> DraftView:
             ]
             for control in effect.controls
         },
+        hints=_hints(effect),
+        project=draft.project,
     )
+
+
+DELIVERY = Size(1920, 1080)
+"""The frame that stand-ins are held against while an effect is built."""
+
+
+def _hints(effect: Effect) -> list[HintView]:
+    """Pictures that do not fill the frame where that leads to ghosts."""
+    db = studio().library.db
+    shown = {slot.id: slot.stand_in for slot in effect.slots if slot.stand_in}
+    names = shown | {name: name for name in assets_of(effect)}
+    known = {one.id: one.facts for one in materials.listed(db)}
+    sizes = {
+        name: Size(known[identity].width, known[identity].height)
+        for name, identity in names.items()
+        if identity in known and known[identity].width
+    }
+    return [
+        HintView(
+            sentence=one.sentence,
+            where=f"{one.lane}.{one.step}",
+            fix=SetValue(lane=one.lane, step=one.step, value_name="fit", value="cover"),
+            fix_words="Fit it to cover",
+        )
+        for one in ghosts(effect, sizes, DELIVERY)
+    ]
 
 
 @endpoint(views, "GET", "/steps", answer=StepKinds)
@@ -299,6 +273,7 @@ def _cards() -> DraftCards:
                 id=draft.id,
                 revision=draft.head.id,
                 name=document["name"],
+                project=draft.project,
                 kind=document["kind"],
                 words=draft.head.words,
                 saved=draft.head.made,
@@ -323,7 +298,39 @@ def start_effect(body: NewDraft) -> DraftView:
     )
     effect = effect.model_copy(update={"slots": slots})
     words = f"New {body.kind}"
-    return _view(drafts.start(library.db, "effect", effect.to_json(), words))
+    if body.part is not None:
+        effect, words = _begun_with(effect, parts.get(library.db, body.part).part)
+    draft = drafts.start(library.db, "effect", effect.to_json(), words)
+    drafts.set_project(library.db, draft.id, body.project)
+    return _view(drafts.get(library.db, "effect", draft.id))
+
+
+def _begun_with(effect: Effect, part: Part) -> tuple[Effect, str]:
+    """A new effect with a part in it: in the output, or as lanes before it."""
+    if part.kind == "run" and part.starts:
+        effect, _ = apply(effect, AddLane(name=part.name))
+        return apply(effect, InsertPart(part=part, to=effect.lanes[-2].id))
+    return apply(effect, InsertPart(part=part, to=effect.lanes[-1].id, at=10000))
+
+
+@endpoint(views, "POST", "/effects/<int:number>/copy", body=Copy, answer=DraftView)
+def copy_effect(number: int, body: Copy) -> DraftView:
+    """A draft of its own from a revision, and an edit that could not be made any more."""
+    library = studio().library
+    effect = studio().effect_at(number, body.base)
+    if body.edit is not None:
+        effect, _ = apply(effect, body.edit)
+    effect = effect.model_copy(update={"name": f"{effect.name[:108]} (my copy)"})
+    draft = drafts.start(library.db, "effect", effect.to_json(), "Kept as a copy")
+    drafts.set_project(library.db, draft.id, drafts.get(library.db, "effect", number).project)
+    return _view(drafts.get(library.db, "effect", draft.id))
+
+
+@endpoint(views, "POST", "/effects/<int:number>/project", body=Project, answer=DraftView)
+def set_project(number: int, body: Project) -> DraftView:
+    """Which project a draft is part of."""
+    drafts.set_project(studio().library.db, number, body.project.strip())
+    return _view(drafts.get(studio().library.db, "effect", number))
 
 
 @endpoint(views, "GET", "/effects/<int:number>", answer=DraftView)
@@ -400,92 +407,6 @@ def keep_stage(number: int, body: Stage) -> History:
     db = studio().library.db
     drafts.keep_stage(db, number, drafts.get(db, "effect", number).head.id, body.name)
     return _history(number)
-
-
-@endpoint(
-    views, "GET", "/effects/<int:number>/<int:revision>/frame.<form>",
-    query=FrameQuery, gives="image/jpeg",
-)  # fmt: skip
-def effect_frame(number: int, revision: int, form: str, query: FrameQuery) -> Response:
-    """A frame of a revision, or of one of its steps; .jpg for looking, .png exact."""
-    library = studio().library
-    effect = studio().effect_at(number, revision)
-    plan = effect_plan(library, effect, query.moment, query.size, query.place())
-    return picture_response(plan, form, query.stream)
-
-
-@endpoint(views, "POST", "/effects/<int:number>/live", body=Live, gives="image/jpeg")
-def effect_live(number: int, body: Live) -> Response:
-    """A frame with an edit that is tried and not kept; only the newest of a stream is computed."""
-    library = studio().library
-    before = studio().effect_at(number, body.base)
-    effect, _ = apply(before, body.edit)
-    place = body.place()
-    if body.stage == "added":
-        known = {(lane.id, step.id) for lane in before.lanes for step in lane.steps}
-        place = next(
-            (lane.id, step.id)
-            for lane in effect.lanes
-            for step in lane.steps
-            if (lane.id, step.id) not in known
-        )
-    plan = effect_plan(library, effect, body.moment, body.size, place)
-    rank = OFFERED if body.stage == "added" else None
-    return picture_response(plan, "jpg", body.stream, keep=False, rank=rank)
-
-
-@endpoint(
-    views, "GET", "/effects/<int:number>/<int:revision>/coverage",
-    query=CoverageQuery, answer=Coverage,
-)  # fmt: skip
-def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverage:
-    """How much of the new picture shows, over the effect's life."""
-    desk = studio()
-    effect = desk.effect_at(number, revision)
-    shares = coverage_curve(
-        desk.engine, effect, query.length, RATE,
-        points=query.points, materials=desk.library.materials_for(effect),
-    )  # fmt: skip
-    return Coverage(shares=[round(share, 5) for share in shares])
-
-
-@endpoint(
-    views, "GET", "/effects/<int:number>/<int:revision>/curves",
-    query=CoverageQuery, answer=Curves,
-)  # fmt: skip
-def effect_curves(number: int, revision: int, query: CoverageQuery) -> Curves:
-    """Every number that moves, over the effect's life."""
-    effect = studio().effect_at(number, revision)
-    found = []
-    for line in moving(effect, query.length, RATE, query.points):
-        keys = [KeyPlace(share=s, value=key.value, words=key.words()) for s, key in line.keys]
-        found.append(
-            Curve(
-                lane=line.lane, step=line.step, value=line.value, label=line.label,
-                samples=line.samples, keys=keys, squeezed=line.squeezed,
-            )
-        )  # fmt: skip
-    return Curves(curves=found)
-
-
-@endpoint(
-    views, "GET", "/effects/<int:number>/<int:revision>/costs", query=FrameQuery, answer=Costs
-)
-def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
-    """What each step took when it was last computed at this frame and size."""
-    desk = studio()
-    effect = desk.effect_at(number, revision)
-    plan = effect_plan(desk.library, effect, query.moment, query.size, query.place())
-    filling = desk.engine.cache.filling()
-    found = desk.engine.measured(plan)
-    return Costs(
-        steps=[
-            StepCost(lane=p[0], step=p[1], ms=round(cost.ms, 2), bytes=cost.bytes)
-            for p, cost in found.items()
-        ],
-        cache_bytes=filling.bytes,
-        cache_limit=filling.limit,
-    )
 
 
 @endpoint(views, "POST", "/effects/<int:number>/publish", body=PublishBody, answer=Published)

@@ -11,8 +11,8 @@ from ..core.faults import Fault
 from ..core.picture import Size
 from ..core.steps import step_kind
 from ..media.cdl import MOST_BYTES, read_cdl, write_cc
-from .bench import FrameQuery
 from .endpoint import Wire, endpoint
+from .looking import FrameQuery
 from .studio import studio
 
 views = Blueprint("grades", __name__)

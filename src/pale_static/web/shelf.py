@@ -17,8 +17,8 @@ from ..jobs.screening import effect_plan
 from ..media.packages import MOST_PACKED
 from ..store import macros
 from ..store.macros import Shelved
-from .bench import FrameQuery
 from .endpoint import Wire, endpoint
+from .looking import FrameQuery
 from .studio import picture_response, studio
 
 views = Blueprint("shelf", __name__)

@@ -11,8 +11,9 @@ from pydantic import ValidationError
 
 from ..checking import model_fault, require
 from ..document import Effect
-from . import structure, values
-from .models import Edit, SetValue
+from . import parts, runs, structure, values
+from .models import Edit, SetValue, Several
+from .parts import keep_part
 from .places import slug_of
 from .structure import new_effect
 from .values import drives
@@ -28,20 +29,38 @@ def apply(effect: Effect, edit: Edit) -> tuple[Effect, str]:
         wrong; the effect given is untouched.
     """
     try:
-        changed, words = _DO[edit.do](effect, edit)
+        changed, words = _applied(effect, edit)
     except ValidationError as fault:
         raise model_fault("effect", fault) from None
     return require(changed), words
+
+
+def _applied(effect: Effect, edit: Edit) -> tuple[Effect, str]:
+    if not isinstance(edit, Several):
+        return _DO[edit.do](effect, edit)
+    said = []
+    for one in edit.edits:
+        effect, words = _DO[one.do](effect, one)
+        said.append(words)
+    more = f" and {len(said) - 1} more" if len(said) > 1 else ""
+    return effect, edit.said or f"{said[0]}{more}"
 
 
 _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
     "set-head": structure.set_head,
     "add-lane": structure.add_lane,
     "set-lane": structure.set_lane,
+    "copy-lane": structure.copy_lane,
     "remove-lane": structure.remove_lane,
     "add-step": structure.add_step,
-    "move-step": structure.move_step,
-    "remove-step": structure.remove_step,
+    "move-step": runs.move_step,
+    "move-steps": runs.move_steps,
+    "copy-steps": runs.copy_steps,
+    "remove-step": runs.remove_step,
+    "remove-steps": runs.remove_steps,
+    "turn-steps": runs.turn_steps,
+    "repeat-steps": runs.repeat_steps,
+    "release-steps": runs.release_steps,
     "set-step": structure.set_step,
     "set-value": values.set_value,
     "set-values": values.set_values,
@@ -52,7 +71,10 @@ _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
     "set-control": values.set_control,
     "remove-control": values.remove_control,
     "set-slot": structure.set_slot,
+    "add-slot": structure.add_slot,
+    "remove-slot": structure.remove_slot,
     "set-notes": structure.set_notes,
+    "insert-part": parts.insert_part,
 }
 
-__all__ = ["Edit", "SetValue", "apply", "drives", "new_effect", "slug_of"]
+__all__ = ["Edit", "SetValue", "apply", "drives", "keep_part", "new_effect", "slug_of"]

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal, Union
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..document import Identifier, Name, Note, Tap
+from ..part import Part
 from ..values import Link
 
 
@@ -47,13 +48,34 @@ class RemoveLane(_Edit):
     lane: Identifier
 
 
+class CopyLane(_Edit):
+    """A lane once more, right after itself; what it reads of itself it reads of the copy."""
+
+    do: Literal["copy-lane"] = "copy-lane"
+    lane: Identifier
+
+
+class StepPlace(_Edit):
+    """One step of one lane."""
+
+    lane: Identifier
+    step: Identifier
+
+
+Places = Annotated[tuple[StepPlace, ...], Field(min_length=1, max_length=1000)]
+
+
 class AddStep(_Edit):
-    """A new step; inputs are chosen from what is there where that is unambiguous."""
+    """A new step; inputs are chosen from what is there where that is unambiguous.
+
+    It goes to place ``at`` of the lane, or of the repeat that it is put ``inside``.
+    """
 
     do: Literal["add-step"] = "add-step"
     lane: Identifier
     kind: Identifier
     at: int | None = None
+    inside: Identifier | None = None
     values: dict[str, Any] = Field(default_factory=dict)
 
 
@@ -63,6 +85,60 @@ class MoveStep(_Edit):
     step: Identifier
     to: Identifier
     at: int
+
+
+class MoveSteps(_Edit):
+    """Several steps, in the order they are in, to place ``at`` of a lane or of a repeat.
+
+    ``at`` counts the steps that stay.
+    """
+
+    do: Literal["move-steps"] = "move-steps"
+    steps: Places
+    to: Identifier
+    at: int
+    inside: Identifier | None = None
+
+
+class CopySteps(_Edit):
+    """Several steps once more, somewhere; what they read of each other they read of the copies."""
+
+    do: Literal["copy-steps"] = "copy-steps"
+    steps: Places
+    to: Identifier
+    at: int
+    inside: Identifier | None = None
+
+
+class RemoveSteps(_Edit):
+    """Without several steps, and without the inputs that read them."""
+
+    do: Literal["remove-steps"] = "remove-steps"
+    steps: Places
+
+
+class TurnSteps(_Edit):
+    """Several steps in or out."""
+
+    do: Literal["turn-steps"] = "turn-steps"
+    steps: Places
+    on: bool
+
+
+class RepeatSteps(_Edit):
+    """Neighbouring steps of a lane, held by a new repeat in their place."""
+
+    do: Literal["repeat-steps"] = "repeat-steps"
+    lane: Identifier
+    steps: Annotated[tuple[Identifier, ...], Field(min_length=1, max_length=200)]
+
+
+class ReleaseSteps(_Edit):
+    """A repeat's steps in its place, once."""
+
+    do: Literal["release-steps"] = "release-steps"
+    lane: Identifier
+    step: Identifier
 
 
 class RemoveStep(_Edit):
@@ -168,11 +244,28 @@ class RemoveControl(_Edit):
 
 
 class SetSlot(_Edit):
-    """What stands in for a slot's material while building."""
+    """What stands in for a slot's material while building; its name and its help."""
 
     do: Literal["set-slot"] = "set-slot"
     slot: Identifier
     stand_in: str | None = None
+    name: Name | None = None
+    help: str | None = None
+
+
+class AddSlot(_Edit):
+    """A further slot, as a lane of its own."""
+
+    do: Literal["add-slot"] = "add-slot"
+    kind: Literal["clip", "matte", "texture"]
+    name: Name
+
+
+class RemoveSlot(_Edit):
+    """Without a slot that no step shows any more."""
+
+    do: Literal["remove-slot"] = "remove-slot"
+    slot: Identifier
 
 
 class SetNotes(_Edit):
@@ -182,10 +275,37 @@ class SetNotes(_Edit):
     notes: tuple[Note, ...]
 
 
-Edit = Annotated[
+class InsertPart(_Edit):
+    """A kept part, put in: a run of steps at a place, or lanes before the output.
+
+    ``taps`` says what its open inputs read; one that is left out is chosen later on its card.
+    """
+
+    do: Literal["insert-part"] = "insert-part"
+    part: Part
+    to: Identifier | None = None
+    at: int = 0
+    inside: Identifier | None = None
+    taps: dict[Identifier, Tap] = Field(default_factory=dict, max_length=64)
+
+
+One = Annotated[
     Union[
-        SetHead, AddLane, SetLane, RemoveLane, AddStep, MoveStep, RemoveStep, SetStep, SetValue,
-        SetValues, ArrangeKeys, SetTap, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, SetNotes,
+        SetHead, AddLane, SetLane, CopyLane, RemoveLane, AddStep, MoveStep, MoveSteps, CopySteps,
+        RemoveStep, RemoveSteps, TurnSteps, RepeatSteps, ReleaseSteps, SetStep, SetValue, SetValues,
+        ArrangeKeys, SetTap, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, AddSlot,
+        RemoveSlot, SetNotes, InsertPart,
     ],
     Field(discriminator="do"),
 ]  # fmt: skip
+
+
+class Several(_Edit):
+    """Edits made as one, with one line in History; all of them happen, or none."""
+
+    do: Literal["several"] = "several"
+    edits: Annotated[tuple[One, ...], Field(min_length=1, max_length=400)]
+    said: Annotated[str, Field(max_length=200)] = ""
+
+
+Edit = Annotated[Union[One, Several], Field(discriminator="do")]

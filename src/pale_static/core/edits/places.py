@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Mapping
+from typing import Any
 
-from ..document import Effect, Lane, Step
+from ..document import Effect, Lane, Step, Tap
 from ..faults import Missing
+from ..formula import parse, place_named, spelled
 from ..steps import step_kind
+from ..values import Formula
+
+Place = tuple[str, str]
+"""Lane and step."""
 
 
 def slug_of(text: str, taken: Iterable[str]) -> str:
@@ -29,11 +35,25 @@ def lane_of(effect: Effect, identifier: str) -> Lane:
 
 
 def step_of(effect: Effect, lane: str, identifier: str) -> Step:
-    """A step of a lane, or a fault that says it is gone."""
-    for step in lane_of(effect, lane).steps:
+    """A step of a lane, inside a repeat or not; or a fault that says it is gone."""
+    for step in lane_of(effect, lane).every:
         if step.id == identifier:
             return step
     raise Missing(f"There is no step “{identifier}” in “{lane}” any more.", lane)
+
+
+def run_of(effect: Effect, lane: str, inside: str | None) -> tuple[Step, ...]:
+    """The steps of a lane, or those that one of its repeats holds."""
+    return lane_of(effect, lane).steps if inside is None else step_of(effect, lane, inside).steps
+
+
+def with_run(effect: Effect, lane: str, inside: str | None, steps: Iterable[Step]) -> Effect:
+    """The effect with other steps in a lane, or in one of its repeats."""
+    if inside is None:
+        found = lane_of(effect, lane)
+        return with_lane(effect, found.model_copy(update={"steps": tuple(steps)}))
+    repeat = step_of(effect, lane, inside)
+    return with_step(effect, lane, repeat.model_copy(update={"steps": tuple(steps)}))
 
 
 def with_lane(effect: Effect, lane: Lane) -> Effect:
@@ -44,11 +64,95 @@ def with_lane(effect: Effect, lane: Lane) -> Effect:
 
 def with_step(effect: Effect, lane: str, step: Step) -> Effect:
     """The effect with a step in place of the one of that identifier."""
-    found = lane_of(effect, lane)
-    steps = tuple(step if old.id == step.id else old for old in found.steps)
-    return with_lane(effect, found.model_copy(update={"steps": steps}))
+    return with_steps(effect, lambda at, old: step if at == (lane, step.id) else old)
+
+
+def with_steps(effect: Effect, change: Callable[[Place, Step], Step | None]) -> Effect:
+    """The effect with every step changed, or taken out where the change gives None."""
+
+    def run(lane: Lane, steps: tuple[Step, ...]) -> tuple[Step, ...]:
+        found = []
+        for old in steps:
+            held = run(lane, old.steps) if old.steps else old.steps
+            kept = old if held is old.steps else old.model_copy(update={"steps": held})
+            new = change((lane.id, old.id), kept)
+            if new is not None:
+                found.append(new)
+        same = len(found) == len(steps) and all(a is b for a, b in zip(found, steps, strict=True))
+        return steps if same else tuple(found)
+
+    lanes = []
+    for lane in effect.lanes:
+        steps = run(lane, lane.steps)
+        lanes.append(lane if steps is lane.steps else lane.model_copy(update={"steps": steps}))
+    return effect.model_copy(update={"lanes": tuple(lanes)})
 
 
 def title_of(step: Step) -> str:
     """A step's name on screen."""
     return step.name or step_kind(step.kind).label
+
+
+def retapped(step: Step, where: Callable[[Tap], Tap | None]) -> Step:
+    """A step with each tap changed, or taken away where that gives None."""
+    taps = {name: new for name, tap in step.taps.items() if (new := where(tap)) is not None}
+    return step if taps == step.taps else step.model_copy(update={"taps": taps})
+
+
+def retold(step: Step, meant: Callable[[str], str]) -> Step:
+    """A step with the dotted names in its formulas written anew."""
+
+    def read(value: Any) -> Any:
+        if not isinstance(value, Formula):
+            return value
+        text = value.formula
+        for dotted in parse(text)[1]:
+            new = meant(dotted)
+            if new != dotted:
+                text = re.sub(rf"(?<![\w.]){re.escape(dotted)}(?![\w.])", new, text)
+        return value if text == value.formula else Formula(formula=text)
+
+    values = {name: read(value) for name, value in step.values.items()}
+    mix = read(step.mix)
+    if mix is step.mix and all(values[name] is step.values[name] for name in values):
+        return step
+    return step.model_copy(update={"values": values, "mix": mix})
+
+
+def still_read(before: Effect, after: Effect, moved: Mapping[Place, Place] = {}) -> Effect:
+    """The effect after an edit, with formulas that go on reading what they read before it.
+
+    Parameters
+    ----------
+    moved : mapping
+        New places of steps that have another lane or identifier now.
+    """
+
+    def meant(dotted: str) -> str:
+        parts = dotted.split(".")
+        if parts[0] == "control":
+            return dotted
+        found = place_named(before, parts[0], parts[1])
+        if found is None:
+            return dotted
+        place = (found[0].id, found[1].id)
+        place = moved.get(place, place)
+        now = place_named(after, parts[0], parts[1])
+        if now is not None and (now[0].id, now[1].id) == place:
+            return dotted
+        return f"{spelled(place[0])}.{spelled(place[1])}.{parts[2]}"
+
+    return with_steps(after, lambda _, step: retold(step, meant))
+
+
+def told_apart(effect: Effect, copies: Mapping[Place, Place]) -> Effect:
+    """The effect with formulas in copied steps that read what was copied reading the copies."""
+    new = set(copies.values())
+
+    def meant(dotted: str) -> str:
+        parts = dotted.split(".")
+        found = None if parts[0] == "control" else place_named(effect, parts[0], parts[1])
+        copy = copies.get((found[0].id, found[1].id)) if found else None
+        return f"{spelled(copy[0])}.{spelled(copy[1])}.{parts[2]}" if copy else dotted
+
+    return with_steps(effect, lambda at, step: retold(step, meant) if at in new else step)

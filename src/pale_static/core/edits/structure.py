@@ -6,23 +6,38 @@ import re
 from collections.abc import Iterator
 from itertools import count
 
+from ..checking import gives_matte
 from ..document import Control, Effect, Kind, Lane, Slot, Step, Tap
 from ..faults import Fault, Missing
 from ..steps import StepKind, step_kind
 from ..values import Link
 from .models import (
     AddLane,
+    AddSlot,
     AddStep,
-    MoveStep,
+    CopyLane,
     RemoveLane,
-    RemoveStep,
+    RemoveSlot,
     SetHead,
     SetLane,
     SetNotes,
     SetSlot,
     SetStep,
 )
-from .places import lane_of, slug_of, step_of, title_of, with_lane, with_step
+from .places import (
+    lane_of,
+    retapped,
+    run_of,
+    slug_of,
+    step_of,
+    still_read,
+    title_of,
+    told_apart,
+    with_lane,
+    with_run,
+    with_step,
+    with_steps,
+)
 
 
 def new_effect(kind: Kind, name: str) -> Effect:
@@ -93,8 +108,38 @@ def set_lane(effect: Effect, edit: SetLane) -> tuple[Effect, str]:
         rest.insert(at, next(other for other in changed.lanes if other.id == lane.id))
         return changed.model_copy(update={"lanes": tuple(rest)}), f"Lane {lane.name} moved"
     if edit.name is not None:
-        return changed, f"Lane {lane.name} named {edit.name}"
+        return still_read(effect, changed), f"Lane {lane.name} named {edit.name}"
     return changed, f"Lane {lane.name} {'folded' if edit.folded else 'unfolded'}"
+
+
+def copy_lane(effect: Effect, edit: CopyLane) -> tuple[Effect, str]:
+    """With a lane once more, right after itself."""
+    lane = lane_of(effect, edit.lane)
+    name = next(n for n in _numbered(lane.name) if n not in {old.name for old in effect.lanes})
+    copy = lane.model_copy(
+        update={
+            "id": slug_of(name, [old.id for old in effect.lanes]),
+            "name": name,
+        }
+    )
+    own = tuple(_own_taps(step, lane.id, copy.id) for step in lane.steps)
+    copy = copy.model_copy(update={"steps": own})
+    index = effect.lanes.index(lane)
+    # A copy of the output is a lane like others: what gives the picture stays last.
+    at = index if index == len(effect.lanes) - 1 else index + 1
+    lanes = (*effect.lanes[:at], copy, *effect.lanes[at:])
+    moved = {(lane.id, step.id): (copy.id, step.id) for step in lane.every}
+    changed = effect.model_copy(update={"lanes": lanes})
+    return told_apart(changed, moved), f"Lane {lane.name} copied"
+
+
+def _own_taps(step: Step, lane: str, copy: str) -> Step:
+    """A step whose taps of its own lane read the copy of that lane."""
+    held = tuple(_own_taps(inner, lane, copy) for inner in step.steps)
+    changed = step if held == step.steps else step.model_copy(update={"steps": held})
+    return retapped(
+        changed, lambda tap: tap.model_copy(update={"lane": copy}) if tap.lane == lane else tap
+    )
 
 
 def remove_lane(effect: Effect, edit: RemoveLane) -> tuple[Effect, str]:
@@ -102,39 +147,13 @@ def remove_lane(effect: Effect, edit: RemoveLane) -> tuple[Effect, str]:
     lane = lane_of(effect, edit.lane)
     if lane.id == effect.lanes[-1].id:
         raise Fault(f"“{lane.name}” gives the picture; it cannot go.", lane.id)
-    lanes = tuple(
-        old.model_copy(update={"steps": tuple(_untapped(s, lane.id) for s in old.steps)})
-        for old in effect.lanes
-        if old.id != lane.id
-    )
     notes = tuple(note for note in effect.notes if note.lane != lane.id)
+    lanes = tuple(old for old in effect.lanes if old.id != lane.id)
     changed = effect.model_copy(update={"lanes": lanes, "notes": notes})
+    changed = with_steps(
+        changed, lambda _, step: retapped(step, lambda tap: None if tap.lane == lane.id else tap)
+    )
     return changed, f"Lane {lane.name} removed"
-
-
-def _untapped(step: Step, lane: str, other: str | None = None) -> Step:
-    """The step without inputs from a lane, or from one step of it."""
-    taps = {
-        name: tap
-        for name, tap in step.taps.items()
-        if tap.lane != lane or (other is not None and tap.step != other)
-    }
-    return step if len(taps) == len(step.taps) else step.model_copy(update={"taps": taps})
-
-
-def gives_matte(effect: Effect, lane: Lane, depth: int = 0) -> bool:
-    """Whether a lane ends in a matte, as far as its declarations tell."""
-    for step in reversed(lane.steps):
-        kind = step_kind(step.kind)
-        if kind.matte_when is not None:
-            return kind.matte_when(step.values)
-        if kind.gives != "same":
-            return kind.gives == "matte"
-        if kind.main is None:
-            tap = step.taps.get("from")
-            other = effect.lane(tap.lane) if tap else None
-            return other is not None and depth < 20 and gives_matte(effect, other, depth + 1)
-    return False
 
 
 def _reads(effect: Effect, lane: Lane) -> set[str]:
@@ -142,7 +161,7 @@ def _reads(effect: Effect, lane: Lane) -> set[str]:
     found: set[str] = set()
     waiting = [lane]
     while waiting:
-        for step in waiting.pop().steps:
+        for step in waiting.pop().every:
             for tap in step.taps.values():
                 other = effect.lane(tap.lane)
                 if other is not None and other.id not in found:
@@ -172,7 +191,7 @@ def _guess_taps(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Tap]:
             continue
         slots = [o for o in before if o.steps[0].kind == "slot"]
         rest = [o for o in before if o not in slots]
-        mattes = [o for o in rest if gives_matte(effect, o)]
+        mattes = [o for o in rest if gives_matte(effect, o.steps)]
         if tap.name == "incoming":
             pick = [o for o in slots if o.id == "to"] or slots
         elif tap.takes == "matte":
@@ -187,28 +206,34 @@ def _guess_taps(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Tap]:
 def add_step(effect: Effect, edit: AddStep) -> tuple[Effect, str]:
     """With a new step, its inputs chosen where that is unambiguous."""
     lane, kind = lane_of(effect, edit.lane), step_kind(edit.kind)
-    at = len(lane.steps) if edit.at is None else min(max(edit.at, 0), len(lane.steps))
-    if kind.main is None and at > 0:
+    run = run_of(effect, edit.lane, edit.inside)
+    at = len(run) if edit.at is None else min(max(edit.at, 0), len(run))
+    if kind.main is None and (at > 0 or edit.inside is not None):
         raise Fault(
             f"{kind.label} starts a lane; it cannot follow another step. Add a lane for it.",
             lane.id,
         )
-    if at == 0 and lane.steps and step_kind(lane.steps[0].kind).main is None:
+    if (
+        edit.inside is None
+        and at == 0
+        and lane.steps
+        and step_kind(lane.steps[0].kind).main is None
+    ):
         raise Fault(f"“{lane.name}” starts with {title_of(lane.steps[0])}; put it below.", lane.id)
     step = Step(
-        id=slug_of(kind.kind, [old.id for old in lane.steps]),
+        id=slug_of(kind.kind, [old.id for old in lane.every]),
         kind=kind.kind,
         values=dict(kind.fresh) | edit.values,
         taps=_guess_taps(effect, lane, kind),
     )
-    steps = (*lane.steps[:at], step, *lane.steps[at:])
+    changed = with_run(effect, lane.id, edit.inside, (*run[:at], step, *run[at:]))
     name = lane.name
     if not lane.steps and re.fullmatch(r"Lane( \d+)?", name):
         # A lane without a name of its own is called after what it starts with.
         taken = {other.name for other in effect.lanes}
         name = next(n for n in _numbered(kind.label) if n not in taken)
-    changed = lane.model_copy(update={"steps": steps, "name": name})
-    return with_lane(effect, changed), f"{kind.label} added"
+        changed = with_lane(changed, lane_of(changed, lane.id).model_copy(update={"name": name}))
+    return changed, f"{kind.label} added"
 
 
 def _numbered(name: str) -> Iterator[str]:
@@ -218,56 +243,6 @@ def _numbered(name: str) -> Iterator[str]:
         yield f"{name} {number}"
 
 
-def move_step(effect: Effect, edit: MoveStep) -> tuple[Effect, str]:
-    """With a step elsewhere; what reads it still does."""
-    step, source, target = (
-        step_of(effect, edit.lane, edit.step),
-        lane_of(effect, edit.lane),
-        lane_of(effect, edit.to),
-    )
-    rest = tuple(old for old in source.steps if old.id != step.id)
-    changed = with_lane(effect, source.model_copy(update={"steps": rest}))
-    into = list(lane_of(changed, target.id).steps)
-    identifier = step.id if source.id == target.id else slug_of(step.id, [s.id for s in into])
-    at = min(max(edit.at, 0), len(into))
-    into.insert(at, step.model_copy(update={"id": identifier}))
-    if step_kind(into[0].kind).main is not None:
-        raise Fault(f"{title_of(into[0])} cannot come first in “{target.name}”.", target.id)
-    moved = target.model_copy(update={"steps": tuple(into)})
-    changed = with_lane(changed, moved)
-    if (source.id, step.id) != (target.id, identifier):
-        lanes = tuple(
-            lane.model_copy(
-                update={"steps": tuple(_retapped(s, edit, identifier) for s in lane.steps)}
-            )
-            for lane in changed.lanes
-        )
-        changed = changed.model_copy(update={"lanes": lanes})
-    return changed, f"{title_of(step)} moved"
-
-
-def _retapped(step: Step, edit: MoveStep, identifier: str) -> Step:
-    taps = {
-        name: tap.model_copy(update={"lane": edit.to, "step": identifier})
-        if (tap.lane, tap.step) == (edit.lane, edit.step)
-        else tap
-        for name, tap in step.taps.items()
-    }
-    return step.model_copy(update={"taps": taps})
-
-
-def remove_step(effect: Effect, edit: RemoveStep) -> tuple[Effect, str]:
-    """Without a step, and without the inputs that read it."""
-    step, lane = step_of(effect, edit.lane, edit.step), lane_of(effect, edit.lane)
-    rest = tuple(old for old in lane.steps if old.id != step.id)
-    changed = with_lane(effect, lane.model_copy(update={"steps": rest}))
-    lanes = tuple(
-        old.model_copy(update={"steps": tuple(_untapped(s, lane.id, step.id) for s in old.steps)})
-        for old in changed.lanes
-    )
-    return changed.model_copy(update={"lanes": lanes}), f"{title_of(step)} removed"
-
-
 def set_step(effect: Effect, edit: SetStep) -> tuple[Effect, str]:
     """Name a step, or take it in or out."""
     step = step_of(effect, edit.lane, edit.step)
@@ -275,6 +250,7 @@ def set_step(effect: Effect, edit: SetStep) -> tuple[Effect, str]:
     changed = with_step(effect, edit.lane, step.model_copy(update=update))
     if edit.on is not None:
         return changed, f"{title_of(step)} {'on' if edit.on else 'off'}"
+    changed = still_read(effect, changed)
     return changed, f"{title_of(step)} named {edit.name or step_kind(step.kind).label}"
 
 
@@ -283,9 +259,44 @@ def set_slot(effect: Effect, edit: SetSlot) -> tuple[Effect, str]:
     slot = effect.slot(edit.slot)
     if slot is None:
         raise Missing(f"There is no slot “{edit.slot}”.", edit.slot)
-    new = slot.model_copy(update={"stand_in": edit.stand_in})
+    about = edit.model_dump(include={"name", "help"}, exclude_none=True)
+    new = slot.model_copy(update=about or {"stand_in": edit.stand_in})
     slots = tuple(new if old.id == slot.id else old for old in effect.slots)
-    return effect.model_copy(update={"slots": slots}), f"Stand-in for {slot.name} chosen"
+    said = f"Slot {slot.name} described" if about else f"Stand-in for {slot.name} chosen"
+    return effect.model_copy(update={"slots": slots}), said
+
+
+def add_slot(effect: Effect, edit: AddSlot) -> tuple[Effect, str]:
+    """With a further slot, and a lane that shows it."""
+    taken = [*(slot.id for slot in effect.slots), *(lane.id for lane in effect.lanes)]
+    slot = Slot(id=slug_of(edit.name, taken), name=edit.name, kind=edit.kind)
+    step = Step(id="slot", kind="slot", values={"slot": slot.id})
+    lane = Lane(id=slot.id, name=edit.name, steps=(step,))
+    update = {
+        "slots": (*effect.slots, slot),
+        "lanes": (*effect.lanes[:-1], lane, effect.lanes[-1]),
+    }
+    return effect.model_copy(update=update), f"Slot {edit.name} added"
+
+
+def remove_slot(effect: Effect, edit: RemoveSlot) -> tuple[Effect, str]:
+    """Without a slot, where no step shows it."""
+    slot = effect.slot(edit.slot)
+    if slot is None:
+        raise Missing(f"There is no slot “{edit.slot}”.", edit.slot)
+    if len(effect.slots) <= {"transition": 2, "look": 1}.get(effect.kind, 0) and slot.id in (
+        "from", "to", "clip",
+    ):  # fmt: skip
+        raise Fault(f"“{slot.name}” is what a {effect.kind} works on; it stays.", slot.id)
+    for lane in effect.lanes:
+        for step in lane.every:
+            if step.kind == "slot" and step.values.get("slot", "clip") == slot.id:
+                raise Fault(
+                    f"“{slot.name}” is shown by {title_of(step)} in “{lane.name}”. Remove that first.",
+                    lane.id,
+                )
+    slots = tuple(old for old in effect.slots if old.id != slot.id)
+    return effect.model_copy(update={"slots": slots}), f"Slot {slot.name} removed"
 
 
 def set_notes(effect: Effect, edit: SetNotes) -> tuple[Effect, str]:

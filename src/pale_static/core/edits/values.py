@@ -234,7 +234,7 @@ def drives(effect: Effect, slug: str) -> list[tuple[str, str, str]]:
     return [
         (lane.id, step.id, name)
         for lane in effect.lanes
-        for step in lane.steps
+        for step in lane.every
         for name, value in [("mix", step.mix), *step.values.items()]
         if follows(value, slug)
     ]

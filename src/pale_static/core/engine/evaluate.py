@@ -200,11 +200,13 @@ class Engine:
     def measured(self, plan: Plan) -> dict[Place, Cost]:
         """What each step of a plan took when it was last computed, where it ever was."""
         with self._lock:
-            found = {}
+            found: dict[Place, Cost] = {}
             for node in plan.nodes:
                 for key in (node.key, node.key + EIGHT):
                     if key in self._measured:
                         ms, size = self._measured[key]
+                        if node.moment.turn and node.place in found:
+                            ms += found[node.place].ms  # a repeat's step costs all its passes
                         found[node.place] = Cost(node.place, ms, size, False)
             return found
 

@@ -11,7 +11,7 @@ from typing import Any
 from ..document import Effect, Lane, Step, Tap
 from ..faults import Fault, Missing
 from ..footage import Materials
-from ..formula import evaluate, slug_matches, spelled
+from ..formula import evaluate, place_named, slug_matches, spelled
 from ..params import Param, Toggle
 from ..picture import Channel, Size
 from ..steps import MIX, Call, StepKind, step_kind
@@ -79,8 +79,14 @@ SERIES = "frames"
 PREVIOUS = "previous frame"
 """The input that is a step's own result one frame earlier."""
 
-_Ref = tuple[int, int, int]
-"""Lane index, step index, frame."""
+Path = tuple[int] | tuple[int, int, int]
+"""Which step of a lane; or which repeat, which pass, and which of its steps."""
+
+_Ref = tuple[int, Path, int]
+"""Lane index, path, frame."""
+
+MOST_PASSED = 4000
+"""Steps that a repeat may come to, all its passes together."""
 
 
 class Resolver:
@@ -168,17 +174,13 @@ class Resolver:
 
     def _place(self, lane_name: str, step_name: str, dotted: str) -> tuple[Lane, Step]:
         """The step a formula means, by what it is called inside, else by what is shown."""
+        found = place_named(self.effect, lane_name, step_name)
+        if found is not None:
+            return found
         lanes = [lane for lane in self.effect.lanes if slug_matches(lane_name, lane.id)]
         lanes += [lane for lane in self.effect.lanes if spelled(lane.name) == lane_name.lower()]
-        for lane in lanes:
-            for step in lane.steps:
-                if slug_matches(step_name, step.id):
-                    return lane, step
-            for step in lane.steps:
-                if spelled(step.name or step_kind(step.kind).label) == step_name.lower():
-                    return lane, step
         if lanes:
-            there = ", ".join(spelled(step.id) for step in lanes[0].steps)
+            there = ", ".join(spelled(step.id) for step in lanes[0].every)
             raise Missing(f"there is no value {dotted}. “{lanes[0].name}” has the steps: {there}.")
         there = ", ".join(spelled(lane.name) for lane in self.effect.lanes)
         raise Missing(f"there is no value {dotted}. The lanes are: {there}.")
@@ -205,11 +207,52 @@ class _Planner(Resolver):
         self.nodes: list[Node] = []
         self.done: dict[_Ref, int] = {}
         self.known: dict[bytes, int] = {}
+        self.counts: dict[_Ref, int] = {}
+
+    def step(self, ref: _Ref) -> Step:
+        path = ref[1]
+        outer = self.effect.lanes[ref[0]].steps[path[0]]
+        return outer if len(path) == 1 else outer.steps[path[2]]
 
     def who(self, ref: _Ref) -> str:
-        lane = self.effect.lanes[ref[0]]
-        step = lane.steps[ref[1]]
-        return f"{lane.name} · {step.name or step_kind(step.kind).label}"
+        step = self.step(ref)
+        name = f"{self.effect.lanes[ref[0]].name} · {step.name or step_kind(step.kind).label}"
+        return name if len(ref[1]) == 1 else f"{name}, pass {ref[1][1] + 1}"
+
+    def above(self, ref: _Ref) -> _Ref | None:
+        """What a step works on: the one before it, or the end of the pass before."""
+        lane, path, frame = ref
+        if len(path) == 3:
+            index, turn, inner = path
+            if inner:
+                return lane, (index, turn, inner - 1), frame
+            if turn:
+                last = len(self.effect.lanes[lane].steps[index].steps) - 1
+                return lane, (index, turn - 1, last), frame
+        return (lane, (path[0] - 1,), frame) if path[0] else None
+
+    def moment_of(self, ref: _Ref) -> Moment:
+        """The moment a step is asked at, with its pass."""
+        moment = self.moment.at(ref[2])
+        if len(ref[1]) == 1:
+            return moment
+        return moment.inside(ref[1][1], self.count((ref[0], (ref[1][0],), ref[2])))
+
+    def count(self, ref: _Ref) -> int:
+        """How many passes a repeat has at a frame."""
+        if ref not in self.counts:
+            step, kind = self.step(ref), step_kind("repeat")
+            (param,) = kind.params
+            raw = step.values.get(param.name, param.default)
+            found = int(self.resolve(raw, param, self.moment.at(ref[2]), self.who(ref)))
+            if found * len(step.steps) > MOST_PASSED:
+                raise Fault(
+                    f"{self.who(ref)} comes to {found} × {len(step.steps)} steps. "
+                    f"{MOST_PASSED} is the most; repeat it less often.",
+                    self.where(ref),
+                )
+            self.counts[ref] = found
+        return self.counts[ref]
 
     def run(self, target: _Ref) -> None:
         """Depth first, on a stack of its own: chains may be longer than Python's."""
@@ -249,15 +292,11 @@ class _Planner(Resolver):
         return Call(values, self.size, moment, materials=self.materials, backwards=self.backwards)
 
     def where(self, ref: _Ref) -> str:
-        lane = self.effect.lanes[ref[0]]
-        return f"{lane.id}.{lane.steps[ref[1]].id}"
+        return f"{self.effect.lanes[ref[0]].id}.{self.step(ref).id}"
 
     def open(self, ref: _Ref) -> tuple[Any, ...]:
         """The step's values, and the refs it needs."""
-        lane_index, step_index, frame = ref
-        lane = self.effect.lanes[lane_index]
-        step = lane.steps[step_index]
-        above = (lane_index, step_index - 1, frame) if step_index else None
+        step, above = self.step(ref), self.above(ref)
         kind = step_kind(step.kind)
         if kind.main is None and above is not None:
             raise Fault(
@@ -273,15 +312,29 @@ class _Planner(Resolver):
             )
         if not step.on and above is not None:
             return kind, None, 0.0, [("main", above, None)], [above]
-        moment, who = self.moment.at(frame), self.who(ref)
+        moment, who = self.moment_of(ref), self.who(ref)
         mix = self.resolve(step.mix, MIX, moment, who) if kind.main else 1.0
         if mix == 0:
             return kind, None, 0.0, [("main", above, None)], [above]
+        if step.kind == "repeat":
+            return self.repeated(ref, kind, mix)
         values = {
             param.name: self.resolve(step.values.get(param.name, param.default), param, moment, who)
             for param in kind.params
         }
         return self.wanted(ref, kind, values, mix, moment)
+
+    def repeated(self, ref: _Ref, kind: StepKind, mix: float) -> tuple[Any, ...]:
+        """A repeat is what the last of its steps gives in the last pass."""
+        above, turns = self.above(ref), self.count(ref)
+        inside = self.step(ref).steps
+        if not inside:
+            return kind, None, 0.0, [("main", above, None)], [above]
+        last: _Ref = (ref[0], (ref[1][0], turns - 1, len(inside) - 1), ref[2])
+        if mix == 1:
+            return kind, None, 0.0, [("main", last, None)], [last]
+        inputs = [("main", above, None), (SERIES, last, None)]
+        return kind, {"count": turns}, mix, inputs, [above, last]
 
     def wanted(
         self,
@@ -292,9 +345,8 @@ class _Planner(Resolver):
         moment: Moment,
     ) -> tuple[Any, ...]:
         """The inputs of a step at these values."""
-        lane_index, step_index, frame = ref
-        step = self.effect.lanes[lane_index].steps[step_index]
-        above = (lane_index, step_index - 1, frame) if step_index else None
+        lane_index, path, frame = ref
+        step, above = self.step(ref), self.above(ref)
         who, call = self.who(ref), self.call(values, moment)
         with self.telling(ref):
             needed = kind.needs(values) if kind.needs else None
@@ -304,7 +356,7 @@ class _Planner(Resolver):
         if above is not None and (needed is None or "main" in needed or mix < 1):
             inputs.append(("main", above, None))
             if frames:
-                read = [(*above[:2], at) for at in frames]
+                read: list[_Ref] = [(*above[:2], at) for at in frames]
                 inputs = [("main", above if mix < 1 else read[0], None)]
                 inputs += [(SERIES, other, None) for other in read]
         for tap_kind in kind.taps:
@@ -318,27 +370,50 @@ class _Planner(Resolver):
                     f"{who} needs a source for “{tap_kind.name}”. Choose one on its card.",
                     f"{self.where(ref)}.{tap_kind.name}",
                 )
-            inputs.append((tap_kind.name, self.tapped(tap, frame, who), tap))
+            inputs.append((tap_kind.name, self.tapped(tap, ref), tap))
         if goes_on:
-            inputs.append((PREVIOUS, (lane_index, step_index, frame - 1), None))
+            inputs.append((PREVIOUS, (lane_index, path, frame - 1), None))
         return kind, values, mix, inputs, [other for _, other, _ in inputs]
 
-    def tapped(self, tap: Tap, frame: int, who: str) -> _Ref:
+    def tapped(self, tap: Tap, reader: _Ref) -> _Ref:
+        """What a tap of a step names.
+
+        From inside a repeat, another of its steps is meant in the same pass, and the repeat
+        itself is what comes into this pass. From outside, its steps are meant in the last pass.
+        """
+        who, frame = self.who(reader), reader[2] + tap.offset
         index = self.lanes.get(tap.lane)
         if index is None:
             raise Missing(f"{who} reads a lane “{tap.lane}”, which is not there.", who)
-        lane = self.effect.lanes[index]
-        return index, self.step_index(lane, tap.step, who), frame + tap.offset
+        outer, inner = self.find(self.effect.lanes[index], tap.step, who)
+        path = reader[1]
+        if len(path) == 3 and (index, outer) == (reader[0], path[0]):
+            if inner is not None:
+                return index, (outer, path[1], inner), frame
+            entry = self.above((index, (outer, path[1], 0), frame))
+            assert entry is not None
+            return entry
+        return self.last_pass(index, outer, inner, frame)
+
+    def last_pass(self, lane: int, outer: int, inner: int | None, frame: int) -> _Ref:
+        """A step as it is seen from outside: inside a repeat, in its last pass."""
+        if inner is None:
+            return lane, (outer,), frame
+        return lane, (outer, self.count((lane, (outer,), frame)) - 1, inner), frame
 
     @staticmethod
-    def step_index(lane: Lane, step: str | None, who: str) -> int:
+    def find(lane: Lane, step: str | None, who: str) -> tuple[int, int | None]:
+        """Where a step is in its lane, and where in its repeat; the lane's end by default."""
         if not lane.steps:
             raise Fault(f"{who} reads the lane “{lane.name}”, which is empty. Add a step to it.")
         if step is None:
-            return len(lane.steps) - 1
+            return len(lane.steps) - 1, None
         for k, found in enumerate(lane.steps):
             if found.id == step:
-                return k
+                return k, None
+            for inner, held in enumerate(found.steps):
+                if held.id == step:
+                    return k, inner
         raise Missing(f"{who} reads a step “{step}” of “{lane.name}”, which is not there.", who)
 
     def close(
@@ -354,7 +429,7 @@ class _Planner(Resolver):
         if values is None:
             self.done[ref] = self.done[inputs[0][1]]
             return
-        moment = self.moment.at(ref[2])
+        moment = self.moment_of(ref)
         main, taps, previous, series = None, [], None, []
         for name, other, tap in inputs:
             if name == PREVIOUS:
@@ -383,8 +458,7 @@ class _Planner(Resolver):
         )  # fmt: skip
         key = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
         if key not in self.known:
-            step: Step = self.effect.lanes[ref[0]].steps[ref[1]]
-            place = (self.effect.lanes[ref[0]].id, step.id)
+            place = (self.effect.lanes[ref[0]].id, self.step(ref).id)
             self.known[key] = len(self.nodes)
             self.nodes.append(
                 Node(
@@ -426,7 +500,8 @@ def make_plan(
     Parameters
     ----------
     stage : (lane, step), optional
-        Whose result is wanted; the output by default.
+        Whose result is wanted; the output by default. A step of a repeat is seen in the last
+        pass, or in the one its name ends with: ``blur@0`` is the first.
     settings : mapping, optional
         What controls are set to, by slug; their defaults otherwise.
 
@@ -444,7 +519,13 @@ def make_plan(
             raise Missing(f"There is no lane “{stage[0]}” in {effect.name}.")
         index = planner.lanes[stage[0]]
         lane, step = effect.lanes[index], stage[1]
-    target = (index, planner.step_index(lane, step, effect.name), planner.moment.frame)
+    name, _, turn = (step or "").partition("@")
+    outer, inner = planner.find(lane, name or None, effect.name)
+    target = planner.last_pass(index, outer, inner, planner.moment.frame)
+    if turn and len(target[1]) == 3:
+        last = target[1][1]
+        asked = int(turn) if turn.isdecimal() and len(turn) < 6 else last
+        target = (index, (outer, min(asked, last), target[1][2]), target[2])
     planner.run(target)
     last = planner.done[target]
     nodes = tuple(planner.nodes[: last + 1])

@@ -138,3 +138,28 @@ def stutter(call: Call) -> Plane:
     (H, W, 4) picture or (H, W) matte, as came in; what is held is computed once.
     """
     return call.main
+
+
+@step(
+    "repeat",
+    label="Repeat",
+    family="Time",
+    sentence="Runs the steps it holds over their own result, several times.",
+    words=("loop", "again", "iterate", "pass", "growth", "feedback", "times"),
+    main="either",
+    gives="same",
+    params=(whole("count", 3, (1, 20), (1, 200), unit="passes", help="How often its steps run."),),
+    source="a fixed number of passes of a function over its own result",
+)
+def repeat(call: Call) -> Plane:
+    """What the last of its steps gives in the last pass.
+
+    Each pass works on what the one before gave. In formulas of its steps ``pass`` is 0, 1, 2 …
+    and ``passes`` the count; a tap of theirs that names the repeat itself is what comes into the
+    pass.
+
+    Returns
+    -------
+    What its last step gives; what came in, where it holds none.
+    """
+    return call.main

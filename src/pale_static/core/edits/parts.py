@@ -1,0 +1,208 @@
+"""Keeping steps as a part, and putting a part in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from ..checking import follows
+from ..document import Control, Effect, Lane, Step, Tap
+from ..faults import Fault
+from ..formula import place_named, slug_matches, spelled
+from ..part import RUN, OpenInput, Part
+from ..steps import step_kind
+from ..values import Link
+from .models import InsertPart, StepPlace
+from .places import Place, lane_of, retapped, retold, run_of, slug_of, step_of, title_of
+from .runs import meant, named, put_in, tap_at
+
+
+def keep_part(
+    effect: Effect,
+    name: str,
+    *,
+    steps: Sequence[StepPlace] = (),
+    lanes: Sequence[str] = (),
+    notes: str = "",
+    tags: Sequence[str] = (),
+) -> Part:
+    """Steps of one lane, or whole lanes, as a part.
+
+    Inputs that read anything else become named inputs of the part, to be chosen where it is put
+    in. Controls and slots that the steps use are kept with them.
+
+    Raises
+    ------
+    Fault
+        Where the steps are of several lanes, or a formula reads a step that is not kept.
+    """
+    if lanes:
+        kept = tuple(lane for lane in effect.lanes if lane.id in set(lanes))
+        for identifier in lanes:
+            lane_of(effect, identifier)
+    else:
+        kept = (_run(effect, steps),)
+    inside: dict[Place, Place] = {}
+    for lane in kept:
+        source = lane.id if lanes else steps[0].lane
+        inside |= {(source, step.id): (lane.id, step.id) for step in lane.every}
+    opened: dict[tuple[str, str | None], OpenInput] = {}
+
+    def read(tap: Tap, takes: Any) -> Tap:
+        if lanes and tap.lane in lanes:
+            return tap
+        if (tap.lane, tap.step or "") in inside:
+            place = inside[tap.lane, tap.step or ""]
+            return tap.model_copy(update={"lane": place[0], "step": place[1]})
+        key = (tap.lane, tap.step)
+        if key not in opened:
+            lane = lane_of(effect, tap.lane)
+            told = lane.name
+            if tap.step is not None:
+                told = f"{lane.name}, {title_of(step_of(effect, lane.id, tap.step))}"
+            opened[key] = OpenInput(id=f"input-{len(opened) + 1}", name=told, takes=takes)
+        return tap.model_copy(update={"lane": opened[key].id, "step": None})
+
+    def kept_step(step: Step) -> Step:
+        kind = step_kind(step.kind)
+        taps = {
+            name: read(tap, found.takes if (found := kind.tap(name)) else "either")
+            for name, tap in step.taps.items()
+        }
+        held = tuple(kept_step(inner) for inner in step.steps)
+        changed = step.model_copy(update={"taps": taps, "steps": held})
+        return retold(changed, lambda dotted: told(step, dotted))
+
+    def told(step: Step, dotted: str) -> str:
+        parts = dotted.split(".")
+        if parts[0] == "control":
+            return dotted
+        found = place_named(effect, parts[0], parts[1])
+        place = inside.get((found[0].id, found[1].id)) if found else None
+        if place is None:
+            raise Fault(
+                f"{title_of(step)}: a formula reads {dotted}, which is not among what you keep. "
+                "Keep that too, or change the formula.",
+                step.id,
+            )
+        return f"{spelled(place[0])}.{spelled(place[1])}.{parts[2]}"
+
+    done = tuple(
+        lane.model_copy(update={"steps": tuple(kept_step(step) for step in lane.steps)})
+        for lane in kept
+    )
+    every = [step for lane in done for step in lane.every]
+    values = [value for step in every for value in (step.mix, *step.values.values())]
+    controls = tuple(
+        control for control in effect.controls
+        if any(follows(value, control.slug) for value in values)
+    )  # fmt: skip
+    shown = {step.values.get("slot", "clip") for step in every if step.kind == "slot"}
+    return Part(
+        name=name, notes=notes, tags=tuple(tags), kind="lanes" if lanes else "run", lanes=done,
+        inputs=tuple(opened.values()), controls=controls,
+        slots=tuple(slot for slot in effect.slots if slot.id in shown),
+    )  # fmt: skip
+
+
+def _run(effect: Effect, places: Sequence[StepPlace]) -> Lane:
+    if not places:
+        raise Fault("Choose the steps or the lanes to keep first.")
+    if len({place.lane for place in places}) > 1:
+        raise Fault("These steps are of several lanes. Keep steps of one lane, or whole lanes.")
+    lane = lane_of(effect, places[0].lane)
+    steps = tuple(meant(effect, places).values())
+    return Lane(id=RUN, name=lane.name, steps=steps)
+
+
+def insert_part(effect: Effect, edit: InsertPart) -> tuple[Effect, str]:
+    """With a part put in: its steps as kept, under identifiers that are free here."""
+    part = edit.part
+    for tap in edit.taps.values():
+        lane_of(effect, tap.lane)
+    effect, slugs = _with_controls(effect, part)
+    there = {slot.id for slot in effect.slots}
+    slots = (*effect.slots, *(slot for slot in part.slots if slot.id not in there))
+    changed = effect.model_copy(update={"slots": slots})
+    places: dict[Place, Place] = {}
+    lane_ids: dict[str, str] = {}
+    if part.kind == "lanes":
+        taken = [lane.id for lane in effect.lanes]
+        names = {lane.name for lane in effect.lanes}
+        for lane in part.lanes:
+            lane_ids[lane.id] = slug_of(lane.id, taken)
+            taken.append(lane_ids[lane.id])
+            for step in lane.every:
+                places[lane.id, step.id] = (lane_ids[lane.id], step.id)
+        new = []
+        for lane in part.lanes:
+            title = lane.name if lane.name not in names else f"{lane.name} ({part.name})"[:120]
+            steps = tuple(_put(step, edit, places, lane_ids, slugs) for step in lane.steps)
+            new.append(
+                lane.model_copy(update={"id": lane_ids[lane.id], "name": title, "steps": steps})
+            )
+        lanes = (*changed.lanes[:-1], *new, changed.lanes[-1])
+        return changed.model_copy(update={"lanes": lanes}), f"Part {part.name} put in"
+    if edit.to is None:
+        raise Fault("Choose the lane that this part goes into.")
+    run = {(RUN, step.id): step for step in part.lanes[0].steps}
+    fresh, places = named(changed, run, edit.to)
+    done = [_put(step, edit, places, lane_ids, slugs) for step in fresh]
+    at = min(max(edit.at, 0), len(run_of(changed, edit.to, edit.inside)))
+    return put_in(changed, done, edit.to, at, edit.inside), f"Part {part.name} put in"
+
+
+def _with_controls(effect: Effect, part: Part) -> tuple[Effect, dict[str, str]]:
+    """The effect with the part's controls, and their slugs there; one that is alike is shared."""
+    controls: list[Control] = list(effect.controls)
+    slugs: dict[str, str] = {}
+    for control in part.controls:
+        same = effect.control(control.slug)
+        if same is not None and same == control:
+            slugs[control.slug] = control.slug
+            continue
+        slug = slug_of(control.slug, [one.slug for one in controls])
+        slugs[control.slug] = slug
+        controls.append(control.model_copy(update={"slug": slug}))
+    return effect.model_copy(update={"controls": tuple(controls)}), slugs
+
+
+def _put(
+    step: Step,
+    edit: InsertPart,
+    places: Mapping[Place, Place],
+    lanes: Mapping[str, str],
+    slugs: Mapping[str, str],
+) -> Step:
+    """A step of a part as it stands in the effect."""
+    opened = {one.id for one in edit.part.inputs}
+
+    def read(tap: Tap) -> Tap | None:
+        if tap.lane in opened:
+            chosen = edit.taps.get(tap.lane)
+            if chosen is None:
+                return None
+            return tap.model_copy(update={"lane": chosen.lane, "step": chosen.step})
+        if tap.step is None:
+            return tap.model_copy(update={"lane": lanes.get(tap.lane, tap.lane)})
+        return tap_at(tap, places)
+
+    def told(dotted: str) -> str:
+        parts = dotted.split(".")
+        if parts[0] == "control":
+            slug = next((new for old, new in slugs.items() if slug_matches(parts[1], old)), None)
+            return f"control.{spelled(slug)}" if slug else dotted
+        for (lane, name), new in places.items():
+            if slug_matches(parts[0], lane) and slug_matches(parts[1], name):
+                return f"{spelled(new[0])}.{spelled(new[1])}.{parts[2]}"
+        return dotted
+
+    def linked(value: Any) -> Any:
+        if isinstance(value, Link) and value.control in slugs:
+            return value.model_copy(update={"control": slugs[value.control]})
+        return value
+
+    held = tuple(_put(inner, edit, places, lanes, slugs) for inner in step.steps)
+    values = {name: linked(value) for name, value in step.values.items()}
+    changed = step.model_copy(update={"values": values, "mix": linked(step.mix), "steps": held})
+    return retold(retapped(changed, read), told)

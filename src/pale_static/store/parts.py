@@ -1,0 +1,148 @@
+"""Parts: steps kept for use again, for one project or for all, in collections."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import dataclass
+
+from ..core.faults import Clash, Missing
+from ..core.part import Part, read_part
+from .database import Database, now
+
+
+@dataclass(frozen=True)
+class KeptPart:
+    """A part on the shelf. An empty ``project`` means all projects."""
+
+    id: int
+    project: str
+    collection: str
+    added: str
+    part: Part
+
+
+def _kept(row: sqlite3.Row) -> KeptPart:
+    part = read_part(json.loads(row["document"]))
+    return KeptPart(row["id"], row["project"], row["collection"], row["added"], part)
+
+
+def listed(db: Database) -> list[KeptPart]:
+    """All parts, by collection and name."""
+    with db.read() as connection:
+        rows = connection.execute(
+            "SELECT * FROM part WHERE removed = 0 ORDER BY collection, name COLLATE NOCASE, id"
+        ).fetchall()
+    return [_kept(row) for row in rows]
+
+
+def get(db: Database, number: int) -> KeptPart:
+    """One part.
+
+    Raises
+    ------
+    Missing
+    """
+    with db.read() as connection:
+        row = connection.execute(
+            "SELECT * FROM part WHERE id = ? AND removed = 0", (number,)
+        ).fetchone()
+    if row is None:
+        raise Missing(f"There is no part number {number}. It may have been removed.")
+    return _kept(row)
+
+
+def picture(db: Database, number: int) -> bytes | None:
+    """What it looked like when it was kept, as JPEG."""
+    with db.read() as connection:
+        row = connection.execute("SELECT picture FROM part WHERE id = ?", (number,)).fetchone()
+    return None if row is None else row["picture"]
+
+
+def named(db: Database, name: str, collection: str, project: str) -> KeptPart | None:
+    """The part of that name in a collection, where there is one."""
+    with db.read() as connection:
+        row = connection.execute(
+            "SELECT * FROM part WHERE name = ? AND collection = ? AND project = ? AND removed = 0",
+            (name, collection, project),
+        ).fetchone()
+    return None if row is None else _kept(row)
+
+
+def add(
+    db: Database,
+    part: Part,
+    *,
+    project: str = "",
+    collection: str = "",
+    image: bytes | None = None,
+    replace: bool = False,
+) -> KeptPart:
+    """Keep a part.
+
+    Raises
+    ------
+    Clash
+        If its name is taken in that collection, and it is not to ``replace`` what has it.
+    """
+    text = json.dumps(part.to_json(), ensure_ascii=False)
+    old = named(db, part.name, collection, project)
+    if old is not None and not replace:
+        where = f"in the collection “{collection}”" if collection else "among the parts"
+        raise Clash(
+            f"There is a part called “{part.name}” {where} already. Give this one another name, "
+            "or replace that one.",
+            "name",
+        )
+    with db.write() as connection:
+        if old is not None:
+            connection.execute("UPDATE part SET removed = 1 WHERE id = ?", (old.id,))
+        row = connection.execute(
+            "INSERT INTO part (name, project, collection, document, picture, added)"
+            " VALUES (?, ?, ?, ?, ?, ?)",
+            (part.name, project, collection, text, image, now()),
+        )
+        number = int(row.lastrowid or 0)
+    return get(db, number)
+
+
+def change(db: Database, number: int, part: Part, project: str, collection: str) -> KeptPart:
+    """Another name, notes, tags or place for a part.
+
+    Raises
+    ------
+    Clash
+        If its name is taken there.
+    """
+    other = named(db, part.name, collection, project)
+    if other is not None and other.id != number:
+        raise Clash(f"There is a part called “{part.name}” there already.", "name")
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE part SET name = ?, project = ?, collection = ?, document = ? WHERE id = ?",
+            (
+                part.name, project, collection,
+                json.dumps(part.to_json(), ensure_ascii=False), number,
+            ),
+        )  # fmt: skip
+    return get(db, number)
+
+
+def remove(db: Database, number: int, removed: bool = True) -> None:
+    """Take a part away, or put it back; nothing is deleted.
+
+    Raises
+    ------
+    Clash
+        If its name has been given to another meanwhile.
+    """
+    with db.write() as connection:
+        if not removed:
+            row = connection.execute(
+                "SELECT 1 FROM part AS old JOIN part AS new USING (name, collection, project)"
+                " WHERE old.id = ? AND new.id <> old.id AND new.removed = 0",
+                (number,),
+            ).fetchone()
+            if row is not None:
+                raise Clash("Another part has that name now. Rename that one first.", "name")
+        connection.execute("UPDATE part SET removed = ? WHERE id = ?", (int(removed), number))

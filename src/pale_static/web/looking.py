@@ -1,0 +1,251 @@
+"""What looking at a draft calls: frames, values under the pointer, curves, coverage, costs."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, Response
+from pydantic import Field
+
+from ..core.document import Effect
+from ..core.edits import Edit, apply
+from ..core.edits.models import StepPlace, TurnSteps
+from ..core.moves import moving
+from ..core.picture import Size
+from ..core.proof import coverage_curve
+from ..core.steps import step_kind
+from ..core.timing import FrameRate, Moment
+from ..jobs.screening import effect_plan
+from .endpoint import Wire, endpoint
+from .studio import picture_response, studio
+from .turns import OFFERED
+
+views = Blueprint("looking", __name__)
+RATE = FrameRate.of(25)
+
+
+class FrameQuery(Wire):
+    """Which frame, how large, and which step's result."""
+
+    frame: int = Field(default=0, ge=-100000, le=10**6)
+    length: int = Field(default=50, ge=1, le=10**6)
+    width: int = Field(default=960, ge=1, le=16384)
+    height: int = Field(default=540, ge=1, le=16384)
+    stage: str = Field(default="", max_length=120)
+    without: str = Field(default="", max_length=100)
+    stream: str = Field(default="", max_length=100)
+
+    @property
+    def moment(self) -> Moment:
+        return Moment(self.frame, self.length, RATE)
+
+    @property
+    def size(self) -> Size:
+        return Size(self.width, self.height)
+
+    def place(self) -> tuple[str, str] | None:
+        """The step that is looked at; None for the output."""
+        return _place(self.stage)
+
+    def seen(self, effect: Effect) -> Effect:
+        """The effect, without the step that is to be left out."""
+        left_out = _place(self.without)
+        if left_out is None:
+            return effect
+        place = StepPlace(lane=left_out[0], step=left_out[1])
+        return apply(effect, TurnSteps(steps=(place,), on=False))[0]
+
+
+def _place(name: str) -> tuple[str, str] | None:
+    if not name:
+        return None
+    lane, _, step = name.partition(".")
+    return lane, step
+
+
+class Live(FrameQuery):
+    """A frame of the draft with an edit that is only tried; ``added`` as stage is a new step.
+
+    One that is ``offered`` is computed when nothing else is wanted.
+    """
+
+    base: int
+    edit: Edit
+    offered: bool = False
+
+
+class ProbeQuery(FrameQuery):
+    """A point of a frame: 0..1 of its width and height."""
+
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+
+
+class Probe(Wire):
+    """Premultiplied values under the pointer, one for a matte and four for a picture.
+
+    ``before`` is what came into the step that is looked at; None where it starts a lane.
+    """
+
+    result: list[float]
+    step: list[float] | None = None
+    before: list[float] | None = None
+
+
+class CoverageQuery(Wire):
+    length: int = Field(default=50, ge=1, le=10**6)
+    points: int = Field(default=11, ge=2, le=101)
+
+
+class Coverage(Wire):
+    shares: list[float]
+
+
+class KeyPlace(Wire):
+    """A key where it falls in an effect of this length."""
+
+    share: float
+    value: Any
+    words: str
+
+
+class Curve(Wire):
+    """A value that moves: what it is at evenly spaced moments, and its keys."""
+
+    lane: str
+    step: str
+    value: str
+    label: str
+    samples: list[float]
+    keys: list[KeyPlace]
+    squeezed: bool
+
+
+class Curves(Wire):
+    curves: list[Curve]
+
+
+class StepCost(Wire):
+    lane: str
+    step: str
+    ms: float
+    bytes: int
+
+
+class Costs(Wire):
+    steps: list[StepCost]
+    cache_bytes: int
+    cache_limit: int
+
+
+@endpoint(
+    views, "GET", "/effects/<int:number>/<int:revision>/frame.<form>",
+    query=FrameQuery, gives="image/jpeg",
+)  # fmt: skip
+def effect_frame(number: int, revision: int, form: str, query: FrameQuery) -> Response:
+    """A frame of a revision, or of one of its steps; .jpg for looking, .png exact."""
+    library = studio().library
+    effect = query.seen(studio().effect_at(number, revision))
+    plan = effect_plan(library, effect, query.moment, query.size, query.place())
+    return picture_response(plan, form, query.stream)
+
+
+@endpoint(
+    views, "GET", "/effects/<int:number>/<int:revision>/probe", query=ProbeQuery, answer=Probe
+)
+def effect_probe(number: int, revision: int, query: ProbeQuery) -> Probe:
+    """Values at one point: of the output, and before and after a step."""
+    desk = studio()
+    effect = desk.effect_at(number, revision)
+    column = min(int(query.x * query.width), query.width - 1)
+    row = min(int(query.y * query.height), query.height - 1)
+
+    def at(place: tuple[str, str] | None, seen: Effect = effect) -> list[float]:
+        plan = effect_plan(desk.library, seen, query.moment, query.size, place)
+        plane = desk.engine.compute(plan).plane
+        return [round(float(value), 6) for value in plane[row, column].reshape(-1)]
+
+    place = query.place()
+    if place is None:
+        return Probe(result=at(None))
+    turned = place[1].partition("@")[0]
+    kind = next(s.kind for lane in effect.lanes for s in lane.every if s.id == turned)
+    before = None
+    if step_kind(kind).main is not None:
+        off = TurnSteps(steps=(StepPlace(lane=place[0], step=turned),), on=False)
+        before = at(place, apply(effect, off)[0])
+    return Probe(result=at(None), step=at(place), before=before)
+
+
+@endpoint(views, "POST", "/effects/<int:number>/live", body=Live, gives="image/jpeg")
+def effect_live(number: int, body: Live) -> Response:
+    """A frame with an edit that is tried and not kept; only the newest of a stream is computed."""
+    library = studio().library
+    before = studio().effect_at(number, body.base)
+    effect, _ = apply(before, body.edit)
+    place = body.place()
+    if body.stage == "added":
+        known = {(lane.id, step.id) for lane in before.lanes for step in lane.every}
+        place = next(
+            (lane.id, step.id)
+            for lane in effect.lanes
+            for step in lane.every
+            if (lane.id, step.id) not in known
+        )
+    plan = effect_plan(library, effect, body.moment, body.size, place)
+    rank = OFFERED if body.offered or body.stage == "added" else None
+    return picture_response(plan, "jpg", body.stream, keep=False, rank=rank)
+
+
+@endpoint(
+    views, "GET", "/effects/<int:number>/<int:revision>/coverage",
+    query=CoverageQuery, answer=Coverage,
+)  # fmt: skip
+def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverage:
+    """How much of the new picture shows, over the effect's life."""
+    desk = studio()
+    effect = desk.effect_at(number, revision)
+    shares = coverage_curve(
+        desk.engine, effect, query.length, RATE,
+        points=query.points, materials=desk.library.materials_for(effect),
+    )  # fmt: skip
+    return Coverage(shares=[round(share, 5) for share in shares])
+
+
+@endpoint(
+    views, "GET", "/effects/<int:number>/<int:revision>/curves",
+    query=CoverageQuery, answer=Curves,
+)  # fmt: skip
+def effect_curves(number: int, revision: int, query: CoverageQuery) -> Curves:
+    """Every number that moves, over the effect's life."""
+    effect = studio().effect_at(number, revision)
+    found = []
+    for line in moving(effect, query.length, RATE, query.points):
+        keys = [KeyPlace(share=s, value=key.value, words=key.words()) for s, key in line.keys]
+        found.append(
+            Curve(
+                lane=line.lane, step=line.step, value=line.value, label=line.label,
+                samples=line.samples, keys=keys, squeezed=line.squeezed,
+            )
+        )  # fmt: skip
+    return Curves(curves=found)
+
+
+@endpoint(
+    views, "GET", "/effects/<int:number>/<int:revision>/costs", query=FrameQuery, answer=Costs
+)
+def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
+    """What each step took when it was last computed at this frame and size."""
+    desk = studio()
+    effect = desk.effect_at(number, revision)
+    plan = effect_plan(desk.library, effect, query.moment, query.size, query.place())
+    filling = desk.engine.cache.filling()
+    found = desk.engine.measured(plan)
+    return Costs(
+        steps=[
+            StepCost(lane=p[0], step=p[1], ms=round(cost.ms, 2), bytes=cost.bytes)
+            for p, cost in found.items()
+        ],
+        cache_bytes=filling.bytes,
+        cache_limit=filling.limit,
+    )

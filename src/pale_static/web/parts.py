@@ -1,0 +1,273 @@
+"""What parts call: keeping them, finding them, handing collections over and taking them in."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, Literal
+
+from flask import Blueprint, Response, request
+from pydantic import Field
+
+from ..core.edits import keep_part
+from ..core.edits.models import StepPlace
+from ..core.faults import Clash, Fault, Missing, TooLarge, Unreadable
+from ..core.part import Collection, Part, read_collection
+from ..core.picture import Size
+from ..core.timing import FrameRate, Moment
+from ..jobs.screening import effect_plan
+from ..media.stills import encode_jpeg
+from ..store import parts
+from ..store.parts import KeptPart
+from .endpoint import Wire, endpoint
+from .studio import studio
+
+views = Blueprint("parts", __name__)
+RATE = FrameRate.of(25)
+PICTURE = Size(320, 180)
+MOST_FILE = 16 << 20
+
+
+class PartView(Wire):
+    """A kept part."""
+
+    id: int
+    project: str
+    collection: str
+    added: str
+    steps: int
+    starts: bool
+    part: Part
+
+
+class PartList(Wire):
+    parts: list[PartView]
+
+
+class KeepPart(Wire):
+    """Steps of one lane, or whole lanes, of a draft to keep."""
+
+    draft: int
+    base: int
+    steps: list[StepPlace] = Field(default_factory=list, max_length=1000)
+    lanes: list[str] = Field(default_factory=list, max_length=200)
+    name: str = Field(min_length=1, max_length=120)
+    notes: str = Field(default="", max_length=2000)
+    tags: list[str] = Field(default_factory=list, max_length=24)
+    collection: str = Field(default="", max_length=120)
+    project: str = Field(default="", max_length=120)
+    replace: bool = False
+    frame: int = Field(default=0, ge=0, le=10**6)
+    length: int = Field(default=50, ge=1, le=10**6)
+
+
+class AboutPart(Wire):
+    """What a part is called and where it is kept."""
+
+    name: str = Field(min_length=1, max_length=120)
+    notes: str = Field(default="", max_length=2000)
+    tags: list[str] = Field(default_factory=list, max_length=24)
+    collection: str = Field(default="", max_length=120)
+    project: str = Field(default="", max_length=120)
+
+
+class Newcomer(Wire):
+    """A part of a file that is looked at: what is here under its name already."""
+
+    name: str
+    steps: int
+    here: Literal["nothing", "the same", "another"]
+
+
+class Arrival(Wire):
+    """A file of parts, read and not yet taken in."""
+
+    collection: Collection
+    parts: list[Newcomer]
+
+
+class TakeIn(Wire):
+    """Take a collection in; every clash of names has to be decided."""
+
+    collection: Collection
+    decisions: dict[str, Literal["skip", "replace", "both"]] = Field(default_factory=dict)
+
+
+class TakenIn(Wire):
+    parts: list[PartView]
+    said: list[str]
+
+
+def _view(kept: KeptPart) -> PartView:
+    return PartView(
+        id=kept.id, project=kept.project, collection=kept.collection, added=kept.added,
+        steps=sum(1 for lane in kept.part.lanes for _ in lane.every),
+        starts=kept.part.starts, part=kept.part,
+    )  # fmt: skip
+
+
+def _all() -> PartList:
+    return PartList(parts=[_view(one) for one in parts.listed(studio().library.db)])
+
+
+@endpoint(views, "GET", "/parts", answer=PartList)
+def list_parts() -> PartList:
+    """All parts, by collection and name."""
+    return _all()
+
+
+@endpoint(views, "POST", "/parts", body=KeepPart, answer=PartView)
+def keep(body: KeepPart) -> PartView:
+    """Keep steps or lanes of a draft."""
+    desk = studio()
+    effect = desk.effect_at(body.draft, body.base)
+    part = keep_part(
+        effect, body.name.strip(), steps=body.steps, lanes=body.lanes, notes=body.notes,
+        tags=body.tags,
+    )  # fmt: skip
+    place = None
+    if body.steps:
+        last = part.lanes[0].steps[-1].id
+        place = (body.steps[0].lane, last)
+    elif body.lanes:
+        end = effect.lane(body.lanes[-1])
+        place = (end.id, end.steps[-1].id) if end and end.steps else None
+    image = None
+    try:
+        moment = Moment(min(body.frame, body.length - 1), body.length, RATE)
+        plan = effect_plan(desk.library, effect, moment, PICTURE, place)
+        image = encode_jpeg(desk.engine.compute(plan, eight=True).held)
+    except Fault:
+        pass  # a part whose inputs are still open has no picture
+    return _view(
+        parts.add(
+            desk.library.db, part, project=body.project.strip(),
+            collection=body.collection.strip(), image=image, replace=body.replace,
+        )
+    )  # fmt: skip
+
+
+@endpoint(views, "GET", "/parts/<int:number>/picture.jpg", gives="image/jpeg")
+def part_picture(number: int) -> Response:
+    """What a part looked like when it was kept."""
+    image = parts.picture(studio().library.db, number)
+    return Response(status=204) if image is None else Response(image, mimetype="image/jpeg")
+
+
+@endpoint(views, "POST", "/parts/<int:number>", body=AboutPart, answer=PartList)
+def describe_part(number: int, body: AboutPart) -> PartList:
+    """Another name, notes, tags, collection or project for a part."""
+    db = studio().library.db
+    kept = parts.get(db, number)
+    about = {"name": body.name.strip(), "notes": body.notes, "tags": tuple(body.tags)}
+    part = Part.model_validate(kept.part.model_dump() | about)
+    parts.change(db, number, part, body.project.strip(), body.collection.strip())
+    return _all()
+
+
+@endpoint(views, "DELETE", "/parts/<int:number>", answer=PartList)
+def remove_part(number: int) -> PartList:
+    """Take a part away."""
+    parts.remove(studio().library.db, number)
+    return _all()
+
+
+@endpoint(views, "POST", "/parts/<int:number>/restore", answer=PartList)
+def restore_part(number: int) -> PartList:
+    """Put a removed part back."""
+    parts.remove(studio().library.db, number, removed=False)
+    return _all()
+
+
+class CollectionQuery(Wire):
+    name: str = Field(default="", max_length=120)
+    project: str = Field(default="", max_length=120)
+
+
+@endpoint(
+    views, "GET", "/parts/file.paleparts", query=CollectionQuery,
+    gives="application/vnd.pale-static.parts+json",
+)  # fmt: skip
+def hand_over(query: CollectionQuery) -> Response:
+    """A collection as one file."""
+    found = [
+        kept.part
+        for kept in parts.listed(studio().library.db)
+        if kept.collection == query.name and (not kept.project or kept.project == query.project)
+    ]
+    if not found:
+        raise Missing(f"There is no collection called “{query.name}”.")
+    collection = Collection(name=query.name or "Parts", parts=tuple(found))
+    text = json.dumps(collection.to_json(), indent=1, ensure_ascii=False)
+    answer = Response(text, mimetype="application/vnd.pale-static.parts+json")
+    answer.headers["Content-Disposition"] = "attachment; filename=collection.paleparts"
+    return answer
+
+
+@endpoint(views, "POST", "/parts/read", upload=True, answer=Arrival)
+def read_file() -> Arrival:
+    """Look into a file of parts; nothing is taken in yet."""
+    file = request.files.get("file")
+    if file is None:
+        raise Fault("Choose a .paleparts file to bring in.")
+    data = file.stream.read(MOST_FILE + 1)
+    name = file.filename or "The file"
+    if len(data) > MOST_FILE:
+        raise TooLarge(f"{name} is larger than {MOST_FILE >> 20} MB. No collection needs that.")
+    try:
+        raw: Any = json.loads(data)
+    except (ValueError, RecursionError):
+        raise Unreadable(f"{name} is no collection of parts: it is not JSON.") from None
+    collection = read_collection(raw)
+    return Arrival(
+        collection=collection,
+        parts=[
+            Newcomer(
+                name=part.name,
+                steps=sum(1 for lane in part.lanes for _ in lane.every),
+                here=_here(part, collection.name),
+            )
+            for part in collection.parts
+        ],
+    )
+
+
+def _here(part: Part, collection: str) -> Literal["nothing", "the same", "another"]:
+    old = parts.named(studio().library.db, part.name, collection, "")
+    if old is None:
+        return "nothing"
+    return "the same" if old.part == part else "another"
+
+
+@endpoint(views, "POST", "/parts/take-in", body=TakeIn, answer=TakenIn)
+def take_in(body: TakeIn) -> TakenIn:
+    """Take a collection in, each clash of names as it was decided; nothing is overwritten unasked."""
+    db = studio().library.db
+    collection = read_collection(body.collection.to_json())
+    here = {part.name: _here(part, collection.name) for part in collection.parts}
+    for name, what in here.items():
+        if what == "another" and name not in body.decisions:
+            raise Clash(
+                f"There is another part called “{name}” in “{collection.name}”. Say whether to "
+                "skip it, replace yours, or keep both.",
+                name,
+            )
+    said = []
+    for part in collection.parts:
+        decision = body.decisions.get(part.name, "skip")
+        if here[part.name] == "the same" or (here[part.name] == "another" and decision == "skip"):
+            why = "it is here already" if here[part.name] == "the same" else "yours is kept"
+            said.append(f"“{part.name}” was left out: {why}.")
+            continue
+        new = part
+        if here[part.name] == "another" and decision == "both":
+            new = part.model_copy(update={"name": _free(part.name, collection.name)})
+        parts.add(db, new, collection=collection.name, replace=decision == "replace")
+        said.append(f"“{new.name}” came in.")
+    return TakenIn(parts=_all().parts, said=said)
+
+
+def _free(name: str, collection: str) -> str:
+    db, number = studio().library.db, 2
+    while parts.named(db, f"{name[:112]} ({number})", collection, "") is not None:
+        number += 1
+    return f"{name[:112]} ({number})"
