@@ -17,6 +17,12 @@ export type Shot = Schemas["Shot"];
 export type RenderView = Schemas["RenderView"];
 export type Curve = Schemas["Curve"];
 export type Edit = Schemas["EditBody"]["edit"];
+/** An edit that is not several. */
+export type One = Exclude<Edit, { do: "several" }>;
+export type Probe = Schemas["Probe"];
+export type PartView = Schemas["PartView"];
+export type Part = Schemas["Part-Output"];
+export type Arrival = Schemas["Arrival"];
 export type ReelEdit = Schemas["ReelEditBody"]["edit"];
 
 /** What the server says could not be done, in its own sentence. */
@@ -87,6 +93,22 @@ export const api = {
     call<Schemas["Curves"]>("GET", `/effects/${id}/${revision}/curves?length=${length}&points=101`),
   costs: (id: number, revision: number, query: string) =>
     call<Schemas["Costs"]>("GET", `/effects/${id}/${revision}/costs?${query}`),
+  probe: (id: number, revision: number, query: string) =>
+    call<Probe>("GET", `/effects/${id}/${revision}/probe?${query}`),
+  eases: () => call<Schemas["EaseShapes"]>("GET", "/eases"),
+  copyDraft: (id: number, base: number, edit: Edit | null) =>
+    call<DraftView>("POST", `/effects/${id}/copy`, { base, edit }),
+  setProject: (id: number, project: string) =>
+    call<DraftView>("POST", `/effects/${id}/project`, { project }),
+  parts: () => call<Schemas["PartList"]>("GET", "/parts"),
+  keepPart: (body: Partial<Schemas["KeepPart"]>) => call<PartView>("POST", "/parts", body),
+  describePart: (id: number, body: Schemas["AboutPart"]) =>
+    call<Schemas["PartList"]>("POST", `/parts/${id}`, body),
+  removePart: (id: number) => call<Schemas["PartList"]>("DELETE", `/parts/${id}`),
+  restorePart: (id: number) => call<Schemas["PartList"]>("POST", `/parts/${id}/restore`),
+  readParts: (picked: File) => call<Arrival>("POST", "/parts/read", file(picked)),
+  takeInParts: (body: Schemas["TakeIn"]) =>
+    call<Schemas["TakenIn"]>("POST", "/parts/take-in", body),
   publish: (id: number, body: Schemas["PublishBody"]) =>
     call<Schemas["Published"]>("POST", `/effects/${id}/publish`, body),
   macros: () => call<Schemas["MacroCards"]>("GET", "/macros"),

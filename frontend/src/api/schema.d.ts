@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/eases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The curve of every pair of ease families, for drawing. */
+        get: operations["ease_shapes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects": {
         parameters: {
             query?: never;
@@ -1262,6 +1279,8 @@ export interface components {
         /**
          * Curve
          * @description A value that moves: what it is at evenly spaced moments, and its keys.
+         *
+         *     ``part`` is x or y of a point, and "keys" of what has no curve.
          */
         Curve: {
             /** Lane */
@@ -1278,6 +1297,8 @@ export interface components {
             keys: components["schemas"]["KeyPlace"][];
             /** Squeezed */
             squeezed: boolean;
+            /** Part */
+            part: string;
         };
         /** Curves */
         Curves: {
@@ -1353,6 +1374,23 @@ export interface components {
             step: string;
             /** Value */
             value: string;
+        };
+        /**
+         * EaseShape
+         * @description An ease by families, sampled evenly from 0 to 1; empty for no family.
+         */
+        EaseShape: {
+            /** Into */
+            into: string;
+            /** Out */
+            out: string;
+            /** Samples */
+            samples: number[];
+        };
+        /** EaseShapes */
+        EaseShapes: {
+            /** Eases */
+            eases: components["schemas"]["EaseShape"][];
         };
         /**
          * EditBody
@@ -3340,6 +3378,35 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    ease_shapes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EaseShapes"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_effects: {
         parameters: {
             query?: never;

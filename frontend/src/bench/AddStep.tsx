@@ -1,7 +1,8 @@
 import { useEffect, useRef, useState } from "react";
 import { livePicture, type DraftView, type StepKind } from "../api/client";
 import { useVisible } from "../player/useVisible";
-import { SMALL } from "./frames";
+import { smallOf } from "./frames";
+import { useBench } from "./store";
 import { useKinds } from "./useDraft";
 
 interface Props {
@@ -10,6 +11,7 @@ interface Props {
   length: number;
   lane: string;
   at: number;
+  inside: string | null;
   sourcesOnly: boolean;
   onPick: (kind: string) => void;
   onClose: () => void;
@@ -29,7 +31,7 @@ export function AddStep(props: Props) {
   );
   const chosen = Math.min(active, found.length - 1);
   useEffect(() => {
-    list.current?.children[chosen]?.scrollIntoView({ block: "nearest" });
+    list.current?.querySelectorAll("[role=option]")[chosen]?.scrollIntoView({ block: "nearest" });
   }, [chosen]);
   return (
     <div
@@ -69,7 +71,12 @@ export function AddStep(props: Props) {
           }}
         />
         <ul role="listbox" id="step-list" ref={list} aria-label="Steps">
-          {found.map((kind, index) => (
+          {found.map((kind, index) => [
+            !text.trim() && kind.family !== found[index - 1]?.family && (
+              <li key={kind.family} role="presentation" className="family">
+                {kind.family}
+              </li>
+            ),
             <li
               key={kind.kind}
               id={`kind-${kind.kind}`}
@@ -84,8 +91,8 @@ export function AddStep(props: Props) {
                 <br />
                 {kind.sentence}
               </span>
-            </li>
-          ))}
+            </li>,
+          ])}
         </ul>
         {!found.length && (
           <p className="soft nothing">
@@ -131,7 +138,9 @@ export function search(kinds: readonly StepKind[], text: string): StepKind[] {
 }
 
 /** A small picture of the step applied where it would stand. */
-function Applied({ draft, frame, length, lane, at, kind }: Props & { kind: StepKind }) {
+function Applied(props: Props & { kind: StepKind }) {
+  const { draft, frame, length, lane, at, inside, kind } = props;
+  const shape = useBench((state) => state.shape);
   const [url, setUrl] = useState<string>();
   const [place, visible] = useVisible<HTMLSpanElement>();
   useEffect(() => {
@@ -140,10 +149,10 @@ function Applied({ draft, frame, length, lane, at, kind }: Props & { kind: StepK
     let made: string | undefined;
     const body = {
       base: draft.revision,
-      edit: { do: "add-step", lane, kind: kind.kind, at },
+      edit: { do: "add-step", lane, kind: kind.kind, at, inside },
       frame,
       length,
-      ...SMALL,
+      ...smallOf(shape),
       stage: "added",
     };
     livePicture(`/effects/${draft.id}/live`, body, stop.signal)
@@ -156,7 +165,7 @@ function Applied({ draft, frame, length, lane, at, kind }: Props & { kind: StepK
       stop.abort();
       if (made) URL.revokeObjectURL(made);
     };
-  }, [draft.id, draft.revision, frame, length, lane, at, kind.kind, visible]);
+  }, [draft.id, draft.revision, frame, length, lane, at, inside, shape, kind.kind, visible]);
   return (
     <span className="applied" ref={place}>
       {url && <img src={url} alt="" />}

@@ -1,36 +1,51 @@
 import { Button, Input, Modal, Tooltip } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router-dom";
-import { api } from "../api/client";
+import { api, type DraftView } from "../api/client";
 import type { ScreenHandle } from "../player/Screen";
 import { OpenHead } from "../shell/TopBar";
 import { useKeys } from "../shell/useKeys";
+import { AboutEffect } from "./AboutEffect";
 import { AddStep } from "./AddStep";
 import "./bench.css";
 import { Drawer } from "./Drawer";
+import { inOrder } from "./DragGround";
 import { Filmstrip } from "./Filmstrip";
+import { everyStep, findStep, placeOf, type Spot } from "./graph";
+import { InsertPart } from "./InsertPart";
+import { KeepPart } from "./KeepPart";
 import { Lanes } from "./Lanes";
 import { Monitor } from "./Monitor";
+import { NoteDialog } from "./Notes";
 import { PublishDialog } from "./PublishDialog";
-import { samePlace, useBench } from "./store";
+import { useBench, VIEWS } from "./store";
 import { useDraft, useKinds } from "./useDraft";
+import { useVariations } from "./variations";
 
 /** The maker's place. */
 export function Bench() {
   const id = Number(useParams()["id"]);
-  const { draft, problem, edit, run } = useDraft(id);
+  const { draft, problem, edit, run, waiting, gone } = useDraft(id);
   const { kinds } = useKinds();
   const bench = useBench();
   const screen = useRef<ScreenHandle>(null);
-  const [adding, setAdding] = useState<{ lane: string; at: number } | null>(null);
+  const [adding, setAdding] = useState<Spot | null>(null);
+  const [parting, setParting] = useState<(Omit<Spot, "lane"> & { lane: string | null }) | null>(
+    null,
+  );
+  const [noting, setNoting] = useState<{ lane?: string; step?: string } | null>(null);
+  const [keeping, setKeeping] = useState<string[] | null>(null);
+  const [about, setAbout] = useState(false);
   const [publishing, setPublishing] = useState(false);
   const [staging, setStaging] = useState<string | null>(null);
-  const { select, setLength, go } = bench;
+  const { select, setLength, go, set } = bench;
   useEffect(() => {
     select(null);
     setLength(null);
     go(0);
-  }, [id, select, setLength, go]);
+    set({ other: 0, base: null, against: "clip", view: "result", passes: {}, trying: null });
+    useVariations.getState().clear();
+  }, [id, select, setLength, go, set]);
 
   const length = bench.length ?? draft?.frames ?? 1;
   const frame = Math.min(bench.frame, length - 1);
@@ -78,19 +93,39 @@ export function Bench() {
         });
         return true;
       case "/": {
-        const lane = draft.effect.lanes.find((one) => one.id === selected?.lane);
-        const into = lane ?? draft.effect.lanes.at(-1)!;
-        const at = (into.steps ?? []).findIndex((one) => one.id === selected?.step);
-        setAdding({ lane: into.id, at: at < 0 ? (into.steps ?? []).length : at + 1 });
+        const held = findStep(draft.effect, selected);
+        const into = held?.lane ?? draft.effect.lanes.at(-1)!;
+        setAdding({
+          lane: into.id,
+          at: held ? held.at + 1 : (into.steps ?? []).length,
+          inside: held?.inside?.id ?? null,
+        });
         return true;
       }
       case "o": {
-        const lane = draft.effect.lanes.find((one) => one.id === selected?.lane);
-        const step = lane?.steps?.find((one) => samePlace(selected, lane.id, one.id));
-        if (!lane || !step) return;
-        void edit({ do: "set-step", lane: lane.id, step: step.id, on: !step.on });
+        const held = findStep(draft.effect, selected);
+        const steps = inOrder(draft, bench.picked.map(placeOf));
+        if (steps.length > 1) {
+          const off = steps.every((one) => !findStep(draft.effect, one)?.step.on);
+          void edit({ do: "turn-steps", steps, on: off });
+        } else if (held) void edit({ do: "set-step", ...selected!, on: !held.step.on });
         return true;
       }
+      case "n":
+        setNoting(selected ?? {});
+        return true;
+      case "Delete": {
+        const steps = inOrder(draft, bench.picked.map(placeOf));
+        if (!steps.length) return;
+        select(null);
+        void edit({ do: "remove-steps", steps });
+        return true;
+      }
+      case "Escape":
+        if (bench.pipette) set({ pipette: null });
+        else if (bench.picked.length > 1) bench.pick([]);
+        else select(null);
+        return true;
       case "e": {
         const row = document.querySelector<HTMLElement>(
           ".value-row:focus-within, .value-row:hover",
@@ -101,7 +136,9 @@ export function Bench() {
         return true;
       }
       case "v":
-        bench.setView(bench.view === "result" ? "step" : "result");
+        set({
+          view: VIEWS[(VIEWS.findIndex((one) => one.key === bench.view) + 1) % VIEWS.length]!.key,
+        });
         return true;
       case "Ctrl+z":
         undo();
@@ -132,7 +169,21 @@ export function Bench() {
     <main className="bench">
       <OpenHead>
         <span className="name">
-          <b>{effect.name}</b> {effect.kind} · {state} · saved {saved}
+          <button
+            className="bare"
+            title="Name, description, tags and project"
+            onClick={() => setAbout(true)}
+          >
+            <b>{effect.name}</b>
+          </button>{" "}
+          {effect.kind} · {state} ·{" "}
+          <span role="status" className={gone ? "bad" : ""}>
+            {gone
+              ? `Pale Static does not answer; ${waiting} edit${waiting > 1 ? "s wait" : " waits"} and nothing is lost`
+              : waiting
+                ? "saving…"
+                : `saved ${saved}`}
+          </span>
         </span>
         <Tooltip title="Undo (Ctrl+Z)">
           <Button onClick={undo} disabled={!draft.undo} aria-label="Undo">
@@ -154,10 +205,13 @@ export function Bench() {
         frame={frame}
         length={length}
         edit={edit}
-        onAdd={(lane, at) => setAdding({ lane, at })}
+        onAdd={(lane, at, inside) => setAdding({ lane, at, inside: inside ?? null })}
+        onPart={(lane, at, inside) => setParting({ lane, at, inside: inside ?? null })}
+        onNote={(lane, step) => setNoting({ ...(lane ? { lane } : {}), ...(step ? { step } : {}) })}
+        onKeep={(lanes) => setKeeping(lanes ?? [])}
       />
       <section className="watch" aria-label="Monitor and filmstrip">
-        <Monitor draft={draft} frame={frame} length={length} ref={screen} />
+        <Monitor draft={draft} frame={frame} length={length} edit={edit} ref={screen} />
         <Filmstrip draft={draft} frame={frame} length={length} screen={screen} edit={edit} />
         <Drawer draft={draft} frame={frame} length={length} edit={edit} run={run} />
       </section>
@@ -168,23 +222,50 @@ export function Bench() {
           length={length}
           lane={adding.lane}
           at={adding.at}
-          sourcesOnly={startsLanes.length > 0 && adding.at === 0}
+          inside={adding.inside}
+          sourcesOnly={startsLanes.length > 0 && adding.at === 0 && !adding.inside}
           onClose={() => setAdding(null)}
           onPick={(kind) => {
             setAdding(null);
             const before = new Set(
               effect.lanes.flatMap((lane) =>
-                (lane.steps ?? []).map((one) => `${lane.id}.${one.id}`),
+                everyStep(lane).map((one) => `${lane.id}.${one.step.id}`),
               ),
             );
-            void edit({ do: "add-step", lane: adding.lane, kind, at: adding.at }).then((after) => {
+            void edit({ do: "add-step", kind, ...adding }).then((after) => {
               for (const lane of after?.effect.lanes ?? [])
-                for (const one of lane.steps ?? [])
-                  if (!before.has(`${lane.id}.${one.id}`)) select({ lane: lane.id, step: one.id });
+                for (const { step } of everyStep(lane))
+                  if (!before.has(`${lane.id}.${step.id}`))
+                    select({ lane: lane.id, step: step.id });
             });
           }}
         />
       )}
+      {parting && (
+        <InsertPart
+          {...{ draft, frame, length, edit }}
+          {...parting}
+          onClose={() => setParting(null)}
+        />
+      )}
+      {noting && (
+        <NoteDialog
+          draft={draft}
+          pinned={noting}
+          what={whatOf(draft, noting)}
+          edit={edit}
+          onClose={() => setNoting(null)}
+        />
+      )}
+      {keeping && (
+        <KeepPart
+          {...{ draft, frame, length }}
+          lanes={keeping}
+          steps={inOrder(draft, bench.picked.map(placeOf))}
+          onClose={() => setKeeping(null)}
+        />
+      )}
+      {about && <AboutEffect draft={draft} edit={edit} onClose={() => setAbout(false)} />}
       <PublishDialog draft={draft} open={publishing} onClose={() => setPublishing(false)} />
       <Modal
         title="Keep a stage"
@@ -207,4 +288,12 @@ export function Bench() {
       </Modal>
     </main>
   );
+}
+
+/** What a note is pinned to, by name. */
+function whatOf(draft: DraftView, { lane, step }: { lane?: string; step?: string }): string {
+  const found = draft.effect.lanes.find((one) => one.id === lane);
+  if (!found) return draft.effect.name;
+  const held = step ? findStep(draft.effect, { lane: found.id, step }) : undefined;
+  return held ? `${held.step.name || held.step.kind} in ${found.name}` : `the lane ${found.name}`;
 }

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button } from "antd";
+import { App, Button, Input, Select } from "antd";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
 import { api } from "../api/client";
 import { Picture } from "../player/Picture";
@@ -12,15 +13,31 @@ const KINDS = [
   { kind: "texture", says: "nothing in" },
 ] as const;
 
+type Kind = (typeof KINDS)[number]["kind"];
+
+function matches(text: string, said: readonly string[]): boolean {
+  const all = said.join(" ").toLowerCase();
+  return text
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => all.includes(word));
+}
+
 /** Start something new, or go on with a draft. */
 export function BenchStart() {
   const found = useQuery({ queryKey: ["drafts"], queryFn: api.drafts });
   const client = useQueryClient();
   const navigate = useNavigate();
   const { message } = App.useApp();
-  const start = async (kind: (typeof KINDS)[number]["kind"]) => {
+  const macros = useQuery({ queryKey: ["macros"], queryFn: api.macros });
+  const parts = useQuery({ queryKey: ["parts"], queryFn: api.parts });
+  const [from, setFrom] = useState<"macro" | "part" | null>(null);
+  const [text, setText] = useState("");
+  const [partKind, setPartKind] = useState<Kind>("look");
+  const [project, setProject] = useState("");
+  const start = async (body: Parameters<typeof api.startDraft>[0]) => {
     try {
-      const draft = await api.startDraft({ kind, name: `Untitled ${kind}` });
+      const draft = await api.startDraft(body);
       client.setQueryData(["draft", draft.id], draft);
       void client.invalidateQueries({ queryKey: ["drafts"] });
       void navigate(`/bench/${draft.id}`);
@@ -43,7 +60,9 @@ export function BenchStart() {
       </>,
     );
   };
-  const drafts = found.data?.drafts ?? [];
+  const all = found.data?.drafts ?? [];
+  const projects = [...new Set(all.map((one) => one.project).filter(Boolean))];
+  const drafts = all.filter((one) => !project || one.project === project);
   return (
     <main className="page">
       <div className="page-head">
@@ -51,14 +70,112 @@ export function BenchStart() {
       </div>
       <div className="kinds">
         {KINDS.map(({ kind, says }) => (
-          <button key={kind} className="bare kind" onClick={() => void start(kind)}>
+          <button
+            key={kind}
+            className="bare kind"
+            onClick={() => void start({ kind, name: `Untitled ${kind}`, project })}
+          >
             <b>New {kind}</b>
             <span className="soft">{says}</span>
           </button>
         ))}
       </div>
+      <div className="page-head starts">
+        <Button
+          aria-pressed={from === "macro"}
+          onClick={() => setFrom(from === "macro" ? null : "macro")}
+        >
+          Start from a macro
+        </Button>
+        <Button
+          aria-pressed={from === "part"}
+          onClick={() => setFrom(from === "part" ? null : "part")}
+        >
+          Start from a part
+        </Button>
+        {from && (
+          <Input
+            style={{ width: 240 }}
+            type="search"
+            aria-label={`Search ${from === "macro" ? "macros" : "parts"}`}
+            placeholder="Name, tag…"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+        )}
+        {from === "part" && (
+          <Select
+            aria-label="Kind of the new effect"
+            value={partKind}
+            popupMatchSelectWidth={false}
+            options={KINDS.map(({ kind }) => ({ value: kind, label: `as a ${kind}` }))}
+            onChange={setPartKind}
+          />
+        )}
+      </div>
+      {from === "macro" && (
+        <div className="cards from">
+          {(macros.data?.macros ?? [])
+            .filter((one) => matches(text, [one.name, one.sentence, ...one.tags]))
+            .map((one) => (
+              <button
+                key={one.slug}
+                className="bare card"
+                onClick={() => void start({ macro: one.slug, version: one.version })}
+              >
+                <Picture
+                  url={`/api/macros/${one.slug}/${one.version}/frame.jpg?frame=${Math.floor(
+                    one.frames * 0.48,
+                  )}&length=${one.frames}&width=320&height=180`}
+                  alt=""
+                />
+                <b>A copy of {one.name}</b>
+              </button>
+            ))}
+        </div>
+      )}
+      {from === "part" && (
+        <div className="cards from">
+          {(parts.data?.parts ?? [])
+            .filter((one) =>
+              matches(text, [one.part.name, one.collection, ...(one.part.tags ?? [])]),
+            )
+            .map((one) => (
+              <button
+                key={one.id}
+                className="bare card"
+                onClick={() =>
+                  void start({
+                    kind: partKind,
+                    name: one.part.name,
+                    part: one.id,
+                    project: one.project,
+                  })
+                }
+              >
+                <Picture url={`/api/parts/${one.id}/picture.jpg`} alt="" />
+                <b>With {one.part.name}</b>
+              </button>
+            ))}
+          {parts.data && !parts.data.parts.length && (
+            <p className="empty">No parts are kept yet.</p>
+          )}
+        </div>
+      )}
       <div className="page-head">
         <h1>Go on with a draft</h1>
+        {projects.length > 0 && (
+          <Select
+            aria-label="Project"
+            value={project}
+            popupMatchSelectWidth={false}
+            options={[
+              { value: "", label: "all projects" },
+              ...projects.map((value) => ({ value })),
+            ]}
+            onChange={setProject}
+          />
+        )}
       </div>
       {found.error && <p className="bad">{found.error.message}</p>}
       {found.data && !drafts.length && (
@@ -80,6 +197,7 @@ export function BenchStart() {
             </Link>
             <p className="soft">
               {draft.kind} · {draft.words}
+              {draft.project && ` · ${draft.project}`}
             </p>
             <Button size="small" type="text" onClick={() => void remove(draft.id, draft.name)}>
               Remove

@@ -3,6 +3,7 @@ import { Faceplate } from "./Faceplate";
 import { HistoryList } from "./HistoryList";
 import { Moves } from "./Moves";
 import { useBench } from "./store";
+import { Variations } from "./Variations";
 import type { EditDraft, useDraft } from "./useDraft";
 
 interface Props {
@@ -20,6 +21,7 @@ export function Drawer(props: Props) {
   const tabs = [
     { key: "moves", label: "Moves" },
     { key: "faceplate", label: "Faceplate", count: controls },
+    { key: "variations", label: "Variations" },
     { key: "history", label: "History" },
   ];
   return (
@@ -41,6 +43,7 @@ export function Drawer(props: Props) {
       <div className="drawer-body" role="tabpanel">
         {tab === "moves" && <Moves {...props} />}
         {tab === "faceplate" && <Faceplate {...props} />}
+        {tab === "variations" && <Variations {...props} />}
         {tab === "history" && <HistoryList {...props} />}
       </div>
     </div>

@@ -1,4 +1,4 @@
-import { Button, Switch } from "antd";
+import { Button, Input, Switch } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 import { api, type DraftView } from "../api/client";
@@ -6,8 +6,8 @@ import { isLink } from "../api/values";
 import { NumberField } from "../controls/NumberField";
 import { Picture } from "../player/Picture";
 import type { ScreenHandle } from "../player/Screen";
-import { timecode } from "../player/timecode";
-import { frameUrl, SMALL } from "./frames";
+import { framesOf, timecode } from "../player/timecode";
+import { frameUrl, smallOf } from "./frames";
 import { playsBackwards } from "./keys";
 import { usePlaying } from "./playing";
 import { useBench } from "./store";
@@ -26,7 +26,7 @@ interface Props {
 
 /** The effect's whole life in one glance: eleven frames, what is uncovered, the playhead. */
 export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
-  const { go, loop, setLoop, setLength } = useBench();
+  const { go, loop, set, setLength, shape, range } = useBench();
   const { playing, ready } = usePlaying();
   const strip = useRef<HTMLDivElement>(null);
   const coverage = useQuery({
@@ -35,6 +35,15 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
     placeholderData: (before) => before,
     retry: false,
   });
+  const curves = useQuery({
+    queryKey: ["curves", draft.id, draft.revision, length],
+    queryFn: () => api.curves(draft.id, draft.revision, length),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const places = [
+    ...new Set((curves.data?.curves ?? []).flatMap((one) => one.keys.map((key) => key.share))),
+  ];
   const shares = coverage.data?.shares ?? [];
   const share = length > 1 ? frame / (length - 1) : 0;
   const scrub = (event: React.PointerEvent) => {
@@ -44,6 +53,10 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
     screen.current?.stop();
     go(Math.round(at * (length - 1)));
     if (event.type === "pointerdown") strip.current!.setPointerCapture(event.pointerId);
+  };
+  const lengthen = (frames: number) => {
+    setLength(null);
+    void edit({ do: "set-head", seconds: Math.max(1, frames) / 25 });
   };
   const points = shares.map((one, at) => `${(at / (shares.length - 1)) * 100},${26 - one * 24}`);
   const place = share * (shares.length - 1);
@@ -71,7 +84,7 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
             return (
               <Picture
                 key={at}
-                url={frameUrl(draft, there, length, SMALL)}
+                url={frameUrl(draft, there, length, smallOf(shape))}
                 alt={`Frame ${there}`}
                 aspect={1.45}
               />
@@ -99,6 +112,18 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
             </>
           )}
         </svg>
+        {range && (
+          <span
+            className="strip-range"
+            style={{
+              left: `${(range[0] / Math.max(1, length - 1)) * 100}%`,
+              right: `${100 - (range[1] / Math.max(1, length - 1)) * 100}%`,
+            }}
+          />
+        )}
+        {places.map((at) => (
+          <span key={at} className="strip-key" style={{ left: `${at * 100}%` }} />
+        ))}
         <span className="playhead" style={{ left: `${share * 100}%` }} />
         <span className="covered">
           {what} <b className="mono">{shares.length ? `${Math.round(now * 100)} %` : "–"}</b>
@@ -117,13 +142,12 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
         <NumberField
           label="Length in frames"
           value={draft.frames}
+          unit="frames"
           whole
-          onCommit={(frames) => {
-            setLength(null);
-            void edit({ do: "set-head", seconds: Math.max(1, frames) / 25 });
-          }}
+          onCommit={(frames) => lengthen(frames)}
         />
-        <span className="soft">frames, try</span>
+        <Timecode frames={draft.frames} onCommit={lengthen} />
+        <span className="soft">try</span>
         {TRIES.map((frames) => (
           <button
             key={frames}
@@ -138,8 +162,37 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
             {frames}
           </button>
         ))}
+        <Button
+          size="small"
+          type="text"
+          title="Loop from here: the playhead becomes the first frame of what is looped"
+          aria-label="Loop from the playhead"
+          onClick={() => set({ range: [frame, Math.max(frame, range?.[1] ?? length - 1)] })}
+        >
+          ⊢
+        </Button>
+        <Button
+          size="small"
+          type="text"
+          title="Loop to here: the playhead becomes the last frame of what is looped"
+          aria-label="Loop to the playhead"
+          onClick={() => set({ range: [Math.min(frame, range?.[0] ?? 0), frame] })}
+        >
+          ⊣
+        </Button>
+        {range && (
+          <button className="bare mono" onClick={() => set({ range: null })} title="Loop all of it">
+            {range[0]}–{range[1]} ×
+          </button>
+        )}
         <label className="loop">
-          <Switch size="small" checked={loop} onChange={setLoop} aria-label="Loop" /> loop
+          <Switch
+            size="small"
+            checked={loop}
+            onChange={(on) => set({ loop: on })}
+            aria-label="Loop"
+          />{" "}
+          loop
         </label>
         <label className="loop">
           <Switch
@@ -153,5 +206,27 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
         </label>
       </div>
     </div>
+  );
+}
+
+/** The length as timecode, to type; nonsense leaves it as it is. */
+function Timecode(props: { frames: number; onCommit: (frames: number) => void }) {
+  const { frames, onCommit } = props;
+  const shown = timecode(frames, 25);
+  return (
+    <Input
+      key={shown}
+      size="small"
+      variant="borderless"
+      className="timecode-field"
+      aria-label="Length as timecode"
+      defaultValue={shown}
+      onBlur={(event) => {
+        const found = framesOf(event.target.value, 25);
+        if (found === null) event.target.value = shown;
+        else if (found !== frames) onCommit(found);
+      }}
+      onPressEnter={(event) => event.currentTarget.blur()}
+    />
   );
 }

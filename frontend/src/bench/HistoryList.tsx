@@ -1,41 +1,85 @@
+import { Button, Checkbox } from "antd";
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { api, type DraftView } from "../api/client";
+import { Picture } from "../player/Picture";
+import { frameUrl, smallOf } from "./frames";
+import { useBench } from "./store";
 import type { useDraft } from "./useDraft";
 
 interface Props {
   draft: DraftView;
+  frame: number;
+  length: number;
   run: ReturnType<typeof useDraft>["run"];
 }
 
 /** Every accepted edit in words; going back is a new edit, so nothing is lost. */
-export function HistoryList({ draft, run }: Props) {
+export function HistoryList({ draft, frame, length, run }: Props) {
+  const { set, shape } = useBench();
+  const [picks, setPicks] = useState<number[]>([]);
   const found = useQuery({
     queryKey: ["history", draft.id, draft.revision],
     queryFn: () => api.history(draft.id),
     placeholderData: (before) => before,
   });
+  const revisions = found.data?.revisions ?? [];
+  const pair = [...picks].sort((one, two) => two - one);
+  const compare = (newer: number, older: number) =>
+    set({
+      view: "split",
+      against: `stage:${older}`,
+      base: newer === draft.revision ? null : newer,
+    });
+  const toggle = (id: number) =>
+    setPicks(picks.includes(id) ? picks.filter((one) => one !== id) : [...picks.slice(-1), id]);
   return (
-    <ol className="history">
-      {(found.data?.revisions ?? []).map((one) => (
-        <li key={one.id}>
-          <button
-            className="bare"
-            disabled={one.head}
-            aria-current={one.head}
-            onClick={() => void run(() => api.goTo(draft.id, one.id))}
-          >
-            <span className="mono soft">
-              {new Date(one.made).toLocaleTimeString("en-GB", {
-                hour: "2-digit",
-                minute: "2-digit",
-              })}
-            </span>
-            {one.stage && <b className="stage">{one.stage}</b>}
-            <span>{one.words}</span>
-            <span className="right soft">{one.head ? "as it stands" : "go back to this"}</span>
-          </button>
-        </li>
-      ))}
-    </ol>
+    <>
+      <p className="history-head soft">
+        {pair.length === 2 ? (
+          <Button size="small" onClick={() => compare(pair[0]!, pair[1]!)}>
+            Compare the two on the monitor
+          </Button>
+        ) : (
+          "Tick two to compare them on the monitor; click one to go back to it, as a new edit."
+        )}
+      </p>
+      <ol className="history">
+        {revisions.map((one) => (
+          <li key={one.id} className={one.stage ? "has-stage" : ""}>
+            <Checkbox
+              aria-label={`Pick for comparing: ${one.stage ?? one.words}`}
+              checked={picks.includes(one.id)}
+              onChange={() => toggle(one.id)}
+            />
+            {one.stage && (
+              <span className="stage-picture">
+                <Picture
+                  url={frameUrl(draft, frame, length, smallOf(shape), { revision: one.id })}
+                  alt={`Stage ${one.stage}`}
+                  aspect={shape.width / shape.height}
+                />
+              </span>
+            )}
+            <button
+              className="bare"
+              disabled={one.head}
+              aria-current={one.head}
+              onClick={() => void run(() => api.goTo(draft.id, one.id))}
+            >
+              <span className="mono soft">
+                {new Date(one.made).toLocaleTimeString("en-GB", {
+                  hour: "2-digit",
+                  minute: "2-digit",
+                })}
+              </span>
+              {one.stage && <b className="stage">{one.stage}</b>}
+              <span className="history-words">{one.words}</span>
+              <span className="right soft">{one.head ? "as it stands" : "go back to this"}</span>
+            </button>
+          </li>
+        ))}
+      </ol>
+    </>
   );
 }

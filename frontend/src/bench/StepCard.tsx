@@ -1,82 +1,107 @@
-import { Button, Dropdown } from "antd";
+import { useDraggable } from "@dnd-kit/core";
+import { Button, Switch } from "antd";
 import { useState } from "react";
-import type { DraftView, Effect, Lane, Step, StepKind } from "../api/client";
-import { isFormula, isKeys, isLink, plain, shownValue, valueOf } from "../api/values";
+import type { Lane, Step } from "../api/client";
 import { Picture } from "../player/Picture";
-import { CARD, frameUrl } from "./frames";
+import { CardMenu } from "./CardMenu";
+import { costWords, offered, summary, tapWords } from "./cardWords";
+import { DropGap } from "./DragGround";
+import { cardOf, frameUrl } from "./frames";
 import { GradeFile } from "./GradeFile";
+import { everyStep } from "./graph";
+import type { LanesProps } from "./Lanes";
+import { NotesOf } from "./Notes";
+import { PassPicker, usePasses } from "./Passes";
 import { StandIn } from "./StandIn";
 import { samePlace, useBench } from "./store";
 import { TapPicker } from "./TapPicker";
 import { useSettled, type Cost } from "./useCosts";
-import { useKinds, type EditDraft } from "./useDraft";
+import { useKinds } from "./useDraft";
 import { ValueRow } from "./ValueRow";
 
-interface Props {
-  draft: DraftView;
+interface Props extends LanesProps {
   lane: Lane;
   step: Step;
   at: number;
   last: boolean;
-  frame: number;
-  length: number;
-  edit: EditDraft;
+  /** The repeat that holds it. */
+  inside: Step | null;
   costs: Map<string, Cost>;
-  onAdd: (lane: string, at: number) => void;
 }
 
 /** A step with its own live picture; selecting it unfolds its values in place. */
 export function StepCard(props: Props) {
-  const { draft, lane, step, at, last, frame, length, edit, costs, onAdd } = props;
+  const { draft, lane, step, at, inside, frame, length, edit, costs, onAdd, onNote } = props;
   const { kindOf, mix } = useKinds();
   const kind = kindOf(step.kind);
-  const { selected, select } = useBench();
+  const { selected, select, pick, picked, set, shape } = useBench();
   const [picking, setPicking] = useState<string | null>(null);
   const settled = useSettled(frame, 90);
+  const place = { lane: lane.id, step: step.id };
+  const where = `${lane.id}.${step.id}`;
+  const drag = useDraggable({ id: where, data: { place } });
+  const pass = usePasses(lane.id, inside);
   const mine = samePlace(selected, lane.id, step.id);
   if (!kind) return null;
-  const where = `${lane.id}.${step.id}`;
   const open = draft.findings.filter((one) => one.where.startsWith(where));
+  const hints = draft.hints.filter((one) => one.where === where);
   const name = step.name || kind.label;
-  const cost = costs.get(where);
-  const place = { lane: lane.id, step: step.id };
+  const inner = step.steps ?? [];
+  const ms = inner.reduce(
+    (sum, one) => sum + (costs.get(`${lane.id}.${one.id}`)?.ms ?? 0),
+    costs.get(where)?.ms ?? 0,
+  );
+  const cost = costs.get(where) ?? (ms ? { ms, bytes: 0 } : undefined);
   const values = kind.main && mix ? [...kind.values, mix] : kind.values;
-
-  const act = (key: string) => {
-    if (key === "up") void edit({ do: "move-step", ...place, to: lane.id, at: at - 1 });
-    if (key === "down") void edit({ do: "move-step", ...place, to: lane.id, at: at + 1 });
-    if (key === "remove") void edit({ do: "remove-step", ...place });
-    if (key === "on") void edit({ do: "set-step", ...place, on: !step.on });
-    if (key === "below") onAdd(lane.id, at + 1);
-    if (key.startsWith("to:"))
-      void edit({ do: "move-step", ...place, to: key.slice(3), at: 10000 });
+  const choose = (event: React.MouseEvent) => {
+    if (event.ctrlKey || event.metaKey) {
+      const kept = picked.filter((one) => one !== where);
+      pick(kept.length === picked.length ? [...picked, where] : kept);
+    } else if (event.shiftKey && selected?.lane === lane.id) {
+      const order = everyStep(lane).map((one) => one.step.id);
+      const [from, to] = [order.indexOf(selected.step), order.indexOf(step.id)].sort(
+        (one, two) => one - two,
+      );
+      pick(order.slice(from, to! + 1).map((one) => `${lane.id}.${one}`));
+    } else select(mine ? null : place);
   };
-  const others = draft.effect.lanes.filter((one) => one.id !== lane.id && !one.folded);
-  const items = [
-    { key: "below", label: "Add a step below" },
-    { key: "on", label: step.on ? "Take out (off)" : "Put back in (on)" },
-    { key: "up", label: "Move up", disabled: at === 0 },
-    { key: "down", label: "Move down", disabled: last },
-    {
-      key: "lanes",
-      label: "Move to lane",
-      disabled: !others.length,
-      children: others.map((one) => ({ key: `to:${one.id}`, label: one.name })),
-    },
-    { key: "remove", label: "Remove", danger: true },
-  ];
 
   return (
     <article
-      className={`step ${mine ? "selected" : ""} ${step.on ? "" : "off"}`}
+      className={`step ${mine ? "selected" : ""} ${picked.includes(where) ? "picked" : ""} ${
+        step.on ? "" : "off"
+      } ${drag.isDragging ? "dragging" : ""} ${step.kind === "repeat" ? "repeat" : ""}`}
       aria-label={`${name} in ${lane.name}`}
       data-place={where}
+      onPointerOver={(event) => {
+        event.stopPropagation();
+        set({ hovered: where });
+      }}
+      onPointerLeave={() => set({ hovered: null })}
     >
-      <div className="step-head">
+      <div className="step-head" ref={drag.setNodeRef}>
         <button
           className="bare step-name"
           aria-expanded={mine}
-          onClick={() => select(mine ? null : place)}
+          onClick={choose}
+          onFocus={() => set({ hovered: where })}
+          onKeyDown={(event) => {
+            if (event.altKey && event.key.startsWith("Arrow")) {
+              event.preventDefault();
+              event.stopPropagation();
+              const by = event.key === "ArrowUp" ? -1 : event.key === "ArrowDown" ? 1 : 0;
+              if (by)
+                void edit({
+                  do: "move-steps",
+                  steps: [place],
+                  to: lane.id,
+                  at: Math.max(0, at + by),
+                  inside: inside?.id ?? null,
+                });
+            }
+          }}
+          title="Ctrl-click picks several; drag to move"
+          {...drag.listeners}
         >
           {name}
           {!step.on && <span className="soft"> · off</span>}
@@ -84,20 +109,28 @@ export function StepCard(props: Props) {
         <span className="mono soft" title={costWords(cost)}>
           {cost === undefined ? "" : cost.ms.toFixed(1)}
         </span>
-        <Dropdown trigger={["click"]} menu={{ items, onClick: ({ key }) => act(key) }}>
-          <Button size="small" type="text" aria-label={`${name}: more`}>
-            ⋯
-          </Button>
-        </Dropdown>
+        <Switch
+          size="small"
+          className="step-on"
+          checked={step.on ?? true}
+          onChange={(on) => void edit({ do: "set-step", ...place, on })}
+          aria-label={`${name} on`}
+        />
+        <CardMenu {...props} name={name} />
       </div>
       <button
         className="bare step-picture"
         tabIndex={-1}
         aria-hidden
-        onClick={() => select(mine ? null : place)}
+        onClick={choose}
+        {...drag.listeners}
       >
-        <Picture url={frameUrl(draft, settled, length, CARD, place)} alt={`What ${name} gives`} />
+        <Picture
+          url={frameUrl(draft, settled, length, cardOf(shape), { stage: place, pass })}
+          alt={`What ${name} gives`}
+        />
       </button>
+      <NotesOf draft={draft} lane={lane.id} step={step.id} onNote={onNote} />
       {offered(kind.taps, step.taps ?? {}).map((tap) => {
         const source = step.taps?.[tap.name];
         if (!source && tap.optional && !mine) return null;
@@ -124,6 +157,14 @@ export function StepCard(props: Props) {
             {one.sentence}
           </p>
         ))}
+      {hints.map((one) => (
+        <div key={one.sentence} className="note">
+          {one.sentence}{" "}
+          <Button size="small" onClick={() => void edit(one.fix)}>
+            {one.fix_words}
+          </Button>
+        </div>
+      ))}
       {mine ? (
         <div className="values">
           {step.kind === "balance" && (
@@ -146,11 +187,28 @@ export function StepCard(props: Props) {
       ) : (
         <p className="summary">{summary(draft.effect, step, kind)}</p>
       )}
+      {step.kind === "repeat" && (
+        <div className="held" role="group" aria-label={`What ${name} repeats`}>
+          <PassPicker draft={draft} lane={lane.id} step={step} frame={frame} length={length} />
+          {inner.map((one, k) => (
+            <div key={one.id}>
+              <DropGap spot={{ lane: lane.id, at: k, inside: step.id }} />
+              <StepCard {...props} step={one} at={k} last={k === inner.length - 1} inside={step} />
+            </div>
+          ))}
+          <DropGap spot={{ lane: lane.id, at: inner.length, inside: step.id }} end>
+            <button className="bare add-here" onClick={() => onAdd(lane.id, inner.length, step.id)}>
+              Add a step to repeat
+            </button>
+          </DropGap>
+        </div>
+      )}
       {picking && (
         <TapPicker
           draft={draft}
           lane={lane}
           step={step}
+          inside={inside}
           tap={kind.taps.find((one) => one.name === picking)!}
           frame={settled}
           length={length}
@@ -160,49 +218,4 @@ export function StepCard(props: Props) {
       )}
     </article>
   );
-}
-
-/** The inputs to show: of optional ones in a row without a source, the first alone. */
-function offered(taps: StepKind["taps"], given: NonNullable<Step["taps"]>): StepKind["taps"] {
-  const empty = taps.map((tap) => tap.optional && !given[tap.name]);
-  return taps.filter((_, k) => !(empty[k] && empty[k - 1]));
-}
-
-/** A tap as a sentence: "Fray, luminance". */
-function tapWords(effect: Effect, step: Step, name: string, kind: StepKind): string {
-  const tap = step.taps?.[name];
-  if (!tap) return "";
-  const lane = effect.lanes.find((one) => one.id === tap.lane);
-  const source = tap.step ? lane?.steps?.find((one) => one.id === tap.step) : undefined;
-  const takes = kind.taps.find((one) => one.name === name)?.takes;
-  const words = [lane?.name ?? tap.lane];
-  if (source) words.push(source.name || source.kind);
-  if (takes === "matte") words.push(tap.channel ?? "luminance");
-  if (tap.invert) words.push("inverted");
-  if (tap.offset) words.push(`${plain(tap.offset)} frames`);
-  return words.join(", ");
-}
-
-/** The values that are not at their defaults, in one line. */
-function summary(effect: Effect, step: Step, kind: StepKind): string {
-  const said = kind.values
-    .filter((one) => step.values && one.name in step.values)
-    .map((one) => {
-      const value = valueOf(step, one);
-      if (isKeys(value)) return `${one.label} moves`;
-      if (isLink(value)) return `${one.label} exposed`;
-      if (isFormula(value)) return `${one.label} by formula`;
-      const shown = shownValue(effect, value, one);
-      if (one.type === "toggle") return shown ? one.label : `no ${one.label}`;
-      if (["asset", "font", "slot"].includes(one.type)) return one.label;
-      if (one.type === "stops") return `${(shown as unknown[]).length} stops`;
-      return `${one.label} ${plain(shown)}`;
-    });
-  return said.join(" · ") || "as it comes";
-}
-
-function costWords(cost: Cost | undefined): string {
-  if (!cost) return "Not computed yet";
-  const size = cost.bytes ? `, and its result ${(cost.bytes / 1e6).toFixed(1)} MB` : "";
-  return `${cost.ms.toFixed(2)} ms when it was last computed${size}`;
 }

@@ -5,7 +5,8 @@ import { ColourField } from "../controls/ColourField";
 import { PointFields } from "../controls/ControlRow";
 import { NumberField } from "../controls/NumberField";
 import { Slider } from "../controls/Slider";
-import { StopsField } from "../controls/StopsField";
+import { StopsField, type Stop } from "../controls/StopsField";
+import { useBench } from "./store";
 import { TextField } from "../controls/TextField";
 
 interface FieldProps {
@@ -13,12 +14,16 @@ interface FieldProps {
   label: string;
   kind: ValueKind;
   value: unknown;
+  /** What it is by default. */
+  fresh?: unknown;
   onTry: (value: unknown) => void;
   onCommit: (value: unknown) => void;
 }
 
 /** What a value of any type is set with. */
-export function Field({ effect, label, kind, value, onTry, onCommit }: FieldProps) {
+export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: FieldProps) {
+  const set = useBench((state) => state.set);
+  const pick = (take: (colour: string) => void) => set({ pipette: take });
   const materials = useQuery({
     queryKey: ["materials"],
     queryFn: api.materials,
@@ -33,6 +38,7 @@ export function Field({ effect, label, kind, value, onTry, onCommit }: FieldProp
             value={value as number}
             range={(kind.slider ?? [0, 1]) as [number, number]}
             whole={kind.whole}
+            {...(typeof fresh === "number" ? { fresh } : {})}
             onTry={onTry}
             onCommit={onCommit}
           />
@@ -115,7 +121,13 @@ export function Field({ effect, label, kind, value, onTry, onCommit }: FieldProp
     case "colour":
       return (
         <span className="value-wide">
-          <ColourField label={label} value={value as string} onTry={onTry} onCommit={onCommit} />
+          <ColourField
+            label={label}
+            value={value as string}
+            onTry={onTry}
+            onCommit={onCommit}
+            onPick={() => pick(onCommit)}
+          />
         </span>
       );
     case "point":
@@ -128,9 +140,10 @@ export function Field({ effect, label, kind, value, onTry, onCommit }: FieldProp
       return (
         <StopsField
           label={label}
-          value={value as [number, string][]}
+          value={value as Stop[]}
           onTry={onTry}
           onCommit={onCommit}
+          onPick={pick}
         />
       );
     default:

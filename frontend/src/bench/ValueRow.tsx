@@ -1,13 +1,15 @@
-import { Button, Dropdown, Input } from "antd";
-import { useQuery } from "@tanstack/react-query";
-import { api, type DraftView, type Edit, type Step, type ValueKind } from "../api/client";
-import { isFormula, isKeys, isLink, plain, shownValue, valueOf, type Keys } from "../api/values";
+import { Button, Dropdown } from "antd";
+import type { DraftView, Step, ValueKind } from "../api/client";
+import { isKeys, isLink, type Formula, type Keys, type Link } from "../api/values";
 import "../controls/controls.css";
-import { keyAt, shareAt } from "./keys";
+import { FormulaField } from "./FormulaField";
+import { keyAt } from "./keys";
 import { LinkFields, linkTo } from "./LinkFields";
+import { useSetting } from "./setting";
 import { useBench, type Place } from "./store";
 import type { EditDraft } from "./useDraft";
 import { Field } from "./ValueField";
+import { vary } from "./variations";
 
 interface Props {
   draft: DraftView;
@@ -21,40 +23,10 @@ interface Props {
 
 /** One value: label, slider, number, and marks for what moves it or drives it. */
 export function ValueRow({ draft, place, step, kind, frame, length, edit }: Props) {
-  const attempt = useBench((state) => state.attempt);
-  const value = valueOf(step, kind);
-  const keyed = isKeys(value);
-  const linked = isLink(value);
-  const formula = isFormula(value);
-  const control = linked
-    ? (draft.effect.controls ?? []).find((one) => one.slug === value.control)
-    : undefined;
-  const curves = useQuery({
-    queryKey: ["curves", draft.id, draft.revision, length],
-    queryFn: () => api.curves(draft.id, draft.revision, length),
-    enabled: (keyed || formula) && kind.type === "number",
-  });
-  const curve = curves.data?.curves.find(
-    (one) => one.lane === place.lane && one.step === place.step && one.value === kind.name,
-  );
-  const share = shareAt(draft.effect, frame, length);
-  const sample = curve?.samples[Math.round(share * (curve.samples.length - 1))];
-  const shown = sample ?? shownValue(draft.effect, value, kind);
-
-  const setting = (next: unknown): Edit => {
-    if (keyed)
-      return {
-        do: "set-value",
-        ...place,
-        value_name: kind.name,
-        value: keyAt(value, next, share, length),
-      };
-    if (linked && control && !value.range && !value.table)
-      return { do: "set-control", slug: control.slug, default: next };
-    return { do: "set-value", ...place, value_name: kind.name, value: next };
-  };
-  const trying = (next: unknown) => attempt(setting(next));
-  const commit = (next: unknown) => void edit(setting(next));
+  const copied = useBench((state) => state.copied);
+  const setStore = useBench((state) => state.set);
+  const { value, keyed, linked, formula, control, sample, shown, share, trying, commit, put } =
+    useSetting({ draft, place, step, kind, frame, length, edit });
 
   const others = (draft.effect.controls ?? []).filter((one) => linkTo(one, kind, shown));
   const ends: Keys = {
@@ -63,8 +35,6 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
       { anchor: "share", time: 1, value: kind.slider?.[1] ?? shown },
     ],
   };
-  const put = (next: unknown) =>
-    void edit({ do: "set-value", ...place, value_name: kind.name, value: next });
   const items = [
     ...(kind.moves && !linked && !formula
       ? [
@@ -80,7 +50,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
       : []),
     ...(formula ? [{ key: "still", label: "Keep the number, drop the formula" }] : []),
     ...(linked
-      ? [{ key: "seal", label: `Unlink from “${control?.label ?? value.control}”` }]
+      ? [{ key: "seal", label: `Unlink from “${control?.label ?? "a control"}”` }]
       : [
           {
             key: "expose",
@@ -97,15 +67,25 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
               ]
             : []),
         ]),
+    { key: "copy", label: "Copy the value" },
+    {
+      key: "paste",
+      label: copied ? `Paste ${copied.label}` : "Paste",
+      disabled: copied?.type !== kind.type || (linked && isKeys(copied?.value)),
+    },
+    { key: "vary", label: "Try variations of it" },
     { key: "reset", label: "Back to default" },
   ];
   const act = (key: string) => {
-    if (key === "key") put(keyAt(keyed ? value : null, shown, share, length));
+    if (key === "key") put(keyAt(isKeys(value) ? value : null, shown, share, length));
     if (key === "ends") put(ends);
     if (key === "still") put(shown);
     if (key === "expose") void edit({ do: "expose", ...place, value_name: kind.name });
     if (key === "seal") put(control?.type === "ease" ? ends : (control?.default ?? null));
     if (key === "reset") put(null);
+    if (key === "copy") setStore({ copied: { type: kind.type, value, label: kind.label } });
+    if (key === "paste" && copied) put(copied.value);
+    if (key === "vary") vary(place, kind.name);
     if (key === "formula") put({ formula: String(shown) });
     if (key.startsWith("drive:")) {
       const slug = key.slice(6);
@@ -113,7 +93,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
       if (by) put(linkTo(by, kind, shown));
     }
   };
-  const ranged = linked && Boolean(value.range ?? value.table);
+  const ranged = isLink(value) && Boolean(value.range ?? value.table);
   const label = kind.label;
   const mark = formula ? "ƒ" : keyed || control?.type === "ease" ? "∿" : "";
   return (
@@ -124,12 +104,23 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
       data-step={place.step}
       data-value={kind.name}
     >
-      <span className="value-label">{label}</span>
+      <span
+        className="value-label"
+        onDoubleClick={() => put(null)}
+        title={`${kind.help} Double-click: back to default.`}
+      >
+        {label}
+      </span>
       {formula ? (
         <FormulaField
           label={label}
-          text={value.formula}
+          text={(value as Formula).formula}
           result={sample}
+          draft={draft}
+          place={place}
+          name={kind.name}
+          frame={frame}
+          length={length}
           onCommit={(text) => put({ formula: text })}
         />
       ) : ranged ? (
@@ -137,7 +128,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
           effect={draft.effect}
           label={label}
           kind={kind}
-          link={value}
+          link={value as Link}
           control={control}
           onPut={put}
         />
@@ -147,6 +138,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
           label={label}
           kind={kind}
           value={shown}
+          fresh={kind.default}
           onTry={trying}
           onCommit={commit}
         />
@@ -164,29 +156,5 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
         </Button>
       </Dropdown>
     </div>
-  );
-}
-
-/** A formula with what it comes to at the playhead. */
-function FormulaField(props: {
-  label: string;
-  text: string;
-  result: number | undefined;
-  onCommit: (text: string) => void;
-}) {
-  const { label, text, result, onCommit } = props;
-  return (
-    <span className="value-wide formula">
-      <Input
-        size="small"
-        aria-label={`${label}: formula`}
-        key={text}
-        defaultValue={text}
-        title="Numbers, progress, seconds, frame, control.name, lane.step.value; sin, clamp, drift…"
-        onBlur={(event) => event.target.value !== text && onCommit(event.target.value)}
-        onPressEnter={(event) => event.currentTarget.blur()}
-      />
-      <span className="mono soft">{result === undefined ? "" : `= ${plain(result)}`}</span>
-    </span>
   );
 }

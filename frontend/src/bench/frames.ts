@@ -1,23 +1,55 @@
 import { query, type DraftView } from "../api/client";
-import type { Place } from "./store";
+import { previewOf, useBench, type Place, type Shape } from "./store";
 
-export const PREVIEW = { width: 960, height: 540 };
-export const CARD = { width: 256, height: 144 };
-export const SMALL = { width: 128, height: 72 };
+interface Size {
+  width: number;
+  height: number;
+}
+
+/** The size that the monitor asks for. */
+export function usePreview(): Size {
+  const shape = useBench((state) => state.shape);
+  const lines = useBench((state) => state.lines);
+  return previewOf(shape, lines);
+}
+
+export const cardOf = (shape: Shape) => previewOf(shape, 144);
+export const smallOf = (shape: Shape) => previewOf(shape, 72);
+
+export interface Looking {
+  /** Which step's result; the output by default. */
+  stage?: Place | null;
+  /** Which pass, where that step is in a repeat. */
+  pass?: number;
+  /** A step that is left out. */
+  without?: Place | null;
+  /** An earlier revision. */
+  revision?: number;
+  /** For looking, or exact. */
+  form?: "jpg" | "png";
+}
+
+const named = (place?: Place | null) => (place ? `${place.lane}.${place.step}` : undefined);
+
+/** How a step's result is asked for. */
+export function stageOf(place?: Place | null, pass?: number): string | undefined {
+  const name = named(place);
+  return name && pass !== undefined ? `${name}@${pass}` : name;
+}
 
 /** The address of a frame of a draft, or of one of its steps; it never changes its content. */
 export function frameUrl(
   draft: DraftView,
   frame: number,
   length: number,
-  size: { width: number; height: number },
-  stage?: Place | null,
+  size: Size,
+  { stage, pass, without, revision = draft.revision, form = "jpg" }: Looking = {},
 ): string {
-  const place = stage ? `${stage.lane}.${stage.step}` : undefined;
-  return `/api/effects/${draft.id}/${draft.revision}/frame.jpg?${query({
+  return `/api/effects/${draft.id}/${revision}/frame.${form}?${query({
     frame,
     length,
     ...size,
-    stage: place,
+    stage: stageOf(stage, pass),
+    without: named(without),
   })}`;
 }

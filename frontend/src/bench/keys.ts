@@ -43,3 +43,33 @@ export function keyAt(keys: Keys | null, value: unknown, share: number, length: 
   made.ease = before.at(-1)?.ease ?? "linear";
   return { keys: [...before, made, ...old.slice(before.length)] };
 }
+
+/** Keys in the order they come in an effect of this length. */
+export function sorted(keys: readonly Key[], length: number): Key[] {
+  return [...keys].sort((one, two) => shareOf(one, length) - shareOf(two, length));
+}
+
+/** Some of a value's keys moved by a share of the effect, and by a value; none leaves it. */
+export function movedKeys(
+  keys: Keys,
+  which: ReadonlySet<number>,
+  byShare: number,
+  change: (value: unknown) => unknown,
+  length: number,
+): Keys {
+  return {
+    keys: sorted(
+      keys.keys.map((key, at) => {
+        if (!which.has(at)) return key;
+        const share = Math.min(1, Math.max(0, shareOf(key, length) + byShare));
+        return { ...key, time: timeAt(key.anchor, share, length), value: change(key.value) };
+      }),
+      length,
+    ),
+  };
+}
+
+/** A key tied to another end of the effect, where it is. */
+export function anchored(key: Key, anchor: Key["anchor"], length: number): Key {
+  return { ...key, anchor, time: timeAt(anchor, shareOf(key, length), length) };
+}

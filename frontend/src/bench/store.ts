@@ -6,23 +6,81 @@ export interface Place {
   step: string;
 }
 
-export type View = "result" | "step";
+/** What the monitor shows. */
+export const VIEWS = [
+  { key: "result", label: "Result" },
+  { key: "step", label: "This step" },
+  { key: "split", label: "Split" },
+  { key: "overlay", label: "Two moments" },
+  { key: "difference", label: "Difference" },
+] as const;
+
+export type View = (typeof VIEWS)[number]["key"];
+
+/** What the split and the difference are held against. */
+export type Against = "clip" | "without" | "moment" | `stage:${number}`;
+
+export const CHANNELS = ["colour", "red", "green", "blue", "luminance", "alpha"] as const;
+export type Channel = (typeof CHANNELS)[number];
+
+export interface Shape {
+  name: string;
+  width: number;
+  height: number;
+}
+
+export const SHAPES: readonly Shape[] = [
+  { name: "16:9", width: 16, height: 9 },
+  { name: "9:16", width: 9, height: 16 },
+  { name: "1:1", width: 1, height: 1 },
+  { name: "4:5", width: 4, height: 5 },
+];
+
+/** What a row's value was when it was copied, to be put into another row. */
+export interface Copied {
+  type: string;
+  value: unknown;
+  label: string;
+}
 
 /** What the Bench looks at; nothing here is saved. */
 interface BenchState {
   frame: number;
   length: number | null;
   selected: Place | null;
+  /** Steps picked together, as "lane.step"; the selected one is among them. */
+  picked: string[];
+  /** The step under the pointer, whose inputs are drawn as lines. */
+  hovered: string | null;
+  /** Which pass of a repeat its steps show, by "lane.step" of the repeat; the last by default. */
+  passes: Record<string, number>;
   view: View;
+  against: Against;
+  /** An earlier revision that is compared instead of the effect as it stands. */
+  base: number | null;
+  channel: Channel;
+  /** The other moment, as a frame, for the overlay and for holding against. */
+  other: number;
+  gain: number;
+  shape: Shape;
+  /** Lines of the preview. */
+  lines: number;
+  guides: { safe: boolean; centre: boolean; thirds: boolean };
+  probing: boolean;
+  /** Takes the next colour that is pointed at on the monitor. */
+  pipette: ((colour: string) => void) | null;
   loop: boolean;
+  /** The frames that are looped and tried; all of them where there is none. */
+  range: [number, number] | null;
   /** An edit being tried: shown on the monitor, kept only when it is let go. */
   trying: Edit | null;
+  copied: Copied | null;
   tab: string;
   go: (frame: number) => void;
   setLength: (length: number | null) => void;
   select: (place: Place | null) => void;
-  setView: (view: View) => void;
-  setLoop: (loop: boolean) => void;
+  pick: (names: string[]) => void;
+  set: (more: Partial<Omit<BenchState, "set">>) => void;
   attempt: (edit: Edit | null) => void;
   setTab: (tab: string) => void;
 }
@@ -31,19 +89,45 @@ export const useBench = create<BenchState>((set) => ({
   frame: 0,
   length: null,
   selected: null,
+  picked: [],
+  hovered: null,
+  passes: {},
   view: "result",
+  against: "clip",
+  base: null,
+  channel: "colour",
+  other: 0,
+  gain: 4,
+  shape: SHAPES[0]!,
+  lines: 540,
+  guides: { safe: false, centre: false, thirds: false },
+  probing: false,
+  pipette: null,
   loop: true,
+  range: null,
   trying: null,
+  copied: null,
   tab: "moves",
   go: (frame) => set({ frame }),
-  setLength: (length) => set({ length }),
-  select: (selected) => set({ selected }),
-  setView: (view) => set({ view }),
-  setLoop: (loop) => set({ loop }),
+  setLength: (length) => set({ length, range: null }),
+  select: (selected) =>
+    set({ selected, picked: selected ? [`${selected.lane}.${selected.step}`] : [] }),
+  pick: (picked) => set({ picked }),
+  set: (more) => set(more),
   attempt: (trying) => set({ trying }),
   setTab: (tab) => set({ tab }),
 }));
 
 export function samePlace(one: Place | null, lane: string, step: string): boolean {
   return one?.lane === lane && one.step === step;
+}
+
+/** How large a preview is: even numbers, as many lines as are asked for on the shorter side. */
+export function previewOf(
+  { width, height }: Shape,
+  lines: number,
+): { width: number; height: number } {
+  const scale = lines / Math.min(width, height);
+  const even = (side: number) => Math.max(2, Math.round((side * scale) / 2) * 2);
+  return { width: even(width), height: even(height) };
 }

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, query, type DraftView } from "../api/client";
-import { PREVIEW } from "./frames";
+import { usePreview } from "./frames";
 
 /** Milliseconds, and bytes of the result. */
 export interface Cost {
@@ -12,10 +12,10 @@ export interface Cost {
 /** What each step cost when it was last computed for the monitor, by "lane.step". */
 export function useCosts(draft: DraftView, frame: number, length: number): Map<string, Cost> {
   const settled = useSettled(frame, 250);
+  const size = usePreview();
   const found = useQuery({
-    queryKey: ["costs", draft.id, draft.revision, settled, length],
-    queryFn: () =>
-      api.costs(draft.id, draft.revision, query({ frame: settled, length, ...PREVIEW })),
+    queryKey: ["costs", draft.id, draft.revision, settled, length, size],
+    queryFn: () => api.costs(draft.id, draft.revision, query({ frame: settled, length, ...size })),
     // The monitor's picture has to be computed first for there to be something to tell.
     refetchInterval: (state) => (state.state.dataUpdateCount < 3 ? 400 : false),
     placeholderData: (before) => before,

@@ -1,28 +1,41 @@
-import { ColorPicker } from "antd";
+import { Button, ColorPicker } from "antd";
 
-/** A colour with a picker and its hex. */
+/** A colour with a picker, its hex and its numbers; and from the monitor, where there is one. */
 export function ColourField(props: {
   label: string;
   value: string;
   onTry: (colour: string) => void;
   onCommit: (colour: string) => void;
+  /** Asks for a point of the monitor whose colour it takes. */
+  onPick?: () => void;
 }) {
-  const { label, value, onTry, onCommit } = props;
+  const { label, value, onTry, onCommit, onPick } = props;
   const hex = (colour: { toHexString: () => string }) => colour.toHexString().toUpperCase();
   return (
-    <ColorPicker
-      size="small"
-      value={value}
-      format="hex"
-      showText
-      aria-label={label}
-      onChange={(colour) => onTry(hex(colour))}
-      onChangeComplete={(colour) => onCommit(hex(colour))}
-    >
-      <button className="bare colour-field" aria-label={`${label}: ${value}`}>
-        <span className="swatch" style={{ background: value }} />
-        <span className="mono">{value}</span>
-      </button>
-    </ColorPicker>
+    <span className="colour-field">
+      <ColorPicker
+        size="small"
+        value={value}
+        defaultFormat="hex"
+        onChange={(colour) => onTry(hex(colour))}
+        onChangeComplete={(colour) => onCommit(hex(colour))}
+      >
+        <button className="bare colour-field" aria-label={`${label}: ${value}`}>
+          <span className="swatch" style={{ background: value }} />
+          <span className="mono">{value}</span>
+        </button>
+      </ColorPicker>
+      {onPick && (
+        <Button
+          size="small"
+          type="text"
+          onClick={onPick}
+          title="Take a colour from the monitor"
+          aria-label={`${label}: take from the monitor`}
+        >
+          ⌖
+        </Button>
+      )}
+    </span>
   );
 }

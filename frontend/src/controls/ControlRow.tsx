@@ -5,7 +5,7 @@ import { ColourField } from "./ColourField";
 import { EaseField } from "./EaseField";
 import { NumberField } from "./NumberField";
 import { Slider } from "./Slider";
-import { StopsField } from "./StopsField";
+import { StopsField, type Stop } from "./StopsField";
 import { TextField } from "./TextField";
 import "./controls.css";
 
@@ -73,17 +73,13 @@ export function ControlRow({ control, value, onTry, onCommit }: Props) {
           value={value as number}
           range={(control.slider ?? [0, 1]) as [number, number]}
           whole={whole}
+          fresh={control.default as number}
           onTry={onTry}
           onCommit={onCommit}
         />
       )}
       {type === "stops" && (
-        <StopsField
-          label={label}
-          value={value as [number, string][]}
-          onTry={onTry}
-          onCommit={onCommit}
-        />
+        <StopsField label={label} value={value as Stop[]} onTry={onTry} onCommit={onCommit} />
       )}
       {control.help && <p className="control-help">{control.help}</p>}
     </div>

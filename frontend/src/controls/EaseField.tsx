@@ -1,5 +1,6 @@
 import { Input, Select } from "antd";
 import type { Ease } from "../api/values";
+import { EaseCurve } from "./EaseCurve";
 
 const FAMILIES = [
   "sine",
@@ -25,8 +26,15 @@ export function EaseField(props: { label: string; value: Ease; onCommit: (ease: 
   const shape = shapeOf(value);
   const family = typeof value === "object" && !("bezier" in value) ? value : {};
   const options = [{ value: "", label: "none" }, ...FAMILIES.map((name) => ({ value: name }))];
+  const pictured =
+    (ease: (name: string) => Ease) => (option: { value?: unknown; label?: unknown }) => (
+      <span className="ease-option">
+        <EaseCurve ease={ease(String(option.value ?? ""))} /> {String(option.label ?? option.value)}
+      </span>
+    );
   return (
     <span className="ease-field">
+      <EaseCurve ease={value} />
       <Select
         size="small"
         aria-label={`${label}: kind of ease`}
@@ -53,6 +61,7 @@ export function EaseField(props: { label: string; value: Ease; onCommit: (ease: 
             value={family.into ?? ""}
             options={options}
             popupMatchSelectWidth={false}
+            optionRender={pictured((name) => ({ into: name || null, out: null }))}
             onChange={(into) => onCommit({ into: into || null, out: family.out ?? null })}
           />
           <Select
@@ -61,6 +70,7 @@ export function EaseField(props: { label: string; value: Ease; onCommit: (ease: 
             value={family.out ?? ""}
             options={options}
             popupMatchSelectWidth={false}
+            optionRender={pictured((name) => ({ into: null, out: name || null }))}
             onChange={(out) => onCommit({ into: family.into ?? null, out: out || null })}
           />
         </>

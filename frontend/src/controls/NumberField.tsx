@@ -1,4 +1,4 @@
-import { Input } from "antd";
+import { App, Input } from "antd";
 import { useEffect, useState } from "react";
 import { plain } from "../api/values";
 import { readNumber } from "./number";
@@ -8,6 +8,7 @@ interface Props {
   value: number;
   unit?: string;
   height?: number;
+  rate?: number;
   whole?: boolean;
   disabled?: boolean;
   onCommit: (value: number) => void;
@@ -15,13 +16,21 @@ interface Props {
 
 /** A number to type, with arithmetic; what cannot be read goes back to what it was. */
 export function NumberField(props: Props) {
-  const { label, value, unit = "", height = 1080, whole, disabled, onCommit } = props;
+  const { label, value, unit = "", height = 1080, rate = 25, whole, disabled, onCommit } = props;
+  const { message } = App.useApp();
   const [text, setText] = useState<string | null>(null);
   useEffect(() => setText(null), [value]);
   const commit = () => {
     if (text === null) return;
-    const found = readNumber(text, { now: value, unit, height });
+    const found = readNumber(text, { now: value, unit, height, rate });
     setText(null);
+    if (found === null && text.trim() && text !== plain(value)) {
+      const kind = unit ? `a number in ${unit}` : "a number";
+      const typed = text.length > 40 ? `${text.slice(0, 40)}…` : text;
+      void message.warning(
+        `“${typed}” cannot be read as ${kind} for ${label}. It stays at ${plain(value)}.`,
+      );
+    }
     if (found !== null && found !== value) onCommit(whole ? Math.round(found) : found);
   };
   return (

@@ -6,46 +6,90 @@ interface Props {
   range: readonly [number, number];
   whole?: boolean;
   disabled?: boolean;
+  /** What a double click goes back to. */
+  fresh?: number;
   /** While it moves. */
   onTry: (value: number) => void;
   /** When it is let go. */
   onCommit: (value: number) => void;
 }
 
+/** Half the width of the thumb, which never leaves the track. */
+const HALF = 3;
+/** How much slower the value moves than the pointer while Shift is held. */
+const FINE = 10;
+
 /** A slider over the slider range; a value typed beyond it rests at the end. */
-export function Slider({ label, value, range, whole, disabled, onTry, onCommit }: Props) {
+export function Slider({ label, value, range, whole, disabled, fresh, onTry, onCommit }: Props) {
   const [low, high] = range;
   const [moving, setMoving] = useState<number | null>(null);
   const latest = useRef<number | null>(null);
+  const grip = useRef<{ x: number; value: number } | null>(null);
   useEffect(() => setMoving(null), [value]);
   const shown = moving ?? value;
   const part = Math.min(100, Math.max(0, ((shown - low) / (high - low || 1)) * 100));
   const step = whole ? 1 : niceStep(high - low);
   const commit = () => {
+    grip.current = null;
     if (latest.current === null) return;
     const found = latest.current;
     latest.current = null;
     onCommit(found);
   };
+  const move = (found: number) => {
+    latest.current = found;
+    setMoving(found);
+    onTry(found);
+  };
+  const drag = (event: React.PointerEvent<HTMLInputElement>) => {
+    const from = grip.current;
+    if (!from) return;
+    const width = event.currentTarget.getBoundingClientRect().width - 2 * HALF;
+    const fine = event.shiftKey ? FINE : 1;
+    const exact = from.value + (((event.clientX - from.x) / width) * (high - low)) / fine;
+    const size = whole ? 1 : step / fine;
+    const held = Math.min(high, Math.max(low, Math.round(exact / size) * size));
+    // From here on, so that taking up or letting go of Shift makes nothing jump.
+    grip.current = { x: event.clientX, value: Math.min(high, Math.max(low, exact)) };
+    const next = Number(held.toFixed(6));
+    if (next !== (latest.current ?? value)) move(next);
+  };
   return (
     <input
       type="range"
       aria-label={label}
+      title="Shift moves it finely; a double click goes back to the default"
       min={low}
       max={high}
       step={step}
       value={shown}
       disabled={disabled}
       style={{ "--part": `${part}%` } as React.CSSProperties}
-      onChange={(event) => {
-        const found = Number(event.target.value);
-        latest.current = found;
-        setMoving(found);
-        onTry(found);
+      onChange={(event) => move(Number(event.target.value))}
+      onPointerDown={(event) => {
+        if (event.button !== 0 || disabled) return;
+        // The pointer is ours: the browser's own dragging knows no fine movement.
+        event.preventDefault();
+        event.currentTarget.focus();
+        event.currentTarget.setPointerCapture(event.pointerId);
+        const box = event.currentTarget.getBoundingClientRect();
+        const share = (event.clientX - box.left - HALF) / (box.width - 2 * HALF);
+        const there = low + Math.min(1, Math.max(0, share)) * (high - low);
+        const near = Math.abs(
+          event.clientX - box.left - HALF - (part / 100) * (box.width - 2 * HALF),
+        );
+        // On the thumb, or finely, it goes on from where it is.
+        const start =
+          event.shiftKey || near <= HALF + 2 ? Math.min(high, Math.max(low, shown)) : there;
+        grip.current = { x: event.clientX, value: start };
+        drag(event);
       }}
+      onPointerMove={drag}
       onPointerUp={commit}
+      onPointerCancel={commit}
       onKeyUp={commit}
       onBlur={commit}
+      onDoubleClick={() => fresh !== undefined && fresh !== value && onCommit(fresh)}
     />
   );
 }

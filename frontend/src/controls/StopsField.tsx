@@ -1,34 +1,91 @@
 import { Button } from "antd";
+import { useRef, useState } from "react";
 import { ColourField } from "./ColourField";
 import { NumberField } from "./NumberField";
 
-/** Colour stops along a ramp: a bar, and each stop with its place and colour. */
+/** A place, a colour, and perhaps the ease that leads on to the next. */
+export type Stop = [number, string, unknown?];
+
+/** Colour stops along a ramp: a bar to drag them on, and each with its place and colour. */
 export function StopsField(props: {
   label: string;
-  value: [number, string][];
+  value: Stop[];
   onTry: (value: unknown) => void;
   onCommit: (value: unknown) => void;
+  onPick?: (take: (colour: string) => void) => void;
 }) {
-  const { label, value, onTry, onCommit } = props;
-  const bar = value.map(([at, colour]) => `${colour} ${at * 100}%`).join(", ");
-  const ground = value.length > 1 ? `linear-gradient(90deg, ${bar})` : value[0]?.[1];
-  const put = (index: number, stop: [number, string], kept = true) =>
-    (kept ? onCommit : onTry)(value.map((old, at) => (at === index ? stop : old)));
+  const { label, value: kept, onTry, onCommit, onPick } = props;
+  const bar = useRef<HTMLDivElement>(null);
+  const [moving, setMoving] = useState<{ index: number; stops: Stop[] } | null>(null);
+  const value = moving?.stops ?? kept;
+  const ordered = [...value].sort((one, two) => one[0] - two[0]);
+  const shades = ordered.map(([at, colour]) => `${colour} ${at * 100}%`).join(", ");
+  const ground = ordered.length > 1 ? `linear-gradient(90deg, ${shades})` : ordered[0]?.[1];
+  const changed = (index: number, more: { 0?: number; 1?: string }): Stop[] =>
+    value.map((old, at) => (at === index ? (Object.assign([...old], more) as Stop) : old));
+  const placeOf = (event: { clientX: number }) => {
+    const box = bar.current!.getBoundingClientRect();
+    const at = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));
+    return Math.round(at * 200) / 200;
+  };
   return (
     <div className="stops">
-      <div className="stops-bar" style={{ background: ground }} />
+      <div
+        ref={bar}
+        className="stops-bar"
+        style={{ background: ground }}
+        title="Double-click puts a stop here; drag the marks"
+        onDoubleClick={(event) => {
+          const at = placeOf(event);
+          onCommit([...value, [at, between(ordered, at)]]);
+        }}
+      >
+        {value.map(([at, colour], index) => (
+          <button
+            key={index}
+            className="bare stop-mark"
+            style={{ left: `${at * 100}%`, background: colour }}
+            aria-label={`${label}: stop ${index + 1} at ${Math.round(at * 100)} %`}
+            onPointerDown={(event) => {
+              event.currentTarget.setPointerCapture(event.pointerId);
+              setMoving({ index, stops: value });
+            }}
+            onPointerMove={(event) => {
+              if (moving?.index !== index) return;
+              const stops = changed(index, { 0: placeOf(event) });
+              setMoving({ index, stops });
+              onTry(stops);
+            }}
+            onPointerUp={() => {
+              if (moving && moving.stops !== kept) onCommit(moving.stops);
+              setMoving(null);
+            }}
+            onKeyDown={(event) => {
+              const by = { ArrowLeft: -0.01, ArrowRight: 0.01 }[event.key];
+              if (!by) return;
+              event.preventDefault();
+              event.stopPropagation();
+              const next = Math.min(1, Math.max(0, Number((at + by).toFixed(4))));
+              onCommit(changed(index, { 0: next }));
+            }}
+          />
+        ))}
+      </div>
       {value.map(([at, colour], index) => (
         <div className="stop" key={`${at}-${index}`}>
           <NumberField
             label={`${label}: place of stop ${index + 1}`}
             value={at}
-            onCommit={(next) => put(index, [next, colour])}
+            onCommit={(next) => onCommit(changed(index, { 0: next }))}
           />
           <ColourField
             label={`${label}: colour of stop ${index + 1}`}
             value={colour}
-            onTry={(next) => put(index, [at, next], false)}
-            onCommit={(next) => put(index, [at, next])}
+            onTry={(next) => onTry(changed(index, { 1: next }))}
+            onCommit={(next) => onCommit(changed(index, { 1: next }))}
+            {...(onPick
+              ? { onPick: () => onPick((next) => onCommit(changed(index, { 1: next }))) }
+              : {})}
           />
           <Button
             size="small"
@@ -41,9 +98,22 @@ export function StopsField(props: {
           </Button>
         </div>
       ))}
-      <Button size="small" onClick={() => onCommit([...value, [0.5, "#808080"]])}>
+      <Button size="small" onClick={() => onCommit([...value, [0.5, between(ordered, 0.5)]])}>
         Add a stop
       </Button>
     </div>
   );
+}
+
+/** The colour of a ramp at a place, straight between its stops. */
+function between(stops: readonly Stop[], at: number): string {
+  const after = stops.findIndex((stop) => stop[0] >= at);
+  const two = stops[after < 0 ? stops.length - 1 : after]!;
+  const one = stops[Math.max(0, (after < 0 ? stops.length : after) - 1)] ?? two;
+  const share = two[0] > one[0] ? Math.min(1, Math.max(0, (at - one[0]) / (two[0] - one[0]))) : 0;
+  const part = (colour: string, k: number) => parseInt(colour.slice(1 + 2 * k, 3 + 2 * k), 16);
+  const mixed = [0, 1, 2].map((k) =>
+    Math.round(part(one[1], k) + (part(two[1], k) - part(one[1], k)) * share),
+  );
+  return `#${mixed.map((value) => value.toString(16).padStart(2, "0")).join("")}`.toUpperCase();
 }

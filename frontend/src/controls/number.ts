@@ -7,6 +7,8 @@ interface Context {
   unit: string;
   /** Lines of the frame, for "20 px". */
   height: number;
+  /** Frames a second, for "3 frames". */
+  rate: number;
 }
 
 class Reader {
@@ -56,19 +58,36 @@ class Reader {
   }
 }
 
-/** The number typed, or null where it is none. */
-export function readNumber(typed: string, { now, unit, height }: Context): number | null {
+/** What one of a unit that was typed is, in the unit of the value; null where it is neither. */
+function factorOf(typed: string, { unit, height, rate }: Context): number | null {
+  const said = typed.toLowerCase().replace(/s$/, (end) => (typed.length > 2 ? "" : end));
+  if (said === unit.toLowerCase() || `${said}s` === unit.toLowerCase()) return 1;
+  const known: Record<string, Record<string, number>> = {
+    "%h": { px: 100 / height, "%": 1 },
+    px: { "%h": height / 100 },
+    s: { frame: 1 / rate, f: 1 / rate, m: 1 / 1000, ms: 1 / 1000, min: 60 },
+    frames: { s: rate, second: rate, ms: rate / 1000, m: rate / 1000, f: 1 },
+    "°": { turn: 360, rad: 180 / Math.PI, deg: 1 },
+    "": { "%": 1 / 100 },
+  };
+  return known[unit]?.[said] ?? null;
+}
+
+const UNIT = /\s*(px|%h|%w|%|°|deg|rad|turns?|cells?|passes|frames?|f|ms|min|seconds?|s|\/s)$/i;
+
+/** The number typed, or null where it is none of this value's kind. */
+export function readNumber(typed: string, context: Context): number | null {
   let text = typed.trim().replaceAll("−", "-").replaceAll(",", ".").replaceAll("×", "*");
-  let factor = 1;
-  const named = /\s*(px|%h|%w|%|°|cells?|frames?|s|\/s)$/i.exec(text);
-  if (named) {
+  let factor: number | null = 1;
+  const named = UNIT.exec(text);
+  if (named?.[1]) {
     text = text.slice(0, -named[0].length);
-    if (named[1]?.toLowerCase() === "px" && unit === "%h") factor = 100 / height;
+    factor = factorOf(named[1], context);
   }
   text = text.replaceAll(/\s+/g, "");
-  if (text === "") return null;
+  if (text === "" || factor === null) return null;
   const relative = /^[*/]|^\+/.test(text);
-  const reader = new Reader(relative ? `(${now})${text}` : text);
+  const reader = new Reader(relative ? `(${context.now / factor})${text}` : text);
   const found = reader.sum() * factor;
   return reader.done && Number.isFinite(found) ? found : null;
 }

@@ -13,3 +13,12 @@ export function rateOf(text: string): number {
   const [over, under] = text.split("/").map(Number);
   return (over ?? 25) / (under ?? 1);
 }
+
+/** Frames of what was typed as timecode, from the right: "2:10", "00:00:02:10"; null for nonsense. */
+export function framesOf(typed: string, rate: number): number | null {
+  const parts = typed.trim().split(/[:;.]/).map(Number);
+  if (!parts.length || parts.length > 4 || parts.some((one) => !Number.isInteger(one) || one < 0))
+    return null;
+  const [frames = 0, seconds = 0, minutes = 0, hours = 0] = parts.reverse();
+  return ((hours * 60 + minutes) * 60 + seconds) * Math.ceil(rate - 1e-9) + frames;
+}

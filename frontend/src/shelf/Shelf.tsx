@@ -2,9 +2,10 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Select } from "antd";
 import { useState } from "react";
 import { Link } from "react-router-dom";
-import { api, type MacroCard } from "../api/client";
+import { api, type Arrival, type MacroCard } from "../api/client";
 import { Picture } from "../player/Picture";
 import { useDrop } from "../shell/useDrop";
+import { ArrivalDialog, Parts } from "./Parts";
 import "../bench/bench.css";
 import "./shelf.css";
 
@@ -22,9 +23,15 @@ export function Shelf() {
   const [text, setText] = useState("");
   const [kind, setKind] = useState("");
   const [sort, setSort] = useState("newest");
+  const [arrival, setArrival] = useState<Arrival | null>(null);
   const bring = async (files: File[]) => {
     for (const one of files) {
       try {
+        if (one.name.endsWith(".paleparts")) {
+          setArrival(await api.readParts(one));
+          setKind("part");
+          continue;
+        }
         const { said } = await api.bringMacro(one);
         void message.success(said);
       } catch (error) {
@@ -33,7 +40,7 @@ export function Shelf() {
     }
     await client.invalidateQueries({ queryKey: ["macros"] });
   };
-  const { over, zone, picker } = useDrop((files) => void bring(files), ".palemacro");
+  const { over, zone, picker } = useDrop((files) => void bring(files), ".palemacro,.paleparts");
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const macros = (found.data?.macros ?? [])
     .filter((one) => !kind || one.kind === kind)
@@ -72,6 +79,7 @@ export function Shelf() {
           options={[
             { value: "", label: "all kinds" },
             ...["transition", "look", "title", "texture"].map((value) => ({ value })),
+            { value: "part", label: "kept parts" },
           ]}
         />
         <Select
@@ -82,7 +90,7 @@ export function Shelf() {
           options={SORTS}
         />
         <Button className="right" onClick={picker}>
-          Bring in a macro file
+          Bring in a file
         </Button>
       </div>
       {found.error && <p className="bad">{found.error.message}</p>}
@@ -91,7 +99,9 @@ export function Shelf() {
           The shelf is empty. Publish an effect from the Bench, or drop a .palemacro file here.
         </p>
       )}
-      {known > 0 && !macros.length && (
+      {kind === "part" && <Parts words={words} project="" />}
+      {arrival && <ArrivalDialog arrival={arrival} onClose={() => setArrival(null)} />}
+      {kind !== "part" && known > 0 && !macros.length && (
         <p className="empty">No macro matches. {known} are hidden.</p>
       )}
       <div className="cards">

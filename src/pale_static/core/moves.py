@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from .document import Effect
 from .engine.plan import Resolver
 from .faults import Fault
-from .params import Number
+from .params import Number, Param, Point
 from .picture import Size
 from .steps import MIX, step_kind
 from .timing import FrameRate, Moment
@@ -16,7 +18,11 @@ from .values import Formula, Key, Keys, Link, placed
 
 @dataclass(frozen=True)
 class Line:
-    """One moving number: samples from the first frame to the last, and its keys by share."""
+    """One value that moves: samples from the first frame to the last, and its keys by share.
+
+    A point is two lines, of the ``part`` x and of y. What is no number, such as a colour, has
+    samples of 0 and the part "keys": there is nothing to draw but where its keys are.
+    """
 
     lane: str
     step: str
@@ -25,10 +31,11 @@ class Line:
     samples: list[float]
     keys: list[tuple[float, Key]]
     squeezed: bool
+    part: str = ""
 
 
 def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> list[Line]:
-    """Every number of the effect that moves, in document order.
+    """Everything of the effect that moves, in document order.
 
     Parameters
     ----------
@@ -47,12 +54,12 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
             kind = step_kind(step.kind)
             for name, value in [("mix", step.mix), *step.values.items()]:
                 param = MIX if name == "mix" else kind.get(name)
-                if not isinstance(param, Number) or not _moves(effect, value):
+                if param is None or not _moves(effect, value):
                     continue
                 who = f"{lane.name} · {step.name or kind.label}"
                 try:
-                    samples = [
-                        float(resolver.resolve(value, param, moment, who))
+                    values = [
+                        resolver.resolve(value, param, moment, who)
                         for moment in (frames if isinstance(value, Formula) else moments)
                     ]
                 except Fault:
@@ -64,8 +71,24 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
                     line, squeezed = placed(value, Moment(0, length, rate))
                     keys = [(time / span, key) for time, key in line]
                 label = f"{step.name or kind.label}: {param.title}"
-                found.append(Line(lane.id, step.id, name, label, samples, keys, squeezed))
+                for part, title, samples in _parts(param, values):
+                    found.append(
+                        Line(
+                            lane.id, step.id, name, f"{label}{title}", samples, keys, squeezed, part
+                        )
+                    )  # fmt: skip
     return found
+
+
+def _parts(param: Param, values: Sequence[Any]) -> Iterator[tuple[str, str, list[float]]]:
+    """The lines of a value: one of a number, two of a point."""
+    if isinstance(param, Number):
+        yield "", "", [float(value) for value in values]
+    elif isinstance(param, Point):
+        for k, axis in enumerate("xy"):
+            yield axis, f" {axis}", [float(value[k]) for value in values]
+    else:
+        yield "keys", "", [0.0] * len(values)
 
 
 SHOWN = Size(1920, 1080)

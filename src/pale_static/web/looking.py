@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_args
 
 from flask import Blueprint, Response
 from pydantic import Field
 
 from ..core.document import Effect
+from ..core.easing import Family, Named, ease_at
 from ..core.edits import Edit, apply
 from ..core.edits.models import StepPlace, TurnSteps
 from ..core.moves import moving
@@ -110,7 +111,10 @@ class KeyPlace(Wire):
 
 
 class Curve(Wire):
-    """A value that moves: what it is at evenly spaced moments, and its keys."""
+    """A value that moves: what it is at evenly spaced moments, and its keys.
+
+    ``part`` is x or y of a point, and "keys" of what has no curve.
+    """
 
     lane: str
     step: str
@@ -119,6 +123,19 @@ class Curve(Wire):
     samples: list[float]
     keys: list[KeyPlace]
     squeezed: bool
+    part: str
+
+
+class EaseShape(Wire):
+    """An ease by families, sampled evenly from 0 to 1; empty for no family."""
+
+    into: str
+    out: str
+    samples: list[float]
+
+
+class EaseShapes(Wire):
+    eases: list[EaseShape]
 
 
 class Curves(Wire):
@@ -225,10 +242,33 @@ def effect_curves(number: int, revision: int, query: CoverageQuery) -> Curves:
         found.append(
             Curve(
                 lane=line.lane, step=line.step, value=line.value, label=line.label,
-                samples=line.samples, keys=keys, squeezed=line.squeezed,
+                samples=line.samples, keys=keys, squeezed=line.squeezed, part=line.part,
             )
         )  # fmt: skip
     return Curves(curves=found)
+
+
+EASE_POINTS = 25
+
+
+@endpoint(views, "GET", "/eases", answer=EaseShapes)
+def ease_shapes() -> EaseShapes:
+    """The curve of every pair of ease families, for drawing."""
+    names = ("", *get_args(Family))
+    shares = [k / (EASE_POINTS - 1) for k in range(EASE_POINTS)]
+    return EaseShapes(
+        eases=[
+            EaseShape(
+                into=into, out=out,
+                samples=[
+                    round(ease_at(Named.model_validate({"into": into or None, "out": out or None}), t), 4)
+                    for t in shares
+                ],
+            )
+            for into in names
+            for out in names
+        ]
+    )  # fmt: skip
 
 
 @endpoint(

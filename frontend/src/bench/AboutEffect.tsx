@@ -1,0 +1,84 @@
+import { Input, Modal, Select } from "antd";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type DraftView } from "../api/client";
+import type { EditDraft } from "./useDraft";
+
+/** What an effect is called, what it does, how it is found, and which project it is part of. */
+export function AboutEffect(props: { draft: DraftView; edit: EditDraft; onClose: () => void }) {
+  const { draft, edit, onClose } = props;
+  const client = useQueryClient();
+  const { effect } = draft;
+  const [name, setName] = useState(effect.name);
+  const [sentence, setSentence] = useState(effect.sentence ?? "");
+  const [tags, setTags] = useState<string[]>([...(effect.tags ?? [])]);
+  const [project, setProject] = useState(draft.project);
+  const keep = async () => {
+    onClose();
+    const head = {
+      ...(name.trim() && name.trim() !== effect.name ? { name: name.trim() } : {}),
+      ...(sentence !== (effect.sentence ?? "") ? { sentence } : {}),
+      ...(tags.join("\n") !== (effect.tags ?? []).join("\n") ? { tags } : {}),
+    };
+    if (Object.keys(head).length) await edit({ do: "set-head", ...head });
+    if (project.trim() !== draft.project) {
+      await api.setProject(draft.id, project.trim());
+      await client.invalidateQueries({ queryKey: ["draft", draft.id] });
+    }
+  };
+  return (
+    <Modal
+      open
+      title={`About this ${effect.kind}`}
+      okText="Keep"
+      okButtonProps={{ disabled: !name.trim() }}
+      onOk={() => void keep()}
+      onCancel={onClose}
+    >
+      <div className="publish-form">
+        <label>
+          Name
+          <Input
+            aria-label="Name of the effect"
+            autoFocus
+            maxLength={120}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
+        </label>
+        <label>
+          In a sentence
+          <Input
+            aria-label="What it does"
+            maxLength={200}
+            placeholder="What the editor reads on the shelf"
+            value={sentence}
+            onChange={(event) => setSentence(event.target.value)}
+          />
+        </label>
+        <label>
+          Tags
+          <Select
+            mode="tags"
+            className="wide"
+            open={false}
+            suffixIcon={null}
+            aria-label="Tags of the effect"
+            value={tags}
+            onChange={setTags}
+          />
+        </label>
+        <label>
+          Project
+          <Input
+            aria-label="Project of the effect"
+            maxLength={120}
+            placeholder="none"
+            value={project}
+            onChange={(event) => setProject(event.target.value)}
+          />
+        </label>
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,63 @@
+import { useLayoutEffect, useRef, useState } from "react";
+import type { DraftView } from "../api/client";
+import { reads } from "./graph";
+import { useBench } from "./store";
+
+interface Line {
+  name: string;
+  path: string;
+  feeds: boolean;
+}
+
+/** Fine lines from the card under the pointer to everything that it reads and feeds. */
+export function HoverLines({ draft }: { draft: DraftView }) {
+  const hovered = useBench((state) => state.hovered);
+  const area = useRef<SVGSVGElement>(null);
+  const [lines, setLines] = useState<Line[]>([]);
+  useLayoutEffect(() => {
+    const ground = area.current?.parentElement;
+    if (!hovered || !ground) return setLines([]);
+    const taken = reads(draft.effect.lanes);
+    const box = ground.getBoundingClientRect();
+    const at = (name: string) => {
+      const card =
+        ground.querySelector(`[data-place="${name}"]`) ??
+        ground.querySelector(`.lane-fold[data-lane="${name.split(".")[0]}"]`);
+      return card?.getBoundingClientRect();
+    };
+    const own = at(hovered);
+    if (!own) return setLines([]);
+    const between = (from: DOMRect, to: DOMRect) => {
+      const left = from.left <= to.left;
+      const x1 = (left ? from.right : from.left) - box.left;
+      const x2 = (from.left === to.left ? to.right : left ? to.left : to.right) - box.left;
+      const y1 = from.top + Math.min(60, from.height / 2) - box.top;
+      const y2 = to.top + Math.min(60, to.height / 2) - box.top;
+      const bend = Math.max(18, Math.abs(x2 - x1) / 2);
+      const second = from.left === to.left ? x2 + bend : left ? x2 - bend : x2 + bend;
+      return `M${x1},${y1} C${left ? x1 + bend : x1 - bend},${y1} ${second},${y2} ${x2},${y2}`;
+    };
+    const found: Line[] = [];
+    for (const name of taken.get(hovered) ?? []) {
+      const from = at(name);
+      if (from) found.push({ name, path: between(from, own), feeds: false });
+    }
+    for (const [name, from] of taken) {
+      const to = from.includes(hovered) ? at(name) : undefined;
+      if (to) found.push({ name, path: between(own, to), feeds: true });
+    }
+    setLines(found);
+  }, [hovered, draft]);
+  return (
+    <svg className="hover-lines" ref={area} aria-hidden>
+      {lines.map((line) => (
+        <path
+          key={`${line.name}-${line.feeds}`}
+          className={line.feeds ? "feeds-line" : "reads-line"}
+          data-to={line.name}
+          d={line.path}
+        />
+      ))}
+    </svg>
+  );
+}

@@ -1,0 +1,189 @@
+import { Button, Drawer, Input } from "antd";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type DraftView, type Edit, type PartView, type Tap } from "../api/client";
+import { Picture } from "../player/Picture";
+import { cardOf, frameUrl } from "./frames";
+import { everyStep } from "./graph";
+import { useBench } from "./store";
+import { useKinds } from "./useDraft";
+
+interface Props {
+  draft: DraftView;
+  /** Where a run goes; null where only lanes, or a run with a lane of its own, can. */
+  lane: string | null;
+  at: number;
+  inside: string | null;
+  frame: number;
+  length: number;
+  edit: (edit: Edit) => Promise<unknown>;
+  onClose: () => void;
+}
+
+/** Put in a kept part: chosen by its picture, its open inputs by theirs. */
+export function InsertPart({ draft, lane, at, inside, frame, length, edit, onClose }: Props) {
+  const found = useQuery({ queryKey: ["parts"], queryFn: api.parts });
+  const attempt = useBench((state) => state.attempt);
+  const [text, setText] = useState("");
+  const [picked, setPicked] = useState<PartView | null>(null);
+  const [taps, setTaps] = useState<Record<string, Tap>>({});
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const parts = (found.data?.parts ?? []).filter((one) => {
+    const all = [one.part.name, one.collection, one.part.notes, ...(one.part.tags ?? [])];
+    const said = all.join(" ").toLowerCase();
+    const here = !one.project || one.project === draft.project;
+    return here && words.every((word) => said.includes(word));
+  });
+  const close = () => {
+    attempt(null);
+    onClose();
+  };
+  const change = (one: PartView, chosen: Record<string, Tap>): Edit => {
+    const part = one.part as Extract<Edit, { do: "insert-part" }>["part"];
+    if (part.kind === "run" && one.starts) {
+      // A run that begins with a source is a lane of its own: so it is put in as one.
+      const lanes = [{ ...part.lanes[0]!, id: "run", name: part.name.slice(0, 120) }];
+      return { do: "insert-part", part: { ...part, kind: "lanes", lanes }, taps: chosen };
+    }
+    if (part.kind === "lanes") return { do: "insert-part", part, taps: chosen };
+    const to = lane ?? draft.effect.lanes.at(-1)!.id;
+    const end = draft.effect.lanes.find((each) => each.id === to)?.steps?.length ?? 0;
+    return { do: "insert-part", part, to, at: lane ? at : end, inside, taps: chosen };
+  };
+  const put = (one: PartView, chosen: Record<string, Tap>) => {
+    void edit(change(one, chosen));
+    close();
+  };
+  const inputs = picked?.part.inputs ?? [];
+  const open = inputs.filter((one) => !(one.id in taps));
+  return (
+    <Drawer
+      open
+      placement="left"
+      mask={false}
+      size={Math.min(700, window.innerWidth * 0.55)}
+      title={picked ? `“${picked.part.name}” needs its inputs` : "Put in a kept part"}
+      onClose={close}
+      rootClassName="tap-picker"
+    >
+      {picked ? (
+        <>
+          {inputs.map((input) => (
+            <InputChoice
+              key={input.id}
+              {...{ draft, frame, length }}
+              name={input.name}
+              chosen={taps[input.id]}
+              onPick={(tap) => {
+                const next = { ...taps, [input.id]: tap };
+                setTaps(next);
+                attempt(change(picked, next));
+              }}
+            />
+          ))}
+          <div className="part-actions">
+            <Button onClick={() => setPicked(null)}>Another part</Button>
+            <Button type="primary" onClick={() => put(picked, taps)}>
+              {open.length ? `Put it in, ${open.length} left open` : "Put it in"}
+            </Button>
+          </div>
+        </>
+      ) : (
+        <>
+          <Input
+            allowClear
+            autoFocus
+            aria-label="Search the parts"
+            placeholder="Search names, tags, collections, notes"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+          {found.data && !parts.length && (
+            <p className="empty">
+              {words.length
+                ? "No part matches."
+                : "Nothing is kept yet. Pick steps with Ctrl-click and choose “Keep as a part”."}
+            </p>
+          )}
+          <div className="choices">
+            {parts.map((one) => (
+              <button
+                key={one.id}
+                className="bare choice"
+                onClick={() => {
+                  setTaps({});
+                  if (one.part.inputs?.length) setPicked(one);
+                  else put(one, {});
+                }}
+              >
+                <Picture url={`/api/parts/${one.id}/picture.jpg`} alt="" />
+                <b>{one.part.name}</b>{" "}
+                <span className="soft">
+                  {[
+                    one.collection,
+                    `${one.steps} step${one.steps > 1 ? "s" : ""}`,
+                    one.project && `for ${one.project}`,
+                  ]
+                    .filter(Boolean)
+                    .join(" · ")}
+                </span>
+              </button>
+            ))}
+          </div>
+        </>
+      )}
+    </Drawer>
+  );
+}
+
+/** One open input of a part: every lane and step to choose from, with its picture. */
+function InputChoice(props: {
+  draft: DraftView;
+  frame: number;
+  length: number;
+  name: string;
+  chosen: Tap | undefined;
+  onPick: (tap: Tap) => void;
+}) {
+  const { draft, frame, length, name, chosen, onPick } = props;
+  const { kindOf } = useKinds();
+  const shape = useBench((state) => state.shape);
+  return (
+    <section aria-label={`Input ${name}`}>
+      <h3>
+        What was “{name}” <span className="soft">{chosen ? "" : "not chosen yet"}</span>
+      </h3>
+      <div className="choices">
+        {draft.effect.lanes.flatMap((lane) =>
+          everyStep(lane).map(({ step }) => {
+            const mine = chosen?.lane === lane.id && chosen.step === step.id;
+            return (
+              <button
+                key={`${lane.id}.${step.id}`}
+                className={`bare choice ${mine ? "chosen" : ""}`}
+                aria-pressed={mine}
+                onClick={() =>
+                  onPick({
+                    lane: lane.id,
+                    step: step.id,
+                    channel: "luminance",
+                    invert: false,
+                    offset: 0,
+                  })
+                }
+              >
+                <Picture
+                  url={frameUrl(draft, frame, length, cardOf(shape), {
+                    stage: { lane: lane.id, step: step.id },
+                  })}
+                  alt=""
+                />
+                {lane.name}, {step.name || kindOf(step.kind)?.label}
+              </button>
+            );
+          }),
+        )}
+      </div>
+    </section>
+  );
+}

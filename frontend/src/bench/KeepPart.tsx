@@ -1,0 +1,171 @@
+import { App, AutoComplete, Button, Input, Modal, Radio, Select } from "antd";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type DraftView, type Problem } from "../api/client";
+import type { Place } from "./store";
+
+interface Props {
+  draft: DraftView;
+  steps: Place[];
+  lanes: string[];
+  frame: number;
+  length: number;
+  onClose: () => void;
+}
+
+/** Keep steps or lanes for use again, in this project or in all. */
+export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props) {
+  const client = useQueryClient();
+  const { message } = App.useApp();
+  const known = useQuery({ queryKey: ["parts"], queryFn: api.parts });
+  const [name, setName] = useState(
+    draft.effect.lanes.find((one) => one.id === (lanes[0] ?? steps[0]?.lane))?.name ?? "",
+  );
+  const [collection, setCollection] = useState("");
+  const [tags, setTags] = useState<string[]>([]);
+  const [notes, setNotes] = useState("");
+  const [project, setProject] = useState(draft.project);
+  const [everywhere, setEverywhere] = useState(!draft.project);
+  const [taken, setTaken] = useState("");
+  const [busy, setBusy] = useState(false);
+  const keep = async (replace: boolean) => {
+    setBusy(true);
+    try {
+      if (!everywhere && project.trim() !== draft.project) {
+        const after = await api.setProject(draft.id, project.trim());
+        client.setQueryData(["draft", draft.id], after);
+      }
+      const kept = await api.keepPart({
+        draft: draft.id,
+        base: draft.revision,
+        steps: lanes.length ? [] : steps,
+        lanes,
+        name: name.trim(),
+        collection: collection.trim(),
+        tags,
+        notes,
+        project: everywhere ? "" : project.trim(),
+        frame,
+        length,
+        replace,
+      });
+      void client.invalidateQueries({ queryKey: ["parts"] });
+      void message.success(`“${kept.part.name}” is kept.`);
+      onClose();
+    } catch (error) {
+      if ((error as Problem).where === "name") setTaken((error as Error).message);
+      else void message.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const collections = [
+    ...new Set((known.data?.parts ?? []).map((one) => one.collection).filter(Boolean)),
+  ];
+  const many = lanes.length
+    ? `${lanes.length} lane${lanes.length > 1 ? "s" : ""}`
+    : `${steps.length} step${steps.length > 1 ? "s" : ""}`;
+  return (
+    <Modal
+      open
+      title={`Keep ${many} as a part`}
+      onCancel={onClose}
+      footer={[
+        <Button key="cancel" onClick={onClose}>
+          Leave it
+        </Button>,
+        ...(taken
+          ? [
+              <Button key="replace" danger loading={busy} onClick={() => void keep(true)}>
+                Replace that one
+              </Button>,
+            ]
+          : []),
+        <Button
+          key="keep"
+          type="primary"
+          loading={busy}
+          disabled={!name.trim() || (!everywhere && !project.trim())}
+          onClick={() => void keep(false)}
+        >
+          Keep it
+        </Button>,
+      ]}
+    >
+      <div className="publish-form">
+        <label>
+          Name
+          <Input
+            aria-label="Name of the part"
+            autoFocus
+            maxLength={120}
+            value={name}
+            onChange={(event) => {
+              setName(event.target.value);
+              setTaken("");
+            }}
+          />
+        </label>
+        {taken && (
+          <p className="bad" role="status">
+            {taken}
+          </p>
+        )}
+        <label>
+          Collection
+          <AutoComplete
+            aria-label="Collection of the part"
+            className="wide"
+            placeholder="none, or a name such as “Edges and rims”"
+            value={collection}
+            options={collections.map((value) => ({ value }))}
+            onChange={(value: string) => {
+              setCollection(value);
+              setTaken("");
+            }}
+          />
+        </label>
+        <label>
+          Tags
+          <Select
+            mode="tags"
+            className="wide"
+            aria-label="Tags of the part"
+            open={false}
+            suffixIcon={null}
+            placeholder="words to find it by"
+            value={tags}
+            onChange={setTags}
+          />
+        </label>
+        <label>
+          Notes
+          <Input.TextArea
+            aria-label="Notes of the part"
+            rows={2}
+            maxLength={2000}
+            placeholder="How to feed it, what it is good for"
+            value={notes}
+            onChange={(event) => setNotes(event.target.value)}
+          />
+        </label>
+        <Radio.Group
+          value={everywhere}
+          onChange={(event) => setEverywhere(event.target.value as boolean)}
+        >
+          <Radio value>for all projects</Radio>
+          <Radio value={false}>for the project</Radio>
+        </Radio.Group>
+        {!everywhere && (
+          <Input
+            aria-label="Project"
+            maxLength={120}
+            placeholder="name of the project"
+            value={project}
+            onChange={(event) => setProject(event.target.value)}
+          />
+        )}
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,156 @@
+import { useDraggable } from "@dnd-kit/core";
+import { Button, Dropdown, Input, type InputRef } from "antd";
+import { useEffect, useRef, useState } from "react";
+import type { DraftView, Lane } from "../api/client";
+import { DropGap, LaneGap } from "./DragGround";
+import { everyStep } from "./graph";
+import type { LanesProps } from "./Lanes";
+import { NotesOf } from "./Notes";
+import { StepCard } from "./StepCard";
+import type { Cost } from "./useCosts";
+
+interface Props extends LanesProps {
+  lane: Lane;
+  index: number;
+  output?: boolean;
+  costs: Map<string, Cost>;
+}
+
+/** One lane: its head, its cards from top to bottom, and where the next step goes. */
+export function LaneColumn(props: Props) {
+  const { lane, index, output, draft, edit, onAdd, onPart, onNote, costs } = props;
+  const [naming, setNaming] = useState(false);
+  const field = useRef<InputRef>(null);
+  useEffect(() => {
+    if (naming) field.current?.select();
+  }, [naming]);
+  const drag = useDraggable({
+    id: `lane:${lane.id}`,
+    data: { lane: lane.id },
+    disabled: output || naming,
+  });
+  const steps = lane.steps ?? [];
+  const total = everyStep(lane).reduce(
+    (sum, { step }) => sum + (costs.get(`${lane.id}.${step.id}`)?.ms ?? 0),
+    0,
+  );
+  const rename = (name: string) => {
+    setNaming(false);
+    if (name.trim() && name !== lane.name)
+      void edit({ do: "set-lane", lane: lane.id, name: name.trim() });
+  };
+  if (lane.folded && !output)
+    return (
+      <>
+        <LaneGap at={index} />
+        <button
+          className="bare lane-fold"
+          data-lane={lane.id}
+          onClick={() => void edit({ do: "set-lane", lane: lane.id, folded: false })}
+          aria-label={`Unfold lane ${lane.name}`}
+        >
+          <b>{lane.name}</b> <span>{feeds(draft, lane) || help(draft, lane)}</span>
+        </button>
+      </>
+    );
+  const last = draft.effect.lanes.length - 2;
+  const slot = (draft.effect.slots ?? []).find((one) => one.id === lane.id);
+  const items = [
+    { key: "rename", label: "Rename" },
+    { key: "note", label: "Write a note" },
+    { key: "copy", label: "Duplicate" },
+    { key: "keep", label: "Keep as a part…" },
+    { key: "part", label: "Put in a kept part…" },
+    ...(output
+      ? []
+      : [
+          { key: "fold", label: "Fold" },
+          { key: "left", label: "Move left", disabled: index === 0 },
+          { key: "right", label: "Move right", disabled: index >= last },
+          { key: "remove", label: slot ? "Remove lane and slot" : "Remove lane", danger: true },
+        ]),
+  ];
+  const act = (key: string) => {
+    if (key === "rename") setNaming(true);
+    if (key === "note") onNote(lane.id);
+    if (key === "copy") void edit({ do: "copy-lane", lane: lane.id });
+    if (key === "keep") props.onKeep([lane.id]);
+    if (key === "part") onPart(lane.id, steps.length);
+    if (key === "fold") void edit({ do: "set-lane", lane: lane.id, folded: true });
+    if (key === "left") void edit({ do: "set-lane", lane: lane.id, at: index - 1 });
+    if (key === "right") void edit({ do: "set-lane", lane: lane.id, at: index + 1 });
+    if (key === "remove") {
+      const own = slot && ["matte", "texture"].includes(slot.kind ?? "clip");
+      const gone = { do: "remove-lane" as const, lane: lane.id };
+      void edit(
+        own ? { do: "several", edits: [gone, { do: "remove-slot", slot: slot.id }] } : gone,
+      );
+    }
+  };
+  return (
+    <>
+      {!output && <LaneGap at={index} />}
+      <section
+        className={`lane ${output ? "out" : ""}`}
+        aria-label={`Lane ${lane.name}`}
+        data-lane={lane.id}
+      >
+        <div className="lane-head" ref={drag.setNodeRef}>
+          {naming ? (
+            <Input
+              ref={field}
+              size="small"
+              aria-label="Name of the lane"
+              defaultValue={lane.name}
+              onBlur={(event) => rename(event.target.value)}
+              onPressEnter={(event) => rename(event.currentTarget.value)}
+            />
+          ) : (
+            <h2
+              onDoubleClick={() => setNaming(true)}
+              title={`${lane.name}: double-click to rename${output ? "" : ", drag to move"}`}
+              {...drag.listeners}
+            >
+              {lane.name}
+            </h2>
+          )}
+          <span className="mono soft cost">{total ? `${total.toFixed(1)} ms` : ""}</span>
+          <Dropdown trigger={["click"]} menu={{ items, onClick: ({ key }) => act(key) }}>
+            <Button size="small" type="text" aria-label={`Lane ${lane.name}: more`}>
+              ⋯
+            </Button>
+          </Dropdown>
+        </div>
+        <p className="feeds">
+          {output ? "the picture the editor gets" : feeds(draft, lane) || "feeds nothing yet"}
+        </p>
+        <NotesOf draft={draft} lane={lane.id} onNote={onNote} />
+        {steps.map((step, at) => (
+          <div key={step.id}>
+            <DropGap spot={{ lane: lane.id, at, inside: null }} />
+            <StepCard {...props} step={step} at={at} last={at === steps.length - 1} inside={null} />
+          </div>
+        ))}
+        <DropGap spot={{ lane: lane.id, at: steps.length, inside: null }} end>
+          <button className="bare add-here" onClick={() => onAdd(lane.id, steps.length)}>
+            Add a step <span className="mono">/</span>
+          </button>
+        </DropGap>
+      </section>
+    </>
+  );
+}
+
+function help(draft: DraftView, lane: Lane): string {
+  return (draft.effect.slots ?? []).find((slot) => slot.id === lane.id)?.help ?? "";
+}
+
+/** Where a lane's picture goes, as a sentence. */
+function feeds(draft: DraftView, lane: Lane): string {
+  const found: string[] = [];
+  for (const other of draft.effect.lanes)
+    for (const { step, at } of everyStep(other))
+      for (const [name, tap] of Object.entries(step.taps ?? {}))
+        if (tap.lane === lane.id) found.push(`${other.name}, step ${at + 1}, ${name}`);
+  return found.length ? `feeds ${found.join("; ")}` : "";
+}

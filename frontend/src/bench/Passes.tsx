@@ -1,0 +1,72 @@
+import { useQuery } from "@tanstack/react-query";
+import { Segmented, Slider } from "antd";
+import { api, type DraftView, type Step } from "../api/client";
+import { isFormula, isKeys, isLink } from "../api/values";
+import { shareAt } from "./keys";
+import { useBench } from "./store";
+
+/** Which pass the steps of a repeat show; the last where none is picked. */
+export function usePasses(lane: string, repeat: Step | null): number | undefined {
+  const passes = useBench((state) => state.passes);
+  return repeat ? passes[`${lane}.${repeat.id}`] : undefined;
+}
+
+/** How many passes a repeat has at the playhead. */
+function useCount(draft: DraftView, lane: string, step: Step, frame: number, length: number) {
+  const value = step.values?.["count"] ?? 3;
+  const moves = isKeys(value) || isFormula(value);
+  const curves = useQuery({
+    queryKey: ["curves", draft.id, draft.revision, length],
+    queryFn: () => api.curves(draft.id, draft.revision, length),
+    enabled: moves,
+  });
+  if (isLink(value)) {
+    const control = draft.effect.controls?.find((one) => one.slug === value.control);
+    return typeof control?.default === "number" && !value.range ? control.default : 3;
+  }
+  if (!moves) return typeof value === "number" ? value : 3;
+  const curve = curves.data?.curves.find(
+    (one) => one.lane === lane && one.step === step.id && one.value === "count",
+  );
+  const at = Math.round(shareAt(draft.effect, frame, length) * 100);
+  return Math.round(curve?.samples[at] ?? 3);
+}
+
+/** Chooses the pass that the steps inside are seen in. */
+export function PassPicker(props: {
+  draft: DraftView;
+  lane: string;
+  step: Step;
+  frame: number;
+  length: number;
+}) {
+  const { draft, lane, step, frame, length } = props;
+  const { passes, set } = useBench();
+  const count = useCount(draft, lane, step, frame, length);
+  const name = `${lane}.${step.id}`;
+  const shown = Math.min(passes[name] ?? count - 1, count - 1);
+  const choose = (pass: number) => set({ passes: { ...passes, [name]: pass } });
+  return (
+    <div className="pass-picker">
+      <span>pass</span>
+      {count <= 6 ? (
+        <Segmented
+          size="small"
+          aria-label="Pass shown"
+          value={shown}
+          options={Array.from({ length: count }, (_, pass) => ({ value: pass, label: pass + 1 }))}
+          onChange={choose}
+        />
+      ) : (
+        <Slider
+          min={1}
+          max={count}
+          value={shown + 1}
+          aria-label="Pass shown"
+          onChange={(pass) => choose(pass - 1)}
+        />
+      )}
+      <span className="mono soft">of {count}</span>
+    </div>
+  );
+}

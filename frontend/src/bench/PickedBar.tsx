@@ -1,0 +1,63 @@
+import { Button } from "antd";
+import type { DraftView } from "../api/client";
+import { inOrder } from "./DragGround";
+import { findStep, placeOf } from "./graph";
+import { useBench } from "./store";
+import type { EditDraft } from "./useDraft";
+
+/** What can be done to several picked steps at once. */
+export function PickedBar(props: { draft: DraftView; edit: EditDraft; onKeep: () => void }) {
+  const { draft, edit, onKeep } = props;
+  const { picked, pick } = useBench();
+  const steps = inOrder(draft, picked.map(placeOf));
+  if (steps.length < 2) return null;
+  const held = steps.flatMap((place) => findStep(draft.effect, place) ?? []);
+  const oneLane = new Set(steps.map((place) => place.lane)).size === 1;
+  const end = Math.max(...held.map((one) => one.at)) + 1;
+  const inside = held.at(-1)?.inside?.id ?? null;
+  const anyOn = held.some((one) => one.step.on);
+  return (
+    <div className="picked-bar" role="toolbar" aria-label="Picked steps">
+      <b>{steps.length} steps</b>
+      <Button
+        size="small"
+        disabled={!oneLane}
+        onClick={() => void edit({ do: "copy-steps", steps, to: steps[0]!.lane, at: end, inside })}
+      >
+        Duplicate
+      </Button>
+      <Button size="small" onClick={() => void edit({ do: "turn-steps", steps, on: !anyOn })}>
+        {anyOn ? "Off" : "On"}
+      </Button>
+      <Button
+        size="small"
+        disabled={!oneLane || held.some((one) => one.inside)}
+        onClick={() =>
+          void edit({
+            do: "repeat-steps",
+            lane: steps[0]!.lane,
+            steps: steps.map((place) => place.step),
+          })
+        }
+      >
+        Repeat together
+      </Button>
+      <Button size="small" disabled={!oneLane} onClick={onKeep}>
+        Keep as a part
+      </Button>
+      <Button
+        size="small"
+        danger
+        onClick={() => {
+          pick([]);
+          void edit({ do: "remove-steps", steps });
+        }}
+      >
+        Remove
+      </Button>
+      <Button size="small" type="text" onClick={() => pick([])} aria-label="Pick none">
+        ×
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,83 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, type DraftView, type One, type Step, type ValueKind } from "../api/client";
+import { isFormula, isKeys, isLink, shownValue, valueOf } from "../api/values";
+import { keyAt, shareAt } from "./keys";
+import { useBench, type Place } from "./store";
+import type { EditDraft } from "./useDraft";
+
+interface Asked {
+  draft: DraftView;
+  place: Place;
+  step: Step;
+  kind: ValueKind;
+  frame: number;
+  length: number;
+  edit: EditDraft;
+}
+
+/** The edit that sets a value here and now, whatever it is set by. */
+export function settingOf(
+  place: Place,
+  step: Step,
+  kind: ValueKind,
+  next: unknown,
+  share: number,
+  length: number,
+): One {
+  const value = valueOf(step, kind);
+  if (isKeys(value)) next = keyAt(value, next, share, length);
+  if (isLink(value) && !value.range && !value.table)
+    return { do: "set-control", slug: value.control, default: next };
+  return { do: "set-value", ...place, value_name: kind.name, value: next };
+}
+
+/**
+ * A value as it is set here and now: its number at the playhead, and what setting it means.
+ *
+ * A value that moves gets a key at the playhead; one that a control drives as it is sets the
+ * control; others are simply set. What a formula or a range gives cannot be set.
+ */
+export function useSetting({ draft, place, step, kind, frame, length, edit }: Asked) {
+  const attempt = useBench((state) => state.attempt);
+  const value = valueOf(step, kind);
+  const keyed = isKeys(value);
+  const linked = isLink(value);
+  const formula = isFormula(value);
+  const control = linked
+    ? (draft.effect.controls ?? []).find((one) => one.slug === value.control)
+    : undefined;
+  const curves = useQuery({
+    queryKey: ["curves", draft.id, draft.revision, length],
+    queryFn: () => api.curves(draft.id, draft.revision, length),
+    enabled: (keyed || formula) && (kind.type === "number" || kind.type === "point"),
+  });
+  const share = shareAt(draft.effect, frame, length);
+  const samples = (curves.data?.curves ?? [])
+    .filter(
+      (one) =>
+        one.lane === place.lane &&
+        one.step === place.step &&
+        one.value === kind.name &&
+        one.part !== "keys",
+    )
+    .map((one) => one.samples[Math.round(share * (one.samples.length - 1))] ?? 0);
+  const sample = kind.type === "number" ? samples[0] : undefined;
+  const point = kind.type === "point" && samples.length === 2 ? samples : undefined;
+  const shown = sample ?? point ?? shownValue(draft.effect, value, kind);
+  const setting = (next: unknown) => settingOf(place, step, kind, next, share, length);
+  return {
+    value,
+    keyed,
+    linked,
+    formula,
+    control,
+    sample,
+    shown,
+    share,
+    settable: !formula && !(isLink(value) && Boolean(value.range ?? value.table)),
+    trying: (next: unknown) => attempt(setting(next)),
+    commit: (next: unknown) => void edit(setting(next)),
+    put: (next: unknown) =>
+      void edit({ do: "set-value", ...place, value_name: kind.name, value: next }),
+  };
+}

@@ -1,0 +1,252 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, AutoComplete, Button, Dropdown, Input, Modal, Radio, Select } from "antd";
+import { useState } from "react";
+import { api, query, type Arrival, type PartView } from "../api/client";
+import { Picture } from "../player/Picture";
+
+/** Kept parts, by collection: renamed, tagged, moved, handed over and taken in. */
+export function Parts({ words, project }: { words: readonly string[]; project: string }) {
+  const found = useQuery({ queryKey: ["parts"], queryFn: api.parts });
+  const client = useQueryClient();
+  const { message } = App.useApp();
+  const [open, setOpen] = useState<PartView | null>(null);
+  const parts = (found.data?.parts ?? []).filter((one) => {
+    const all = [one.part.name, one.collection, one.part.notes, ...(one.part.tags ?? [])];
+    const said = all.join(" ").toLowerCase();
+    return (
+      (!project || !one.project || one.project === project) &&
+      words.every((word) => said.includes(word))
+    );
+  });
+  const remove = async (one: PartView) => {
+    client.setQueryData(["parts"], await api.removePart(one.id));
+    const back = () =>
+      void api
+        .restorePart(one.id)
+        .then((after) => client.setQueryData(["parts"], after))
+        .catch((error: Error) => message.error(error.message));
+    void message.info(
+      <>
+        {one.part.name} removed.{" "}
+        <button className="link" onClick={back}>
+          Put it back
+        </button>
+      </>,
+    );
+  };
+  const collections = [...new Set(parts.map((one) => one.collection))];
+  if (found.data && !parts.length)
+    return (
+      <p className="empty">
+        {words.length
+          ? "No part matches."
+          : "No parts are kept yet. On the Bench, pick steps with Ctrl-click and choose “Keep as a part”, or drop a .paleparts file here."}
+      </p>
+    );
+  return (
+    <>
+      {collections.map((collection) => (
+        <section key={collection} aria-label={collection || "Without a collection"}>
+          <div className="page-head collection-head">
+            <h2>{collection || "Without a collection"}</h2>
+            <a
+              href={`/api/parts/file.paleparts?${query({ name: collection, project })}`}
+              download={`${collection || "parts"}.paleparts`}
+            >
+              Hand over as a file
+            </a>
+          </div>
+          <div className="cards">
+            {parts
+              .filter((one) => one.collection === collection)
+              .map((one) => (
+                <article className="card" key={one.id} aria-label={`Part ${one.part.name}`}>
+                  <Picture url={`/api/parts/${one.id}/picture.jpg`} alt="" />
+                  <b>{one.part.name}</b>
+                  {one.part.notes && <p>{one.part.notes}</p>}
+                  <p className="soft">
+                    {one.part.kind === "lanes"
+                      ? `${one.part.lanes.length} lanes, ${one.steps} steps`
+                      : `${one.steps} step${one.steps > 1 ? "s" : ""}`}
+                    {one.part.inputs?.length ? ` · ${one.part.inputs.length} inputs to choose` : ""}
+                    {one.project ? ` · for ${one.project}` : " · for all projects"}
+                  </p>
+                  <p className="tags">
+                    {(one.part.tags ?? []).map((tag) => (
+                      <span key={tag}>{tag}</span>
+                    ))}
+                  </p>
+                  <Dropdown
+                    trigger={["click"]}
+                    menu={{
+                      items: [
+                        { key: "about", label: "Rename, tag or move" },
+                        { key: "remove", label: "Remove", danger: true },
+                      ],
+                      onClick: ({ key }) => (key === "about" ? setOpen(one) : void remove(one)),
+                    }}
+                  >
+                    <Button size="small" type="text" aria-label={`${one.part.name}: more`}>
+                      ⋯
+                    </Button>
+                  </Dropdown>
+                </article>
+              ))}
+          </div>
+        </section>
+      ))}
+      {open && (
+        <AboutPart
+          one={open}
+          collections={collections.filter(Boolean)}
+          onClose={() => setOpen(null)}
+        />
+      )}
+    </>
+  );
+}
+
+function AboutPart(props: { one: PartView; collections: string[]; onClose: () => void }) {
+  const { one, collections, onClose } = props;
+  const client = useQueryClient();
+  const [about, setAbout] = useState({
+    name: one.part.name,
+    notes: one.part.notes ?? "",
+    tags: [...(one.part.tags ?? [])],
+    collection: one.collection,
+    project: one.project,
+  });
+  const [fault, setFault] = useState("");
+  const keep = async () => {
+    try {
+      client.setQueryData(["parts"], await api.describePart(one.id, about));
+      onClose();
+    } catch (error) {
+      setFault((error as Error).message);
+    }
+  };
+  return (
+    <Modal open title="About this part" okText="Keep" onOk={() => void keep()} onCancel={onClose}>
+      <div className="publish-form">
+        <label>
+          Name
+          <Input
+            aria-label="Name of the part"
+            maxLength={120}
+            value={about.name}
+            onChange={(event) => setAbout({ ...about, name: event.target.value })}
+          />
+        </label>
+        {fault && (
+          <p className="bad" role="status">
+            {fault}
+          </p>
+        )}
+        <label>
+          Collection
+          <AutoComplete
+            className="wide"
+            aria-label="Collection of the part"
+            value={about.collection}
+            options={collections.map((value) => ({ value }))}
+            onChange={(collection: string) => setAbout({ ...about, collection })}
+          />
+        </label>
+        <label>
+          Tags
+          <Select
+            mode="tags"
+            open={false}
+            suffixIcon={null}
+            className="wide"
+            aria-label="Tags of the part"
+            value={about.tags}
+            onChange={(tags: string[]) => setAbout({ ...about, tags })}
+          />
+        </label>
+        <label>
+          Notes
+          <Input.TextArea
+            aria-label="Notes of the part"
+            rows={2}
+            value={about.notes}
+            onChange={(event) => setAbout({ ...about, notes: event.target.value })}
+          />
+        </label>
+        <label>
+          Project <span className="soft">(empty: for all projects)</span>
+          <Input
+            aria-label="Project of the part"
+            value={about.project}
+            onChange={(event) => setAbout({ ...about, project: event.target.value })}
+          />
+        </label>
+      </div>
+    </Modal>
+  );
+}
+
+type Decision = "skip" | "replace" | "both";
+
+/** A file of parts before it is taken in: every clash of names is decided here. */
+export function ArrivalDialog({ arrival, onClose }: { arrival: Arrival; onClose: () => void }) {
+  const client = useQueryClient();
+  const { message } = App.useApp();
+  const [decisions, setDecisions] = useState<Record<string, Decision>>({});
+  const clashes = arrival.parts.filter((one) => one.here === "another");
+  const open = clashes.filter((one) => !(one.name in decisions));
+  const take = async () => {
+    try {
+      const taken = await api.takeInParts({ collection: arrival.collection, decisions });
+      client.setQueryData(["parts"], { parts: taken.parts });
+      void message.success(taken.said.slice(0, 6).join(" "));
+      onClose();
+    } catch (error) {
+      void message.error((error as Error).message);
+    }
+  };
+  return (
+    <Modal
+      open
+      title={`Take in “${arrival.collection.name}”`}
+      okText={open.length ? `${open.length} still to decide` : "Take it in"}
+      okButtonProps={{ disabled: open.length > 0 }}
+      onOk={() => void take()}
+      onCancel={onClose}
+    >
+      <p className="soft">Nothing of yours is touched unless you say so here.</p>
+      <ul className="arrival">
+        {arrival.parts.map((one) => (
+          <li key={one.name}>
+            <span>
+              <b>{one.name}</b>{" "}
+              <span className="soft">
+                {one.here === "nothing"
+                  ? "is new"
+                  : one.here === "the same"
+                    ? "is here already, just so"
+                    : "is here already, and is another"}
+              </span>
+            </span>
+            {one.here === "another" && (
+              <Radio.Group
+                size="small"
+                aria-label={`What to do with ${one.name}`}
+                optionType="button"
+                value={decisions[one.name]}
+                onChange={(event) =>
+                  setDecisions({ ...decisions, [one.name]: event.target.value as Decision })
+                }
+                options={[
+                  { value: "skip", label: "keep mine" },
+                  { value: "replace", label: "take theirs" },
+                  { value: "both", label: "keep both" },
+                ]}
+              />
+            )}
+          </li>
+        ))}
+      </ul>
+    </Modal>
+  );
+}
