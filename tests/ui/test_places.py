@@ -282,13 +282,13 @@ def test_a_macro_is_handed_over_and_brought_in(page: Page, server: Server, tmp_p
     changed(page, before)
     page.goto("/shelf")
     with page.expect_file_chooser() as chooser:
-        page.get_by_role("button", name="Bring in a macro file").click()
+        page.get_by_role("button", name="Bring in a file").click()
     chooser.value.set_files(path)
     expect(page.get_by_text("Quiet Luma, version 1, is on the shelf already.")).to_be_visible()
     bad = tmp_path / "bad.palemacro"
     bad.write_bytes(encode_png(np.zeros((2, 2, 3), np.uint8)))
     with page.expect_file_chooser() as chooser:
-        page.get_by_role("button", name="Bring in a macro file").click()
+        page.get_by_role("button", name="Bring in a file").click()
     chooser.value.set_files(bad)
     expect(page.get_by_text("is not a .palemacro package")).to_be_visible()
 

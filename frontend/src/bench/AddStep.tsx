@@ -111,7 +111,10 @@ const FILLERS = new Set(
   ),
 );
 
-/** Steps that match all words, best first: by name, then by words, then by sentence. */
+/** What a word that a step has nothing of takes from its rank. */
+const MISSED = 6;
+
+/** Steps that have to do with the words, best first: by name, then by words, then by sentence. */
 export function search(kinds: readonly StepKind[], text: string): StepKind[] {
   const words = text
     .toLowerCase()
@@ -119,20 +122,23 @@ export function search(kinds: readonly StepKind[], text: string): StepKind[] {
     .filter((word) => word && !FILLERS.has(word));
   const rank = (kind: StepKind): number => {
     let total = 0;
+    let met = 0;
     for (const word of words) {
+      const before = total;
       const stem = word.length > 4 ? word.replace(/(ing|ed|s)$/, "") : word;
       if (kind.label.toLowerCase().startsWith(word)) total += 8;
       else if (kind.label.toLowerCase().includes(stem)) total += 5;
       else if (kind.words.includes(word)) total += 4;
       else if (kind.words.some((one) => one.includes(stem))) total += 3;
       else if (`${kind.sentence} ${kind.family}`.toLowerCase().includes(stem)) total += 1;
-      else if (word.length > 2) return -1;
+      if (total > before) met += 1;
+      else if (word.length > 2) total -= MISSED;
     }
-    return total;
+    return words.length && !met ? -Infinity : total;
   };
   return kinds
     .map((kind) => ({ kind, score: rank(kind) }))
-    .filter(({ score }) => score >= 0)
+    .filter(({ score }) => score > -Infinity)
     .sort((one, two) => two.score - one.score)
     .map(({ kind }) => kind);
 }

@@ -124,7 +124,7 @@ export function Bench() {
       case "Escape":
         if (bench.pipette) set({ pipette: null });
         else if (bench.picked.length > 1) bench.pick([]);
-        else select(null);
+        else return;
         return true;
       case "e": {
         const row = document.querySelector<HTMLElement>(

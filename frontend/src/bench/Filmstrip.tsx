@@ -162,6 +162,15 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
             {frames}
           </button>
         ))}
+        <label className="loop">
+          <Switch
+            size="small"
+            checked={loop}
+            onChange={(on) => set({ loop: on })}
+            aria-label="Loop"
+          />{" "}
+          loop
+        </label>
         <Button
           size="small"
           type="text"
@@ -185,15 +194,6 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
             {range[0]}–{range[1]} ×
           </button>
         )}
-        <label className="loop">
-          <Switch
-            size="small"
-            checked={loop}
-            onChange={(on) => set({ loop: on })}
-            aria-label="Loop"
-          />{" "}
-          loop
-        </label>
         <label className="loop">
           <Switch
             size="small"

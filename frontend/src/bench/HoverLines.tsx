@@ -28,13 +28,19 @@ export function HoverLines({ draft }: { draft: DraftView }) {
     const own = at(hovered);
     if (!own) return setLines([]);
     const between = (from: DOMRect, to: DOMRect) => {
+      if (from.left === to.left) {
+        // In one lane: down its left edge, where there is room.
+        const edge = from.left - box.left;
+        const [high, low] = [from.top + 13 - box.top, to.top + 13 - box.top];
+        return `M${edge},${high} C${edge - 9},${high} ${edge - 9},${low} ${edge},${low}`;
+      }
       const left = from.left <= to.left;
       const x1 = (left ? from.right : from.left) - box.left;
-      const x2 = (from.left === to.left ? to.right : left ? to.left : to.right) - box.left;
+      const x2 = (left ? to.left : to.right) - box.left;
       const y1 = from.top + Math.min(60, from.height / 2) - box.top;
       const y2 = to.top + Math.min(60, to.height / 2) - box.top;
       const bend = Math.max(18, Math.abs(x2 - x1) / 2);
-      const second = from.left === to.left ? x2 + bend : left ? x2 - bend : x2 + bend;
+      const second = left ? x2 - bend : x2 + bend;
       return `M${x1},${y1} C${left ? x1 + bend : x1 - bend},${y1} ${second},${y2} ${x2},${y2}`;
     };
     const found: Line[] = [];

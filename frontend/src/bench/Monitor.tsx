@@ -119,7 +119,7 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
           className="right"
           size="small"
           variant="borderless"
-          aria-label="Channel of the monitor"
+          aria-label="What of the colours is shown"
           popupMatchSelectWidth={false}
           value={channel}
           options={CHANNELS.map((value) => ({ value }))}
@@ -327,16 +327,19 @@ function Against({ draft, frame, said }: { draft: DraftView; frame: number; said
   return (
     <div className="against">
       {view === "overlay" ? (
-        <span>with frame {other}</span>
+        <span>with frame {other} over it</span>
       ) : (
-        <Select
-          size="small"
-          aria-label="Held against"
-          popupMatchSelectWidth={false}
-          value={against}
-          options={options}
-          onChange={(next) => set({ against: next })}
-        />
+        <>
+          {view === "split" ? "left:" : "against"}
+          <Select
+            size="small"
+            aria-label="Held against"
+            popupMatchSelectWidth={false}
+            value={against}
+            options={options}
+            onChange={(next) => set({ against: next })}
+          />
+        </>
       )}
       {base !== null && view === "split" && (
         <button

@@ -12,6 +12,7 @@ from typing import Any
 
 from ..core.document import effect_schema
 from ..core.macro import macro_schema
+from ..core.part import collection_schema
 from ..core.reel import reel_schema
 from . import app as app
 from .endpoint import openapi
@@ -28,6 +29,7 @@ def files() -> dict[str, str]:
         "openapi.json": text_of(openapi()),
         "effect.schema.json": text_of(effect_schema()),
         "macro.schema.json": text_of(macro_schema()),
+        "parts.schema.json": text_of(collection_schema()),
         "reel.schema.json": text_of(reel_schema()),
     }
 

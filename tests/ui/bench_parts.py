@@ -1,0 +1,76 @@
+"""What tests of the Bench share: an effect to build on, gestures, and what is seen."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from playwright.sync_api import Locator, Page, expect
+
+from ..jobs.test_server import Server
+from .test_places import changed
+
+PIXELS = """id => {
+  const c = document.querySelector(`[data-testid=${id}]`);
+  const d = c.getContext('2d').getImageData(0, 0, c.width, c.height);
+  return [c.width, c.height, Array.from(d.data)];
+}"""
+
+
+def pixels(page: Page, name: str = "compared") -> np.ndarray:
+    """The pixels of a canvas, (H, W, 4)."""
+    width, height, data = page.evaluate(PIXELS, name)
+    return np.array(data, np.uint8).reshape(height, width, 4)
+
+
+def build(server: Server, kind: str, name: str, *edits: Any) -> Any:
+    """A draft of a kind after some edits, made over the API."""
+    draft = server.ask("POST", "/effects", {"kind": kind, "name": name})
+    for edit in edits:
+        draft = more(server, draft, edit)
+    return draft
+
+
+def more(server: Server, draft: Any, edit: Any) -> Any:
+    now = server.ask("GET", f"/effects/{draft['id']}")
+    return server.ask(
+        "POST", f"/effects/{draft['id']}/edits", {"base": now["revision"], "edit": edit}
+    )
+
+
+def step(lane: str, kind: str, **values: Any) -> Any:
+    return {"do": "add-step", "lane": lane, "kind": kind, "values": values}
+
+
+def open_draft(page: Page, draft: Any, lines: int | None = 180) -> None:
+    """The Bench on a draft, with a small preview unless told otherwise."""
+    page.goto(f"/bench/{draft['id']}")
+    expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
+    changed(page, 0)
+    if lines:
+        page.get_by_role("button", name="Frame shape and preview size").click()
+        page.get_by_role("menuitem", name=f"{lines} lines").click()
+        page.keyboard.press("Escape")
+
+
+def grab(page: Page, from_: Locator, to: tuple[float, float], steps: int = 8) -> None:
+    """Take hold of something and move it to a place of the page, still held."""
+    from_.scroll_into_view_if_needed()
+    box = from_.bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 4, y + 8, steps=3)
+    page.mouse.move(*to, steps=steps)
+
+
+def middle(of: Locator, across: float = 0.5, down: float = 0.5) -> tuple[float, float]:
+    box = of.bounding_box()
+    assert box
+    return box["x"] + box["width"] * across, box["y"] + box["height"] * down
+
+
+def ids(draft: Any, lane: str) -> list[str]:
+    found = next(one for one in draft["effect"]["lanes"] if one["id"] == lane)
+    return [one["id"] for one in found["steps"]]

@@ -1,0 +1,213 @@
+"""Looking at drafts and keeping parts of them, over the API."""
+
+from __future__ import annotations
+
+import io
+import json
+from typing import Any
+
+import numpy as np
+import pytest
+
+from .test_api import Api, api, picture
+
+__all__ = ["api"]
+
+
+@pytest.fixture
+def draft(api: Api) -> Any:
+    return api.post("/effects", {"macro": "ember-fray", "version": 1})
+
+
+def frame(api: Api, draft: Any, **query: Any) -> np.ndarray:
+    asked = {"frame": 25, "length": 50, "width": 96, "height": 54} | query
+    text = "&".join(f"{name}={value}" for name, value in asked.items())
+    return picture(api.ask("GET", f"/effects/{draft['id']}/{draft['revision']}/frame.png?{text}"))
+
+
+def edited(api: Api, draft: Any, edit: Any) -> Any:
+    return api.post(f"/effects/{draft['id']}/edits", {"base": draft["revision"], "edit": edit})
+
+
+def test_a_picture_without_a_step_is_the_picture_with_it_off(api: Api, draft: Any) -> None:
+    without = frame(api, draft, without="out.luma-wipe")
+    off = edited(api, draft, {"do": "set-step", "lane": "out", "step": "luma-wipe", "on": False})
+    assert np.array_equal(without, frame(api, off))
+    assert not np.array_equal(without, frame(api, draft))
+
+
+def test_the_probe_reads_what_the_picture_shows(api: Api, draft: Any) -> None:
+    shown = frame(api, draft)
+    for x, y in ((0.0, 0.0), (0.5, 0.5), (1.0, 1.0), (0.31, 0.77)):
+        asked = f"frame=25&length=50&width=96&height=54&x={x}&y={y}&stage=out.luma-wipe"
+        found = api.get(f"/effects/{draft['id']}/{draft['revision']}/probe?{asked}")
+        column, row = min(int(x * 96), 95), min(int(y * 54), 53)
+        there = [round(min(max(v, 0), 1) * 255) for v in found["result"]]
+        assert np.abs(np.subtract(there[:3], shown[row, column][:3].astype(int))).max() <= 1
+        assert found["step"] == found["result"]
+        without = frame(api, draft, without="out.luma-wipe")[row, column][:3].astype(int)
+        assert np.abs(np.round(np.array(found["before"][:3]) * 255) - without).max() <= 1
+    start = api.get(
+        f"/effects/{draft['id']}/{draft['revision']}/probe?{asked[:-19]}&stage=fray.noise"
+    )
+    assert start["before"] is None
+    assert len(start["step"]) == 1  # a matte
+
+
+def test_eases_are_drawn_as_they_are_computed(api: Api) -> None:
+    """Penner's sine and quad at the quarter, from memory."""
+    shapes = {(one["into"], one["out"]): one["samples"] for one in api.get("/eases")["eases"]}
+    assert shapes["", ""][6] == 0.25
+    assert shapes["quad", ""][6] == 0.0625
+    assert shapes["", "quad"][6] == 0.4375
+    assert all(one[0] == 0 and one[-1] == 1 for one in shapes.values())
+
+
+def test_a_copy_is_kept_of_what_could_not_be_saved_any_more(api: Api, draft: Any) -> None:
+    mine = {"do": "set-value", "lane": "fray", "step": "noise", "value_name": "seed", "value": 5}
+    theirs = mine | {"value": 9}
+    edited(api, draft, theirs)
+    told = api.post(
+        f"/effects/{draft['id']}/edits", {"base": draft["revision"], "edit": mine}, status=409
+    )
+    assert told["where"] == "revision"
+    copy = api.post(f"/effects/{draft['id']}/copy", {"base": draft["revision"], "edit": mine})
+    assert copy["id"] != draft["id"]
+    assert copy["effect"]["name"] == "Ember Fray (my copy)"
+    assert copy["effect"]["lanes"][3]["steps"][0]["values"]["seed"] == 5
+
+
+def keep(api: Api, draft: Any, status: int = 200, **more: Any) -> Any:
+    steps = [{"lane": "fray", "step": name} for name in ("levels",)]
+    body = {"draft": draft["id"], "base": draft["revision"], "steps": steps, "name": "Cut"}
+    return api.post("/parts", body | more, status)
+
+
+def test_parts_are_kept_named_moved_removed_and_put_back(api: Api, draft: Any) -> None:
+    one = keep(api, draft, tags=["edge"], collection="Edges", notes="Needs a matte.")
+    assert (one["steps"], one["starts"], one["project"]) == (1, False, "")
+    assert picture(api.ask("GET", f"/parts/{one['id']}/picture.jpg")).shape[:2] == (180, 320)
+    told = keep(api, draft, status=409, collection="Edges")
+    assert told["where"] == "name"
+    assert "called “Cut”" in told["detail"]
+    keep(api, draft, collection="Other")  # the same name in another collection is no clash
+    two = keep(api, draft, collection="Edges", replace=True)
+    ids = [part["id"] for part in api.get("/parts")["parts"]]
+    assert one["id"] not in ids
+    assert two["id"] in ids
+    about = {"name": "Cut hard", "tags": ["a"], "collection": "Other", "project": "Tram"}
+    found = api.post(f"/parts/{two['id']}", about)["parts"]
+    assert [part["project"] for part in found if part["part"]["name"] == "Cut hard"] == ["Tram"]
+    api.ask("DELETE", f"/parts/{two['id']}")
+    assert two["id"] not in [part["id"] for part in api.get("/parts")["parts"]]
+    back = api.post(f"/parts/{two['id']}/restore")["parts"]
+    assert two["id"] in [part["id"] for part in back]
+    api.post("/parts/999", about, status=404)
+
+
+def test_a_collection_is_one_file_and_never_overwrites_silently(api: Api, draft: Any) -> None:
+    keep(api, draft, name="Cut", collection="Edges")
+    keep(api, draft, name="Mine", collection="Edges", project="Tram")
+    data = api.ask("GET", "/parts/file.paleparts?name=Edges").get_data()
+    assert [part["name"] for part in json.loads(data)["parts"]] == ["Cut"]
+    data = api.ask("GET", "/parts/file.paleparts?name=Edges&project=Tram").get_data()
+    assert [part["name"] for part in json.loads(data)["parts"]] == ["Cut", "Mine"]
+    api.ask("GET", "/parts/file.paleparts?name=Gone", status=404)
+
+    arrival = api.upload("/parts/read", "edges.paleparts", data)
+    assert [one["here"] for one in arrival["parts"]] == ["the same", "nothing"]
+    # Another under the same name: nothing happens before it is decided.
+    other = edited(
+        api, draft,
+        {"do": "set-value", "lane": "fray", "step": "levels", "value_name": "gamma", "value": 2},
+    )  # fmt: skip
+    keep(api, other, name="Cut", collection="Edges", replace=True)
+    arrival = api.upload("/parts/read", "edges.paleparts", data)
+    assert [one["here"] for one in arrival["parts"]] == ["another", "nothing"]
+    body: dict[str, Any] = {"collection": arrival["collection"]}
+    told = api.post("/parts/take-in", body, status=409)
+    assert "another part called “Cut”" in told["detail"]
+    names = [part["part"]["name"] for part in api.get("/parts")["parts"]]
+    assert names == ["Cut", "Mine"]
+
+    def gammas() -> list[Any]:
+        return [
+            (one["part"]["name"], one["part"]["lanes"][0]["steps"][0]["values"].get("gamma"))
+            for one in api.get("/parts")["parts"]
+            if one["part"]["name"].startswith("Cut")
+        ]
+
+    api.post("/parts/take-in", body | {"decisions": {"Cut": "skip"}})
+    assert gammas() == [("Cut", 2)]
+    taken = api.post("/parts/take-in", body | {"decisions": {"Cut": "both"}})
+    assert "“Cut (2)” came in." in taken["said"]
+    assert [name for name, _ in gammas()] == ["Cut", "Cut (2)"]
+    assert gammas()[1][1] != 2
+    api.post("/parts/take-in", body | {"decisions": {"Cut": "replace"}})
+    assert gammas()[0][1] != 2
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (b"\x00\xff", "is not JSON"),
+        (b"[1]", "not valid"),
+        (b'{"format": "pale-static/parts@1", "name": "x", "parts": []}', "not valid at parts"),
+        (b"[" * 100_000, "is not JSON"),
+    ],
+)
+def test_a_file_that_is_no_collection_is_refused_in_words(api: Api, data: bytes, said: str) -> None:
+    assert said in api.upload("/parts/read", "x.paleparts", data, status=422)["detail"]
+    assert api.get("/parts")["parts"] == []
+
+
+def test_an_effect_starts_from_a_part_and_belongs_to_a_project(api: Api, draft: Any) -> None:
+    run = keep(api, draft, name="Cut")
+    made = api.post("/effects", {"kind": "look", "part": run["id"], "project": "Tram"})
+    assert [step["kind"] for step in made["effect"]["lanes"][-1]["steps"]] == [
+        "continue-from",
+        "levels",
+    ]
+    assert made["project"] == "Tram"
+    start = keep(api, draft, name="Cloud", steps=[{"lane": "fray", "step": "noise"}])
+    made = api.post("/effects", {"kind": "look", "part": start["id"]})
+    assert [lane["name"] for lane in made["effect"]["lanes"]] == ["Clip", "Cloud", "Out"]
+    assert made["effect"]["lanes"][1]["steps"][0]["kind"] == "noise"
+    lanes = keep(api, draft, name="Both", steps=[], lanes=["direction", "fray"])
+    made = api.post("/effects", {"kind": "texture", "part": lanes["id"]})
+    assert [lane["id"] for lane in made["effect"]["lanes"]] == ["direction", "fray", "out"]
+    moved = api.post(f"/effects/{made['id']}/project", {"project": " Depot "})
+    assert moved["project"] == "Depot"
+    cards = {one["id"]: one["project"] for one in api.get("/effects")["drafts"]}
+    assert cards[made["id"]] == "Depot"
+
+
+def test_a_small_matte_is_told_on_its_card_with_the_edit_that_mends_it(api: Api) -> None:
+    from PIL import Image
+
+    out = io.BytesIO()
+    Image.new("L", (300, 300), 200).save(out, "PNG")
+    small = api.upload("/materials", "small.png", out.getvalue())["id"]
+    draft = api.post("/effects", {"kind": "look", "name": "Wet"})
+    for edit in (
+        {"do": "add-slot", "kind": "matte", "name": "Glass"},
+        {"do": "set-slot", "slot": "glass", "stand_in": small},
+        {"do": "set-value", "lane": "glass", "step": "slot", "value_name": "fit", "value": "actual"},
+        {"do": "add-step", "lane": "out", "kind": "displace", "values": {"edges": "mirror"}},
+        {"do": "set-tap", "lane": "out", "step": "displace", "tap_name": "map", "tap": {"lane": "glass"}},
+    ):  # fmt: skip
+        draft = edited(api, draft, edit)
+    (hint,) = draft["hints"]
+    assert hint["where"] == "glass.slot"
+    assert "300×300" in hint["sentence"]
+    assert edited(api, draft, hint["fix"])["hints"] == []
+
+
+def test_a_slot_goes_only_when_nothing_shows_it(api: Api) -> None:
+    draft = api.post("/effects", {"kind": "look", "name": "Wet"})
+    draft = edited(api, draft, {"do": "add-slot", "kind": "texture", "name": "Dirt"})
+    body = {"base": draft["revision"], "edit": {"do": "remove-slot", "slot": "dirt"}}
+    told = api.post(f"/effects/{draft['id']}/edits", body, status=422)
+    assert "is shown by Slot in “Dirt”" in told["detail"]
+    both = {"do": "several", "edits": [{"do": "remove-lane", "lane": "dirt"}, body["edit"]]}
+    assert [one["id"] for one in edited(api, draft, both)["effect"]["slots"]] == ["clip"]
