@@ -32,7 +32,7 @@ export function Handles(props: Props) {
   const shared = { ...props, place: selected, step: held.step };
   return (
     <svg
-      className="handles"
+      className="holds"
       viewBox={`0 0 ${props.size.width} ${props.size.height}`}
       aria-label="Handles of the selected step"
     >
@@ -110,7 +110,7 @@ function PointHandle(props: One) {
   const r = size.height / 60;
   return (
     <g
-      className="handle"
+      className="hold"
       role="slider"
       tabIndex={0}
       aria-label={`${kind.label} on the picture`}
@@ -132,9 +132,9 @@ function PointHandle(props: One) {
         commit([rounded(x + step[0]!), rounded(y + step[1]!)]);
       }}
     >
-      <circle className="handle-ground" r={r * 2} />
-      <circle className="handle-ring" r={r} />
-      <path className="handle-cross" d={`M${-r * 1.6},0H${r * 1.6}M0,${-r * 1.6}V${r * 1.6}`} />
+      <circle className="hold-ground" r={r * 2} />
+      <circle className="hold-ring" r={r} />
+      <path className="hold-cross" d={`M${-r * 1.6},0H${r * 1.6}M0,${-r * 1.6}V${r * 1.6}`} />
       <title>{kind.label}</title>
     </g>
   );
@@ -166,7 +166,7 @@ function AngleHandle(props: One & { centre: ValueKind | undefined }) {
   const r = size.height / 70;
   return (
     <g
-      className="handle"
+      className="hold"
       role="slider"
       tabIndex={0}
       aria-label={`${kind.label} on the picture`}
@@ -181,9 +181,9 @@ function AngleHandle(props: One & { centre: ValueKind | undefined }) {
         commit(rounded(angle + by * (event.shiftKey ? 15 : 1), 2));
       }}
     >
-      <line className="handle-arm" x1={r * 2} x2={arm} />
-      <circle className="handle-ground" cx={arm} r={r * 2.2} />
-      <rect className="handle-ring" x={arm - r} y={-r} width={2 * r} height={2 * r} />
+      <line className="hold-arm" x1={r * 2} x2={arm} />
+      <circle className="hold-ground" cx={arm} r={r * 2.2} />
+      <rect className="hold-ring" x={arm - r} y={-r} width={2 * r} height={2 * r} />
       <title>{`${kind.label}: steps of 5°, with Shift freely`}</title>
     </g>
   );
@@ -223,10 +223,10 @@ function BoxHandle(props: One & { wide: ValueKind; high: ValueKind }) {
   const [x, y] = [middle[0] * size.width - px / 2, middle[1] * size.height - py / 2];
   const r = size.height / 70;
   return (
-    <g className="handle">
-      <rect className="handle-arm" x={x} y={y} width={px} height={py} />
+    <g className="hold">
+      <rect className="hold-arm" x={x} y={y} width={px} height={py} />
       <rect
-        className="handle-ring"
+        className="hold-ring"
         role="slider"
         tabIndex={0}
         aria-label="Corner of the box on the picture"

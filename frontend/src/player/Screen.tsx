@@ -47,23 +47,24 @@ export function Screen(props: Props) {
   const latest = useRef(props);
   latest.current = props;
 
-  const draw = useCallback((picture: ImageBitmap) => {
+  const draw = useCallback((picture: ImageBitmap, level: Level) => {
     const target = canvas.current;
     if (!target) return;
-    // A coarse picture is drawn as large as the sharp one that follows it.
-    const coarse = picture.width < target.width && picture.width * 4 >= target.width;
-    if (!coarse && (target.width !== picture.width || target.height !== picture.height)) {
-      target.width = picture.width;
-      target.height = picture.height;
+    // A coarse picture is drawn as large as the sharp one that follows it, or came before.
+    const [width, height] = [picture.width << level, picture.height << level];
+    const near = Math.abs(target.width - width) <= 8 && Math.abs(target.height - height) <= 8;
+    if (level ? !near : target.width !== width || target.height !== height) {
+      target.width = width;
+      target.height = height;
     }
     target.dataset.pixels = `${picture.width}x${picture.height}`;
     target.getContext("2d")?.drawImage(picture, 0, 0, target.width, target.height);
   }, []);
 
   const show = useCallback(
-    async (blob: Blob) => {
+    async (blob: Blob, level: Level = 0) => {
       const picture = await createImageBitmap(blob);
-      draw(picture);
+      draw(picture, level);
       picture.close();
       setFault(undefined);
     },
@@ -77,18 +78,18 @@ export function Screen(props: Props) {
   useEffect(() => {
     if (playing.current || live) return;
     const stop = new AbortController();
-    const get = async (address: string) => {
+    const get = async (address: string, level: Level = 0) => {
       const answer = await fetch(address, { signal: stop.signal });
       if (answer.status === 204) return null;
       if (!answer.ok) throw await problemOf(answer);
       const blob = await answer.blob();
       if (stop.signal.aborted) return null;
-      await show(blob);
+      await show(blob, level);
       return answer;
     };
     void (async () => {
       try {
-        if (took.current > AT_ONCE && !(await get(small))) return;
+        if (took.current > AT_ONCE && !(await get(small, 1))) return;
         const began = performance.now();
         const answer = await get(url);
         if (!answer) return;
@@ -124,7 +125,7 @@ export function Screen(props: Props) {
         try {
           if (took.current > AT_ONCE) {
             const blob = await livePicture(path, { ...body, ...atLevel(body, 1) });
-            if (blob && latest.current.live) await show(blob);
+            if (blob && latest.current.live) await show(blob, 1);
             if (waiting.current || !latest.current.live) continue;
             sharpening.current = stop;
           }

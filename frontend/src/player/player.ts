@@ -38,7 +38,7 @@ interface Options {
   rate: number;
   loop: boolean;
   urlOf: (frame: number, level: Level) => string;
-  draw: (picture: ImageBitmap) => void;
+  draw: (picture: ImageBitmap, level: Level) => void;
   onFrame: (frame: number) => void;
   onState: (state: PlayerState) => void;
   onFault: (sentence: string) => void;
@@ -127,7 +127,7 @@ export class Player {
     if (frame !== this.at || this.drawn.length === 0) {
       const found = this.kept.get(options.urlOf(frame, 0));
       if (found) {
-        options.draw(found.picture);
+        options.draw(found.picture, found.level);
         this.shown = found.level;
         this.drawn.push(now);
         if (this.drawn.length > options.rate) this.drawn.shift();
