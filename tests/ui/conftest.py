@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -48,3 +49,20 @@ def page(browser: Browser, server: Server) -> Iterator[Page]:
     yield found
     context.close()
     assert not faults
+
+
+def answers(page: Page, path: str, test: str, seconds: float = 30) -> None:
+    """Wait until what the server answers as ``d`` passes a test in the page's language.
+
+    A promise given to ``wait_for_function`` passes at once, whatever it comes to; so the page is
+    asked again and again.
+    """
+    asked = (
+        f"async path => {{ const d = await (await fetch(path)).json(); return Boolean({test}); }}"
+    )
+    end = time.monotonic() + seconds
+    while not page.evaluate(asked, path):
+        if time.monotonic() > end:
+            found = page.evaluate("async path => (await fetch(path)).text()", path)
+            raise AssertionError(f"never so: {test}\n{found[:4000]}")
+        page.wait_for_timeout(50)

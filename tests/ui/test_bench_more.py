@@ -9,16 +9,14 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from ..jobs.test_server import Server
+from .conftest import answers
 from .test_places import changed, now, open_bench
 from .test_whole_job import menu, set_number, value
 
 
 def kept(page: Page, draft: Any, test: str) -> None:
     """Wait until the draft, as the server has it, passes a test in the page's language."""
-    page.wait_for_function(
-        f"id => fetch(`/api/effects/${{id}}`).then(a => a.json()).then(d => {test})",
-        arg=draft["id"],
-    )
+    answers(page, f"/api/effects/{draft['id']}", test)
 
 
 def away(page: Page) -> None:

@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from ..jobs.test_server import Server
+from .conftest import answers
 
 DROP = """([name, bytes, type]) => {
   const data = new DataTransfer();
@@ -33,9 +34,7 @@ def reel(server: Server) -> Any:
 
 
 def until(page: Page, reel: Any, test: str) -> None:
-    page.wait_for_function(
-        f"id => fetch(`/api/reels/${{id}}`).then(a => a.json()).then(v => {test})", arg=reel["id"]
-    )
+    answers(page, f"/api/reels/{reel['id']}", test.replace("v.", "d."))
 
 
 def drag(page: Page, target: Any, by: float) -> None:
@@ -99,24 +98,24 @@ def test_shots_are_trimmed_moved_fitted_and_taken_off(page: Page, reel: Any) -> 
     shot = page.get_by_role("button", name=re.compile("Shot Headlamp"))
     shot.click(position={"x": 60, "y": 60})
     drag(page, page.locator(".shot.selected .grip.tail"), -80)
-    until(page, reel, "v.reel.shots[0].length < 60")
+    until(page, reel, "d.reel.shots[0].length < 60")
     drag(page, page.locator(".shot.selected .grip.head"), 60)
-    until(page, reel, "v.reel.shots[0].start > 10")
+    until(page, reel, "d.reel.shots[0].start > 10")
     face = page.get_by_role("region", name="Shot")
     face.get_by_label("Length", exact=True).fill("40")
     face.get_by_label("Length", exact=True).press("Enter")
-    until(page, reel, "v.reel.shots[0].length === 40")
+    until(page, reel, "d.reel.shots[0].length === 40")
     face.get_by_label("Fit").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="show all of it").click()
-    until(page, reel, "v.reel.shots[0].fit === 'contain'")
+    until(page, reel, "d.reel.shots[0].fit === 'contain'")
     face.get_by_role("button", name="Move right").click()
-    until(page, reel, "v.reel.shots[1].name === 'Headlamp'")
+    until(page, reel, "d.reel.shots[1].name === 'Headlamp'")
     face.get_by_role("button", name="Take off the strip").click()
-    until(page, reel, "v.reel.shots.length === 1")
+    until(page, reel, "d.reel.shots.length === 1")
     page.get_by_role("button", name="Undo").click()
-    until(page, reel, "v.reel.shots.length === 2")
+    until(page, reel, "d.reel.shots.length === 2")
     page.keyboard.press("Control+Shift+z")
-    until(page, reel, "v.reel.shots.length === 1")
+    until(page, reel, "d.reel.shots.length === 1")
 
 
 def test_a_join_is_aligned_and_its_settings_shown_while_they_move(
@@ -125,22 +124,22 @@ def test_a_join_is_aligned_and_its_settings_shown_while_they_move(
     page.goto(f"/reel/{reel['id']}?use=ember-fray")
     tray = page.get_by_role("region", name="Macros for this cut")
     tray.get_by_role("button", name="Ember Fray").click()
-    until(page, reel, "v.joins.length === 1")
+    until(page, reel, "d.joins.length === 1")
     # Both shots have handles, so the macro comes at a length that they reach.
     placed = server.ask("GET", f"/reels/{reel['id']}")["joins"][0]
     assert not placed["handles"]["short"]
     face = page.get_by_role("region", name="Faceplate")
     face.get_by_label("Placed").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="before the cut").click()
-    until(page, reel, "v.joins[0].end === v.joins[0].cut")
+    until(page, reel, "d.joins[0].end === v.joins[0].cut")
     face.get_by_label("Travels").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="upward").click()
-    until(page, reel, "v.reel.joins[0].settings.travels === 'upward'")
+    until(page, reel, "d.reel.joins[0].settings.travels === 'upward'")
     page.get_by_role("button", name="Play this join").click()
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     page.get_by_role("button", name="Stop").click()
     face.get_by_role("button", name="Remove the macro").click()
-    until(page, reel, "v.joins.length === 0")
+    until(page, reel, "d.joins.length === 0")
 
 
 def test_what_does_not_match_is_said_before_a_render(page: Page, server: Server, reel: Any) -> None:

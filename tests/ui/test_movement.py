@@ -12,6 +12,7 @@ from PIL import Image
 from playwright.sync_api import Page, Route, expect
 
 from ..jobs.test_server import Server
+from .conftest import answers
 from .test_bench_more import kept
 from .test_editor_more import drag
 from .test_places import changed, now, open_bench, settled
@@ -157,16 +158,11 @@ def test_an_end_anchored_key_stays_at_the_end_when_a_join_is_dragged_longer(
     page.goto(f"/reel/{view['id']}?use=late-flash")
     tray = page.get_by_role("region", name="Macros for this cut")
     tray.get_by_role("button", name="Late flash").click()
-    page.wait_for_function(
-        f"() => fetch('/api/reels/{view['id']}').then(a => a.json()).then(v => v.joins.length)"
-    )
+    answers(page, f"/api/reels/{view['id']}", "d.joins.length")
     short, white = whites(server, view["id"])
     assert white == [5, 4]
     drag(page, page.locator(".join .grip.tail"), 60)
-    page.wait_for_function(
-        f"""() => fetch('/api/reels/{view["id"]}').then(a => a.json())
-            .then(v => v.joins[0].end - v.joins[0].first > {short})"""
-    )
+    answers(page, f"/api/reels/{view['id']}", f"d.joins[0].end - d.joins[0].first > {short}")
     longer, white = whites(server, view["id"])
     assert longer > short
     assert white == [5, 4]

@@ -14,6 +14,7 @@ from playwright.sync_api import Page, expect
 from pale_static.media.stills import encode_png
 
 from ..jobs.test_server import Server
+from .conftest import answers
 from .test_whole_job import menu, set_number, value
 
 SUM = """() => {
@@ -87,10 +88,7 @@ def test_a_slider_is_shown_while_it_moves_and_kept_when_let_go(page: Page, serve
     changed(page, before)
     assert now(server, draft)["revision"] == draft["revision"]
     page.mouse.up()
-    page.wait_for_function(
-        "([id, r]) => fetch(`/api/effects/${id}`).then(a => a.json()).then(d => d.revision > r)",
-        arg=[draft["id"], draft["revision"]],
-    )
+    answers(page, f"/api/effects/{draft['id']}", f"d.revision > {draft['revision']}")
     wipe = now(server, draft)["effect"]["lanes"][-1]["steps"][1]
     assert wipe["values"]["rim_softness"] == pytest.approx(0.24, abs=0.03)
 
@@ -180,11 +178,10 @@ def test_an_end_anchored_key_stays_at_the_end_at_another_length(page: Page, serv
     page.get_by_role("option", name=re.compile("progress")).click()
     page.get_by_label("Key 2: anchored to").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="before end").click()
-    page.wait_for_function(
-        """id => fetch(`/api/effects/${id}`).then(a => a.json()).then(
-            d => d.effect.lanes.at(-1).steps[1].values.progress.keys[1].anchor === 'end')""",
-        arg=draft["id"],
-    )
+    answers(
+        page, f"/api/effects/{draft['id']}",
+        "d.effect.lanes.at(-1).steps[1].values.progress.keys[1].anchor === 'end'",
+    )  # fmt: skip
     keys = now(server, draft)["effect"]["lanes"][-1]["steps"][1]["values"]["progress"]["keys"]
     assert (keys[1]["anchor"], keys[1]["time"]) == ("end", 0)
     page.get_by_role("button", name="100", exact=True).click()
@@ -200,10 +197,7 @@ def test_a_faceplate_is_named_ranged_and_tried(page: Page, server: Server) -> No
     page.get_by_label("Name of control 1").press("Enter")
     page.get_by_label("Edge: slider to").fill("0.5")
     page.get_by_label("Edge: slider to").press("Enter")
-    page.wait_for_function(
-        "id => fetch(`/api/effects/${id}`).then(a => a.json())"
-        ".then(d => d.effect.controls[0].slider[1] === 0.5)", arg=draft["id"],
-    )  # fmt: skip
+    answers(page, f"/api/effects/{draft['id']}", "d.effect.controls[0].slider[1] === 0.5")
     page.get_by_role("switch", name="Try it").click()
     expect(page.get_by_label("Name of control 1")).to_be_hidden()
     expect(page.get_by_label("Edge", exact=True)).to_be_visible()
@@ -310,9 +304,7 @@ def test_the_tray_auditions_and_a_join_is_stretched_and_mended(page: Page, serve
     page.mouse.down()
     page.mouse.move(box["x"] + 60, box["y"] + 40, steps=5)
     page.mouse.up()
-    page.wait_for_function(
-        "() => fetch('/api/reels/3').then(r => r.json()).then(v => v.reel.joins[1].length > 44)"
-    )
+    answers(page, "/api/reels/3", "d.reel.joins[1].length > 44")
     face = page.get_by_role("region", name="Faceplate")
     expect(face.get_by_text("What helps")).to_be_visible()
     face.get_by_role("button", name=re.compile("Shorten to")).click()
@@ -403,10 +395,7 @@ def test_a_server_that_is_gone_is_told_and_nothing_is_lost(page: Page, server: S
     draft = open_bench(page, server)
     page.locator("[data-place='fray.noise'] .step-name").click()
     set_number(page, "octaves", "3")
-    page.wait_for_function(
-        "([id, r]) => fetch(`/api/effects/${id}`).then(a => a.json()).then(d => d.revision > r)",
-        arg=[draft["id"], draft["revision"]],
-    )
+    answers(page, f"/api/effects/{draft['id']}", f"d.revision > {draft['revision']}")
     server.kill()
     set_number(page, "octaves", "9")
     expect(page.get_by_text(re.compile("Pale Static does not answer"))).to_be_visible()

@@ -15,6 +15,7 @@ from pale_static.media.opening import open_footage
 from pale_static.media.video import VideoFootage
 
 from ..jobs.test_server import Server
+from .conftest import answers
 
 
 def add_step(page: Page, lane: str, words: str, name: str) -> None:
@@ -129,10 +130,7 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
 
     # What was set is kept, and shows.
     reel = int(page.url.rsplit("/", 1)[1])
-    page.wait_for_function(
-        "id => fetch(`/api/reels/${id}`).then(r => r.json())"
-        ".then(v => v.reel.joins[0].settings.softness === 0.25)", arg=reel,
-    )  # fmt: skip
+    answers(page, f"/api/reels/{reel}", "d.reel.joins[0].settings.softness === 0.25")
     view = server.ask("GET", f"/reels/{reel}")
     join = view["joins"][0]
     assert (join["name"], join["version"], join["end"] - join["first"]) == ("Test Smoke", 1, 20)

@@ -1,6 +1,6 @@
 import { Button, Input, Switch } from "antd";
 import { useQuery } from "@tanstack/react-query";
-import { useRef } from "react";
+import { useRef, useState } from "react";
 import { api, type DraftView } from "../api/client";
 import { isLink } from "../api/values";
 import { NumberField } from "../controls/NumberField";
@@ -213,18 +213,19 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
 function Timecode(props: { frames: number; onCommit: (frames: number) => void }) {
   const { frames, onCommit } = props;
   const shown = timecode(frames, 25);
+  const [text, setText] = useState<string | null>(null);
   return (
     <Input
-      key={shown}
       size="small"
       variant="borderless"
       className="timecode-field"
       aria-label="Length as timecode"
-      defaultValue={shown}
-      onBlur={(event) => {
-        const found = framesOf(event.target.value, 25);
-        if (found === null) event.target.value = shown;
-        else if (found !== frames) onCommit(found);
+      value={text ?? shown}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={() => {
+        const found = text === null ? null : framesOf(text, 25);
+        setText(null);
+        if (found !== null && found !== frames) onCommit(Math.max(1, found));
       }}
       onPressEnter={(event) => event.currentTarget.blur()}
     />

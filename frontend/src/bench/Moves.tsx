@@ -156,7 +156,7 @@ export function Moves({ draft, frame, length, edit }: Props) {
           share={share}
           length={length}
           picks={picks}
-          movable={(one) => isKeys(valueIn(draft, one))}
+          movable={(one) => !found.isPlaceholderData && isKeys(valueIn(draft, one))}
           onPick={setPicks}
           onTry={(grip, which) => {
             const next = shift(grip, which);

@@ -14,7 +14,9 @@ export function StopsField(props: {
   onCommit: (value: unknown) => void;
   onPick?: (take: (colour: string) => void) => void;
 }) {
-  const { label, value: kept, onTry, onCommit, onPick } = props;
+  const { label, value: kept, onTry, onPick } = props;
+  const onCommit = (stops: Stop[]) =>
+    props.onCommit([...stops].sort((one, two) => one[0] - two[0]));
   const bar = useRef<HTMLDivElement>(null);
   const [moving, setMoving] = useState<{ index: number; stops: Stop[] } | null>(null);
   const value = moving?.stops ?? kept;

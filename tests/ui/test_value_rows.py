@@ -1,0 +1,171 @@
+"""Value rows: fine movement, resetting, units, copying, stops, formulas."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from ..jobs.test_server import Server
+from .bench_parts import build, grab, middle, more, open_draft, step
+from .test_bench_more import kept
+from .test_places import now
+from .test_whole_job import menu, set_number, value
+
+SIDE = {"do": "add-lane", "name": "Side"}
+LAST = "d.effect.lanes.at(-1).steps.at(-1)"
+
+
+@pytest.fixture
+def draft(server: Server) -> Any:
+    return build(
+        server, "look", "Rows", SIDE, step("side", "ramp"), step("out", "blur"), step("out", "blur")
+    )
+
+
+def test_a_slider_moves_finely_with_shift_and_goes_back_on_a_double_click(
+    page: Page, server: Server, draft: Any
+) -> None:
+    open_draft(page, draft)
+    page.locator("[data-place='out.blur-2'] .step-name").click()
+    slider = value(page, "size").locator("[type=range]")  # type: ignore[attr-defined]
+    box = slider.bounding_box()
+    start = 1  # its default, as declared
+    thumb = box["x"] + 3 + (box["width"] - 6) * start / 10
+    page.mouse.move(thumb, box["y"] + 10)
+    page.keyboard.down("Shift")
+    page.mouse.down()
+    page.mouse.move(thumb + 20, box["y"] + 10, steps=5)
+    page.mouse.up()
+    page.keyboard.up("Shift")
+    # Twenty pixels are a tenth of what they are without Shift.
+    fine = start + 20 / (box["width"] - 6) * 10 / 10
+    kept(page, draft, f"Math.abs({LAST}.values.size - {fine}) < 0.02")
+    slider.dblclick(position={"x": box["width"] - 6, "y": 10})
+    kept(page, draft, f"{LAST}.values.size === {start}")
+    set_number(page, "size", "7")
+    kept(page, draft, f"{LAST}.values.size === 7")
+    value(page, "size").locator(".value-label").dblclick()  # type: ignore[attr-defined]
+    kept(page, draft, f"!('size' in {LAST}.values)")
+
+
+@pytest.mark.parametrize(
+    ("kind", "name", "typed", "found"),
+    [
+        ("blur", "size", "54 px", 5.0),  # of 1080 lines
+        ("blur", "size", "+27 px", 3.5),
+        ("blur", "size", "2 %", 2.0),
+        ("blur", "mix", "40 %", 0.4),
+        ("twirl", "turn", "0.5 turns", 180.0),
+        ("twirl", "turn", "3.14159265 rad", 180.0),
+    ],
+)
+def test_units_are_converted(
+    page: Page, server: Server, kind: str, name: str, typed: str, found: float
+) -> None:
+    draft = build(server, "look", "Units", step("out", kind))
+    open_draft(page, draft)
+    page.locator(f"[data-place='out.{kind}'] .step-name").click()
+    set_number(page, name, typed)
+    path = f"{LAST}.mix" if name == "mix" else f"{LAST}.values.{name}"
+    kept(page, draft, f"Math.abs({path} - {found}) < 1e-4")
+
+
+def test_a_time_in_frames_takes_seconds(page: Page, server: Server) -> None:
+    draft = build(server, "look", "Late", {"do": "set-lane", "lane": "clip", "folded": False})
+    open_draft(page, draft)
+    page.locator("[data-place='clip.slot'] .step-name").click()
+    set_number(page, "offset", "0.2 s")
+    kept(page, draft, "d.effect.lanes[0].steps[0].values.offset === 5")
+
+
+@pytest.mark.parametrize("typed", ["teapot", "3 apples", "1/0", "12 frames", "((((", "9" * 4000])
+def test_nonsense_in_a_number_is_told_and_changes_nothing(
+    page: Page, server: Server, draft: Any, typed: str
+) -> None:
+    open_draft(page, draft)
+    page.locator("[data-place='out.blur'] .step-name").click()
+    set_number(page, "size", typed)
+    expect(page.get_by_text(re.compile("cannot be read as|lies between"))).to_be_visible()
+    assert now(server, draft)["revision"] == draft["revision"]
+    expect(value(page, "size").locator("input.number-field")).to_have_value("1")  # type: ignore[attr-defined]
+
+
+def test_a_value_is_copied_to_another_row_with_its_movement(
+    page: Page, server: Server, draft: Any
+) -> None:
+    keys = {"keys": [{"time": 0, "value": 1}, {"time": 1, "value": 6}]}
+    more(server, draft, {"do": "set-value", "lane": "out", "step": "blur", "value_name": "size",
+                         "value": keys})  # fmt: skip
+    open_draft(page, draft)
+    page.locator("[data-place='out.blur'] .step-name").click()
+    menu(page, value(page, "size"), "Copy the value")
+    page.locator("[data-place='out.blur-2'] .step-name").click()
+    menu(page, value(page, "size"), "Paste size")
+    kept(page, draft, f"{LAST}.values.size?.keys?.length === 2")
+    value(page, "edges").get_by_role("button", name=re.compile("more")).click()  # type: ignore[attr-defined]
+    expect(page.get_by_role("menuitem", name="Paste size")).to_have_attribute(
+        "aria-disabled", "true"
+    )
+
+
+def test_stops_are_dragged_put_and_moved_by_keys_on_their_bar(
+    page: Page, server: Server, draft: Any
+) -> None:
+    open_draft(page, draft)
+    page.locator("[data-place='side.ramp'] .step-name").click()
+    stops = "d.effect.lanes[1].steps[0].values.stops"
+    bar = page.locator(".stops-bar")
+    grab(page, page.get_by_role("button", name=re.compile("stop 1 at")), middle(bar, 0.25))
+    page.mouse.up()
+    kept(page, draft, f"{stops}?.[0]?.[0] === 0.25")
+    bar.dblclick(position={"x": 100, "y": 6})
+    kept(page, draft, f"{stops}.length === 3")
+    at, colour = now(server, draft)["effect"]["lanes"][1]["steps"][0]["values"]["stops"][1]
+    # Between black at 0.25 and white at 1, as straight as the ramp itself.
+    assert int(colour[1:3], 16) == pytest.approx(255 * (at - 0.25) / 0.75, abs=2)
+    page.get_by_role("button", name=re.compile("stop 2 at")).press("ArrowRight")
+    kept(page, draft, f"Math.abs({stops}[1][0] - {at + 0.01}) < 1e-6")
+
+
+def test_a_formula_is_checked_while_typed_and_its_names_completed(
+    page: Page, server: Server, draft: Any
+) -> None:
+    open_draft(page, draft)
+    page.locator("[data-place='out.blur-2'] .step-name").click()
+    menu(page, value(page, "size"), "Formula")
+    field = page.get_by_label("size: formula")
+    field.fill("wobble")
+    expect(
+        value(page, "size").get_by_text(re.compile("knows no “wobble” at character 1"))
+    ).to_be_visible()  # type: ignore[attr-defined]
+    field.fill("1 + out.blur.s")
+    page.locator(".ant-select-item-option").filter(has_text="out.blur.size").first.click()
+    expect(field).to_have_value("1 + out.blur.size")
+    field.fill("1 + out.blur.size + progress")
+    field.blur()
+    kept(page, draft, f"{LAST}.values.size?.formula === '1 + out.blur.size + progress'")
+    expect(value(page, "size").get_by_text("= 2")).to_be_visible()  # type: ignore[attr-defined]
+    playhead = page.get_by_role("slider", name="Playhead")
+    playhead.focus()
+    playhead.press("End")
+    expect(value(page, "size").get_by_text("= 3")).to_be_visible()  # type: ignore[attr-defined]
+
+
+def test_an_ease_is_picked_from_its_little_curve(page: Page, server: Server, draft: Any) -> None:
+    keys = {"keys": [{"time": 0, "value": 1}, {"time": 1, "value": 6}]}
+    more(server, draft, {"do": "set-value", "lane": "out", "step": "blur", "value_name": "size",
+                         "value": keys})  # fmt: skip
+    open_draft(page, draft)
+    page.get_by_label("Key 1: kind of ease").click(force=True)
+    page.locator(".ant-select-item-option").filter(has_text="in and out").click()
+    page.get_by_label("Key 1: going in").click(force=True)
+    option = page.locator(".ant-select-item-option").filter(has_text="bounce").first
+    path = option.locator("path").get_attribute("d") or ""
+    assert path.count("L") == 24  # drawn from what is computed, not a picture
+    option.click()
+    kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.into === 'bounce'")
+    curve = page.locator(".key-table .ease-curve path").first
+    assert (curve.get_attribute("d") or "").count("L") == 24

@@ -1,0 +1,143 @@
+"""Variations: sheets over one value or two; adopted, pinned, stopped. And stages compared."""
+
+from __future__ import annotations
+
+import re
+import time
+from typing import Any
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, Route, expect
+
+from ..jobs.test_server import Server
+from .bench_parts import build, open_draft, pixels, step
+from .test_bench_more import kept
+from .test_monitor import choose, frame, view
+from .test_places import SUM, changed, now, settled
+from .test_whole_job import menu, set_number, value
+
+LAST = "d.effect.lanes.at(-1).steps.at(-1)"
+
+
+@pytest.fixture
+def draft(server: Server) -> Any:
+    """A soft copy blended over the clip."""
+    return build(
+        server, "look", "Vary",
+        {"do": "add-lane", "name": "Soft"},
+        {"do": "add-step", "lane": "soft", "kind": "continue-from"},
+        {"do": "set-tap", "lane": "soft", "step": "continue-from", "tap_name": "from", "tap": {"lane": "clip"}},
+        step("soft", "blur", size=3),
+        step("out", "blend", mode="darken"),
+    )  # fmt: skip
+
+
+def pick(page: Page, label: str, words: str) -> None:
+    field = page.get_by_label(f"{label}: which value")
+    field.fill(words)
+    page.locator(".ant-select-item-option").filter(has_text=re.compile(f"^{words}$")).last.click()
+
+
+def test_two_values_make_a_sheet_and_a_click_adopts(page: Page, server: Server, draft: Any) -> None:
+    open_draft(page, draft)
+    page.locator("[data-place='out.blend'] .step-name").click()
+    menu(page, value(page, "opacity"), "Try variations of it")
+    cells = page.locator(".sheet-cell")
+    expect(cells).to_have_count(5)
+    for name, text in (("from", "0.3"), ("to", "0.7")):
+        field = page.get_by_label(f"Across: {name}", exact=True)
+        field.fill(text)
+        field.press("Enter")
+    pick(page, "Down", "mode")
+    expect(cells).to_have_count(35)  # five opacities by seven modes
+    expect(page.get_by_text("35 pictures at frame 0")).to_be_visible(timeout=60_000)
+    expect(page.locator(".sheet-picture img")).to_have_count(35)
+    before = settled(page)
+    cell = page.get_by_role("button", name="opacity 0.4, mode multiply")
+    cell.hover()
+    changed(page, before)
+    tried = settled(page)
+    assert now(server, draft)["revision"] == draft["revision"]
+    cell.click()
+    kept(page, draft, f"{LAST}.values.opacity === 0.4 && {LAST}.values.mode === 'multiply'")
+    assert now(server, draft)["words"] == "Variation: opacity 0.4, mode multiply"
+    page.mouse.move(900, 20)
+    page.wait_for_function(f"tried => ({SUM})() === tried", arg=tried)
+
+
+def test_a_sheet_is_stopped_gone_on_with_pinned_and_let_go(page: Page, draft: Any) -> None:
+    def slowly(route: Route) -> None:
+        time.sleep(0.15)
+        route.continue_()
+
+    open_draft(page, draft)
+    page.get_by_role("tab", name="Variations").click()
+    page.route("**/live", slowly)
+    pick(page, "Across", "opacity")
+    expect(page.locator(".sheet-picture img").first).to_be_visible()
+    page.get_by_role("button", name="Stop", exact=True).click()
+    page.unroute("**/live")
+    page.wait_for_timeout(500)
+    assert page.locator(".sheet-picture img").count() < 5
+    page.get_by_role("button", name="Go on").click()
+    expect(page.locator(".sheet-picture img")).to_have_count(5)
+    page.get_by_role("button", name="Pin this sheet").click()
+    expect(page.locator(".sheet-picture img")).to_have_count(10)
+    page.get_by_role("button", name="Unpin").click()
+    expect(page.locator(".sheet-picture img")).to_have_count(5)
+
+
+def test_a_whole_number_and_a_moving_value_are_varied_too(page: Page, server: Server) -> None:
+    keys = {"keys": [{"time": 0, "value": 0.2}, {"time": 1, "value": 0.8}]}
+    draft = build(server, "look", "Vary", step("out", "posterise"), step("out", "invert"))
+    draft = server.ask(
+        "POST", f"/effects/{draft['id']}/edits",
+        {"base": draft["revision"], "edit": {"do": "set-value", "lane": "out", "step": "invert",
+                                             "value_name": "mix", "value": keys}},
+    )  # fmt: skip
+    open_draft(page, draft)
+    page.get_by_role("tab", name="Variations").click()
+    pick(page, "Across", "mix")
+    page.locator(".sheet-cell").nth(3).click()
+    # At the playhead there is a key: it takes the value, the others stay.
+    kept(page, draft, f"{LAST}.mix.keys[0].value === 0.75 && {LAST}.mix.keys[1].value === 0.8")
+
+
+def test_two_stages_are_compared_and_one_is_gone_back_to(
+    page: Page, server: Server, draft: Any
+) -> None:
+    open_draft(page, draft)
+    page.locator("[data-place='out.blend'] .step-name").click()
+    pictures = {}
+    for name, opacity in (("faint", "0.2"), ("full", "1")):
+        set_number(page, "opacity", opacity)
+        kept(page, draft, f"{LAST}.values.opacity === {opacity} || !('opacity' in {LAST}.values)")
+        page.get_by_role("button", name="Keep a stage").click()
+        page.get_by_label("Name of the stage").fill(name)
+        page.get_by_role("button", name="Keep it").click()
+        expect(page.get_by_label(f"Pick for comparing: {name}")).to_be_visible()
+        pictures[name] = frame(server, draft)
+    expect(page.locator(".stage-picture img")).to_have_count(2)
+    set_number(page, "opacity", "0.5")
+    page.get_by_label("Pick for comparing: faint").check()
+    page.get_by_label("Pick for comparing: full").check()
+    page.get_by_role("button", name="Compare the two on the monitor").click()
+    page.wait_for_function(
+        "() => document.querySelector('[data-testid=compared]')?.dataset.ready === 'true'"
+    )
+    page.wait_for_timeout(600)
+    seen = pixels(page)
+    assert np.array_equal(seen[:, :150], pictures["faint"][:, :150])
+    assert np.array_equal(seen[:, 170:], pictures["full"][:, 170:])
+    page.get_by_role("tab", name="Result").click()
+    page.get_by_role("button", name=re.compile("faint")).last.click()
+    kept(page, draft, f"{LAST}.values.opacity === 0.2")
+    assert now(server, draft)["words"] == "Back to “faint”"
+
+
+def test_the_split_goes_back_to_the_effect_as_it_stands(page: Page, draft: Any) -> None:
+    open_draft(page, draft)
+    view(page, "Split")
+    choose(page, "Held against", "frame 0")
+    expect(page.get_by_role("button", name="Take this frame")).to_be_visible()
