@@ -36,7 +36,7 @@ export function ArrangeKeys({ count, picks, onPick, onKey, onArrange }: Props) {
           key={words}
           size="small"
           title={help}
-          aria-label={help}
+          aria-label={/\w/.test(words) || words.includes("×") ? `${words}: ${help}` : help}
           disabled={meant < least}
           onClick={() => {
             onArrange(how, by);

@@ -47,8 +47,8 @@ export function LaneColumn(props: Props) {
           className="bare lane-fold"
           data-lane={lane.id}
           onClick={() => void edit({ do: "set-lane", lane: lane.id, folded: false })}
-          aria-label={`Unfold lane ${lane.name}`}
         >
+          <span className="visually-hidden">Unfold lane </span>
           <b>{lane.name}</b> <span>{feeds(draft, lane) || help(draft, lane)}</span>
         </button>
       </>

@@ -103,18 +103,20 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
   };
   return (
     <div className="monitor">
-      <div className="views" role="tablist" aria-label="View of the monitor">
-        {VIEWS.map(({ key, label: name }) => (
-          <button
-            key={key}
-            role="tab"
-            aria-selected={view === key}
-            className="bare"
-            onClick={() => set({ view: key })}
-          >
-            {name}
-          </button>
-        ))}
+      <div className="views">
+        <div role="tablist" aria-label="View of the monitor">
+          {VIEWS.map(({ key, label: name }) => (
+            <button
+              key={key}
+              role="tab"
+              aria-selected={view === key}
+              className="bare"
+              onClick={() => set({ view: key })}
+            >
+              {name}
+            </button>
+          ))}
+        </div>
         <Select
           className="right"
           size="small"
@@ -203,7 +205,10 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
             </div>
           )}
         >
-          <button className="bare" aria-label="Frame shape and preview size">
+          <button
+            className="bare"
+            aria-label={`Frame shape and preview size: ${size.width}×${size.height}`}
+          >
             {size.width}×{size.height}
           </button>
         </Dropdown>
@@ -237,15 +242,15 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
           <button className="bare" aria-label="Smaller" onClick={() => by(0.8)}>
             −
           </button>
-          <button className="bare" aria-label="Fit the picture" onClick={fit}>
+          <button className="bare" aria-label={`Fit the picture, now ${label}`} onClick={fit}>
             {label}
           </button>
           <button className="bare" aria-label="Larger" onClick={() => by(1.25)}>
             +
           </button>
         </span>
-        <span>frame {frame}</span>
-        <span>{playing ? `${rate.toFixed(1)} fps` : "25 fps"}</span>
+        <span className="frame-number">frame {frame}</span>
+        <span className="rate">{playing ? `${rate.toFixed(1)} fps` : "25 fps"}</span>
         {playing && level > 0 && <span>{LEVEL_WORDS[level]}</span>}
         <span className="right">{ms === undefined ? "" : `computed in ${ms.toFixed(1)} ms`}</span>
       </div>

@@ -94,7 +94,7 @@ export function Strip(props: Props) {
                 x={x}
                 scale={scale}
                 selected={mine}
-                label={`${join.name} between ${names}, ${join.end - join.first} frames`}
+                label={`${join.name} · ${join.end - join.first} frames, between ${names}`}
                 onSelect={() => onSelect({ kind: "cut", left: shot.id })}
                 edit={edit}
                 onTry={onTry}

@@ -1,0 +1,156 @@
+"""Every place: nothing cut off at any width, no serious fault found by axe, all by keyboard."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from ..jobs.test_server import Server
+from .test_places import open_bench
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+
+FAULTS = """async () => {
+  const found = await axe.run(document, {resultTypes: ['violations']});
+  return found.violations
+    .filter(one => ['serious', 'critical'].includes(one.impact))
+    .map(one => `${one.id}: ${one.nodes.map(n => n.target.join(' ') + ' ' + n.html.slice(0, 160)).slice(0, 4).join(' | ')}`);
+}"""
+
+OVERFLOW = """() => {
+  const out = [];
+  const wide = document.documentElement.clientWidth, high = document.documentElement.clientHeight;
+  if (document.documentElement.scrollWidth > wide + 1) out.push('the page scrolls sideways');
+  for (const one of document.querySelectorAll('button, h1, h2, input, select, [role=tab], .tap, .summary, .stat > *')) {
+    const box = one.getBoundingClientRect();
+    if (!box.width || !box.height || getComputedStyle(one).visibility === 'hidden') continue;
+    if (one.closest('.lane-row, .visually-hidden, .strip, .strip-scroll, .ant-select, .open-head .name')) continue;
+    if (box.left < -1 || box.right > wide + 1) out.push(`${one.tagName}.${one.className} ${one.innerText || one.ariaLabel} lies ${Math.round(box.right - wide)} px outside`);
+  }
+  // Text that is wider than its button, and not meant to be shortened.
+  for (const one of document.querySelectorAll('.ant-btn, [role=tab], .transport > *, .stat button')) {
+    if (one.scrollWidth > one.clientWidth + 2 && one.clientWidth) out.push(`${one.className} ${one.innerText} is cut off`);
+  }
+  // Rows under the monitor do not lie over each other.
+  const rows = [...document.querySelectorAll('.watch > *, .watch .filmstrip > *')].map(r => [r.className, r.getBoundingClientRect()]);
+  for (const [a, one] of rows) for (const [b, two] of rows)
+    if (a !== b && one.top < two.top && one.bottom > two.top + 2 && one.bottom < two.bottom) out.push(`${a} lies over ${b}`);
+  return out;
+}"""
+
+SIZES = [(1024, 700), (1280, 800), (1920, 1080), (2560, 1440)]
+
+
+@pytest.mark.parametrize("theme", ["pale", "dim"])
+def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server, theme: str) -> None:
+    found: list[str] = []
+
+    def check(place: str) -> None:
+        found.extend(f"{place}: {fault}" for fault in page.evaluate(FAULTS))
+
+    context = page.context
+    context.add_init_script(
+        "localStorage.setItem('pale-static-theme', "
+        f"JSON.stringify({{state: {{name: '{theme}'}}, version: 0}}))"
+    )  # fmt: skip
+    context.add_init_script(path=AXE)
+    for path, there in (
+        ("/shelf", "Shelf"), ("/shelf/ember-fray", "Ember Fray"), ("/bench", "Start an effect"),
+        ("/reel", "Reel"), ("/renders", "Renders"), ("/materials", "Materials"),
+    ):  # fmt: skip
+        page.goto(path)
+        expect(page.get_by_text(there).first).to_be_visible()
+        page.wait_for_timeout(300)
+        check(path)
+    page.goto("/reel/3")
+    expect(page.get_by_role("region", name="Strip")).to_be_visible()
+    page.locator(".join, .cut").first.click()
+    page.wait_for_timeout(400)
+    check("reel")
+    open_bench(page, server)
+    page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    check("bench, moves")
+    for tab in ("Faceplate", "Variations", "History"):
+        page.get_by_role("tab", name=re.compile(tab)).click()
+        page.wait_for_timeout(200)
+        check(f"bench, {tab}")
+    page.get_by_role("tab", name="Split").click()
+    page.wait_for_timeout(400)
+    check("bench, split")
+    page.keyboard.press("/")
+    expect(page.get_by_role("dialog", name="Add a step")).to_be_visible()
+    check("add a step")
+    page.keyboard.press("Escape")
+    page.locator("[data-place='out.luma-wipe']").get_by_role(
+        "button", name=re.compile("matte")
+    ).click()
+    page.wait_for_timeout(400)
+    check("tap picker")
+    assert not found, "\n".join(found)
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_nothing_is_cut_off_or_lies_over_anything(
+    page: Page, server: Server, size: tuple[int, int]
+) -> None:
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    for path in ("/shelf", "/shelf/ember-fray", "/bench", "/reel", "/renders", "/materials"):
+        page.goto(path)
+        page.wait_for_timeout(300)
+        assert page.evaluate(OVERFLOW) == [], path
+    open_bench(page, server)
+    page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    for tab in ("Moves", "Faceplate", "Variations", "History"):
+        page.get_by_role("tab", name=re.compile(tab)).click()
+        page.wait_for_timeout(250)
+        assert page.evaluate(OVERFLOW) == [], tab
+    for view in ("This step", "Split", "Difference"):
+        page.get_by_role("tab", name=view, exact=True).click()
+        page.wait_for_timeout(250)
+        assert page.evaluate(OVERFLOW) == [], view
+    page.goto("/reel/3")
+    expect(page.get_by_role("region", name="Strip")).to_be_visible()
+    page.wait_for_timeout(400)
+    assert page.evaluate(OVERFLOW) == [], "reel"
+
+
+def test_nothing_jumps_while_pictures_come(page: Page, server: Server) -> None:
+    draft = open_bench(page, server)
+    page.goto("about:blank")
+    page.goto(f"/bench/{draft['id']}")
+    places = "() => [...document.querySelectorAll('.step, .screen, .strip-frames, .drawer')].map(one => { const b = one.getBoundingClientRect(); return [b.x, b.y, b.width, b.height].map(Math.round).join(); })"
+    page.wait_for_selector(".step")
+    first: Any = page.evaluate(places)
+    page.wait_for_timeout(1500)
+    assert page.evaluate(places) == first
+
+
+def test_the_whole_bench_is_reached_by_the_tab_key_with_focus_in_sight(
+    page: Page, server: Server
+) -> None:
+    open_bench(page, server)
+    page.locator("body").click(position={"x": 80, "y": 20})
+    seen: set[str] = set()
+    hidden: list[str] = []
+    for _ in range(160):
+        page.keyboard.press("Tab")
+        name, visible = page.evaluate(
+            """() => {
+              const one = document.activeElement;
+              const box = one.getBoundingClientRect();
+              const style = getComputedStyle(one);
+              const shown = style.outlineStyle !== 'none' || style.boxShadow !== 'none' || style.borderBottomStyle === 'solid'
+                || one.matches('input, svg *, .ant-switch, .ant-select *');
+              return [one.ariaLabel || one.innerText || one.tagName, one === document.body || (box.width > 0 && shown)];
+            }"""
+        )
+        seen.add(str(name).split("\\n")[0])
+        if not visible:
+            hidden.append(str(name))
+    assert not hidden
+    for wanted in ("Keep a stage", "Noise", "Luma wipe: more", "Playhead", "Play", "Result", "Split"):
+        assert any(wanted in one for one in seen), (wanted, sorted(seen))
