@@ -75,7 +75,12 @@ def test_steps_are_kept_and_come_back_exactly_with_the_input_chosen_by_picture(
     expect(drawer.locator(".choice img")).to_be_visible()
     drawer.get_by_role("button", name=re.compile("Posterised")).click()
     expect(drawer.get_by_text("needs its inputs")).to_be_visible()
-    drawer.get_by_role("button", name="Dirt, Noise").click()
+    # The lane of that name is what is likely meant; another is one click away.
+    chosen = drawer.get_by_role("button", name="Dirt, Noise")
+    expect(chosen).to_have_attribute("aria-pressed", "true")
+    drawer.get_by_role("button", name="Clip, Slot").click()
+    expect(chosen).to_have_attribute("aria-pressed", "false")
+    chosen.click()
     drawer.get_by_role("button", name="Put it in", exact=True).click()
     kept(page, draft, f"{LAST}.steps.length === 4")
     after = now(server, draft)["effect"]["lanes"][-1]["steps"]
@@ -92,6 +97,9 @@ def test_an_input_left_open_is_asked_for_on_the_card(
     open_draft(page, draft)
     menu(page, page.locator("[data-place='out.blend'] .step-head"), "Keep as a part…")
     keep(page, "Screen over")
+    page.get_by_role("heading", name="Dirt").dblclick()
+    page.get_by_label("Name of the lane").fill("Grime")
+    page.keyboard.press("Enter")
     menu(page, page.locator("[data-place='out.blend'] .step-head"), "Put in a kept part below…")
     page.get_by_role("button", name=re.compile("Screen over")).click()
     page.get_by_role("button", name="Put it in, 1 left open").click()

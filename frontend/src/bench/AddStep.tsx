@@ -87,7 +87,7 @@ export function AddStep(props: Props) {
             >
               <Applied key={`${kind.kind}-${at}`} kind={kind} {...props} />
               <span>
-                <b>{kind.label}</b> <span className="soft">{kind.family}</span>
+                <b>{kind.label}</b> {text.trim() && <span className="soft">{kind.family}</span>}
                 <br />
                 {kind.sentence}
               </span>

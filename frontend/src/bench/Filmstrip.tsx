@@ -162,38 +162,44 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
             {frames}
           </button>
         ))}
-        <label className="loop">
-          <Switch
+        <span className="loop-group">
+          <label className="loop">
+            <Switch
+              size="small"
+              checked={loop}
+              onChange={(on) => set({ loop: on })}
+              aria-label="Loop"
+            />{" "}
+            loop
+          </label>
+          <Button
             size="small"
-            checked={loop}
-            onChange={(on) => set({ loop: on })}
-            aria-label="Loop"
-          />{" "}
-          loop
-        </label>
-        <Button
-          size="small"
-          type="text"
-          title="Loop from here: the playhead becomes the first frame of what is looped"
-          aria-label="Loop from the playhead"
-          onClick={() => set({ range: [frame, Math.max(frame, range?.[1] ?? length - 1)] })}
-        >
-          ⊢
-        </Button>
-        <Button
-          size="small"
-          type="text"
-          title="Loop to here: the playhead becomes the last frame of what is looped"
-          aria-label="Loop to the playhead"
-          onClick={() => set({ range: [Math.min(frame, range?.[0] ?? 0), frame] })}
-        >
-          ⊣
-        </Button>
-        {range && (
-          <button className="bare mono" onClick={() => set({ range: null })} title="Loop all of it">
-            {range[0]}–{range[1]} ×
-          </button>
-        )}
+            type="text"
+            title="Loop from here: the playhead becomes the first frame of what is looped"
+            aria-label="Loop from the playhead"
+            onClick={() => set({ range: [frame, Math.max(frame, range?.[1] ?? length - 1)] })}
+          >
+            ⊢
+          </Button>
+          <Button
+            size="small"
+            type="text"
+            title="Loop to here: the playhead becomes the last frame of what is looped"
+            aria-label="Loop to the playhead"
+            onClick={() => set({ range: [Math.min(frame, range?.[0] ?? 0), frame] })}
+          >
+            ⊣
+          </Button>
+          {range && (
+            <button
+              className="bare mono"
+              onClick={() => set({ range: null })}
+              title="Loop all of it"
+            >
+              {range[0]}–{range[1]} ×
+            </button>
+          )}
+        </span>
         <label className="loop">
           <Switch
             size="small"

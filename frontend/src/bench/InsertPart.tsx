@@ -24,6 +24,7 @@ interface Props {
 export function InsertPart({ draft, lane, at, inside, frame, length, edit, onClose }: Props) {
   const found = useQuery({ queryKey: ["parts"], queryFn: api.parts });
   const attempt = useBench((state) => state.attempt);
+  const { kindOf } = useKinds();
   const [text, setText] = useState("");
   const [picked, setPicked] = useState<PartView | null>(null);
   const [taps, setTaps] = useState<Record<string, Tap>>({});
@@ -111,7 +112,7 @@ export function InsertPart({ draft, lane, at, inside, frame, length, edit, onClo
                 key={one.id}
                 className="bare choice"
                 onClick={() => {
-                  setTaps({});
+                  setTaps(likely(draft, one, (kind) => kindOf(kind)?.label));
                   if (one.part.inputs?.length) setPicked(one);
                   else put(one, {});
                 }}
@@ -134,6 +135,32 @@ export function InsertPart({ draft, lane, at, inside, frame, length, edit, onClo
       )}
     </Drawer>
   );
+}
+
+/** Inputs that are called here what they were called where the part was kept. */
+function likely(
+  draft: DraftView,
+  one: PartView,
+  labelOf: (kind: string) => string | undefined,
+): Record<string, Tap> {
+  const found: Record<string, Tap> = {};
+  for (const input of one.part.inputs ?? [])
+    for (const lane of draft.effect.lanes) {
+      const steps = everyStep(lane);
+      const named = steps.find(
+        ({ step }) => `${lane.name}, ${step.name || labelOf(step.kind)}` === input.name,
+      );
+      const step = lane.name === input.name ? lane.steps?.at(-1) : named?.step;
+      if (step)
+        found[input.id] = {
+          lane: lane.id,
+          step: step.id,
+          channel: "luminance",
+          invert: false,
+          offset: 0,
+        };
+    }
+  return found;
 }
 
 /** One open input of a part: every lane and step to choose from, with its picture. */
