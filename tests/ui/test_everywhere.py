@@ -152,5 +152,13 @@ def test_the_whole_bench_is_reached_by_the_tab_key_with_focus_in_sight(
         if not visible:
             hidden.append(str(name))
     assert not hidden
-    for wanted in ("Keep a stage", "Noise", "Luma wipe: more", "Playhead", "Play", "Result", "Split"):
+    for wanted in (
+        "Keep a stage",
+        "Noise",
+        "Luma wipe: more",
+        "Playhead",
+        "Play",
+        "Result",
+        "Split",
+    ):
         assert any(wanted in one for one in seen), (wanted, sorted(seen))

@@ -121,9 +121,7 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     length = face.get_by_label("Length", exact=True)
     length.fill("20")
     length.press("Enter")
-    expect(
-        page.get_by_role("button", name=re.compile("Test Smoke · 20 frames"))
-    ).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("Test Smoke · 20 frames"))).to_be_visible()
     softness = face.get_by_label("Softness", exact=True)
     softness.fill("0.25")
     softness.press("Enter")

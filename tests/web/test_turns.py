@@ -49,3 +49,27 @@ def test_who_has_left_gives_the_turn_up() -> None:
         pass
     with turns.turn(GLANCED_AT, never):
         pass  # nothing is left behind
+
+
+def test_what_is_glanced_at_begins_after_what_is_waited_for_but_does_not_starve() -> None:
+    order: list[str] = []
+    turns = Turns(2, patience=0.3)
+
+    def card() -> None:
+        with turns.turn(GLANCED_AT, lambda: False):
+            order.append("card")
+
+    with turns.turn(WAITED_FOR, lambda: False):
+        thread = threading.Thread(target=card)
+        thread.start()
+        thread.join(0.1)
+        order.append("monitor")
+    thread.join(5)
+    assert order == ["monitor", "card"]
+    # A monitor that is never done does not keep cards waiting for ever.
+    with turns.turn(WAITED_FOR, lambda: False):
+        thread = threading.Thread(target=card)
+        thread.start()
+        thread.join(5)
+        order.append("monitor")
+    assert order == ["monitor", "card", "card", "monitor"]

@@ -18,7 +18,7 @@ import { Lanes } from "./Lanes";
 import { Monitor } from "./Monitor";
 import { NoteDialog } from "./Notes";
 import { PublishDialog } from "./PublishDialog";
-import { useBench, VIEWS } from "./store";
+import { useBench, useBenchOf, VIEWS } from "./store";
 import { useDraft, useKinds } from "./useDraft";
 import { useVariations } from "./variations";
 
@@ -27,7 +27,7 @@ export function Bench() {
   const id = Number(useParams()["id"]);
   const { draft, problem, edit, run, waiting, gone } = useDraft(id);
   const { kinds } = useKinds();
-  const bench = useBench();
+  const bench = useBenchOf("length", "frame", "select", "setLength", "go", "set");
   const screen = useRef<ScreenHandle>(null);
   const [adding, setAdding] = useState<Spot | null>(null);
   const [parting, setParting] = useState<(Omit<Spot, "lane"> & { lane: string | null }) | null>(
@@ -55,7 +55,8 @@ export function Bench() {
   useKeys((key, event) => {
     if (!draft) return;
     const far = event.shiftKey ? 10 : 1;
-    const selected = bench.selected;
+    const looking = useBench.getState();
+    const selected = looking.selected;
     switch (key) {
       case " ":
       case "k":
@@ -104,7 +105,7 @@ export function Bench() {
       }
       case "o": {
         const held = findStep(draft.effect, selected);
-        const steps = inOrder(draft, bench.picked.map(placeOf));
+        const steps = inOrder(draft, looking.picked.map(placeOf));
         if (steps.length > 1) {
           const off = steps.every((one) => !findStep(draft.effect, one)?.step.on);
           void edit({ do: "turn-steps", steps, on: off });
@@ -115,15 +116,15 @@ export function Bench() {
         setNoting(selected ?? {});
         return true;
       case "Delete": {
-        const steps = inOrder(draft, bench.picked.map(placeOf));
+        const steps = inOrder(draft, looking.picked.map(placeOf));
         if (!steps.length) return;
         select(null);
         void edit({ do: "remove-steps", steps });
         return true;
       }
       case "Escape":
-        if (bench.pipette) set({ pipette: null });
-        else if (bench.picked.length > 1) bench.pick([]);
+        if (looking.pipette) set({ pipette: null });
+        else if (looking.picked.length > 1) looking.pick([]);
         else return;
         return true;
       case "e": {
@@ -137,7 +138,7 @@ export function Bench() {
       }
       case "v":
         set({
-          view: VIEWS[(VIEWS.findIndex((one) => one.key === bench.view) + 1) % VIEWS.length]!.key,
+          view: VIEWS[(VIEWS.findIndex((one) => one.key === looking.view) + 1) % VIEWS.length]!.key,
         });
         return true;
       case "Ctrl+z":
@@ -261,7 +262,7 @@ export function Bench() {
         <KeepPart
           {...{ draft, frame, length }}
           lanes={keeping}
-          steps={inOrder(draft, bench.picked.map(placeOf))}
+          steps={inOrder(draft, useBench.getState().picked.map(placeOf))}
           onClose={() => setKeeping(null)}
         />
       )}
@@ -276,7 +277,7 @@ export function Bench() {
           const name = staging?.trim() || `Stage of ${saved}`;
           void api.keepStage(id, name).then(() => run(() => api.draft(id)));
           setStaging(null);
-          bench.setTab("history");
+          useBench.getState().setTab("history");
         }}
       >
         <p className="soft">A name for the effect as it stands, to come back to.</p>

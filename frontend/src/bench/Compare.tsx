@@ -3,7 +3,7 @@ import type { DraftView } from "../api/client";
 import { useExact, type Source } from "./exact";
 import { frameUrl } from "./frames";
 import { apart, channelOf, differenceOf, meanOf } from "./pixels";
-import { useBench, type Place } from "./store";
+import { useBenchOf, type Place } from "./store";
 
 interface Props {
   draft: DraftView;
@@ -20,7 +20,15 @@ interface Props {
 /** Exact pictures worked on in the browser: one channel, two sides, two moments, a difference. */
 export function Compare(props: Props) {
   const { draft, frame, length, size, stage, pass, live, onCompared } = props;
-  const { view, against, base, channel, gain, other, selected } = useBench();
+  const { view, against, base, channel, gain, other, selected } = useBenchOf(
+    "view",
+    "against",
+    "base",
+    "channel",
+    "gain",
+    "other",
+    "selected",
+  );
   const canvas = useRef<HTMLCanvasElement>(null);
   const [line, setLine] = useState(0.5);
   const exact = { form: "png" } as const;

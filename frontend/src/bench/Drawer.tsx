@@ -2,7 +2,7 @@ import type { DraftView } from "../api/client";
 import { Faceplate } from "./Faceplate";
 import { HistoryList } from "./HistoryList";
 import { Moves } from "./Moves";
-import { useBench } from "./store";
+import { useBenchOf } from "./store";
 import { Variations } from "./Variations";
 import type { EditDraft, useDraft } from "./useDraft";
 
@@ -16,7 +16,7 @@ interface Props {
 
 /** Below the filmstrip: what moves, what is exposed, what was done. */
 export function Drawer(props: Props) {
-  const { tab, setTab } = useBench();
+  const { tab, setTab } = useBenchOf("tab", "setTab");
   const controls = (props.draft.effect.controls ?? []).length;
   const tabs = [
     { key: "moves", label: "Moves" },

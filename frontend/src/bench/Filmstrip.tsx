@@ -10,7 +10,7 @@ import { framesOf, timecode } from "../player/timecode";
 import { frameUrl, smallOf } from "./frames";
 import { playsBackwards } from "./keys";
 import { usePlaying } from "./playing";
-import { useBench } from "./store";
+import { useBenchOf } from "./store";
 import type { EditDraft } from "./useDraft";
 
 const PLACES = 11;
@@ -26,7 +26,14 @@ interface Props {
 
 /** The effect's whole life in one glance: eleven frames, what is uncovered, the playhead. */
 export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
-  const { go, loop, set, setLength, shape, range } = useBench();
+  const { go, loop, set, setLength, shape, range } = useBenchOf(
+    "go",
+    "loop",
+    "set",
+    "setLength",
+    "shape",
+    "range",
+  );
   const { playing, ready } = usePlaying();
   const strip = useRef<HTMLDivElement>(null);
   const coverage = useQuery({

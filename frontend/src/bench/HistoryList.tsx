@@ -4,7 +4,7 @@ import { useState } from "react";
 import { api, type DraftView } from "../api/client";
 import { Picture } from "../player/Picture";
 import { frameUrl, smallOf } from "./frames";
-import { useBench } from "./store";
+import { useBenchOf } from "./store";
 import type { useDraft } from "./useDraft";
 
 interface Props {
@@ -16,7 +16,7 @@ interface Props {
 
 /** Every accepted edit in words; going back is a new edit, so nothing is lost. */
 export function HistoryList({ draft, frame, length, run }: Props) {
-  const { set, shape } = useBench();
+  const { set, shape } = useBenchOf("set", "shape");
   const [picks, setPicks] = useState<number[]>([]);
   const found = useQuery({
     queryKey: ["history", draft.id, draft.revision],

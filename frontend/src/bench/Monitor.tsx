@@ -11,7 +11,7 @@ import { Handles } from "./Handles";
 import { usePlaying } from "./playing";
 import { hexOf, ProbeLine, useProbe, type At } from "./Probe";
 import { safeAreas } from "./safe";
-import { CHANNELS, SHAPES, useBench, VIEWS, type Against } from "./store";
+import { CHANNELS, SHAPES, useBench, useBenchOf, VIEWS, type Against } from "./store";
 import type { EditDraft } from "./useDraft";
 import { useZoom } from "./useZoom";
 
@@ -260,7 +260,7 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
 
 /** A frame shape of one's own, by its two sides. */
 function OwnShape() {
-  const { shape, set } = useBench();
+  const { shape, set } = useBenchOf("shape", "set");
   const put = (width: number, height: number) => {
     if (width > 0 && height > 0 && width / height < 8 && height / width < 8)
       set({ shape: { name: `${width}:${height}`, width, height } });
@@ -291,7 +291,7 @@ function OwnShape() {
 
 /** Safe areas, centre and thirds over the picture. */
 function Guides() {
-  const { guides } = useBench();
+  const { guides } = useBenchOf("guides");
   if (!Object.values(guides).some(Boolean)) return null;
   return (
     <svg className="guides" viewBox="0 0 100 100" preserveAspectRatio="none" aria-hidden>
@@ -314,7 +314,14 @@ function Guides() {
 
 /** What the picture is held against, and what came of it. */
 function Against({ draft, frame, said }: { draft: DraftView; frame: number; said: string }) {
-  const { view, against, base, other, gain, set } = useBench();
+  const { view, against, base, other, gain, set } = useBenchOf(
+    "view",
+    "against",
+    "base",
+    "other",
+    "gain",
+    "set",
+  );
   const history = useQuery({
     queryKey: ["history", draft.id, draft.revision],
     queryFn: () => api.history(draft.id),

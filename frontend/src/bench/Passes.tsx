@@ -3,7 +3,7 @@ import { Segmented, Slider } from "antd";
 import { api, type DraftView, type Step } from "../api/client";
 import { isFormula, isKeys, isLink } from "../api/values";
 import { shareAt } from "./keys";
-import { useBench } from "./store";
+import { useBench, useBenchOf } from "./store";
 
 /** Which pass the steps of a repeat show; the last where none is picked. */
 export function usePasses(lane: string, repeat: Step | null): number | undefined {
@@ -41,7 +41,7 @@ export function PassPicker(props: {
   length: number;
 }) {
   const { draft, lane, step, frame, length } = props;
-  const { passes, set } = useBench();
+  const { passes, set } = useBenchOf("passes", "set");
   const count = useCount(draft, lane, step, frame, length);
   const name = `${lane}.${step.id}`;
   const shown = Math.min(passes[name] ?? count - 1, count - 1);

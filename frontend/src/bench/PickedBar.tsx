@@ -2,13 +2,13 @@ import { Button } from "antd";
 import type { DraftView } from "../api/client";
 import { inOrder } from "./DragGround";
 import { findStep, placeOf } from "./graph";
-import { useBench } from "./store";
+import { useBenchOf } from "./store";
 import type { EditDraft } from "./useDraft";
 
 /** What can be done to several picked steps at once. */
 export function PickedBar(props: { draft: DraftView; edit: EditDraft; onKeep: () => void }) {
   const { draft, edit, onKeep } = props;
-  const { picked, pick } = useBench();
+  const { picked, pick } = useBenchOf("picked", "pick");
   const steps = inOrder(draft, picked.map(placeOf));
   if (steps.length < 2) return null;
   const held = steps.flatMap((place) => findStep(draft.effect, place) ?? []);

@@ -13,7 +13,7 @@ import type { LanesProps } from "./Lanes";
 import { NotesOf } from "./Notes";
 import { PassPicker, usePasses } from "./Passes";
 import { StandIn } from "./StandIn";
-import { samePlace, useBench } from "./store";
+import { samePlace, useBenchOf } from "./store";
 import { TapPicker } from "./TapPicker";
 import { useSettled, type Cost } from "./useCosts";
 import { useKinds } from "./useDraft";
@@ -34,7 +34,14 @@ export function StepCard(props: Props) {
   const { draft, lane, step, at, inside, frame, length, edit, costs, onAdd, onNote } = props;
   const { kindOf, mix } = useKinds();
   const kind = kindOf(step.kind);
-  const { selected, select, pick, picked, set, shape } = useBench();
+  const { selected, select, pick, picked, set, shape } = useBenchOf(
+    "selected",
+    "select",
+    "pick",
+    "picked",
+    "set",
+    "shape",
+  );
   const [picking, setPicking] = useState<string | null>(null);
   const settled = useSettled(frame, 90);
   const place = { lane: lane.id, step: step.id };

@@ -4,7 +4,7 @@ import { livePicture, type DraftView } from "../api/client";
 import { plain } from "../api/values";
 import { NumberField } from "../controls/NumberField";
 import { cardOf } from "./frames";
-import { useBench } from "./store";
+import { useBenchOf } from "./store";
 import { useKinds, type EditDraft } from "./useDraft";
 import {
   axisOf,
@@ -32,7 +32,7 @@ const AT_ONCE = 2;
 export function Variations({ draft, frame, length, edit }: Props) {
   const { axes, pinned, setAxis, pin, unpin } = useVariations();
   const { kindOf, mix } = useKinds();
-  const { shape, attempt } = useBench();
+  const { shape, attempt } = useBenchOf("shape", "attempt");
   const slots = useMemo(
     () => (draft.effect.slots ?? []).map((one) => one.id),
     [draft.effect.slots],

@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import type { Edit } from "../api/client";
 
 export interface Place {
@@ -130,4 +131,16 @@ export function previewOf(
   const scale = lines / Math.min(width, height);
   const even = (side: number) => Math.max(2, Math.round((side * scale) / 2) * 2);
   return { width: even(width), height: even(height) };
+}
+
+/** Some of what the Bench looks at: whoever asks is told when these change, and of nothing else. */
+export function useBenchOf<Name extends keyof BenchState>(
+  ...names: readonly Name[]
+): Pick<BenchState, Name> {
+  return useBench(
+    useShallow(
+      (state) =>
+        Object.fromEntries(names.map((name) => [name, state[name]])) as Pick<BenchState, Name>,
+    ),
+  );
 }

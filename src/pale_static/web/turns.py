@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from itertools import count
 from threading import Condition
+from time import monotonic
 
 from ..core.faults import Cancelled
 
@@ -18,10 +19,14 @@ class Turns:
     """Lets a few computations run at once, the most urgent first; what is waited for never waits.
 
     Every computation uses all cores for its kernels, so many at once only get in each other's way.
+    What is glanced at does not begin beside what is waited for, but ``patience`` seconds later at
+    the latest, however much is waited for.
     """
 
-    def __init__(self, most: int) -> None:
+    def __init__(self, most: int, patience: float = 0.4) -> None:
         self._free = most
+        self._patience = patience
+        self._urgent = 0
         self._order = count()
         self._waiting: list[tuple[int, int]] = []
         self._changed = Condition()
@@ -36,13 +41,25 @@ class Turns:
             Once nobody wants the result any more.
         """
         if rank == WAITED_FOR:
-            yield
+            with self._changed:
+                self._urgent += 1
+            try:
+                yield
+            finally:
+                with self._changed:
+                    self._urgent -= 1
+                    self._changed.notify_all()
             return
+        asked = monotonic()
         mine = (rank, next(self._order))
         with self._changed:
             heapq.heappush(self._waiting, mine)
             try:
-                while not (self._free and self._waiting[0] == mine):
+                while not (
+                    self._free
+                    and self._waiting[0] == mine
+                    and (not self._urgent or monotonic() - asked > self._patience)
+                ):
                     self._changed.wait(0.1)
                     if lost():
                         raise Cancelled
