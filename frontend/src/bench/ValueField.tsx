@@ -65,6 +65,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
           aria-label={label}
           value={value as string}
           popupMatchSelectWidth={false}
+          showSearch={(kind.options ?? []).length > 8}
           options={(kind.options ?? []).map((option) => ({ value: option }))}
           onChange={onCommit}
         />

@@ -1,0 +1,87 @@
+"""Soft glow and edge stylise (W01), start to finish as somebody new to it would."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from ..jobs.test_server import Server
+from .test_bench_more import kept
+from .test_monitor import frame
+from .test_variations import pick
+from .test_whole_job import add_step, menu, search, set_number, value
+
+OUT = "d.effect.lanes.at(-1).steps"
+
+
+def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_from(
+    page: Page, server: Server
+) -> None:
+    page.goto("/bench")
+    page.get_by_role("button", name="New look").click()
+    expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
+    draft = {"id": int(page.url.rsplit("/", 1)[1]), "frames": 50}
+
+    # A blurred copy of the clip, in a lane of its own.
+    page.get_by_role("button", name="Add a lane").click()
+    search(page, "continue from")
+    page.get_by_role("button", name=re.compile("^from:")).first.click()
+    page.get_by_role("dialog").get_by_role("button", name=re.compile("^Clip, Slot")).click()
+    add_step(page, "Continue from", "soft blur", "Blur")
+    set_number(page, "size", "1.5")
+
+    # Blended over its own original: which mode, how strong? A sheet of both, at once.
+    add_step(page, "Out", "blend", "Blend")
+    menu(page, value(page, "opacity"), "Try variations of it")
+    for name, text in (("from", "0.3"), ("to", "0.7")):
+        field = page.get_by_label(f"Across: {name}", exact=True)
+        field.fill(text)
+        field.press("Enter")
+    pick(page, "Down", "mode")
+    expect(page.get_by_text("35 pictures at frame 0")).to_be_visible(timeout=60_000)
+    page.get_by_role("button", name="Pin this sheet").click()
+    page.get_by_role("button", name="opacity 0.5, mode darken").first.click()
+    kept(
+        page, draft, f"{OUT}.at(-1).values.mode === 'darken' && {OUT}.at(-1).values.opacity === 0.5"
+    )
+    soft = frame(server, draft)
+
+    # The stage is kept before more is done to it.
+    page.get_by_role("button", name="Keep a stage").click()
+    page.get_by_label("Name of the stage").fill("darkened, before it is crisp")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_text("darkened, before it is crisp")).to_be_visible()
+
+    # A second pass pushes away from the blur: sharper than it was, by a tenth.
+    out = page.get_by_role("region", name="Lane Out")
+    out.get_by_role("button", name="Add a step").click()
+    search(page, "blend")
+    expect(page.locator("[data-place='out.blend-2'].selected")).to_be_visible()
+    value(page, "mode").get_by_role("combobox").fill("push")  # type: ignore[attr-defined]
+    page.locator(".ant-select-item-option").filter(has_text="push away").click()
+    set_number(page, "opacity", "0.1")
+    kept(
+        page,
+        draft,
+        f"{OUT}.at(-1).values.mode === 'push away' && {OUT}.at(-1).values.opacity === 0.1",
+    )
+    crisp = frame(server, draft)
+    blurred = frame(server, draft, stage=f"{lane_of(server, draft)}.blur")
+    # a + 0.1 (a − b), which is what pushing away is; rounded to 8 bits twice.
+    wanted = np.clip(soft + 0.1 * (soft - blurred), 0, 255)
+    assert np.abs(crisp - wanted)[..., :3].max() <= 1.6
+
+    # Back to the stage is one click, and going on from it loses nothing.
+    page.get_by_role("tab", name="History").click()
+    page.get_by_role("button", name=re.compile("darkened, before it is crisp")).first.click()
+    kept(page, draft, f"{OUT}.length === 2")
+    assert np.array_equal(frame(server, draft), soft)
+    page.get_by_role("button", name="Undo").click()
+    kept(page, draft, f"{OUT}.length === 3")
+
+
+def lane_of(server: Server, draft: dict[str, int]) -> str:
+    lanes = server.ask("GET", f"/effects/{draft['id']}")["effect"]["lanes"]
+    return str(next(one["id"] for one in lanes if any(s["kind"] == "blur" for s in one["steps"])))
