@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from base64 import b64decode
 from typing import Any
 
 import numpy as np
@@ -13,14 +14,17 @@ from .test_places import changed
 PIXELS = """id => {
   const c = document.querySelector(`[data-testid=${id}]`);
   const d = c.getContext('2d').getImageData(0, 0, c.width, c.height);
-  return [c.width, c.height, Array.from(d.data)];
+  let text = '';
+  for (let k = 0; k < d.data.length; k += 32768)
+    text += String.fromCharCode(...d.data.subarray(k, k + 32768));
+  return [c.width, c.height, btoa(text)];
 }"""
 
 
 def pixels(page: Page, name: str = "compared") -> np.ndarray:
     """The pixels of a canvas, (H, W, 4)."""
     width, height, data = page.evaluate(PIXELS, name)
-    return np.array(data, np.uint8).reshape(height, width, 4)
+    return np.frombuffer(b64decode(data), np.uint8).reshape(height, width, 4)
 
 
 def build(server: Server, kind: str, name: str, *edits: Any) -> Any:
@@ -44,13 +48,14 @@ def step(lane: str, kind: str, **values: Any) -> Any:
 
 def open_draft(page: Page, draft: Any, lines: int | None = 180) -> None:
     """The Bench on a draft, with a small preview unless told otherwise."""
+    if lines:
+        page.add_init_script(
+            "localStorage['pale-static-bench'] ??= JSON.stringify("
+            f"{{state: {{lines: {lines}}}, version: 0}})"
+        )
     page.goto(f"/bench/{draft['id']}")
     expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
     changed(page, 0)
-    if lines:
-        page.get_by_role("button", name="Frame shape and preview size").click()
-        page.get_by_role("menuitem", name=f"{lines} lines").click()
-        page.keyboard.press("Escape")
 
 
 def grab(page: Page, from_: Locator, to: tuple[float, float], steps: int = 8) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from typing import Any
 
-import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from ..jobs.test_server import Server
@@ -183,29 +182,17 @@ def test_values_move_stop_reset_and_follow_a_control(page: Page, server: Server)
     kept(page, draft, f"typeof {levels}.black_out === 'number'")
 
 
-@pytest.mark.parametrize(
-    ("typed", "found"),
-    [
-        ("3*2", 6.0),
-        ("(1+2)/4", 0.75),
-        ("+5", 10.0),
-        ("*2", 10.0),
-        ("2,5", 2.5),
-        ("−1+4", 3.0),
-        ("7 cells", 7.0),
-    ],
-)
-def test_numbers_take_arithmetic(page: Page, server: Server, typed: str, found: float) -> None:
+def test_numbers_take_arithmetic(page: Page, server: Server) -> None:
     draft = open_bench(page, server, "ember-fray")
     page.locator("[data-place='fray.noise'] .step-name").click()
     field = value(page, "cells").locator("input.number-field")  # type: ignore[attr-defined]
-    expect(field).to_have_value(re.compile(r"\d"))
-    start = float(field.input_value())
-    if typed[0] in "+*":
-        found = start + 5 if typed[0] == "+" else start * 2
-    field.fill(typed)
-    field.press("Enter")
-    kept(page, draft, f"Math.abs(d.effect.controls[1].default - {found}) < 1e-9")
+    for typed, found in (
+        ("3*2", 6.0), ("(1+2)/4", 0.75), ("+5", 5.75), ("*2", 11.5), ("2,5", 2.5), ("−1+4", 3.0),
+        ("7 cells", 7.0),
+    ):  # fmt: skip
+        field.fill(typed)
+        field.press("Enter")
+        kept(page, draft, f"Math.abs(d.effect.controls[1].default - {found}) < 1e-9")
 
 
 def test_lengths_convert_from_pixels(page: Page, server: Server) -> None:

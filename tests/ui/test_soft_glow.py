@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 from ..jobs.test_server import Server
 from .test_bench_more import kept
 from .test_monitor import frame
+from .test_places import SUM, changed, settled
 from .test_variations import pick
 from .test_whole_job import add_step, menu, search, set_number, value
 
@@ -42,10 +43,19 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
     pick(page, "Down", "mode")
     expect(page.get_by_text("35 pictures at frame 0")).to_be_visible(timeout=60_000)
     page.get_by_role("button", name="Pin this sheet").click()
-    page.get_by_role("button", name="opacity 0.5, mode darken").first.click()
+    cell = page.get_by_role("button", name="opacity 0.5, mode darken").first
+    before, revision = settled(page), server.ask("GET", f"/effects/{draft['id']}")["revision"]
+    cell.hover()
+    changed(page, before)
+    tried = settled(page)
+    assert server.ask("GET", f"/effects/{draft['id']}")["revision"] == revision
+    cell.click()
     kept(
         page, draft, f"{OUT}.at(-1).values.mode === 'darken' && {OUT}.at(-1).values.opacity === 0.5"
     )
+    # What was shown on pointing at it is what adopting it gives.
+    page.mouse.move(900, 20)
+    page.wait_for_function(f"tried => ({SUM})() === tried", arg=tried)
     soft = frame(server, draft)
 
     # The stage is kept before more is done to it.

@@ -14,8 +14,8 @@ from ..jobs.test_server import Server
 from .bench_parts import build, open_draft, pixels, step
 from .test_bench_more import kept
 from .test_monitor import choose, frame, view
-from .test_places import SUM, changed, now, settled
-from .test_whole_job import menu, set_number, value
+from .test_places import now
+from .test_whole_job import set_number
 
 LAST = "d.effect.lanes.at(-1).steps.at(-1)"
 
@@ -39,36 +39,9 @@ def pick(page: Page, label: str, words: str) -> None:
     page.locator(".ant-select-item-option").filter(has_text=re.compile(f"^{words}$")).last.click()
 
 
-def test_two_values_make_a_sheet_and_a_click_adopts(page: Page, server: Server, draft: Any) -> None:
-    open_draft(page, draft)
-    page.locator("[data-place='out.blend'] .step-name").click()
-    menu(page, value(page, "opacity"), "Try variations of it")
-    cells = page.locator(".sheet-cell")
-    expect(cells).to_have_count(5)
-    for name, text in (("from", "0.3"), ("to", "0.7")):
-        field = page.get_by_label(f"Across: {name}", exact=True)
-        field.fill(text)
-        field.press("Enter")
-    pick(page, "Down", "mode")
-    expect(cells).to_have_count(35)  # five opacities by seven modes
-    expect(page.get_by_text("35 pictures at frame 0")).to_be_visible(timeout=60_000)
-    expect(page.locator(".sheet-picture img")).to_have_count(35)
-    before = settled(page)
-    cell = page.get_by_role("button", name="opacity 0.4, mode multiply")
-    cell.hover()
-    changed(page, before)
-    tried = settled(page)
-    assert now(server, draft)["revision"] == draft["revision"]
-    cell.click()
-    kept(page, draft, f"{LAST}.values.opacity === 0.4 && {LAST}.values.mode === 'multiply'")
-    assert now(server, draft)["words"] == "Variation: opacity 0.4, mode multiply"
-    page.mouse.move(900, 20)
-    page.wait_for_function(f"tried => ({SUM})() === tried", arg=tried)
-
-
 def test_a_sheet_is_stopped_gone_on_with_pinned_and_let_go(page: Page, draft: Any) -> None:
     def slowly(route: Route) -> None:
-        time.sleep(0.15)
+        time.sleep(0.6)
         route.continue_()
 
     open_draft(page, draft)
@@ -78,7 +51,7 @@ def test_a_sheet_is_stopped_gone_on_with_pinned_and_let_go(page: Page, draft: An
     expect(page.locator(".sheet-picture img").first).to_be_visible()
     page.get_by_role("button", name="Stop", exact=True).click()
     page.unroute("**/live")
-    page.wait_for_timeout(500)
+    page.wait_for_timeout(300)
     assert page.locator(".sheet-picture img").count() < 5
     page.get_by_role("button", name="Go on").click()
     expect(page.locator(".sheet-picture img")).to_have_count(5)

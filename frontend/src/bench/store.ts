@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import { persist } from "zustand/middleware";
 import { useShallow } from "zustand/react/shallow";
 import type { Edit } from "../api/client";
 
@@ -44,7 +45,7 @@ export interface Copied {
   label: string;
 }
 
-/** What the Bench looks at; nothing here is saved. */
+/** What the Bench looks at, and how; nothing here is part of the effect. */
 interface BenchState {
   frame: number;
   length: number | null;
@@ -86,38 +87,47 @@ interface BenchState {
   setTab: (tab: string) => void;
 }
 
-export const useBench = create<BenchState>((set) => ({
-  frame: 0,
-  length: null,
-  selected: null,
-  picked: [],
-  hovered: null,
-  passes: {},
-  view: "result",
-  against: "clip",
-  base: null,
-  channel: "colour",
-  other: 0,
-  gain: 4,
-  shape: SHAPES[0]!,
-  lines: 540,
-  guides: { safe: false, centre: false, thirds: false },
-  probing: false,
-  pipette: null,
-  loop: true,
-  range: null,
-  trying: null,
-  copied: null,
-  tab: "moves",
-  go: (frame) => set({ frame }),
-  setLength: (length) => set({ length, range: null }),
-  select: (selected) =>
-    set({ selected, picked: selected ? [`${selected.lane}.${selected.step}`] : [] }),
-  pick: (picked) => set({ picked }),
-  set: (more) => set(more),
-  attempt: (trying) => set({ trying }),
-  setTab: (tab) => set({ tab }),
-}));
+export const useBench = create<BenchState>()(
+  persist(
+    (set) => ({
+      frame: 0,
+      length: null,
+      selected: null,
+      picked: [],
+      hovered: null,
+      passes: {},
+      view: "result",
+      against: "clip",
+      base: null,
+      channel: "colour",
+      other: 0,
+      gain: 4,
+      shape: SHAPES[0]!,
+      lines: 540,
+      guides: { safe: false, centre: false, thirds: false },
+      probing: false,
+      pipette: null,
+      loop: true,
+      range: null,
+      trying: null,
+      copied: null,
+      tab: "moves",
+      go: (frame) => set({ frame }),
+      setLength: (length) => set({ length, range: null }),
+      select: (selected) =>
+        set({ selected, picked: selected ? [`${selected.lane}.${selected.step}`] : [] }),
+      pick: (picked) => set({ picked }),
+      set: (more) => set(more),
+      attempt: (trying) => set({ trying }),
+      setTab: (tab) => set({ tab }),
+    }),
+    {
+      name: "pale-static-bench",
+      // How one likes to look outlives a reload; what one looks at is told by the address.
+      partialize: ({ shape, lines, guides, loop }) => ({ shape, lines, guides, loop }),
+    },
+  ),
+);
 
 export function samePlace(one: Place | null, lane: string, step: string): boolean {
   return one?.lane === lane && one.step === step;

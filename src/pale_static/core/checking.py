@@ -211,7 +211,10 @@ def _repeat(effect: Effect, lane: Lane, step: Step, who: str, where: str) -> Ite
     if any(held.kind == "repeat" for held in step.steps):
         yield Finding(f"{who} holds another repeat. Multiply their counts instead.", where)
         return
-    above = lane.steps[: lane.steps.index(step)]
+    order = [one.id for one in lane.steps]
+    if step.id not in order:
+        return  # held by another: the finding is there
+    above = lane.steps[: order.index(step.id)]
     if (
         step.steps
         and above
