@@ -10,6 +10,14 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
 import { Problem } from "./api/client";
+// All styles come with the first page, in this order: places share them, and load apart.
+import "./bench/bench.css";
+import "./controls/controls.css";
+import "./materials/materials.css";
+import "./reel/reel.css";
+import "./renders/renders.css";
+import "./shell/shell.css";
+import "./shelf/shelf.css";
 import "./theme/tokens.css";
 
 const client = new QueryClient({

@@ -117,6 +117,8 @@ def test_nothing_is_cut_off_or_lies_over_anything(
     page.goto("/reel/3")
     expect(page.get_by_role("region", name="Strip")).to_be_visible()
     page.wait_for_timeout(400)
+    # Gone to directly, it has the styles that it shares with the Bench.
+    assert page.evaluate("getComputedStyle(document.querySelector('.stat')).display") == "flex"
     assert page.evaluate(OVERFLOW) == [], "reel"
 
 

@@ -7,7 +7,6 @@ import { OpenHead } from "../shell/TopBar";
 import { useKeys } from "../shell/useKeys";
 import { AboutEffect } from "./AboutEffect";
 import { AddStep } from "./AddStep";
-import "./bench.css";
 import { Drawer } from "./Drawer";
 import { inOrder } from "./DragGround";
 import { Filmstrip } from "./Filmstrip";

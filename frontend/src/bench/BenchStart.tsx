@@ -4,7 +4,6 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
 import { api } from "../api/client";
 import { Picture } from "../player/Picture";
-import "./bench.css";
 
 const KINDS = [
   { kind: "transition", says: "two clips in, one picture out" },

@@ -1,7 +1,6 @@
 import { Button, Dropdown } from "antd";
 import type { DraftView, Step, ValueKind } from "../api/client";
 import { isKeys, isLink, type Formula, type Keys, type Link } from "../api/values";
-import "../controls/controls.css";
 import { FormulaField } from "./FormulaField";
 import { keyAt } from "./keys";
 import { LinkFields, linkTo } from "./LinkFields";

@@ -160,6 +160,7 @@ function Sheet(props: {
           key={cell.label}
           className="bare sheet-cell"
           title={`${cell.label}: click to adopt it`}
+          aria-label={`${cell.label} (${cell.short})`}
           onMouseEnter={() => onHover(cell.edit)}
           onFocus={() => onHover(cell.edit)}
           onBlur={() => onHover(null)}
@@ -169,7 +170,7 @@ function Sheet(props: {
             {cell.url && <img src={cell.url} alt="" />}
             {cell.fault && <span className="fault">{cell.fault}</span>}
           </span>
-          <span className="sheet-label">{cell.label}</span>
+          <span className="sheet-label">{cell.short}</span>
         </button>
       ))}
     </div>

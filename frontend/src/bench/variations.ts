@@ -19,7 +19,9 @@ export interface Axis {
 }
 
 export interface Cell {
+  /** What was set, in full, and as little as tells it apart in its sheet. */
   label: string;
+  short: string;
   edit: Edit;
   url?: string;
   fault?: string;
@@ -150,12 +152,14 @@ export function cellsOf(
         const label = told(first, value);
         return {
           label,
+          short: plain(value),
           edit: { do: "several", edits: [setting(first, value)], said: `Variation: ${label}` },
         };
       }
       const label = `${told(first, value)}, ${told(second, low)}`;
       return {
         label,
+        short: `${plain(value)}, ${plain(low)}`,
         edit: {
           do: "several",
           edits: [setting(first, value), setting(second, low)],

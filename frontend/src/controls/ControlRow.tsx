@@ -7,7 +7,6 @@ import { NumberField } from "./NumberField";
 import { Slider } from "./Slider";
 import { StopsField, type Stop } from "./StopsField";
 import { TextField } from "./TextField";
-import "./controls.css";
 
 interface Props {
   control: Control;

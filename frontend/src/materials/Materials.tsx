@@ -5,7 +5,6 @@ import { api, type Material } from "../api/client";
 import { Picture } from "../player/Picture";
 import { rateOf, timecode } from "../player/timecode";
 import { useDrop } from "../shell/useDrop";
-import "./materials.css";
 
 /** Footage and stills with what has to be known of them. Files may be dropped anywhere. */
 export function Materials() {

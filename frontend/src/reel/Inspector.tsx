@@ -4,7 +4,6 @@ import { settingsOf } from "../api/values";
 import { ControlRow } from "../controls/ControlRow";
 import { NumberField } from "../controls/NumberField";
 import { Slider } from "../controls/Slider";
-import "../controls/controls.css";
 import { ReelSettings } from "./ReelSettings";
 import type { EditReel, Selection } from "./useReel";
 

@@ -9,7 +9,6 @@ import { rateOf, timecode } from "../player/timecode";
 import { OpenHead } from "../shell/TopBar";
 import { useKeys } from "../shell/useKeys";
 import { Inspector } from "./Inspector";
-import "./reel.css";
 import { Strip } from "./Strip";
 import { Tray } from "./Tray";
 import { useReel, type Selection } from "./useReel";

@@ -3,7 +3,6 @@ import { App, Button } from "antd";
 import { Link, Navigate, useNavigate, useSearchParams } from "react-router-dom";
 import { api } from "../api/client";
 import { Picture } from "../player/Picture";
-import "../bench/bench.css";
 
 /** Choose an edit. With one edit only, and a macro to use, it opens at once. */
 export function ReelStart() {

@@ -4,7 +4,6 @@ import { useEffect } from "react";
 import { Link } from "react-router-dom";
 import { api, type RenderView } from "../api/client";
 import { Picture } from "../player/Picture";
-import "./renders.css";
 
 /** The queue: what waits, runs and is done; progress as it happens. */
 export function Renders() {

@@ -10,7 +10,6 @@ import { Screen, type ScreenHandle } from "../player/Screen";
 import { timecode } from "../player/timecode";
 import { OpenHead } from "../shell/TopBar";
 import { useKeys } from "../shell/useKeys";
-import "./shelf.css";
 
 /** A macro opened: its faceplate to try, its versions and notes, and where to take it. */
 export function MacroOpen() {

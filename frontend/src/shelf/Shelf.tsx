@@ -6,8 +6,6 @@ import { api, type Arrival, type MacroCard } from "../api/client";
 import { Picture } from "../player/Picture";
 import { useDrop } from "../shell/useDrop";
 import { ArrivalDialog, Parts } from "./Parts";
-import "../bench/bench.css";
-import "./shelf.css";
 
 const SORTS = [
   { value: "newest", label: "newest first" },

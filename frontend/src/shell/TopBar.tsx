@@ -3,7 +3,6 @@ import { useState, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { NavLink } from "react-router-dom";
 import { useTheme } from "../theme/antd";
-import "./shell.css";
 
 const PLACES = ["Shelf", "Bench", "Reel", "Renders", "Materials"];
 
