@@ -51,6 +51,9 @@ def test_the_probe_reads_what_the_picture_shows(api: Api, draft: Any) -> None:
         f"/effects/{draft['id']}/{draft['revision']}/probe?{asked[:-19]}&stage=fray.noise"
     )
     assert start["before"] is None
+    gone = f"{asked[:-19]}&stage=fray.gone"
+    told = api.get(f"/effects/{draft['id']}/{draft['revision']}/probe?{gone}", status=404)
+    assert "no step “gone”" in told["detail"]
     assert len(start["step"]) == 1  # a matte
 
 

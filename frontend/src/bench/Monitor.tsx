@@ -11,7 +11,7 @@ import { Handles } from "./Handles";
 import { usePlaying } from "./playing";
 import { hexOf, ProbeLine, useProbe, type At } from "./Probe";
 import { safeAreas } from "./safe";
-import { CHANNELS, SHAPES, useBench, useBenchOf, VIEWS, type Against } from "./store";
+import { CHANNELS, SHAPES, useBenchOf, VIEWS, type Against } from "./store";
 import type { EditDraft } from "./useDraft";
 import { useZoom } from "./useZoom";
 
@@ -27,7 +27,22 @@ const LINES = [180, 270, 360, 540, 720, 1080];
 
 /** The picture large: result or step, alone or held against another, with what lies under it. */
 export function Monitor({ draft, frame, length, edit, ref }: Props) {
-  const bench = useBench();
+  const bench = useBenchOf(
+    "view",
+    "selected",
+    "trying",
+    "go",
+    "loop",
+    "channel",
+    "shape",
+    "set",
+    "range",
+    "passes",
+    "probing",
+    "pipette",
+    "lines",
+    "guides",
+  );
   const { view, selected, trying, go, loop, channel, shape, set, range } = bench;
   const size = usePreview();
   const setState = usePlaying((state) => state.set);

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from .document import Effect
-from .engine.plan import Resolver
+from .engine.resolve import Resolver
 from .faults import Fault
 from .params import Number, Param, Point
 from .picture import Size

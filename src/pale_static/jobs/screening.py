@@ -6,7 +6,8 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from ..core.document import Effect
-from ..core.engine.plan import Place, Plan, make_plan, runs_backwards
+from ..core.engine.plan import Place, Plan, make_plan
+from ..core.engine.resolve import runs_backwards
 from ..core.faults import OutOfRange
 from ..core.footage import Cut, Footage
 from ..core.macro import Macro

@@ -6,7 +6,7 @@ from flask import Blueprint, Response, request
 from pydantic import Field
 
 from ..core.edits.places import step_of
-from ..core.engine.plan import Resolver
+from ..core.engine.resolve import Resolver
 from ..core.faults import Fault
 from ..core.picture import Size
 from ..core.steps import step_kind

@@ -11,6 +11,7 @@ from ..core.document import Effect
 from ..core.easing import Family, Named, ease_at
 from ..core.edits import Edit, apply
 from ..core.edits.models import StepPlace, TurnSteps
+from ..core.edits.places import step_of
 from ..core.moves import moving
 from ..core.picture import Size
 from ..core.proof import coverage_curve
@@ -186,9 +187,8 @@ def effect_probe(number: int, revision: int, query: ProbeQuery) -> Probe:
     if place is None:
         return Probe(result=at(None))
     turned = place[1].partition("@")[0]
-    kind = next(s.kind for lane in effect.lanes for s in lane.every if s.id == turned)
     before = None
-    if step_kind(kind).main is not None:
+    if step_kind(step_of(effect, place[0], turned).kind).main is not None:
         off = TurnSteps(steps=(StepPlace(lane=place[0], step=turned),), on=False)
         before = at(place, apply(effect, off)[0])
     return Probe(result=at(None), step=at(place), before=before)

@@ -24,7 +24,8 @@ from .studio import studio
 views = Blueprint("parts", __name__)
 RATE = FrameRate.of(25)
 PICTURE = Size(320, 180)
-MOST_FILE = 16 << 20
+MOST_FILE = 6 << 20
+"""Less than a request may carry, so that what can be looked into can be taken in."""
 
 
 class PartView(Wire):

@@ -1,0 +1,119 @@
+"""Values of an effect at a moment, whatever sets them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ..document import Effect, Lane, Step
+from ..faults import Fault, Missing
+from ..formula import evaluate, place_named, slug_matches, spelled
+from ..params import Param, Toggle
+from ..picture import Size
+from ..steps import MIX, step_kind
+from ..timing import FrameRate, Moment
+from ..values import Formula, Keys, Link, value_of_keys, value_of_link
+
+BACKWARDS = Toggle(name="backwards", label="play backwards")
+
+
+class Resolver:
+    """Values of an effect at a moment, with its controls set.
+
+    Raises
+    ------
+    Fault
+        Where a setting is out of range, or names a control that is not there.
+    """
+
+    def __init__(
+        self, effect: Effect, size: Size, settings: Mapping[str, Any] | None = None
+    ) -> None:
+        self.effect = effect
+        self.size = size
+        self.controls: dict[str, tuple[Param, Any]] = {}
+        self.computing: list[str] = []
+        given = settings or {}
+        for control in effect.controls:
+            param = control.param()
+            raw = given.get(control.slug, control.default)
+            self.controls[control.slug] = (param, param.check(raw, f"“{control.label}”"))
+        for slug in given:
+            if slug not in self.controls:
+                there = ", ".join(self.controls) or "none"
+                raise Missing(f"The macro has no control “{slug}”. It has: {there}.", slug)
+
+    def resolve(self, raw: Any, param: Param, moment: Moment, who: str) -> Any:
+        """A value's constant at a moment, checked against the parameter."""
+        name = f"{who}: {param.title}"
+        if isinstance(raw, Keys):
+            raw = value_of_keys(raw, param, moment)
+        elif isinstance(raw, Link):
+            if raw.control not in self.controls:
+                raise Missing(f"{name} follows a control “{raw.control}”, which is not there.", who)
+            control, setting = self.controls[raw.control]
+            raw = value_of_link(raw, control, setting, param, moment)
+        elif isinstance(raw, Formula):
+            raw = self.compute(raw, moment, name)
+        if getattr(param, "whole", False) and isinstance(raw, float):
+            raw = round(raw)
+        return param.check(raw, name)
+
+    def runs_backwards(self) -> bool:
+        """Which way the effect plays; that never moves."""
+        start = Moment(0, 1, FrameRate.of(25))
+        return bool(self.resolve(self.effect.backwards, BACKWARDS, start, self.effect.name))
+
+    def compute(self, formula: Formula, moment: Moment, name: str) -> float:
+        """What a formula comes to; what it reads is resolved at the same moment."""
+        if name in self.computing:
+            told = " → ".join([*self.computing[self.computing.index(name) :], name])
+            raise Fault(f"A circle of formulas: {told}. Change one of them.", name)
+        self.computing.append(name)
+        try:
+            return evaluate(
+                formula.formula, moment, (self.size.width, self.size.height),
+                lambda dotted: self.look(dotted, moment),
+            )  # fmt: skip
+        except Fault as fault:
+            known = fault.where is not None
+            raise type(fault)(
+                fault.sentence if known else f"{name}: {fault.sentence}", fault.where or name
+            ) from None
+        finally:
+            self.computing.pop()
+
+    def look(self, dotted: str, moment: Moment) -> Any:
+        """A control, or another step's value, by the name a formula has for it."""
+        parts = dotted.split(".")
+        if parts[0] == "control":
+            for slug, (_, setting) in self.controls.items():
+                if slug_matches(parts[1], slug):
+                    return setting
+            raise Missing(f"there is no control “{parts[1]}”.")
+        lane, step = self._place(parts[0], parts[1], dotted)
+        kind = step_kind(step.kind)
+        for param in (MIX, *kind.params):
+            if param.name == parts[2]:
+                raw = step.mix if param is MIX else step.values.get(param.name, param.default)
+                return self.resolve(raw, param, moment, f"{lane.name} · {step.name or kind.label}")
+        there = ", ".join(param.name for param in kind.params)
+        raise Missing(f"there is no value {dotted}. That step has: {there}.")
+
+    def _place(self, lane_name: str, step_name: str, dotted: str) -> tuple[Lane, Step]:
+        """The step a formula means, by what it is called inside, else by what is shown."""
+        found = place_named(self.effect, lane_name, step_name)
+        if found is not None:
+            return found
+        lanes = [lane for lane in self.effect.lanes if slug_matches(lane_name, lane.id)]
+        lanes += [lane for lane in self.effect.lanes if spelled(lane.name) == lane_name.lower()]
+        if lanes:
+            there = ", ".join(spelled(step.id) for step in lanes[0].every)
+            raise Missing(f"there is no value {dotted}. “{lanes[0].name}” has the steps: {there}.")
+        there = ", ".join(spelled(lane.name) for lane in self.effect.lanes)
+        raise Missing(f"there is no value {dotted}. The lanes are: {there}.")
+
+
+def runs_backwards(effect: Effect, settings: Mapping[str, Any] | None = None) -> bool:
+    """Whether an effect plays backwards, with its controls set so."""
+    return Resolver(effect, Size(1, 1), settings).runs_backwards()
