@@ -384,6 +384,7 @@ def test_a_server_that_is_gone_is_told_and_nothing_is_lost(page: Page, server: S
     set_number(page, "octaves", "9")
     expect(page.get_by_text(re.compile("Pale Static does not answer"))).to_be_visible()
     server.start()
-    page.goto(f"{server.address}/bench/{draft['id']}")
-    page.locator("[data-place='fray.noise'] .step-name").click()
-    expect(value(page, "octaves").locator("input.number-field")).to_have_value("3")  # type: ignore[attr-defined]
+    # It is back, and what was waiting is done.
+    expect(page.get_by_text(re.compile(r"saved \d"))).to_be_visible(timeout=15_000)
+    noise = now(server, draft)["effect"]["lanes"][3]["steps"][0]
+    assert noise["values"]["octaves"] == 9
