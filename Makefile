@@ -30,7 +30,7 @@ run: setup
 
 test: setup check-python check-frontend
 	./tests/need-chromium
-	$(BIN)/pytest --numprocesses 3 --dist loadfile
+	$(BIN)/pytest --numprocesses 2 --dist loadfile
 
 check-python: .venv/ready
 	$(BIN)/ruff check src tests bench tools

@@ -8,10 +8,12 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from ..jobs.test_server import Server
 
+# What is claimed has to come true, not within five seconds on a busy machine.
+expect.set_options(timeout=20_000)
 FLAGS = [
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-background-networking",
     "--no-first-run",
