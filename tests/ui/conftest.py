@@ -59,9 +59,7 @@ def answers(page: Page, path: str, test: str, seconds: float = 30) -> None:
     A promise given to ``wait_for_function`` passes at once, whatever it comes to; so the page is
     asked again and again.
     """
-    asked = (
-        f"async path => {{ const d = await (await fetch(path)).json(); return Boolean({test}); }}"
-    )
+    asked = f"async path => {{ const d = await (await fetch(path)).json(); try {{ return Boolean({test}); }} catch {{ return false; }} }}"
     end = time.monotonic() + seconds
     while not page.evaluate(asked, path):
         if time.monotonic() > end:
