@@ -13,7 +13,6 @@ from collections.abc import Callable
 from pathlib import Path
 
 import waitress
-from flask import Flask
 
 from .core.engine.evaluate import DEFAULT_CACHE
 from .core.faults import Fault
@@ -92,20 +91,6 @@ class Worker:
             self._process.terminate()
 
 
-def warm_up(app: Flask) -> None:
-    """Show the newest draft to nobody, so that the first picture asked for comes at once.
-
-    Compiled kernels are read from disk when they are first used, which takes longer than they do.
-    """
-    ask = app.test_client().get
-    cards = ask("/api/effects").get_json().get("drafts", [])
-    for card in cards[:1]:
-        ask(
-            f"/api/effects/{card['id']}/{card['revision']}/frame.jpg"
-            f"?frame={card['frames'] // 2}&length={card['frames']}&width=960&height=540"
-        )
-
-
 def serve(
     folder: Path,
     host: str = "127.0.0.1",
@@ -131,7 +116,6 @@ def serve(
     )  # fmt: skip
     worker = Worker(library.folder)
     worker.start()
-    threading.Thread(target=warm_up, args=(app,), daemon=True).start()
     said(f"Pale Static is at http://{host}:{actual}/ (data in {library.folder}). Ctrl+C ends it.")
     try:
         server.run()

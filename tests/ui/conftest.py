@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from ..jobs.test_server import Server
 
@@ -37,19 +37,32 @@ def server(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Itera
     running.stop()
 
 
+@pytest.fixture(scope="module")
+def contexts(browser: Browser) -> Iterator[dict[str, BrowserContext]]:
+    """One context for each address, so that the application's scripts are read only once."""
+    made: dict[str, BrowserContext] = {}
+    yield made
+    for context in made.values():
+        context.close()
+
+
 @pytest.fixture
-def page(browser: Browser, server: Server) -> Iterator[Page]:
-    """A page that fails the test at any fault in the browser."""
-    context = browser.new_context(
-        viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True,
-        reduced_motion="reduce",
-    )  # fmt: skip
+def page(browser: Browser, server: Server, contexts: dict[str, BrowserContext]) -> Iterator[Page]:
+    """A page, with nothing remembered, that fails the test at any fault in the browser."""
+    if server.address not in contexts:
+        contexts[server.address] = browser.new_context(
+            viewport={"width": 1280, "height": 800}, base_url=server.address,
+            accept_downloads=True, reduced_motion="reduce",
+        )  # fmt: skip
+    context = contexts[server.address]
     found = context.new_page()
+    found.goto("/mark.svg")
+    found.evaluate("localStorage.clear()")
     found.set_default_timeout(30_000)
     faults: list[str] = []
     found.on("pageerror", lambda fault: faults.append(str(fault)))
     yield found
-    context.close()
+    found.close()
     assert not faults
 
 

@@ -52,12 +52,11 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server, the
     def check(place: str) -> None:
         found.extend(f"{place}: {fault}" for fault in page.evaluate(FAULTS))
 
-    context = page.context
-    context.add_init_script(
+    page.add_init_script(
         "localStorage.setItem('pale-static-theme', "
         f"JSON.stringify({{state: {{name: '{theme}'}}, version: 0}}))"
     )  # fmt: skip
-    context.add_init_script(path=AXE)
+    page.add_init_script(path=AXE)
     places = [
         ("/shelf", "Shelf"), ("/shelf/ember-fray", "Ember Fray"), ("/bench", "Start an effect"),
         ("/reel", "Reel"), ("/renders", "Renders"), ("/materials", "Materials"),
