@@ -11,7 +11,7 @@ from pale_static.core import Effect, Engine, Size, read_effect
 from pale_static.core.edits import apply, keep_part
 from pale_static.core.edits.models import InsertPart, StepPlace
 from pale_static.core.faults import Fault
-from pale_static.core.part import Part, read_collection, read_part
+from pale_static.core.part import read_collection, read_part
 
 from .documents import SIZE, at
 from .test_repeat_and_runs import TWO, places
@@ -160,13 +160,6 @@ def test_a_file_of_parts_may_be_anything(wrong: dict[str, Any], said: str) -> No
     part = keep_part(read_effect(TWO), "One", steps=places("one")).to_json()
     with pytest.raises(Fault, match=said):
         read_collection({"name": "C", "parts": [part | wrong]})
-
-
-def test_what_a_part_does_is_told_apart_from_what_it_is_called() -> None:
-    part = keep_part(read_effect(TWO), "One", steps=places("one"))
-    assert part.digest() == part.model_copy(update={"name": "Other", "tags": ("a",)}).digest()
-    assert part.digest() != keep_part(read_effect(TWO), "One", steps=places("base", "one")).digest()
-    assert isinstance(part, Part)
 
 
 def test_a_part_works_at_any_size() -> None:

@@ -51,6 +51,15 @@ def test_a_stand_in_is_chosen_and_shown(page: Page, server: Server) -> None:
     changed(page, before)
     ids = {one["name"]: one["id"] for one in server.ask("GET", "/materials")["materials"]}
     assert now(server, draft)["effect"]["slots"][0]["stand_in"] == ids["Route map"]
+    page.get_by_label("Help for the slot From").fill("The clip that goes.")
+    page.get_by_label("Name of the slot From").fill("Going")
+    page.get_by_label("Name of the slot From").press("Enter")
+    kept(
+        page,
+        draft,
+        "d.effect.slots[0].name === 'Going' && d.effect.slots[0].help === 'The clip that goes.'",
+    )
+    assert now(server, draft)["effect"]["slots"][0]["stand_in"] == ids["Route map"]
 
 
 def test_steps_move_between_lanes_and_down_and_are_removed(page: Page, server: Server) -> None:

@@ -165,7 +165,7 @@ def test_lanes_are_kept_and_a_collection_travels_as_a_file(
     page.get_by_label("Kind").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="kept parts").click()
     section = page.get_by_role("region", name="Grounds")
-    expect(section.get_by_text("1 lanes, 1 steps")).to_be_visible()
+    expect(section.get_by_text("1 lane, 1 step")).to_be_visible()
     with page.expect_download() as download:
         section.get_by_role("link", name="Hand over as a file").click()
     path = tmp_path / "grounds.paleparts"

@@ -12,7 +12,7 @@ from ..jobs.test_server import Server
 from .bench_parts import build, grab, ids, middle, more, open_draft, step
 from .test_bench_more import kept
 from .test_places import now
-from .test_whole_job import menu, value
+from .test_whole_job import menu
 
 
 @pytest.fixture
@@ -335,37 +335,21 @@ def test_forty_steps_in_eight_lanes_stay_smooth(page: Page, server: Server) -> N
     expect(page.get_by_role("region", name="Lane L5")).to_be_in_viewport()
     expect(page.get_by_role("region", name="Lane Out")).to_be_in_viewport()
     page.get_by_role("region", name="Lane L5").locator(".step-name").nth(1).click()
-    longest = page.evaluate(
-        """async () => {
-          let longest = 0, last = performance.now(), on = true;
-          const tick = now => { longest = Math.max(longest, now - last); last = now; if (on) requestAnimationFrame(tick); };
-          requestAnimationFrame(tick);
-          const cards = [...document.querySelectorAll('.step-head')];
-          for (let k = 0; k < 40; k += 1) {
-            const card = cards[k % cards.length];
-            card.dispatchEvent(new PointerEvent('pointerover', {bubbles: true}));
-            await new Promise(go => requestAnimationFrame(go));
-          }
-          on = false;
-          return longest;
-        }"""
-    )
-    assert (
-        longest < 2000
-    )  # a stand-still would be a fault; speed itself is measured by the benchmark
-    assert value(page, "gamma")
+    page.wait_for_timeout(1500)
+    # Pointing at cards draws lines, and asks for nothing anew.
+    asked.clear()
+    for card in page.get_by_role("region", name="Lane L5").locator(".step-head").all()[:2]:
+        card.hover()
+    expect(page.locator(".hover-lines path").first).to_be_visible()
+    page.wait_for_timeout(300)
+    assert [url for url in asked if "frame." in url] == []
 
 
-def test_the_keys_of_a_step_are_named_and_the_step_too(
-    page: Page, server: Server, draft: Any
-) -> None:
+def test_a_step_is_given_a_name_however_long(page: Page, server: Server, draft: Any) -> None:
     open_draft(page, draft)
     menu(page, card(page, "out.blur").locator(".step-head"), "Name it")
-    page.get_by_label("Name of the step").fill(
-        "Very long name of a soft veil that is cut off nowhere else"
-    )
-    page.keyboard.press("Enter")
-    page.get_by_role("button", name="Name it").click() if page.get_by_role(
-        "dialog"
-    ).is_visible() else None
+    long = "Very long name of a soft veil that is cut off nowhere else"
+    page.get_by_label("Name of the step").fill(long)
+    page.get_by_role("button", name="Name it").click()
     expect(card(page, "out.blur").locator(".step-name")).to_contain_text("Very long name")
+    assert now(server, draft)["effect"]["lanes"][-1]["steps"][1]["name"] == long

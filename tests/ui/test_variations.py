@@ -109,8 +109,16 @@ def test_two_stages_are_compared_and_one_is_gone_back_to(
     assert now(server, draft)["words"] == "Back to “faint”"
 
 
-def test_the_split_goes_back_to_the_effect_as_it_stands(page: Page, draft: Any) -> None:
+def test_another_frame_is_held_against_this_one(page: Page, server: Server, draft: Any) -> None:
     open_draft(page, draft)
     view(page, "Split")
     choose(page, "Held against", "frame 0")
-    expect(page.get_by_role("button", name="Take this frame")).to_be_visible()
+    playhead = page.get_by_role("slider", name="Playhead")
+    playhead.focus()
+    playhead.press("End")
+    page.wait_for_timeout(700)
+    seen = pixels(page)
+    assert np.array_equal(seen[:, :150], frame(server, draft)[:, :150])
+    assert np.array_equal(seen[:, 170:], frame(server, draft, frame=49)[:, 170:])
+    page.get_by_role("button", name="Take this frame").click()
+    expect(page.locator(".compared-said")).to_have_text("no difference")

@@ -82,7 +82,6 @@ export function Compare(props: Props) {
     target.dataset.ready = String(!two || Boolean(alike));
     if (!two || !other || !alike) {
       put(first);
-      onCompared("");
       return;
     }
     if (view === "split") {
@@ -91,13 +90,20 @@ export function Compare(props: Props) {
       put(first, at);
     } else if (view === "overlay") put(meanOf(first, other));
     else put(differenceOf(first, other, gain));
+  }, [one.pixels, beside.pixels, view, two, channel, gain, line]);
+
+  // How far they are apart is counted when one of them changes, not when the line moves.
+  useEffect(() => {
+    const [first, other] = [one.pixels, two ? beside.pixels : null];
+    if (!first || !other || first.width !== other.width || first.height !== other.height)
+      return onCompared("");
     const { most, share } = apart(first, other);
     onCompared(
       most
         ? `differs by up to ${most} of 255, in ${(share * 100).toFixed(1)} % of it`
         : "no difference",
     );
-  }, [one.pixels, beside.pixels, view, two, channel, gain, line, onCompared]);
+  }, [one.pixels, beside.pixels, two, onCompared]);
 
   const slide = (event: React.PointerEvent) => {
     if (!(event.buttons & 1)) return;

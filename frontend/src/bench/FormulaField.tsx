@@ -52,6 +52,7 @@ interface Props {
 /** A formula: checked while it is typed, its names completed, with what it comes to here. */
 export function FormulaField(props: Props) {
   const { label, text, result, draft, place, name, frame, length, onCommit } = props;
+  const { lane, step } = place;
   const { kindOf } = useKinds();
   const [typed, setTyped] = useState(text);
   const [fault, setFault] = useState<string | null>(null);
@@ -66,9 +67,9 @@ export function FormulaField(props: Props) {
     const stop = new AbortController();
     const timer = setTimeout(() => {
       const value = { formula: typed };
-      const edit = { do: "set-value", ...place, value_name: name, value };
+      const edit = { do: "set-value", lane, step, value_name: name, value };
       const body = { base: draft.revision, edit, frame, length, width: 64, height: 36 };
-      const stage = `${place.lane}.${place.step}`;
+      const stage = `${lane}.${step}`;
       // The step itself is asked for: what is wrong with its formula comes back as a sentence.
       livePicture(`/effects/${draft.id}/live`, { ...body, stage }, stop.signal)
         .then(() => setFault(null))
@@ -78,7 +79,7 @@ export function FormulaField(props: Props) {
       clearTimeout(timer);
       stop.abort();
     };
-  }, [typed, text, draft.id, draft.revision, place, name, frame, length]);
+  }, [typed, text, draft.id, draft.revision, lane, step, name, frame, length]);
 
   const values = draft.effect.lanes.flatMap((lane) =>
     everyStep(lane).flatMap(({ step }) =>

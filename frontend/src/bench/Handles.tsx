@@ -190,7 +190,7 @@ function AngleHandle(props: One & { centre: ValueKind | undefined }) {
 }
 
 function BoxHandle(props: One & { wide: ValueKind; high: ValueKind }) {
-  const { draft, place, size, step, wide, high, edit } = props;
+  const { place, size, step, wide, high, edit } = props;
   const attempt = useBench((state) => state.attempt);
   const middle = useSetting(props).shown as [number, number];
   const across = useSetting({ ...props, kind: wide });
@@ -217,7 +217,7 @@ function BoxHandle(props: One & { wide: ValueKind; high: ValueKind }) {
     },
   );
   const plain = [wide, high].every((one) => typeof (step.values?.[one.name] ?? 0) === "number");
-  if (!plain || !Array.isArray(middle) || !draft) return null;
+  if (!plain || !Array.isArray(middle)) return null;
   const [w, h] = (last.current ?? [across.shown, down.shown]) as [number, number];
   const [px, py] = [(w / 100) * size.height, (h / 100) * size.height];
   const [x, y] = [middle[0] * size.width - px / 2, middle[1] * size.height - py / 2];

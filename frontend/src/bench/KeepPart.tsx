@@ -1,7 +1,8 @@
-import { App, AutoComplete, Button, Input, Modal, Radio, Select } from "antd";
+import { App, Button, Input, Modal, Radio } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type DraftView, type Problem } from "../api/client";
+import { PartFields } from "../shelf/PartFields";
 import type { Place } from "./store";
 
 interface Props {
@@ -18,12 +19,12 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
   const client = useQueryClient();
   const { message } = App.useApp();
   const known = useQuery({ queryKey: ["parts"], queryFn: api.parts });
-  const [name, setName] = useState(
-    draft.effect.lanes.find((one) => one.id === (lanes[0] ?? steps[0]?.lane))?.name ?? "",
-  );
-  const [collection, setCollection] = useState("");
-  const [tags, setTags] = useState<string[]>([]);
-  const [notes, setNotes] = useState("");
+  const [words, setWords] = useState({
+    name: draft.effect.lanes.find((one) => one.id === (lanes[0] ?? steps[0]?.lane))?.name ?? "",
+    collection: "",
+    tags: [] as string[],
+    notes: "",
+  });
   const [project, setProject] = useState(draft.project);
   const [everywhere, setEverywhere] = useState(!draft.project);
   const [taken, setTaken] = useState("");
@@ -40,10 +41,7 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
         base: draft.revision,
         steps: lanes.length ? [] : steps,
         lanes,
-        name: name.trim(),
-        collection: collection.trim(),
-        tags,
-        notes,
+        ...words,
         project: everywhere ? "" : project.trim(),
         frame,
         length,
@@ -59,9 +57,7 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
       setBusy(false);
     }
   };
-  const collections = [
-    ...new Set((known.data?.parts ?? []).map((one) => one.collection).filter(Boolean)),
-  ];
+  const collections = [...new Set((known.data?.parts ?? []).map((one) => one.collection))];
   const many = lanes.length
     ? `${lanes.length} lane${lanes.length > 1 ? "s" : ""}`
     : `${steps.length} step${steps.length > 1 ? "s" : ""}`;
@@ -85,7 +81,7 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
           key="keep"
           type="primary"
           loading={busy}
-          disabled={!name.trim() || (!everywhere && !project.trim())}
+          disabled={!words.name.trim() || (!everywhere && !project.trim())}
           onClick={() => void keep(false)}
         >
           Keep it
@@ -93,62 +89,15 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
       ]}
     >
       <div className="publish-form">
-        <label>
-          Name
-          <Input
-            aria-label="Name of the part"
-            autoFocus
-            maxLength={120}
-            value={name}
-            onChange={(event) => {
-              setName(event.target.value);
-              setTaken("");
-            }}
-          />
-        </label>
-        {taken && (
-          <p className="bad" role="status">
-            {taken}
-          </p>
-        )}
-        <label>
-          Collection
-          <AutoComplete
-            aria-label="Collection of the part"
-            className="wide"
-            placeholder="none, or a name such as “Edges and rims”"
-            value={collection}
-            options={collections.map((value) => ({ value }))}
-            onChange={(value: string) => {
-              setCollection(value);
-              setTaken("");
-            }}
-          />
-        </label>
-        <label>
-          Tags
-          <Select
-            mode="tags"
-            className="wide"
-            aria-label="Tags of the part"
-            open={false}
-            suffixIcon={null}
-            placeholder="words to find it by"
-            value={tags}
-            onChange={setTags}
-          />
-        </label>
-        <label>
-          Notes
-          <Input.TextArea
-            aria-label="Notes of the part"
-            rows={2}
-            maxLength={2000}
-            placeholder="How to feed it, what it is good for"
-            value={notes}
-            onChange={(event) => setNotes(event.target.value)}
-          />
-        </label>
+        <PartFields
+          words={words}
+          collections={collections}
+          fault={taken}
+          onChange={(more) => {
+            setWords({ ...words, ...more });
+            setTaken("");
+          }}
+        />
         <Radio.Group
           value={everywhere}
           onChange={(event) => setEverywhere(event.target.value as boolean)}

@@ -53,9 +53,8 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
   const ground = useRef<HTMLDivElement>(null);
   const { transform, zoomed, label, zoomers, by, fit } = useZoom(ground);
   const held = findStep(draft.effect, selected);
-  const wanted = view === "step" || view === "difference" || view === "split" || view === "overlay";
   // Held against something, the result is meant; only "This step" shows the step.
-  const shown = wanted && view === "step" && held ? selected : null;
+  const shown = view === "step" && held ? selected : null;
   const pass = held?.inside ? bench.passes[`${held.lane.id}.${held.inside.id}`] : undefined;
   const compares = view !== "result" && view !== "step";
   const exact = (compares || channel !== "colour") && !playing;

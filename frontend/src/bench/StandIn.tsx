@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
 import { api, type DraftView, type Step } from "../api/client";
+import { TextField } from "../controls/TextField";
 import type { EditDraft } from "./useDraft";
 
 /** Which material stands in for a slot while the maker builds; the editor brings their own. */
@@ -10,24 +11,46 @@ export function StandIn(props: { draft: DraftView; step: Step; edit: EditDraft }
   const name = String(step.values?.["slot"] ?? "clip");
   const slot = (draft.effect.slots ?? []).find((one) => one.id === name);
   if (!slot) return null;
+  const told = (more: { name?: string; help?: string }) =>
+    void edit({ do: "set-slot", slot: slot.id, ...more });
   return (
-    <div className="value-row" title="What is shown here while you build.">
-      <span className="value-label">stand-in</span>
-      <Select
-        className="value-wide"
-        size="small"
-        aria-label={`Stand-in for ${slot.name}`}
-        placeholder="a plain card"
-        popupMatchSelectWidth={false}
-        value={slot.stand_in ?? undefined}
-        allowClear
-        options={(found.data?.materials ?? [])
-          .filter((one) => one.facts.kind !== "font")
-          .map((one) => ({ value: one.id, label: one.name }))}
-        onChange={(stand_in?: string) =>
-          void edit({ do: "set-slot", slot: slot.id, stand_in: stand_in ?? null })
-        }
-      />
-    </div>
+    <>
+      <div className="value-row" title="What is shown here while you build.">
+        <span className="value-label">stand-in</span>
+        <Select
+          className="value-wide"
+          size="small"
+          aria-label={`Stand-in for ${slot.name}`}
+          placeholder="a plain card"
+          popupMatchSelectWidth={false}
+          value={slot.stand_in ?? undefined}
+          allowClear
+          options={(found.data?.materials ?? [])
+            .filter((one) => one.facts.kind !== "font")
+            .map((one) => ({ value: one.id, label: one.name }))}
+          onChange={(stand_in?: string) =>
+            void edit({ do: "set-slot", slot: slot.id, stand_in: stand_in ?? null })
+          }
+        />
+      </div>
+      <div className="value-row" title="What the editor reads where they choose the material.">
+        <span className="value-label">called</span>
+        <TextField
+          className="value-wide"
+          label={`Name of the slot ${slot.name}`}
+          value={slot.name}
+          onCommit={(name) => name.trim() && told({ name: name.trim() })}
+        />
+      </div>
+      <div className="value-row" title="How to feed it, for the editor.">
+        <span className="value-label">help</span>
+        <TextField
+          className="value-wide"
+          label={`Help for the slot ${slot.name}`}
+          value={slot.help ?? ""}
+          onCommit={(help) => told({ help })}
+        />
+      </div>
+    </>
   );
 }

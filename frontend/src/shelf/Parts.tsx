@@ -1,8 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, AutoComplete, Button, Dropdown, Input, Modal, Radio, Select } from "antd";
+import { App, Button, Dropdown, Input, Modal, Radio } from "antd";
 import { useState } from "react";
 import { api, query, type Arrival, type PartView } from "../api/client";
 import { Picture } from "../player/Picture";
+import { PartFields } from "./PartFields";
 
 /** Kept parts, by collection: renamed, tagged, moved, handed over and taken in. */
 export function Parts({ words, project }: { words: readonly string[]; project: string }) {
@@ -65,10 +66,11 @@ export function Parts({ words, project }: { words: readonly string[]; project: s
                   <b>{one.part.name}</b>
                   {one.part.notes && <p>{one.part.notes}</p>}
                   <p className="soft">
-                    {one.part.kind === "lanes"
-                      ? `${one.part.lanes.length} lanes, ${one.steps} steps`
-                      : `${one.steps} step${one.steps > 1 ? "s" : ""}`}
-                    {one.part.inputs?.length ? ` · ${one.part.inputs.length} inputs to choose` : ""}
+                    {one.part.kind === "lanes" && `${many(one.part.lanes.length, "lane")}, `}
+                    {many(one.steps, "step")}
+                    {one.part.inputs?.length
+                      ? ` · ${many(one.part.inputs.length, "input")} to choose`
+                      : ""}
                     {one.project ? ` · for ${one.project}` : " · for all projects"}
                   </p>
                   <p className="tags">
@@ -95,16 +97,13 @@ export function Parts({ words, project }: { words: readonly string[]; project: s
           </div>
         </section>
       ))}
-      {open && (
-        <AboutPart
-          one={open}
-          collections={collections.filter(Boolean)}
-          onClose={() => setOpen(null)}
-        />
-      )}
+      {open && <AboutPart one={open} collections={collections} onClose={() => setOpen(null)} />}
     </>
   );
 }
+
+/** So many of a thing, in words. */
+const many = (count: number, thing: string) => `${count} ${thing}${count === 1 ? "" : "s"}`;
 
 function AboutPart(props: { one: PartView; collections: string[]; onClose: () => void }) {
   const { one, collections, onClose } = props;
@@ -128,51 +127,15 @@ function AboutPart(props: { one: PartView; collections: string[]; onClose: () =>
   return (
     <Modal open title="About this part" okText="Keep" onOk={() => void keep()} onCancel={onClose}>
       <div className="publish-form">
-        <label>
-          Name
-          <Input
-            aria-label="Name of the part"
-            maxLength={120}
-            value={about.name}
-            onChange={(event) => setAbout({ ...about, name: event.target.value })}
-          />
-        </label>
-        {fault && (
-          <p className="bad" role="status">
-            {fault}
-          </p>
-        )}
-        <label>
-          Collection
-          <AutoComplete
-            className="wide"
-            aria-label="Collection of the part"
-            value={about.collection}
-            options={collections.map((value) => ({ value }))}
-            onChange={(collection: string) => setAbout({ ...about, collection })}
-          />
-        </label>
-        <label>
-          Tags
-          <Select
-            mode="tags"
-            open={false}
-            suffixIcon={null}
-            className="wide"
-            aria-label="Tags of the part"
-            value={about.tags}
-            onChange={(tags: string[]) => setAbout({ ...about, tags })}
-          />
-        </label>
-        <label>
-          Notes
-          <Input.TextArea
-            aria-label="Notes of the part"
-            rows={2}
-            value={about.notes}
-            onChange={(event) => setAbout({ ...about, notes: event.target.value })}
-          />
-        </label>
+        <PartFields
+          words={about}
+          collections={collections}
+          fault={fault}
+          onChange={(more) => {
+            setAbout({ ...about, ...more });
+            setFault("");
+          }}
+        />
         <label>
           Project <span className="soft">(empty: for all projects)</span>
           <Input

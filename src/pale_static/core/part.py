@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from .checking import model_fault
-from .document import Control, Identifier, Lane, Name, Slot, digest_of
+from .document import Control, Identifier, Lane, Name, Slot
 from .faults import Fault
 from .steps import step_kind
 
@@ -57,13 +57,6 @@ class Part(_Model):
         """Plain JSON, leaving out what is at its default."""
         plain: dict[str, Any] = {"format": self.format}
         return plain | self.model_dump(mode="json", exclude_defaults=True)
-
-    def digest(self) -> str:
-        """A content hash of what it does, whatever it is called."""
-        return digest_of({k: v for k, v in self.to_json().items() if k not in _ABOUT})
-
-
-_ABOUT = ("name", "notes", "tags")
 
 
 class Collection(_Model):
