@@ -368,9 +368,8 @@ def test_a_formula_sets_a_value_and_says_what_it_comes_to(page: Page, server: Se
     expect(value(page, "gamma").get_by_text("= 1.3")).to_be_visible()  # type: ignore[attr-defined]
     field.fill("1 + wobble")
     field.press("Enter")
-    expect(
-        page.get_by_text(re.compile("A formula knows no “wobble” at character 5"))
-    ).to_be_visible()
+    told = re.compile("A formula knows no “wobble” at character 5")
+    expect(page.get_by_role("region", name="Lane Fray").get_by_text(told)).to_be_visible()
     levels = now(server, draft)["effect"]["lanes"][3]["steps"][2]
     assert levels["values"]["gamma"] == {"formula": "1 + control.softness * 10"}
 
