@@ -2,6 +2,8 @@
 PYTHON ?= python3.11
 BIN = .venv/bin
 STEP = node_modules/.package-lock.json
+# What does not wait for each other is done side by side.
+MAKEFLAGS += --jobs=2
 
 .PHONY: setup demo run test bench api guide clean check-python check-frontend
 
@@ -30,7 +32,7 @@ run: setup
 
 test: setup check-python check-frontend
 	./tests/need-chromium
-	$(BIN)/pytest --numprocesses 2 --dist loadfile
+	$(BIN)/pytest --numprocesses 2 --dist loadfile --no-loadscope-reorder
 
 check-python: .venv/ready
 	$(BIN)/ruff check src tests bench tools

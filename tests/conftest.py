@@ -25,6 +25,17 @@ settings.load_profile("default")
 SMALL = Size(160, 90)
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What takes longest first, so that no process is left with it at the end."""
+    order = ("ui", "jobs")
+
+    def rank(item: pytest.Item) -> int:
+        folder = item.path.parent.name
+        return order.index(folder) if folder in order else len(order)
+
+    items.sort(key=rank)
+
+
 def write_clip(
     path: Path, frames: int = 20, size: Size = SMALL, rate: str = "25", hue: int = 0
 ) -> Path:

@@ -1,8 +1,8 @@
 """``python tools/compile_kernels.py`` compiles every kernel on all cores.
 
-Kernels compile when their module is imported, and are kept beside their source. Imported the
-usual way the package brings them all in at once, one after another; here each module is loaded by
-itself, in processes side by side, so that setting up takes half the time.
+Kernels compile when they are first called, and are kept beside their source. Here each module is
+loaded by itself and all of its kernels are made ready, in processes side by side, so that nobody
+waits for them later.
 """
 
 from __future__ import annotations
@@ -32,6 +32,7 @@ def compiled(task: str) -> str:
     found = import_module(f"{PACKAGE}.{module}")
     if mode:
         found.compile_mode(int(mode))
+    import_module(f"{PACKAGE}.rows").ready_all()
     return module
 
 

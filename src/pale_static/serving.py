@@ -16,6 +16,7 @@ import waitress
 
 from .core.engine.evaluate import DEFAULT_CACHE
 from .core.faults import Fault
+from .core.kernels import rows
 from .store import Library, renders
 from .web import create_app
 
@@ -116,6 +117,8 @@ def serve(
     )  # fmt: skip
     worker = Worker(library.folder)
     worker.start()
+    # Kernels are read from the disk while the browser reads the page.
+    threading.Thread(target=rows.ready_all, daemon=True).start()
     said(f"Pale Static is at http://{host}:{actual}/ (data in {library.folder}). Ctrl+C ends it.")
     try:
         server.run()

@@ -104,6 +104,7 @@ def test_a_render_runs_beside_the_server_and_gives_every_frame(server: Server) -
 
 
 def test_a_render_can_be_cancelled_and_asked_for_again(server: Server) -> None:
+    shrink(server, (640, 360))
     made = server.ask("POST", "/renders", {"reel": 3, "form": "png"})
     server.until(made["id"], "running")
     server.ask("POST", f"/renders/{made['id']}/cancel")
@@ -126,6 +127,7 @@ def test_a_missing_file_fails_the_render_in_words(server: Server) -> None:
 def test_killing_the_server_in_a_render_and_amid_edits_loses_nothing_accepted(
     server: Server,
 ) -> None:
+    shrink(server, (640, 360))
     made = server.ask("POST", "/renders", {"reel": 3, "form": "png"})
     server.until(made["id"], "running")
     view = server.ask("GET", "/reels/3")

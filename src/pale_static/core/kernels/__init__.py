@@ -1,7 +1,7 @@
 """Numba kernels and nothing else.
 
-Every kernel has an explicit signature, so importing this package compiles all of them once and
-later loads them from Numba's cache on disk. Each takes ``first, last`` rows and is run over
-blocks of rows by :func:`rows.over`; a row never depends on which block it is in, so the result
-is the same with one thread or many.
+Every kernel has an explicit signature. It is compiled once and later read from Numba's cache on
+disk, when it is first called: a program that needs three of them does not wait for ninety. Each
+takes ``first, last`` rows and is run over blocks of rows by :func:`rows.over`; a row never depends
+on which block it is in, so the result is the same with one thread or many.
 """

@@ -5,8 +5,8 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from threading import Lock, local
-from typing import Any
+from threading import Lock, RLock, local
+from typing import Any, ClassVar
 
 import cv2
 import numba
@@ -27,9 +27,36 @@ _TYPES: dict[str, Any] = {
 _TYPES |= {"f": numba.float32, "i": numba.int64, "b": numba.boolean}
 
 
-def compiled(
-    signature: str, finite: bool = False
-) -> Callable[[Callable[..., None]], Callable[..., None]]:
+class Kernel:
+    """A kernel that is compiled, or read from the disk, when it is first called.
+
+    Reading all of them takes longer than starting a program that needs a few.
+    """
+
+    waiting: ClassVar[list[Kernel]] = []
+    """Those made and not ready yet."""
+    _lock: ClassVar[RLock] = RLock()
+
+    def __init__(self, make: Callable[[], Callable[..., None]], name: str) -> None:
+        self.__name__ = name
+        self._make = make
+        self._ready: Callable[..., None] | None = None
+        self.waiting.append(self)
+
+    def ready(self) -> Callable[..., None]:
+        """The compiled function."""
+        if self._ready is None:
+            with self._lock:
+                if self._ready is None:
+                    self._ready = self._make()
+                    self.waiting.remove(self)
+        return self._ready
+
+    def __call__(self, *arguments: Any) -> None:
+        (self._ready or self.ready())(*arguments)
+
+
+def compiled(signature: str, finite: bool = False) -> Callable[[Callable[..., None]], Kernel]:
     """Compile for exactly these arguments, without the interpreter lock, cached on disk.
 
     ``first, last`` come before those named: ``in3`` is a contiguous float32 array of three
@@ -39,15 +66,30 @@ def compiled(
     which lets clamps vectorise.
     """
     types = [_TYPES[word] for word in signature.split()]
-    whole = numba.void(numba.int64, numba.int64, *types)
-    decorate: Callable[[Callable[..., None]], Callable[..., None]] = numba.njit(
-        whole,
-        cache=True,
-        nogil=True,
-        error_model="numpy",
-        fastmath={"contract", "nnan"} if finite else {"contract"},
-    )
+
+    def decorate(function: Callable[..., None]) -> Kernel:
+        def make() -> Callable[..., None]:
+            made: Callable[..., None] = numba.njit(
+                numba.void(numba.int64, numba.int64, *types),
+                cache=True,
+                nogil=True,
+                error_model="numpy",
+                fastmath={"contract", "nnan"} if finite else {"contract"},
+            )(function)
+            return made
+
+        return Kernel(make, function.__name__)
+
     return decorate
+
+
+def ready_all() -> int:
+    """Make every kernel ready that is not yet; how many there were."""
+    count = 0
+    while Kernel.waiting:
+        Kernel.waiting[0].ready()
+        count += 1
+    return count
 
 
 def cores() -> int:
