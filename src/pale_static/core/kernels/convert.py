@@ -250,3 +250,49 @@ def reduce(pixels: NDArray[np.uint8], height: int, width: int) -> NDArray[np.uin
     flat = np.ascontiguousarray(pixels).reshape(len(pixels), -1)
     rows.over(_reduce, height, flat, out, *rows_of, *columns_of)
     return out
+
+
+@compiled("in2 out3 index_in1 in2 index_in1 in2", finite=True)
+def _reduce_four(first, last, plane, out, top, weigh_rows, left, weigh_columns):
+    long = plane.shape[1]
+    down, across = weigh_rows.shape[1], weigh_columns.shape[1]
+    line = np.empty(long, F)
+    for y in range(first, last):
+        row = top[y]
+        one, two, w0, w1 = plane[row], plane[row + 1], weigh_rows[y, 0], weigh_rows[y, 1]
+        for x in range(long):
+            line[x] = w0 * one[x] + w1 * two[x]
+        for k in range(2, down):
+            source, weight = plane[row + k], weigh_rows[y, k]
+            if weight > _ZERO:
+                for x in range(long):
+                    line[x] += weight * source[x]
+        for x in range(out.shape[1]):
+            at, w0 = 4 * left[x], weigh_columns[x, 0]
+            red, green, blue, alpha = (
+                w0 * line[at], w0 * line[at + 1], w0 * line[at + 2], w0 * line[at + 3]
+            )  # fmt: skip
+            for k in range(1, across):
+                weight = weigh_columns[x, k]
+                at += 4
+                red += weight * line[at]
+                green += weight * line[at + 1]
+                blue += weight * line[at + 2]
+                alpha += weight * line[at + 3]
+            out[y, x, 0] = red
+            out[y, x, 1] = green
+            out[y, x, 2] = blue
+            out[y, x, 3] = alpha
+
+
+def reduce_picture(picture: NDArray[np.float32], height: int, width: int) -> NDArray[np.float32]:
+    """A picture (H, W, 4) made smaller by averaging areas: each pixel the mean of what it covers."""
+    # Two are read at least: twice the same is the same.
+    for axis in (0, 1):
+        if picture.shape[axis] < 2:
+            picture = np.repeat(picture, 2, axis)
+    out = np.empty((height, width, 4), F)
+    rows_of, columns_of = _shares(picture.shape[0], height), _shares(picture.shape[1], width)
+    flat = np.ascontiguousarray(picture).reshape(len(picture), -1)
+    rows.over(_reduce_four, height, flat, out, *rows_of, *columns_of)
+    return out

@@ -180,6 +180,21 @@ def _spread(first, last, out, small, lines, columns):
                 out[y, x, c] = small[line, column, c]
 
 
+@compiled("exact_out3 exact_in3 index_in1 index_in1")
+def _spread_halves(first, last, out, small, lines, columns):
+    for y in range(first, last):
+        line = lines[y]
+        if y > first and lines[y - 1] == line:
+            for x in range(out.shape[1]):
+                out[y, x, 0] = out[y - 1, x, 0]
+                out[y, x, 1] = out[y - 1, x, 1]
+            continue
+        for x in range(out.shape[1]):
+            column = np.uint32(columns[x])
+            out[y, x, 0] = small[line, column, 0]
+            out[y, x, 1] = small[line, column, 1]
+
+
 @compiled("out3 in3 index_in1 index_in1 in3", finite=True)
 def _spread_under(first, last, out, small, lines, columns, picture):
     for y in range(first, last):
@@ -234,6 +249,14 @@ def spread(
 ) -> NDArray[np.float32]:
     """Every pixel its cell's value: the inverse of :func:`cells`."""
     held = np.ascontiguousarray(small if small.ndim == 3 else small[..., None])
+    if held.shape[2] == 4:
+        # Pixels of four floats travel as two doubles.
+        whole = np.empty((len(lines), len(columns), 4), F)
+        rows.over(
+            _spread_halves, len(whole), whole.view(np.float64), held.view(np.float64),
+            lines.astype(np.int32), columns.astype(np.int32),
+        )  # fmt: skip
+        return whole
     out = np.empty((len(lines), len(columns), held.shape[2]), F)
     rows.over(_spread, len(out), out, held, lines.astype(np.int32), columns.astype(np.int32))
     return out if small.ndim == 3 else out[..., 0]

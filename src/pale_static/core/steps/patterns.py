@@ -267,8 +267,7 @@ def blocks(call: Call) -> Plane:
         (v["height_from"], v["height_to"]), int(v["levels"]), int(v["rows"]), v["cover"],
     )  # fmt: skip
     greys = np.linspace(1, 0.25, int(v["levels"])) if v["levels"] > 1 else np.array([1.0])
-    scale = (size.width, size.height, size.width, size.height)
-    table = np.array(
-        [(*(e * k for e, k in zip(r[:4], scale, strict=True)), greys[r[4]]) for r in rects]
-    )
-    return shapes.rectangles(size.height, size.width, table.reshape(-1, 5))
+    table = np.array(rects, float).reshape(-1, 5)
+    table[:, :4] *= (size.width, size.height, size.width, size.height)
+    table[:, 4] = greys[table[:, 4].astype(int)]
+    return shapes.rectangles(size.height, size.width, table)

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import parse_colour
-from ..kernels import dots, sample, screens, shift, soften, tone
+from ..kernels import convert, dots, sample, screens, shift, soften, tone
 from ..kernels.noise import permutation
 from ..params import Choice, ColourParam, Number, Point, Toggle, seed, whole
 from ..picture import Plane, Size, as_picture, opaque
@@ -177,22 +177,24 @@ def dither(call: Call) -> Plane:
     v, size, main = call.values, call.size, call.main
     lines = min(max(1, round(100 / v["pixel"])), size.height)
     columns = max(1, min(size.width, round(lines * size.width / size.height)))
-    reduced: Any = cv2.resize(main, (columns, lines), interpolation=cv2.INTER_AREA)
+    whole = False
     if main.ndim == 2:
+        reduced: Any = cv2.resize(main, (columns, lines), interpolation=cv2.INTER_AREA)
         small = reduced[..., None]
     else:
         # The mean colour of what a pixel covers, each part weighing as it is opaque.
-        small = reduced
-        if not opaque(reduced):
-            small = small / np.maximum(reduced[..., 3:], np.float32(1e-6))
+        small = convert.reduce_picture(main, lines, columns)
+        whole = bool(small[..., 3].min() > 1 - 1e-6)  # as far as a mean tells
+        if not whole:
+            small = small / np.maximum(small[..., 3:], np.float32(1e-6))
         if v["grey"]:
-            small = np.repeat((small[..., :3] @ _LUMINANCE)[..., None], 3, 2)
+            small[..., :3] = (small[..., :3] @ _LUMINANCE)[..., None]
     levels = int(v["levels"])
     if v["by"] == "diffusion":
-        small = np.clip(small[..., :3], 0, 1)
-        made = np.stack(
-            [screens.diffused(small[..., c], levels) for c in range(small.shape[2])], -1
-        )
+        small = np.clip(small, 0, 1)
+        made = small.copy()
+        for c in range(min(3, small.shape[2])):
+            made[..., c] = screens.diffused(small[..., c], levels)
     else:
         matrix = screens.blue() if v["by"] == "blue noise" else screens.bayer(int(v["matrix"]))
         made = screens.ordered(small, matrix, levels)
@@ -200,6 +202,8 @@ def dither(call: Call) -> Plane:
     x = np.minimum(((np.arange(size.width) + 0.5) * columns / size.width).astype(int), columns - 1)
     if main.ndim == 2:
         return sample.spread(made[..., 0], y, x)
+    if whole:
+        return sample.spread(made, y, x)  # what is opaque stays at the highest level
     return sample.spread_under(made, y, x, main)
 
 
