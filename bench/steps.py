@@ -437,7 +437,9 @@ MORE: dict[str, tuple[str, Entry]] = {
 
 def _rows() -> Iterator[Row]:
     worlds = [World(size) for size in SIZES]
-    named = [(kind.kind, kind.kind, ENTRIES[kind.kind]) for kind in step_kinds()]
+    # What a repeat takes, its steps take.
+    kinds = [kind.kind for kind in step_kinds() if kind.kind != "repeat"]
+    named = [(kind, kind, ENTRIES[kind]) for kind in kinds]
     named += [(name, kind, entry) for name, (kind, entry) in MORE.items()]
     for name, kind, (values, reference, prepare, matte) in named:
         for w in worlds:

@@ -72,7 +72,7 @@ class Size:
 
 def opaque(picture: Plane) -> bool:
     """Whether a picture is nowhere clear."""
-    return bool(picture[..., 3].min() >= 1)
+    return convert.opaque(picture)
 
 
 def is_matte(plane: Plane) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Any
 
+import numba
 import numpy as np
 from numpy.typing import NDArray
 
@@ -118,25 +119,46 @@ def narrow(picture: NDArray[np.float32], bits: int, dither: bool) -> NDArray[Any
     return deep
 
 
-@compiled("in3 byte_out3 i i")
+@numba.njit("void(f4[::1],u1[::1])", cache=True, nogil=True, error_model="numpy", inline="always")
+def _codes(row, out):
+    for n in range(len(row)):
+        # Written so that what is no number becomes black.
+        value = row[n] * F(255)
+        value = value if value > _ZERO else _ZERO
+        value = value if value < F(255) else F(255)
+        out[n] = np.uint8(np.int32(value + _HALF))
+
+
+@compiled("in2 byte_out2 i i")
 def _show(first, last, picture, out, cell, blue_first):
-    wide = out.shape[1]
-    top = F(255)
-    red, blue = (2, 0) if blue_first else (0, 2)
+    wide = out.shape[1] // 3
+    weave = np.empty((2, wide), F)
+    for x in range(wide):
+        odd = cell > 0 and x // cell & 1
+        weave[0, x], weave[1, x] = (F(196), F(208)) if odd else (F(208), F(196))
+    codes, mixed = np.empty(4 * wide, np.uint8), np.zeros(4 * wide, F)
+    pixels = codes.view(np.uint32)
+    one, three = np.uint32(0 if blue_first else 16), np.uint32(16 if blue_first else 0)
     for y in range(first, last):
+        row = picture[y]
+        _codes(row, codes)
+        least = np.uint32(0xFFFFFFFF)
         for x in range(wide):
+            least &= pixels[x]
+        if least >> np.uint32(24) != np.uint32(255) and cell > 0:
             # Premultiplied colour over a pale weave of two greys.
-            rest = _ONE - picture[y, x, 3]
-            if rest > _ZERO and cell > 0:
-                rest *= F(196) if (y // cell + x // cell) & 1 else F(208)
-            else:
-                rest = _ZERO
-            value = min(max(picture[y, x, 0] * top + rest, _ZERO), top)
-            out[y, x, red] = np.uint8(value + _HALF)
-            value = min(max(picture[y, x, 1] * top + rest, _ZERO), top)
-            out[y, x, 1] = np.uint8(value + _HALF)
-            value = min(max(picture[y, x, 2] * top + rest, _ZERO), top)
-            out[y, x, blue] = np.uint8(value + _HALF)
+            below = weave[y // cell & 1]
+            for x in range(wide):
+                alpha = row[4 * x + 3]
+                rest = (_ONE - alpha) * below[x] / F(255) if alpha < _ONE else _ZERO
+                for c in range(3):
+                    mixed[4 * x + c] = row[4 * x + c] + rest
+            _codes(mixed, codes)
+        for x in range(wide):
+            pixel, at = pixels[x], np.uint64(3 * x)
+            out[y, at] = np.uint8(pixel >> three)
+            out[y, at + np.uint64(1)] = np.uint8(pixel >> np.uint32(8))
+            out[y, at + np.uint64(2)] = np.uint8(pixel >> one)
 
 
 def show(
@@ -144,11 +166,31 @@ def show(
 ) -> NDArray[np.uint8]:
     """A picture as opaque 8-bit RGB (or BGR); clear areas show a pale weave of so many pixels.
 
-    With ``cell`` 0 they are black, as a premultiplied picture has them.
+    With ``cell`` 0 they are black, as a premultiplied picture has them. A row that is opaque to
+    half a code value is taken for opaque.
     """
     out = np.empty((*picture.shape[:2], 3), np.uint8)
-    rows.over(_show, len(out), np.ascontiguousarray(picture), out, cell, int(blue_first))
+    flat = np.ascontiguousarray(picture).reshape(len(out), -1)
+    rows.over(_show, len(out), flat, out.reshape(len(out), -1), cell, int(blue_first))
     return out
+
+
+@compiled("in2 index_out1")
+def _clear(first, last, picture, out):
+    wide = picture.shape[1] // 4
+    for y in range(first, last):
+        found = np.int32(0)
+        for x in range(wide):
+            found |= np.int32(picture[y, 4 * x + 3] < _ONE)
+        out[y] = found
+
+
+def opaque(picture: NDArray[np.float32]) -> bool:
+    """Whether no pixel's alpha is below 1."""
+    out = np.empty(len(picture), np.int32)
+    flat = np.ascontiguousarray(picture).reshape(len(picture), -1)
+    rows.over(_clear, len(out), flat, out)
+    return not out.any()
 
 
 @compiled("in3 out2 i b")

@@ -30,7 +30,7 @@ _WHOLE = 4294967296.0
 """A cell in the units that places are counted in: 32 bits, so that they repeat by themselves."""
 _SOFT, _WAVY, _EDGED = range(3)
 
-_inner = numba.njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract"})
+_inner = numba.njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan"})
 
 
 def _height(dot: str, count: int) -> NDArray[np.float64]:
@@ -96,37 +96,44 @@ def _soft_row(y, tone, out, table, n, soft, whole, real):
 
 
 @_inner
-def _wavy_row(y, tone, out, heights, n, upright, real):
+def _wavy_row(y, tone, out, heights, n, upright, real, along, samples):
     """A row of hard round or elliptic dots: cos 2πu + upright·cos 2πv over the height that leaves
-    the tone's share above it. A sample's cosines come of its pixel's by the sum of angles, so
-    nothing is looked up."""
+    the tone's share above it. A pixel's cosines come of its row's and its column's by the sum of
+    angles, and a sample's of its pixel's, so nothing is looked up."""
     ox, oy, c, s, unit = n[0], n[1], n[2], n[3], n[4]
     cu, su, cv, sv, least = real[0], real[1], real[2], real[3], real[4]
     wide = len(out)
     turn = 2 * np.pi * unit
-    # From one pixel to the next.
-    ca, sa, cb, sb = np.cos(turn * c), np.sin(turn * c), np.cos(turn * s), np.sin(turn * s)
-    dy = y - oy
-    u, v = turn * (dy * s - ox * c), turn * (dy * c + ox * s)
-    a, b, d, e = np.cos(u), np.sin(u), np.cos(v), np.sin(v)
+    u, v = turn * ((y - oy) * s - ox * c), turn * ((y - oy) * c + ox * s)
+    a, b, d, e = F(np.cos(u)), F(np.sin(u)), F(np.cos(v)), F(np.sin(v))
+    ca, sa, cb, sb = along[0], along[1], along[2], along[3]
     for x in range(wide):
-        cu[x], su[x], cv[x], sv[x] = F(a), F(b), F(d), F(e)
-        a, b = a * ca - b * sa, b * ca + a * sa
-        d, e = d * cb + e * sb, e * cb - d * sb
-        t = min(max(tone[x], _ZERO), _ONE) * F(FINEST)
-        k = min(np.int64(t), FINEST - 1)
-        # A dot's middle lies half a cell on from where both cosines are highest.
-        least[x] = -(heights[k] + (t - F(k)) * (heights[k + 1] - heights[k]))
+        cu[x] = a * ca[x] - b * sa[x]
+        su[x] = b * ca[x] + a * sa[x]
+        cv[x] = d * cb[x] + e * sb[x]
+        sv[x] = e * cb[x] - d * sb[x]
         out[x] = _ZERO
+    for x in range(wide):
+        t = min(max(tone[x], _ZERO), _ONE) * F(FINEST)
+        k = min(np.int32(t), np.int32(FINEST - 1))
+        # A dot's middle lies half a cell on from where both cosines are highest.
+        low, high = heights[np.uint32(k)], heights[np.uint32(k + np.int32(1))]
+        least[x] = -(low + (t - F(k)) * (high - low))
     for j in range(_FINE):
-        for i in range(_FINE):
-            dx, dz = (i + (j + 0.5) / _FINE) / _FINE, (j + (i + 0.5) / _FINE) / _FINE
-            u, v = turn * (dx * c + dz * s), turn * (dz * c - dx * s)
-            p, q = F(np.cos(u)), F(np.sin(u))
-            r, w = F(np.cos(v)) * upright, F(np.sin(v)) * upright
-            for x in range(wide):
-                high = cu[x] * p - su[x] * q + cv[x] * r - sv[x] * w
-                out[x] += _ONE if high < least[x] else _ZERO
+        # Four samples at a time: what they share is read once.
+        p0, q0, r0, w0 = samples[0, j], samples[1, j], samples[2, j], samples[3, j]
+        p1, q1, r1, w1 = samples[0, j + 4], samples[1, j + 4], samples[2, j + 4], samples[3, j + 4]
+        p2, q2, r2, w2 = samples[0, j + 8], samples[1, j + 8], samples[2, j + 8], samples[3, j + 8]
+        p3, q3, r3, w3 = (
+            samples[0, j + 12], samples[1, j + 12], samples[2, j + 12], samples[3, j + 12]
+        )  # fmt: skip
+        for x in range(wide):
+            f, g, h, m, edge = cu[x], su[x], cv[x], sv[x], least[x]
+            one = _ONE if f * p0 - g * q0 + h * r0 - m * w0 < edge else _ZERO
+            two = _ONE if f * p1 - g * q1 + h * r1 - m * w1 < edge else _ZERO
+            three = _ONE if f * p2 - g * q2 + h * r2 - m * w2 < edge else _ZERO
+            four = _ONE if f * p3 - g * q3 + h * r3 - m * w3 < edge else _ZERO
+            out[x] += (one + two) + (three + four)
     for x in range(wide):
         made = out[x] * F(1.0 / (_FINE * _FINE))
         out[x] = _ZERO if tone[x] <= _ZERO else (_ONE if tone[x] >= _ONE else made)
@@ -170,20 +177,22 @@ def _edged_row(y, tone, out, n, dot, signed):
 
 
 @_inner
-def _row(y, tone, out, how, dot, table, n, amount, whole, real):
+def _row(y, tone, out, how, dot, table, n, amount, whole, real, along, samples):
     if how == _SOFT:
         _soft_row(y, tone, out, table, n, amount, whole, real)
     elif how == _WAVY:
-        _wavy_row(y, tone, out, table, n, amount, real)
+        _wavy_row(y, tone, out, table, n, amount, real, along, samples)
     else:
         _edged_row(y, tone, out, n, dot, whole.view(np.int32))
 
 
-@compiled("out2 in2 i i in1 exact_in1 f")
-def _screened(first, last, out, tone, how, dot, table, n, amount):
+@compiled("out2 in2 i i in1 exact_in1 f in3 in3")
+def _screened(first, last, out, tone, how, dot, table, n, amount, along, samples):
     whole, real = np.empty((4, out.shape[1]), np.uint32), np.empty((5, out.shape[1]), F)
     for y in range(first, last):
-        _row(y, tone[y], out[y], how, dot, table, n, amount, whole, real)
+        _row(
+            y, tone[y], out[y], how, dot, table, n, amount, whole, real, along[0], samples[0]
+        )  # fmt: skip
 
 
 @_inner
@@ -213,24 +222,33 @@ def _tones_row(picture, out):
 
 
 @_inner
-def _printed_row(picture, covers, inks, paper, out):
+def _printed_row(picture, covers, inks, paper, out, lines):
     """A row of inks on paper: one covers it, more let each other through."""
-    count = len(inks)
-    for x in range(len(picture)):
-        alpha = picture[x, 3]
-        for c in range(3):
-            left = paper[c]
+    count, wide = len(inks), len(picture)
+    for c in range(3):
+        line = lines[c]
+        for x in range(wide):
+            line[x] = paper[c]
+        for k in range(count):
+            ink, cover = inks[k, c], covers[k]
             if count == 1:
-                left += covers[0, x] * (inks[0, c] - left)
+                for x in range(wide):
+                    line[x] += cover[x] * (ink - line[x])
             else:
-                for k in range(count):
-                    left *= _ONE - covers[k, x] * (_ONE - inks[k, c])
-            out[x, c] = left * alpha
+                for x in range(wide):
+                    line[x] *= _ONE - cover[x] * (_ONE - ink)
+    for x in range(wide):
+        alpha = picture[x, 3]
+        out[x, 0] = lines[0, x] * alpha
+        out[x, 1] = lines[1, x] * alpha
+        out[x, 2] = lines[2, x] * alpha
         out[x, 3] = alpha
 
 
-@compiled("out3 in3 i i in1 exact_in2 f in2 in1")
-def _halftoned(first, last, out, picture, how, dot, table, screens, amount, inks, paper):
+@compiled("out3 in3 i i in1 exact_in2 f in2 in1 in3 in3")
+def _halftoned(
+    first, last, out, picture, how, dot, table, screens, amount, inks, paper, along, samples
+):
     wide, count = out.shape[1], len(inks)
     whole, real = np.empty((4, wide), np.uint32), np.empty((5, wide), F)
     wanted, covers = np.empty((count, wide), F), np.empty((count, wide), F)
@@ -238,14 +256,19 @@ def _halftoned(first, last, out, picture, how, dot, table, screens, amount, inks
         _tones_row(picture[y], wanted)
         for k in range(count):
             n = screens[k]
-            _row(y, wanted[k], covers[k], how, dot, table, n, amount, whole, real)
-        _printed_row(picture[y], covers, inks, paper, out[y])
+            at = min(k, len(along) - 1)
+            _row(
+                y, wanted[k], covers[k], how, dot, table, n, amount, whole, real, along[at],
+                samples[at],
+            )  # fmt: skip
+        _printed_row(picture[y], covers, inks, paper, out[y], real)
 
 
 @compiled("out3 in3 in3 in2 in1")
 def _printed(first, last, out, picture, covers, inks, paper):
+    lines = np.empty((3, out.shape[1]), F)
     for y in range(first, last):
-        _printed_row(picture[y], covers[:, y], inks, paper, out[y])
+        _printed_row(picture[y], covers[:, y], inks, paper, out[y], lines)
 
 
 Screen = tuple[float, float, float, float, float]
@@ -260,6 +283,28 @@ def _making(dot: str, softness: float) -> tuple[int, int, NDArray[np.float32], n
     return _EDGED, ("square", "line", "cross").index(dot), np.zeros(1, F), _ZERO
 
 
+def _waves(
+    how: int, wide: int, screens: Sequence[Screen], upright: np.float32
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """For wavy dots, of each screen: the cosines and sines of the way along a row, in u and in v,
+    (N, 4, W); and those from a pixel's corner to each of its samples, (N, 4, 16)."""
+    if how != _WAVY:
+        return np.zeros((1, 4, 1), F), np.zeros((1, 4, 16), F)
+    x = np.arange(wide)
+    j, i = np.divmod(np.arange(_FINE * _FINE), _FINE)
+    # Each in a row and a column of its own, so that upright lines and flat ones are measured by
+    # sixteenths too.
+    dx, dy = (i + (j + 0.5) / _FINE) / _FINE, (j + (i + 0.5) / _FINE) / _FINE
+    along, samples = [], []
+    for _, _, c, s, unit in screens:
+        turn = 2 * np.pi * unit
+        u, v = turn * c * x, turn * s * x
+        along.append([np.cos(u), np.sin(u), np.cos(v), np.sin(v)])
+        u, v = turn * (dx * c + dy * s), turn * (dy * c - dx * s)
+        samples.append([np.cos(u), np.sin(u), upright * np.cos(v), upright * np.sin(v)])
+    return np.array(along, F), np.array(samples, F)
+
+
 def screened(
     tone: NDArray[np.float32], dot: str, screen: Screen, softness: float = 0.0
 ) -> NDArray[np.float32]:
@@ -271,7 +316,10 @@ def screened(
     out = np.empty_like(tone, order="C")
     how, which, table, amount = _making(dot, softness)
     held = np.ascontiguousarray(tone)
-    rows.over(_screened, len(out), out, held, how, which, table, np.array(screen), amount, least=4)
+    rows.over(
+        _screened, len(out), out, held, how, which, table, np.array(screen), amount,
+        *_waves(how, tone.shape[1], [screen], amount), least=4,
+    )  # fmt: skip
     return out
 
 
@@ -292,7 +340,8 @@ def halftoned(
     how, which, table, amount = _making(dot, softness)
     rows.over(
         _halftoned, len(out), out, np.ascontiguousarray(picture), how, which, table,
-        np.array(screens), amount, inks.astype(F), paper.astype(F), least=4,
+        np.array(screens), amount, inks.astype(F), paper.astype(F),
+        *_waves(how, picture.shape[1], screens, amount), least=4,
     )  # fmt: skip
     return out
 

@@ -53,7 +53,7 @@ def weighed(
 
 @compiled("out3 in3 in2 index_in1 in1 i i i", finite=True)
 def _read(first, last, out, sums, guide, columns, parts, greys, lanes, planes):
-    tall, broad, given = out.shape
+    tall, broad = guide.shape
     high, wide, long = sums.shape
     line = np.empty((wide + 1, long), F)
     for y in range(first, last):
@@ -86,8 +86,53 @@ def _read(first, last, out, sums, guide, columns, parts, greys, lanes, planes):
                 out[y, x, p] = (
                     wa * flat[a + p] + wb * flat[b + p] + wc * flat[c + p] + wd * flat[d + p]
                 )
-            if given > planes:
-                out[y, x, planes] = _ONE
+
+
+@compiled("out3 in3 in2 index_in1 in1 i", finite=True)
+def _read_opaque(first, last, out, sums, guide, columns, parts, greys):
+    # As above for three colours and their weight, which is four floats side by side.
+    tall, broad = guide.shape
+    high, wide, long = sums.shape
+    line = np.empty((wide + 1) * long, F)
+    corners, between = np.empty(broad, np.int32), np.empty(broad, F)
+    found = np.empty(4 * broad, F)
+    for y in range(first, last):
+        fy = min(max((y + F(0.5)) * high / tall - F(0.5), _ZERO), F(high - 1))
+        y0 = min(np.int64(fy), max(high - 2, 0))
+        v = F(fy - y0)
+        above, below = sums[y0].ravel(), sums[min(y0 + 1, high - 1)].ravel()
+        for n in range(wide * long):
+            line[n] = above[n] + v * (below[n] - above[n])
+        for n in range(long):
+            line[wide * long + n] = line[(wide - 1) * long + n]
+        for x in range(broad):
+            g = min(max(guide[y, x], _ZERO), _ONE) * F(greys - 1)
+            k = min(np.int32(g), np.int32(greys - 2))
+            between[x] = g - F(k)
+            corners[x] = columns[x] * np.int32(long) + k * np.int32(4)
+        for x in range(broad):
+            u, w = parts[x], between[x]
+            a = np.uint64(np.uint32(corners[x]))
+            b, c = a + np.uint64(long), a + np.uint64(4)
+            d, to = b + np.uint64(4), np.uint64(4 * x)
+            wd = u * w
+            wb, wc = u - wd, w - wd
+            wa = _ONE - u - wc
+            i, j, k = np.uint64(1), np.uint64(2), np.uint64(3)
+            r0 = wa * line[a] + wb * line[b] + wc * line[c] + wd * line[d]
+            r1 = wa * line[a + i] + wb * line[b + i] + wc * line[c + i] + wd * line[d + i]
+            r2 = wa * line[a + j] + wb * line[b + j] + wc * line[c + j] + wd * line[d + j]
+            r3 = wa * line[a + k] + wb * line[b + k] + wc * line[c + k] + wd * line[d + k]
+            found[to] = r0
+            found[to + i] = r1
+            found[to + j] = r2
+            found[to + k] = r3
+        for x in range(broad):
+            share = _ONE / max(found[4 * x + 3], F(1e-9))
+            out[y, x, 0] = found[4 * x] * share
+            out[y, x, 1] = found[4 * x + 1] * share
+            out[y, x, 2] = found[4 * x + 2] * share
+            out[y, x, 3] = _ONE
 
 
 def read(
@@ -106,5 +151,8 @@ def read(
     columns = np.minimum(place.astype(np.int32), max(wide - 2, 0))
     parts = (place - columns).astype(F)
     held = (np.ascontiguousarray(sums), np.ascontiguousarray(guide))
+    if planes == 3:
+        rows.over(_read_opaque, len(out), out, *held, columns, parts, greys, least=4)
+        return out
     rows.over(_read, len(out), out, *held, columns, parts, greys, long // greys, planes, least=4)
     return out

@@ -91,8 +91,8 @@ def _axis(
     return pair.astype(np.int32), (held - whole).astype(F)
 
 
-@compiled("out3 in3 index_in3 in2 index_in3 in2 b", finite=True)
-def _apart(first, last, out, picture, columns, across, lines, down, opaque):
+@compiled("out3 in3 index_in3 in2 index_in3 in2 index_in2 b", finite=True)
+def _apart(first, last, out, picture, columns, across, lines, down, runs, opaque):
     wide = out.shape[1]
     line = np.empty(wide, F)
     made = np.empty((4, wide), F)
@@ -107,11 +107,23 @@ def _apart(first, last, out, picture, columns, across, lines, down, opaque):
             for x in range(wide):
                 high = picture[top, x, source]
                 line[x] = high + v * (picture[under, x, source] - high)
-            for x in range(wide):
-                a, b = np.uint32(columns[c, 0, x]), np.uint32(columns[c, 1, x])
-                low = line[a]
-                found = low + across[c, x] * (line[b] - low)
-                made[source, x] = max(made[3, x], found) if source == 3 else found
+            # Where both neighbours lie side by side, nothing is looked up.
+            begin, end, part = runs[c, 0], runs[c, 1], across[c, 0]
+            to, at = np.uint64(begin), np.uint64(begin + runs[c, 2])
+            if source == 3:
+                for n in range(np.uint64(end - begin)):
+                    low = line[at + n]
+                    found = low + part * (line[at + n + np.uint64(1)] - low)
+                    made[3, to + n] = max(made[3, to + n], found)
+            else:
+                for n in range(np.uint64(end - begin)):
+                    low = line[at + n]
+                    made[source, to + n] = low + part * (line[at + n + np.uint64(1)] - low)
+            for side in range(2):
+                for x in range(0 if side == 0 else end, begin if side == 0 else wide):
+                    low = line[np.uint32(columns[c, 0, x])]
+                    found = low + across[c, x] * (line[np.uint32(columns[c, 1, x])] - low)
+                    made[source, x] = max(made[3, x], found) if source == 3 else found
         for x in range(wide):
             out[y, x, 0] = made[0, x]
             out[y, x, 1] = made[1, x]
@@ -131,8 +143,13 @@ def apart(
     edges : {"clamp", "mirror", "repeat"}
     """
     high, wide = picture.shape[:2]
-    columns, across, lines, down = [], [], [], []
+    columns, across, lines, down, runs = [], [], [], [], []
     for matrix in matrices:
+        start = int(np.floor(np.clip(matrix[0, 2], -_FAR, _FAR)))
+        begin = min(max(-start, 0), wide)
+        # Only shifted, from ``begin`` to the last whose neighbours both lie inside.
+        end = max(min(wide - 1 - start, wide), begin) if matrix[0, 0] == 1 else begin
+        runs.append((begin, end, start))
         pair, part = _axis(matrix[0, 0] * np.arange(wide) + matrix[0, 2], wide, edges)
         columns.append(pair)
         across.append(part)
@@ -142,7 +159,7 @@ def apart(
     out = np.empty_like(picture, order="C")
     rows.over(
         _apart, high, out, np.ascontiguousarray(picture), np.stack(columns), np.stack(across),
-        np.stack(lines), np.stack(down), opaque,
+        np.stack(lines), np.stack(down), np.array(runs, np.int32), opaque,
     )  # fmt: skip
     return out
 
