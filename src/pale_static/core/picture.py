@@ -82,10 +82,7 @@ def is_matte(plane: Plane) -> bool:
 
 def flat(size: Size, colour: tuple[float, float, float, float]) -> Plane:
     """A picture of one premultiplied colour."""
-    picture = np.empty((size.height, size.width, 4), np.float32)
-    # Row by row: colour by colour takes four times as long.
-    picture[:] = np.tile(np.array(colour, np.float32), (size.width, 1))
-    return picture
+    return convert.filled(size.height, size.width, colour)
 
 
 def as_picture(plane: Plane | Eight) -> Plane:

@@ -108,6 +108,7 @@ class _Planner(Resolver):
         self.done: dict[_Ref, int] = {}
         self.known: dict[bytes, int] = {}
         self.counts: dict[_Ref, int] = {}
+        self.names: dict[tuple[int, tuple[int, ...]], str] = {}
 
     def step(self, ref: _Ref) -> Step:
         path = ref[1]
@@ -115,9 +116,14 @@ class _Planner(Resolver):
         return outer if len(path) == 1 else outer.steps[path[2]]
 
     def who(self, ref: _Ref) -> str:
-        step = self.step(ref)
-        name = f"{self.effect.lanes[ref[0]].name} · {step.name or step_kind(step.kind).label}"
-        return name if len(ref[1]) == 1 else f"{name}, pass {ref[1][1] + 1}"
+        told = self.names.get(ref[:2])
+        if told is None:
+            step = self.step(ref)
+            told = f"{self.effect.lanes[ref[0]].name} · {step.name or step_kind(step.kind).label}"
+            if len(ref[1]) == 3:
+                told += f", pass {ref[1][1] + 1}"
+            self.names[ref[:2]] = told
+        return told
 
     def above(self, ref: _Ref) -> _Ref | None:
         """What a step works on: the one before it, or the end of the pass before."""
@@ -218,8 +224,11 @@ class _Planner(Resolver):
             return kind, None, 0.0, [("main", above, None)], [above]
         if step.kind == "repeat":
             return self.repeated(ref, kind, mix)
+        given, settled = step.values, kind.settled
         values = {
-            param.name: self.resolve(step.values.get(param.name, param.default), param, moment, who)
+            param.name: self.resolve(given[param.name], param, moment, who)
+            if param.name in given
+            else settled[param.name]
             for param in kind.params
         }
         return self.wanted(ref, kind, values, mix, moment)

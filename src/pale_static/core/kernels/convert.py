@@ -338,3 +338,20 @@ def reduce_picture(picture: NDArray[np.float32], height: int, width: int) -> NDA
     flat = np.ascontiguousarray(picture).reshape(len(picture), -1)
     rows.over(_reduce_four, height, flat, out, *rows_of, *columns_of)
     return out
+
+
+@compiled("out3 f f f f")
+def _fill(first, last, out, red, green, blue, alpha):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            out[y, x, 0] = red
+            out[y, x, 1] = green
+            out[y, x, 2] = blue
+            out[y, x, 3] = alpha
+
+
+def filled(height: int, width: int, colour: tuple[float, ...]) -> NDArray[np.float32]:
+    """A picture of one premultiplied colour."""
+    out = np.empty((height, width, 4), F)
+    rows.over(_fill, height, out, *(F(c) for c in colour))
+    return out

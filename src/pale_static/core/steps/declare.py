@@ -5,6 +5,7 @@ from __future__ import annotations
 import inspect
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any, Literal
 
 from ..faults import Missing
@@ -103,6 +104,11 @@ class StepKind(Described):
 
     def tap(self, name: str) -> TapKind | None:
         return next((tap for tap in self.taps if tap.name == name), None)
+
+    @cached_property
+    def settled(self) -> Mapping[str, Any]:
+        """What each parameter comes to where a step says nothing of it, checked."""
+        return {param.name: param.check(param.default, param.title) for param in self.params}
 
     def describe(self) -> dict[str, Any]:
         """Everything an interface has to know, as plain JSON."""
