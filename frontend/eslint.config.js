@@ -7,6 +7,18 @@ export default tseslint.config(
   js.configs.recommended,
   ...tseslint.configs.strict,
   {
+    files: ["public/*.js"],
+    languageOptions: {
+      globals: {
+        document: false,
+        fetch: false,
+        localStorage: false,
+        location: false,
+        window: false,
+      },
+    },
+  },
+  {
     files: ["src/**/*.{ts,tsx}"],
     plugins: { "react-hooks": hooks },
     rules: {

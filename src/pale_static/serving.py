@@ -117,8 +117,10 @@ def serve(
     )  # fmt: skip
     worker = Worker(library.folder)
     worker.start()
-    # Kernels are read from the disk while the browser reads the page.
-    threading.Thread(target=rows.ready_all, daemon=True).start()
+    # The first picture needs a few kernels, and gets them; the others are read when it is there.
+    later = threading.Timer(3.0, rows.ready_all)
+    later.daemon = True
+    later.start()
     said(f"Pale Static is at http://{host}:{actual}/ (data in {library.folder}). Ctrl+C ends it.")
     try:
         server.run()

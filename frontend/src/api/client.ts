@@ -48,6 +48,19 @@ export async function problemOf(answer: Response): Promise<Problem> {
   }
 }
 
+declare global {
+  interface Window {
+    /** Answers that public/early.js has asked for, by path; each is used once. */
+    early?: Map<string, Promise<Response | undefined>>;
+  }
+}
+
+async function early(method: string, path: string): Promise<Response | undefined> {
+  const found = method === "GET" ? window.early?.get(path) : undefined;
+  window.early?.delete(path);
+  return found;
+}
+
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   const init: RequestInit = { method };
   if (body instanceof FormData) init.body = body;
@@ -57,7 +70,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   }
   let answer: Response;
   try {
-    answer = await fetch(`/api${path}`, init);
+    answer = (await early(method, path)) ?? (await fetch(`/api${path}`, init));
   } catch {
     throw new Problem(0, GONE);
   }

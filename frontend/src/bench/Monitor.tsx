@@ -1,7 +1,7 @@
 import { Button, Dropdown, InputNumber, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, type DraftView } from "../api/client";
+import { api, query, type DraftView } from "../api/client";
 import { atLevel, LEVEL_WORDS, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { Compare } from "./Compare";
@@ -57,6 +57,11 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
   const shown = view === "step" && held ? selected : null;
   const pass = held?.inside ? bench.passes[`${held.lane.id}.${held.inside.id}`] : undefined;
   const compares = view !== "result" && view !== "step";
+  useEffect(() => {
+    // For public/early.js, which asks for the first picture the next time.
+    localStorage.setItem("pale-static-preview", query({ ...size }));
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- a size is its two numbers
+  }, [size.width, size.height]);
   const exact = (compares || channel !== "colour") && !playing;
   const urlOf = useCallback(
     (frame: number, level: Level) =>
@@ -174,7 +179,10 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
             live={exact ? null : steady}
             onFrame={go}
             onState={setState}
-            onCost={setMs}
+            onCost={(cost) => {
+              setMs(cost);
+              usePlaying.setState({ came: draft.id });
+            }}
           />
           {exact && (
             <Compare

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, query, type DraftView } from "../api/client";
 import { usePreview } from "./frames";
+import { usePlaying } from "./playing";
 
 /** Milliseconds, and bytes of the result. */
 export interface Cost {
@@ -13,11 +14,13 @@ export interface Cost {
 export function useCosts(draft: DraftView, frame: number, length: number): Map<string, Cost> {
   const settled = useSettled(frame, 250);
   const size = usePreview();
+  const came = usePlaying((state) => state.came === draft.id);
   const found = useQuery({
     queryKey: ["costs", draft.id, draft.revision, settled, length, size],
     queryFn: () => api.costs(draft.id, draft.revision, query({ frame: settled, length, ...size })),
     // The monitor's picture has to be computed first for there to be something to tell.
     refetchInterval: (state) => (state.state.dataUpdateCount < 3 ? 400 : false),
+    enabled: came,
     placeholderData: (before) => before,
     retry: false,
   });
