@@ -191,3 +191,25 @@ def test_the_curve_of_a_formula_that_counts_frames_counts_the_effects_own() -> N
     samples = moving(effect, 50, RATE, 50)[0].samples
     assert samples[12] == 1
     assert [round(value, 3) for value in samples[9:16]] == [0, 0.333, 0.667, 1, 0.667, 0.333, 0]
+
+
+def test_what_is_no_number_is_told_in_runs() -> None:
+    effect = read_effect(
+        {
+            "kind": "look", "name": "Bands",
+            "lanes": [{"id": "out", "name": "Out", "steps": [
+                {"id": "a", "kind": "flat", "values": {"colour": {"keys": [
+                    {"time": 0, "value": "#000000", "ease": "linear"}, {"time": 1, "value": "#FFFFFF"},
+                ]}}},
+                {"id": "b", "kind": "invert", "on": False},
+            ]}],
+        }
+    )  # fmt: skip
+    (line,) = moving(effect, 50, RATE, 5)
+    assert line.part == "band"
+    # Five samples of a grey that goes evenly from black to white, each reaching halfway.
+    assert [value for _, _, value in line.runs] == [
+        "#000000", "#404040", "#808080", "#BFBFBF", "#FFFFFF",
+    ]  # fmt: skip
+    assert [start for start, _, _ in line.runs] == [0, 0.125, 0.375, 0.625, 0.875]
+    assert line.runs[-1][1] == 1

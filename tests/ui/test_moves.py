@@ -197,3 +197,33 @@ def test_the_length_is_typed_as_timecode_and_a_range_is_looped(
     page.get_by_role("button", name="Stop", exact=True).click()
     assert seen <= {10, 11, 12, 13, 14}
     assert len(seen) > 2
+
+
+def test_a_colour_and_a_choice_that_move_are_seen_as_bands(page: Page, server: Server) -> None:
+    draft = build(
+        server, "look", "Bands",
+        step("out", "halftone", ink=keys((0, "#000000"), (1, "#FF0000"))),
+        step("out", "blur", size=keys((0, 0), (1, 2))),
+        step("out", "transform", cover=keys((0, False), (0.6, True))),
+    )  # fmt: skip
+    open_draft(page, draft)
+    all_together(page)
+    expect(page.locator(".plot polyline.curve")).to_have_count(1)
+    band = page.locator(".plot .band[data-curve='out.halftone.ink.band']")
+    expect(page.locator(".plot .band[data-curve='out.transform.cover.band']")).to_contain_text("off")
+    shades = band.locator("rect.shade").evaluate_all("all => all.map(a => a.getAttribute('fill'))")
+    assert shades[0] == "#000000" and shades[-1] == "#FF0000" and len(shades) > 50
+    # Its keys are dragged like those of any curve.
+    mark = key(page, "out.halftone.ink#0")
+    x, y = centre(mark)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    end = band.locator("rect.outline").bounding_box()
+    assert end
+    page.mouse.move(end["x"] + end["width"] / 2, y, steps=6)
+    page.mouse.up()
+    kept(
+        page, draft,
+        "Math.abs(d.effect.lanes.at(-1).steps[1].values.ink.keys[0].time - 0.5) < 0.02",
+    )  # fmt: skip
+    expect(page.get_by_role("option", name=re.compile("Halftone: ink"))).to_contain_text("#")

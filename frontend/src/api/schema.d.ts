@@ -1280,7 +1280,8 @@ export interface components {
          * Curve
          * @description A value that moves: what it is at evenly spaced moments, and its keys.
          *
-         *     ``part`` is x or y of a point, and "keys" of what has no curve.
+         *     ``part`` is x or y of a point, and "band" of what is no number: its ``runs`` then say what it
+         *     is when.
          */
         Curve: {
             /** Lane */
@@ -1299,6 +1300,8 @@ export interface components {
             squeezed: boolean;
             /** Part */
             part: string;
+            /** Runs */
+            runs: components["schemas"]["Run"][];
         };
         /** Curves */
         Curves: {
@@ -2653,6 +2656,18 @@ export interface components {
             made: string;
             /** Head */
             head: boolean;
+        };
+        /**
+         * Run
+         * @description What a value is from one share of the effect to another.
+         */
+        Run: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Value */
+            value: unknown;
         };
         /**
          * SetControl

@@ -8,7 +8,7 @@ interface Props {
   picks: number[];
   onPick: (picks: number[]) => void;
   keys: Keys;
-  /** x or y of a point; "keys" for what is no number. */
+  /** x or y of a point; "band" for what is no number. */
   part: string;
   length: number;
   onKeys: (keys: Keys) => void;
@@ -77,7 +77,7 @@ export function KeyTable({ picks, onPick, keys, part, length, onKeys }: Props) {
               />
             </td>
             <td>
-              {part === "keys" ? (
+              {part === "band" ? (
                 <span className="mono">
                   {typeof key.value === "string" && key.value.startsWith("#") && (
                     <span className="swatch" style={{ background: key.value }} />

@@ -7,7 +7,7 @@ import { ArrangeKeys } from "./ArrangeKeys";
 import { findStep } from "./graph";
 import { anchored, keyAt, movedKeys, shareAt } from "./keys";
 import { KeyTable } from "./KeyTable";
-import { MovesPlot, type Grip } from "./MovesPlot";
+import { bandWords, MovesPlot, runAt, type Grip } from "./MovesPlot";
 import { samePlace, useBench } from "./store";
 import type { EditDraft } from "./useDraft";
 
@@ -142,8 +142,8 @@ export function Moves({ draft, frame, length, edit }: Props) {
           >
             <span>{one.label}</span>
             <span className="mono">
-              {one.part === "keys"
-                ? `${one.keys.length} keys`
+              {one.part === "band"
+                ? bandWords(runAt(one, share))
                 : plain(one.samples[Math.round(share * 100)])}
             </span>
           </button>
@@ -152,7 +152,11 @@ export function Moves({ draft, frame, length, edit }: Props) {
       <div className="move-curve">
         <MovesPlot
           curves={shown}
-          others={together ? [] : curves.filter((one) => one !== curve && one.part !== "keys")}
+          others={
+            together || curve.part === "band"
+              ? []
+              : curves.filter((one) => one !== curve && one.part !== "band")
+          }
           share={share}
           length={length}
           picks={picks}
@@ -290,9 +294,6 @@ function here(curves: readonly Curve[], curve: Curve, share: number): unknown {
   const at = Math.round(share * 100);
   const parts = curves.filter((one) => valueName(one) === valueName(curve));
   if (curve.part === "x" || curve.part === "y") return parts.map((one) => one.samples[at] ?? 0);
-  if (curve.part === "keys")
-    return (
-      curve.keys.filter((key) => key.share <= share + 1e-9).at(-1)?.value ?? curve.keys[0]?.value
-    );
+  if (curve.part === "band") return runAt(curve, share);
   return curve.samples[at] ?? 0;
 }

@@ -31,6 +31,22 @@ const SNAP = 5;
 
 const x = (at: number) => PAD + at * (WIDE - 2 * PAD);
 
+/** A band of what is no number, and how far one lies below the other. */
+const BAND = 18;
+const BANDS = 24;
+
+/** What a band is at a share of the effect. */
+export const runAt = (curve: Curve, share: number): unknown =>
+  (curve.runs.find((run) => share <= run.end) ?? curve.runs.at(-1))?.value;
+
+/** A value of a band in words. */
+export function bandWords(value: unknown): string {
+  return Array.isArray(value) && Array.isArray(value[0]) ? `${value.length} stops` : plain(value);
+}
+
+const isColour = (value: unknown): value is string =>
+  typeof value === "string" && /^#[0-9a-f]{6,8}$/i.test(value);
+
 interface Range {
   low: number;
   high: number;
@@ -68,11 +84,16 @@ export function MovesPlot(props: Props) {
     picks: ReadonlySet<string>;
   } | null>(null);
   const frames = Math.max(1, length - 1);
+  const bands = curves.filter((one) => one.part === "band");
+  const high = HIGH + (curves.length > 1 ? bands.length * BANDS : 0);
+  /** Where the middle of a band lies: under the curves, or alone. */
+  const bandAt = (curve: Curve) =>
+    curves.length > 1 ? HIGH + bands.indexOf(curve) * BANDS + BAND / 2 : HIGH / 2;
   const at = (event: { clientX: number; clientY: number }) => {
     const rect = area.current!.getBoundingClientRect();
     return [
       ((event.clientX - rect.left) / rect.width) * WIDE,
-      ((event.clientY - rect.top) / rect.height) * HIGH,
+      ((event.clientY - rect.top) / rect.height) * high,
     ] as const;
   };
   const keysOf = (curve: Curve) => {
@@ -80,7 +101,7 @@ export function MovesPlot(props: Props) {
     const part = curve.part === "y" ? 1 : 0;
     return curve.keys.map((key, index) => {
       const value = numberOf(key.value, part);
-      const y = Number.isFinite(value) ? yIn(range, value) : HIGH / 2;
+      const y = curve.part === "band" ? bandAt(curve) : yIn(range, value);
       return { key, index, name: pickOf(curve, index), x: x(key.share), y };
     });
   };
@@ -107,7 +128,7 @@ export function MovesPlot(props: Props) {
     place = Math.min(1, Math.max(0, place));
     const range = rangeOf(from.curve);
     const lift = ((from.py - py) / (HIGH - 2 * PAD)) * (range.high - range.low);
-    const still = event.shiftKey || from.curve.part === "keys" || Math.abs(from.py - py) < 3;
+    const still = event.shiftKey || from.curve.part === "band" || Math.abs(from.py - py) < 3;
     const next: Grip = {
       share: place - from.from,
       value: still ? 0 : lift,
@@ -161,13 +182,13 @@ export function MovesPlot(props: Props) {
       .join(" ");
   };
   const single = curves.length === 1 ? curves[0]! : null;
-  const range = single && single.part !== "keys" ? rangeOf(single) : null;
+  const range = single && single.part !== "band" ? rangeOf(single) : null;
   const now = single?.samples[Math.round(share * ((single?.samples.length ?? 1) - 1))];
   return (
     <svg
       ref={area}
       className="plot"
-      viewBox={`0 0 ${WIDE} ${HIGH}`}
+      viewBox={`0 0 ${WIDE} ${high}`}
       role="group"
       tabIndex={0}
       aria-label={single ? `Curve of ${single.label}` : "Curves of all that moves"}
@@ -191,7 +212,9 @@ export function MovesPlot(props: Props) {
         <polyline key={nameOf(one)} className="other-curve" points={line(one)} />
       ))}
       {curves.map((one, k) =>
-        one.part === "keys" ? null : (
+        one.part === "band" ? (
+          <Band key={nameOf(one)} curve={one} y={bandAt(one)} />
+        ) : (
           <polyline
             key={nameOf(one)}
             className={`curve curve-${k % 4}`}
@@ -200,7 +223,7 @@ export function MovesPlot(props: Props) {
           />
         ),
       )}
-      <line className="now" x1={x(share)} x2={x(share)} y1={4} y2={HIGH - 4} />
+      <line className="now" x1={x(share)} x2={x(share)} y1={4} y2={high - 4} />
       {range && now !== undefined && (
         <circle className="now-dot" cx={x(share)} cy={yIn(range, now)} r={3} />
       )}
@@ -254,6 +277,38 @@ export function MovesPlot(props: Props) {
         </>
       )}
     </svg>
+  );
+}
+
+/** What a colour, a choice or a text is when: its colours, or its words where there is room. */
+function Band({ curve, y }: { curve: Curve; y: number }) {
+  return (
+    <g className="band" data-curve={nameOf(curve)}>
+      {curve.runs.map((run, k) => {
+        const [left, wide] = [x(run.start), (run.end - run.start) * (WIDE - 2 * PAD)];
+        const words = bandWords(run.value);
+        return (
+          <g key={run.start}>
+            <rect
+              className={isColour(run.value) ? "shade" : `run run-${k % 2}`}
+              x={left}
+              y={y - BAND / 2}
+              width={wide + (isColour(run.value) ? 0.3 : 0)}
+              height={BAND}
+              {...(isColour(run.value) ? { fill: run.value } : {})}
+            >
+              <title>{`${curve.label}: ${words}`}</title>
+            </rect>
+            {!isColour(run.value) && words.length * 5.6 + 14 < wide && (
+              <text x={left + wide / 2} y={y + 3} textAnchor="middle">
+                {words}
+              </text>
+            )}
+          </g>
+        );
+      })}
+      <rect className="outline" x={PAD} y={y - BAND / 2} width={WIDE - 2 * PAD} height={BAND} />
+    </g>
   );
 }
 

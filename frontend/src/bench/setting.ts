@@ -58,7 +58,7 @@ export function useSetting({ draft, place, step, kind, frame, length, edit }: As
         one.lane === place.lane &&
         one.step === place.step &&
         one.value === kind.name &&
-        one.part !== "keys",
+        one.part !== "band",
     )
     .map((one) => one.samples[Math.round(share * (one.samples.length - 1))] ?? 0);
   const sample = kind.type === "number" ? samples[0] : undefined;

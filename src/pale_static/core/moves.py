@@ -20,8 +20,9 @@ from .values import Formula, Key, Keys, Link, placed
 class Line:
     """One value that moves: samples from the first frame to the last, and its keys by share.
 
-    A point is two lines, of the ``part`` x and of y. What is no number, such as a colour, has
-    samples of 0 and the part "keys": there is nothing to draw but where its keys are.
+    A point is two lines, of the ``part`` x and of y. What is no number, such as a colour or a
+    choice, is of the part "band": its samples are 0, and its ``runs`` say from which share of the
+    effect to which it stays at what.
     """
 
     lane: str
@@ -32,6 +33,7 @@ class Line:
     keys: list[tuple[float, Key]]
     squeezed: bool
     part: str = ""
+    runs: tuple[tuple[float, float, Any], ...] = ()
 
 
 def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> list[Line]:
@@ -74,7 +76,8 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
                 for part, title, samples in _parts(param, values):
                     found.append(
                         Line(
-                            lane.id, step.id, name, f"{label}{title}", samples, keys, squeezed, part
+                            lane.id, step.id, name, f"{label}{title}", samples, keys, squeezed,
+                            part, _runs(values) if part == "band" else (),
                         )
                     )  # fmt: skip
     return found
@@ -88,7 +91,17 @@ def _parts(param: Param, values: Sequence[Any]) -> Iterator[tuple[str, str, list
         for k, axis in enumerate("xy"):
             yield axis, f" {axis}", [float(value[k]) for value in values]
     else:
-        yield "keys", "", [0.0] * len(values)
+        yield "band", "", [0.0] * len(values)
+
+
+def _runs(values: Sequence[Any]) -> tuple[tuple[float, float, Any], ...]:
+    """Neighbouring samples of one value as one run; each reaches halfway to the next."""
+    last = max(1, len(values) - 1)
+    edges = [0, *(k for k in range(1, len(values)) if values[k] != values[k - 1]), len(values)]
+    return tuple(
+        (max(0.0, (a - 0.5) / last), min(1.0, (b - 0.5) / last), values[a])
+        for a, b in zip(edges, edges[1:], strict=False)
+    )
 
 
 SHOWN = Size(1920, 1080)

@@ -111,10 +111,19 @@ class KeyPlace(Wire):
     words: str
 
 
+class Run(Wire):
+    """What a value is from one share of the effect to another."""
+
+    start: float
+    end: float
+    value: Any
+
+
 class Curve(Wire):
     """A value that moves: what it is at evenly spaced moments, and its keys.
 
-    ``part`` is x or y of a point, and "keys" of what has no curve.
+    ``part`` is x or y of a point, and "band" of what is no number: its ``runs`` then say what it
+    is when.
     """
 
     lane: str
@@ -125,6 +134,7 @@ class Curve(Wire):
     keys: list[KeyPlace]
     squeezed: bool
     part: str
+    runs: list[Run]
 
 
 class EaseShape(Wire):
@@ -243,6 +253,7 @@ def effect_curves(number: int, revision: int, query: CoverageQuery) -> Curves:
             Curve(
                 lane=line.lane, step=line.step, value=line.value, label=line.label,
                 samples=line.samples, keys=keys, squeezed=line.squeezed, part=line.part,
+                runs=[Run(start=a, end=b, value=value) for a, b, value in line.runs],
             )
         )  # fmt: skip
     return Curves(curves=found)
