@@ -210,9 +210,12 @@ def test_a_colour_and_a_choice_that_move_are_seen_as_bands(page: Page, server: S
     all_together(page)
     expect(page.locator(".plot polyline.curve")).to_have_count(1)
     band = page.locator(".plot .band[data-curve='out.halftone.ink.band']")
-    expect(page.locator(".plot .band[data-curve='out.transform.cover.band']")).to_contain_text("off")
+    expect(page.locator(".plot .band[data-curve='out.transform.cover.band']")).to_contain_text(
+        "off"
+    )
     shades = band.locator("rect.shade").evaluate_all("all => all.map(a => a.getAttribute('fill'))")
-    assert shades[0] == "#000000" and shades[-1] == "#FF0000" and len(shades) > 50
+    assert (shades[0], shades[-1]) == ("#000000", "#FF0000")
+    assert len(shades) > 50
     # Its keys are dragged like those of any curve.
     mark = key(page, "out.halftone.ink#0")
     x, y = centre(mark)

@@ -52,7 +52,8 @@ def test_a_slider_moves_finely_with_shift_and_goes_back_on_a_double_click(
 
 
 def test_units_are_converted(page: Page, server: Server) -> None:
-    draft = build(server, "look", "Units", step("out", "blur"), step("out", "twirl"))
+    draft = build(server, "look", "Units", step("out", "blur"), step("out", "twirl"),
+                  step("out", "slide-rows"))  # fmt: skip
     open_draft(page, draft)
     steps = "d.effect.lanes.at(-1).steps"
     for kind, name, typed, found in (
@@ -60,6 +61,7 @@ def test_units_are_converted(page: Page, server: Server) -> None:
         ("blur", "size", "+27 px", 7.5),
         ("blur", "size", "2 %", 2.0),
         ("blur", "mix", "40 %", 0.4),
+        ("slide-rows", "amount", "96 px", 5.0),  # of 1920 columns
         ("twirl", "turn", "0.5 turns", 180.0),
         ("twirl", "turn", "1.570796327 rad", 90.0),
     ):
@@ -67,7 +69,7 @@ def test_units_are_converted(page: Page, server: Server) -> None:
         if "selected" not in (card.get_attribute("class") or ""):
             card.locator(".step-name").click()
         set_number(page, name, typed)
-        at = f"{steps}[{1 if kind == 'blur' else 2}]"
+        at = f"{steps}[{('blur', 'twirl', 'slide-rows').index(kind) + 1}]"
         path = f"{at}.mix" if name == "mix" else f"{at}.values.{name}"
         kept(page, draft, f"Math.abs({path} - {found}) < 1e-4")
 

@@ -1377,6 +1377,8 @@ export interface components {
             step: string;
             /** Value */
             value: string;
+            /** Words */
+            words: string;
         };
         /**
          * EaseShape
@@ -2610,6 +2612,10 @@ export interface components {
              * @enum {string}
              */
             form: "mp4" | "png";
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
             /** First */
             first: number;
             /** Total */

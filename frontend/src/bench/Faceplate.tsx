@@ -99,7 +99,7 @@ function ControlEdit({ draft, control, at, last, edit, children }: EditProps) {
         <span className="soft drives">
           drives{" "}
           {[
-            ...driven.map((one) => `${one.step}: ${one.value.replaceAll("_", " ")}`),
+            ...driven.map((one) => one.words),
             ...(isLink(draft.effect.backwards) && draft.effect.backwards.control === slug
               ? ["which way it plays"]
               : []),

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Lane, Step } from "../api/client";
 import { Picture } from "../player/Picture";
 import { CardMenu } from "./CardMenu";
-import { costWords, offered, summary, tapWords } from "./cardWords";
+import { costWords, inputName, offered, summary, tapWords } from "./cardWords";
 import { DropGap } from "./DragGround";
 import { cardOf, frameUrl } from "./frames";
 import { GradeFile } from "./GradeFile";
@@ -148,7 +148,7 @@ export function StepCard(props: Props) {
             title={tap.help}
             onClick={() => setPicking(tap.name)}
           >
-            <b>{tap.name}:</b>{" "}
+            <b>{inputName(tap.name)}:</b>{" "}
             {source ? tapWords(draft.effect, step, tap.name, kind) : "choose a source"}
           </button>
         );

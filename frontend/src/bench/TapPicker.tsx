@@ -2,6 +2,7 @@ import { Button, Drawer, Select, Switch } from "antd";
 import type { DraftView, Edit, Lane, Step, StepKind, Tap } from "../api/client";
 import { Picture } from "../player/Picture";
 import { NumberField } from "../controls/NumberField";
+import { inputName } from "./cardWords";
 import { cardOf, frameUrl } from "./frames";
 import { everyStep, readersOf } from "./graph";
 import { useBench } from "./store";
@@ -53,7 +54,7 @@ export function TapPicker(props: Props) {
       placement="left"
       mask={false}
       size={Math.min(700, window.innerWidth * 0.55)}
-      title={`${mine}: where “${tap.name}” comes from`}
+      title={`${mine}: where “${inputName(tap.name)}” comes from`}
       onClose={close}
       rootClassName="tap-picker"
     >

@@ -23,6 +23,7 @@ interface FieldProps {
 /** What a value of any type is set with. */
 export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: FieldProps) {
   const set = useBench((state) => state.set);
+  const shape = useBench((state) => state.shape);
   const pick = (take: (colour: string) => void) => set({ pipette: take });
   const materials = useQuery({
     queryKey: ["materials"],
@@ -46,6 +47,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
             label={label}
             value={value as number}
             unit={kind.unit}
+            width={(1080 * shape.width) / shape.height}
             whole={kind.whole}
             onCommit={onCommit}
           />

@@ -14,6 +14,9 @@ export function offered(
   return taps.filter((_, k) => !(empty[k] && empty[k - 1]));
 }
 
+/** An input's name as it is read. */
+export const inputName = (name: string) => name.replaceAll("_", " ");
+
 /** A tap as a sentence: "Fray, luminance". */
 export function tapWords(effect: Effect, step: Step, name: string, kind: StepKind): string {
   const tap = step.taps?.[name];

@@ -33,7 +33,10 @@ export function ColourField(props: {
           title="Take a colour from the monitor"
           aria-label={`${label}: take from the monitor`}
         >
-          ⌖
+          <svg className="aim" viewBox="0 0 14 14" aria-hidden="true">
+            <circle cx="7" cy="7" r="3.5" />
+            <path d="M7 0V5M7 9V14M0 7H5M9 7H14" />
+          </svg>
         </Button>
       )}
     </span>

@@ -7,7 +7,9 @@ interface Props {
   label: string;
   value: number;
   unit?: string;
+  /** Pixels are those of this frame. */
   height?: number;
+  width?: number;
   rate?: number;
   whole?: boolean;
   disabled?: boolean;
@@ -17,12 +19,13 @@ interface Props {
 /** A number to type, with arithmetic; what cannot be read goes back to what it was. */
 export function NumberField(props: Props) {
   const { label, value, unit = "", height = 1080, rate = 25, whole, disabled, onCommit } = props;
+  const { width = (height * 16) / 9 } = props;
   const { message } = App.useApp();
   const [text, setText] = useState<string | null>(null);
   useEffect(() => setText(null), [value]);
   const commit = () => {
     if (text === null) return;
-    const found = readNumber(text, { now: value, unit, height, rate });
+    const found = readNumber(text, { now: value, unit, height, width, rate });
     setText(null);
     if (found === null && text.trim() && text !== plain(value)) {
       const kind = unit ? `a number in ${unit}` : "a number";

@@ -7,6 +7,8 @@ interface Context {
   unit: string;
   /** Lines of the frame, for "20 px". */
   height: number;
+  /** Columns of the frame, for pixels of what is measured across. */
+  width: number;
   /** Frames a second, for "3 frames". */
   rate: number;
 }
@@ -59,12 +61,13 @@ class Reader {
 }
 
 /** What one of a unit that was typed is, in the unit of the value; null where it is neither. */
-function factorOf(typed: string, { unit, height, rate }: Context): number | null {
+function factorOf(typed: string, { unit, height, width, rate }: Context): number | null {
   const said = typed.toLowerCase().replace(/s$/, (end) => (typed.length > 2 ? "" : end));
   if (said === unit.toLowerCase() || `${said}s` === unit.toLowerCase()) return 1;
   const known: Record<string, Record<string, number>> = {
     "%h": { px: 100 / height, "%": 1 },
-    px: { "%h": height / 100 },
+    "%w": { px: 100 / width, "%": 1 },
+    px: { "%h": height / 100, "%w": width / 100 },
     s: { frame: 1 / rate, f: 1 / rate, m: 1 / 1000, ms: 1 / 1000, min: 60 },
     frames: { s: rate, second: rate, ms: rate / 1000, m: rate / 1000, f: 1 },
     "°": { turn: 360, rad: 180 / Math.PI, deg: 1 },

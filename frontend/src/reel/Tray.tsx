@@ -44,7 +44,7 @@ export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
           value={text}
           onChange={(event) => setText(event.target.value)}
         />
-        <div className="tray-grid">
+        <div className={`tray-grid ${tall(view) ? "tall" : ""}`}>
           {found.map((macro) => (
             <Audition
               key={macro.slug}
@@ -125,6 +125,9 @@ export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
   );
 }
 
+/** Whether the edit stands upright: its pictures then stand closer together. */
+const tall = (view: ReelView) => (view.reel.width ?? 16) < (view.reel.height ?? 9);
+
 /** The macro's own length, or as much of it as the shots and their handles allow across the cut. */
 function fitting(view: ReelView, at: number, macro: MacroCard): number {
   const [left, right] = [view.reel.shots![at]!, view.reel.shots![at + 1]!];
@@ -186,7 +189,7 @@ function Audition({ view, left, macro, used, length, onPick }: AuditionProps) {
       onBlur={() => setPlaying(false)}
       title={macro.sentence}
     >
-      <Picture url={url} alt="" />
+      <Picture url={url} alt="" aspect={aspect} />
       {macro.name} {used && <span className="soft">in use</span>}
     </button>
   );

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Progress } from "antd";
 import { useEffect } from "react";
 import { Link } from "react-router-dom";
-import { api, type RenderView } from "../api/client";
+import { api, query, type RenderView } from "../api/client";
 import { Picture } from "../player/Picture";
 
 /** The queue: what waits, runs and is done; progress as it happens. */
@@ -60,17 +60,23 @@ function RenderRow({ render, onCancel, onAgain }: Props) {
   const last = Math.max(0, render.first + Math.min(done, total) - 1);
   // A picture every half second of film is enough to see where it is.
   const shown = state === "running" ? last - (last % 12) : last;
+  const aspect = Math.min(4, Math.max(0.1, render.width / render.height));
   const under = state === "running" || state === "queued";
   return (
     <article className="render" data-render={render.id} data-state={state}>
       <Picture
-        url={`/api/reels/${render.reel}/${render.revision}/frame.jpg?frame=${shown}&width=256&height=144`}
+        url={`/api/reels/${render.reel}/${render.revision}/frame.jpg?${query({
+          frame: shown,
+          width: Math.round(144 * aspect),
+          height: 144,
+        })}`}
         alt={`Frame ${shown} of ${render.name}`}
       />
       <div>
         <b>{render.name}</b>{" "}
         <span className="soft">
-          {render.form === "mp4" ? "H.264 video" : "PNG pictures, 16 bits"} · {total} frames · asked{" "}
+          {render.form === "mp4" ? "H.264 video" : "PNG pictures, 16 bits"} · {render.width}×
+          {render.height} · {total} frames · asked{" "}
           {new Date(render.asked).toLocaleTimeString("en-GB", {
             hour: "2-digit",
             minute: "2-digit",

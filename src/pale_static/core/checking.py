@@ -188,7 +188,7 @@ def _steps(effect: Effect) -> Iterator[Finding]:
             for tap in kind.taps:
                 if tap.name not in step.taps and not tap.optional:
                     yield Finding(
-                        f"{who} needs a source for “{tap.name}”. Choose one on its card.",
+                        f"{who} needs a source for “{tap.title}”. Choose one on its card.",
                         f"{where}.{tap.name}",
                         open=True,
                     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 from .document import Effect
@@ -100,7 +101,7 @@ def _runs(values: Sequence[Any]) -> tuple[tuple[float, float, Any], ...]:
     edges = [0, *(k for k in range(1, len(values)) if values[k] != values[k - 1]), len(values)]
     return tuple(
         (max(0.0, (a - 0.5) / last), min(1.0, (b - 0.5) / last), values[a])
-        for a, b in zip(edges, edges[1:], strict=False)
+        for a, b in pairwise(edges)
     )
 
 

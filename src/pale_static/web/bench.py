@@ -9,7 +9,7 @@ from pydantic import Field
 
 from ..core.checking import assets_of, findings, read_effect
 from ..core.document import Effect
-from ..core.edits import Edit, SetValue, apply, drives, new_effect
+from ..core.edits import Edit, SetValue, apply, drives, new_effect, value_words
 from ..core.edits.models import AddLane, InsertPart
 from ..core.fitting import ghosts
 from ..core.part import Part
@@ -92,6 +92,7 @@ class Driven(Wire):
     lane: str
     step: str
     value: str
+    words: str
 
 
 class DraftView(Wire):
@@ -214,7 +215,9 @@ def _view(draft: Draft) -> DraftView:
         ],
         drives={
             control.slug: [
-                Driven(lane=lane, step=step, value=value)
+                Driven(
+                    lane=lane, step=step, value=value, words=value_words(effect, lane, step, value)
+                )
                 for lane, step, value in drives(effect, control.slug)
             ]
             for control in effect.controls

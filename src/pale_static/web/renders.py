@@ -32,6 +32,8 @@ class RenderView(Wire):
     revision: int
     name: str
     form: Literal["mp4", "png"]
+    width: int
+    height: int
     first: int
     total: int
     done: int
@@ -64,8 +66,8 @@ def _view(render: Render) -> RenderView:
         left = round((render.total - render.done) / render.speed, 1)
     return RenderView(
         id=render.id, reel=render.reel, revision=render.revision, name=document["name"],
-        form=render.form, first=render.first, total=render.total, done=render.done,
-        state=render.state, message=render.message, speed=round(render.speed, 2),
+        form=render.form, width=document["width"], height=document["height"], first=render.first,
+        total=render.total, done=render.done, state=render.state, message=render.message, speed=round(render.speed, 2),
         seconds_left=left, asked=render.asked, ended=render.ended,
     )  # fmt: skip
 

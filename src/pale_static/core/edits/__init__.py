@@ -16,7 +16,7 @@ from .models import Edit, SetValue, Several
 from .parts import keep_part
 from .places import slug_of
 from .structure import new_effect
-from .values import drives
+from .values import drives, value_words
 
 
 def apply(effect: Effect, edit: Edit) -> tuple[Effect, str]:
@@ -77,4 +77,13 @@ _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
     "insert-part": parts.insert_part,
 }
 
-__all__ = ["Edit", "SetValue", "apply", "drives", "keep_part", "new_effect", "slug_of"]
+__all__ = [
+    "Edit",
+    "SetValue",
+    "apply",
+    "drives",
+    "keep_part",
+    "new_effect",
+    "slug_of",
+    "value_words",
+]

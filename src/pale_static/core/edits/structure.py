@@ -171,7 +171,8 @@ def _reads(effect: Effect, lane: Lane) -> set[str]:
 
 
 def _guess_taps(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Tap]:
-    """Inputs for a new step: the incoming clip, and the nearest other lane, a matte for a matte.
+    """Inputs for a new step: the incoming clip, and of other lanes one that feeds nothing yet before
+    one that does, for a matte one that gives a matte, and of those the nearest.
 
     Only lanes that do not take this one in are considered, so nothing is guessed into a circle.
     """
@@ -184,18 +185,21 @@ def _guess_taps(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Tap]:
     # The output is what others go into, not what they are made of.
     free = [other for other in free if other.id != effect.lanes[-1].id]
     order = [other.id for other in effect.lanes]
-    before = sorted(free, key=lambda other: -abs(order.index(other.id) - index))
+    fed = {tap.lane for other in effect.lanes for step in other.every for tap in step.taps.values()}
+    before = sorted(
+        free, key=lambda other: (other.id not in fed, -abs(order.index(other.id) - index))
+    )
     taps: dict[str, Tap] = {}
     for tap in kind.taps:
         if tap.optional:
             continue
         slots = [o for o in before if o.steps[0].kind == "slot"]
         rest = [o for o in before if o not in slots]
-        mattes = [o for o in rest if gives_matte(effect, o.steps)]
+        mattes = sorted(rest, key=lambda o: (o.id not in fed, gives_matte(effect, o.steps)))
         if tap.name == "incoming":
             pick = [o for o in slots if o.id == "to"] or slots
         elif tap.takes == "matte":
-            pick = mattes or rest or slots[:1]
+            pick = mattes or slots[:1]
         else:
             pick = rest or slots[:1]
         if pick:

@@ -128,7 +128,7 @@ def set_tap(effect: Effect, edit: SetTap) -> tuple[Effect, str]:
         taps[edit.tap_name] = edit.tap
         said = lane_of(effect, edit.tap.lane).name
     changed = with_step(effect, edit.lane, step.model_copy(update={"taps": taps}))
-    return changed, f"{title_of(step)}: {edit.tap_name} from {said}"
+    return changed, f"{title_of(step)}: {edit.tap_name.replace('_', ' ')} from {said}"
 
 
 def expose(effect: Effect, edit: Expose) -> tuple[Effect, str]:
@@ -238,6 +238,12 @@ def drives(effect: Effect, slug: str) -> list[tuple[str, str, str]]:
         for name, value in [("mix", step.mix), *step.values.items()]
         if follows(value, slug)
     ]
+
+
+def value_words(effect: Effect, lane: str, step: str, value: str) -> str:
+    """A value by the names on screen: "Fray · Levels: gamma"."""
+    found = step_of(effect, lane, step)
+    return f"{lane_of(effect, lane).name} · {title_of(found)}: {_param(found, value).title}"
 
 
 def remove_control(effect: Effect, edit: RemoveControl) -> tuple[Effect, str]:

@@ -276,7 +276,7 @@ class _Planner(Resolver):
                 if tap_kind.optional:
                     continue
                 raise Fault(
-                    f"{who} needs a source for “{tap_kind.name}”. Choose one on its card.",
+                    f"{who} needs a source for “{tap_kind.title}”. Choose one on its card.",
                     f"{self.where(ref)}.{tap_kind.name}",
                 )
             inputs.append((tap_kind.name, self.tapped(tap, ref), tap))

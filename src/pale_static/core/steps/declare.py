@@ -39,6 +39,11 @@ class TapKind:
     help: str = ""
     optional: bool = False
 
+    @property
+    def title(self) -> str:
+        """The name on screen."""
+        return self.name.replace("_", " ")
+
 
 @dataclass(frozen=True)
 class Call:
