@@ -55,6 +55,18 @@ def test_two_windows_on_one_draft_do_not_overwrite_each_other(library: Library) 
     assert drafts.get(library.db, "effect", draft.id).head.document == {"n": 1}
 
 
+def test_an_edit_whose_answer_was_lost_is_asked_again_and_made_once(library: Library) -> None:
+    draft = drafts.start(library.db, "effect", {"n": 0}, "New")
+    made = drafts.record(library.db, draft, draft.head.id, "One", {"n": 1})
+    again = drafts.record(library.db, draft, draft.head.id, "One", {"n": 1})
+    assert again.head.id == made.head.id
+    assert len(drafts.history(library.db, draft.id)) == 2
+    # But not when something else came on top of it.
+    drafts.record(library.db, made, made.head.id, "Two", {"n": 2})
+    with pytest.raises(Clash):
+        drafts.record(library.db, draft, draft.head.id, "One", {"n": 1})
+
+
 def test_a_removed_draft_can_be_put_back(library: Library) -> None:
     draft = drafts.start(library.db, "reel", {"n": 0}, "New")
     drafts.remove(library.db, "reel", draft.id)

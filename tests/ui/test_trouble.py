@@ -43,6 +43,29 @@ def test_edits_wait_while_the_server_is_gone_and_none_is_lost(
     expect(page.get_by_text(re.compile("saved \\d"))).to_be_visible()
 
 
+def test_an_edit_whose_answer_is_lost_is_made_once(page: Page, server: Server, draft: Any) -> None:
+    open_draft(page, draft)
+    page.locator("[data-place='out.blur'] .step-name").click()
+    lost: list[int] = []
+
+    def lose(route: Any) -> None:
+        # The server makes the edit, and what it says does not arrive.
+        if not lost:
+            lost.append(route.fetch().status)
+            return route.abort("connectionreset")
+        return route.continue_()
+
+    page.route("**/edits", lose)
+    set_number(page, "size", "3")
+    expect(page.get_by_text(re.compile("saved \\d"))).to_be_visible()
+    kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size === 3")
+    expect(page.get_by_text(re.compile("edit waits"))).to_be_hidden()
+    expect(page.get_by_text(re.compile("another window"))).to_be_hidden()
+    history = server.ask("GET", f"/effects/{draft['id']}/history")["revisions"]
+    assert lost == [200]
+    assert [one["words"] for one in history].count("Blur: size 2 → 3") == 1
+
+
 def test_the_later_of_two_windows_is_told_and_may_keep_a_copy(
     page: Page, browser: Browser, server: Server, draft: Any
 ) -> None:

@@ -173,7 +173,14 @@ def test_a_draft_is_built_edited_undone_and_published(api: Api) -> None:
     assert draft["findings"] == []
     edit(do="expose", lane="out", step="luma-wipe", value_name="softness")
     assert draft["drives"] == {
-        "softness": [{"lane": "out", "step": "luma-wipe", "value": "softness"}]
+        "softness": [
+            {
+                "lane": "out",
+                "step": "luma-wipe",
+                "value": "softness",
+                "words": "Out · Luma wipe: softness",
+            }
+        ]
     }
     undone = api.post(f"/effects/{number}/undo")
     assert (undone["effect"]["controls"], undone["redo"]) == ([], True)

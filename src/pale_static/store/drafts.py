@@ -105,8 +105,20 @@ def listed(db: Database, kind: Kind) -> list[Draft]:
     return [get(db, kind, row["id"]) for row in rows]
 
 
+def based_on(db: Database, draft: Draft, base: int) -> dict[str, Any]:
+    """The document that an edit was made on; the head's where ``base`` is none of this draft's."""
+    if base == draft.head.id:
+        return draft.head.document
+    try:
+        return revision(db, draft.id, base).document
+    except Missing:
+        return draft.head.document
+
+
 def record(db: Database, draft: Draft, base: int, words: str, document: dict[str, Any]) -> Draft:
     """Put a new revision on top of ``base``, which has to be the head still.
+
+    Asked a second time, because its answer got lost on the way, it is as it was after the first.
 
     Raises
     ------
@@ -114,9 +126,13 @@ def record(db: Database, draft: Draft, base: int, words: str, document: dict[str
         If the draft was changed elsewhere meanwhile; nothing is written.
     """
     with db.write() as connection:
-        (head,) = connection.execute(
-            "SELECT head FROM draft WHERE id = ? AND removed = 0", (draft.id,)
+        head, parent, there = connection.execute(
+            "SELECT head, revision.parent, revision.document FROM draft"
+            " JOIN revision ON revision.id = head WHERE draft.id = ? AND removed = 0",
+            (draft.id,),
         ).fetchone()
+        if parent == base and json.loads(there) == document:
+            return get(db, draft.kind, draft.id)
         if head != base:
             raise Clash(
                 f"This {draft.kind} was changed in another window meanwhile. "

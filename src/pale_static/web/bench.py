@@ -361,7 +361,7 @@ def change_effect(number: int, body: EditBody) -> DraftView:
     """Make an edit."""
     db = studio().library.db
     draft = drafts.get(db, "effect", number)
-    effect, words = apply(effect_of(draft), body.edit)
+    effect, words = apply(read_effect(drafts.based_on(db, draft, body.base)), body.edit)
     return _view(drafts.record(db, draft, body.base, words, effect.to_json()))
 
 

@@ -224,8 +224,9 @@ def edit_reel(number: int, body: ReelEditBody) -> ReelView:
     """Make an edit."""
     db = studio().library.db
     draft = drafts.get(db, "reel", number)
-    edit = _checked(reel_of(draft), body.edit)
-    changed, words = apply_reel(reel_of(draft), edit)
+    reel = check_reel(Reel.model_validate(drafts.based_on(db, draft, body.base)))
+    edit = _checked(reel, body.edit)
+    changed, words = apply_reel(reel, edit)
     found = drafts.record(db, draft, body.base, words, _plain(changed))
     if isinstance(edit, PlaceJoin):
         macros.used(db, edit.macro)

@@ -13,6 +13,7 @@ from flask import Blueprint, Response, send_file
 from pydantic import Field
 
 from ..core.faults import Fault, Missing
+from ..core.reel import Reel
 from ..store import drafts, renders
 from ..store.renders import Render
 from .endpoint import Wire, endpoint
@@ -61,12 +62,12 @@ class AskRender(Wire):
 def _view(render: Render) -> RenderView:
     library = studio().library
     document = drafts.revision(library.db, render.reel, render.revision).document
-    left = None
+    reel, left = Reel.model_validate(document), None
     if render.state == "running" and render.speed > 0:
         left = round((render.total - render.done) / render.speed, 1)
     return RenderView(
-        id=render.id, reel=render.reel, revision=render.revision, name=document["name"],
-        form=render.form, width=document["width"], height=document["height"], first=render.first,
+        id=render.id, reel=render.reel, revision=render.revision, name=reel.name,
+        form=render.form, width=reel.width, height=reel.height, first=render.first,
         total=render.total, done=render.done, state=render.state, message=render.message, speed=round(render.speed, 2),
         seconds_left=left, asked=render.asked, ended=render.ended,
     )  # fmt: skip
