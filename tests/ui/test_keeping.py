@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -170,8 +171,8 @@ def test_lanes_are_kept_and_a_collection_travels_as_a_file(
         section.get_by_role("link", name="Hand over as a file").click()
     path = tmp_path / "grounds.paleparts"
     download.value.save_as(path)
-    data = json.loads(path.read_text())
-    assert data["format"] == "pale-static/parts@1"
+    with zipfile.ZipFile(path) as file:
+        assert json.loads(file.read("parts.json"))["format"] == "pale-static/parts@1"
     # Renamed, tagged and moved here; removed and put back.
     page.get_by_role("button", name="Dirt: more").click()
     page.get_by_role("menuitem", name="Rename, tag or move").click()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import subprocess
 from pathlib import Path
 from typing import Any
@@ -38,8 +39,13 @@ class Api:
     def post(self, path: str, body: Any = None, status: int = 200) -> Any:
         return self.ask("POST", path, body if body is not None else {}, status).get_json()
 
-    def upload(self, path: str, name: str, data: bytes, status: int = 200) -> Any:
-        more = {"data": {"file": (io.BytesIO(data), name)}, "content_type": "multipart/form-data"}
+    def upload(
+        self, path: str, name: str, data: bytes, status: int = 200, about: Any = None
+    ) -> Any:
+        form: dict[str, Any] = {"file": (io.BytesIO(data), name)}
+        if about is not None:
+            form["about"] = json.dumps(about)
+        more = {"data": form, "content_type": "multipart/form-data"}
         return self.ask("POST", path, status=status, **more).get_json()
 
 

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import io
-import json
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
+
+from pale_static.media.packages import read_parts
+from pale_static.store import Library, materials
+from pale_static.web import create_app
 
 from .test_api import Api, api, picture
 
@@ -112,9 +116,9 @@ def test_a_collection_is_one_file_and_never_overwrites_silently(api: Api, draft:
     keep(api, draft, name="Cut", collection="Edges")
     keep(api, draft, name="Mine", collection="Edges", project="Tram")
     data = api.ask("GET", "/parts/file.paleparts?name=Edges").get_data()
-    assert [part["name"] for part in json.loads(data)["parts"]] == ["Cut"]
+    assert [part.name for part in read_parts(data)[0].parts] == ["Cut"]
     data = api.ask("GET", "/parts/file.paleparts?name=Edges&project=Tram").get_data()
-    assert [part["name"] for part in json.loads(data)["parts"]] == ["Cut", "Mine"]
+    assert [part.name for part in read_parts(data)[0].parts] == ["Cut", "Mine"]
     api.ask("GET", "/parts/file.paleparts?name=Gone", status=404)
 
     arrival = api.upload("/parts/read", "edges.paleparts", data)
@@ -127,8 +131,12 @@ def test_a_collection_is_one_file_and_never_overwrites_silently(api: Api, draft:
     keep(api, other, name="Cut", collection="Edges", replace=True)
     arrival = api.upload("/parts/read", "edges.paleparts", data)
     assert [one["here"] for one in arrival["parts"]] == ["another", "nothing"]
-    body: dict[str, Any] = {"collection": arrival["collection"]}
-    told = api.post("/parts/take-in", body, status=409)
+
+    def take_in(status: int = 200, **decisions: str) -> Any:
+        about = {"decisions": decisions}
+        return api.upload("/parts/take-in", "edges.paleparts", data, status, about)
+
+    told = take_in(409)
     assert "another part called “Cut”" in told["detail"]
     names = [part["part"]["name"] for part in api.get("/parts")["parts"]]
     assert names == ["Cut", "Mine"]
@@ -140,14 +148,38 @@ def test_a_collection_is_one_file_and_never_overwrites_silently(api: Api, draft:
             if one["part"]["name"].startswith("Cut")
         ]
 
-    api.post("/parts/take-in", body | {"decisions": {"Cut": "skip"}})
+    take_in(Cut="skip")
     assert gammas() == [("Cut", 2)]
-    taken = api.post("/parts/take-in", body | {"decisions": {"Cut": "both"}})
+    taken = take_in(Cut="both")
     assert "“Cut (2)” came in." in taken["said"]
     assert [name for name, _ in gammas()] == ["Cut", "Cut (2)"]
     assert gammas()[1][1] != 2
-    api.post("/parts/take-in", body | {"decisions": {"Cut": "replace"}})
+    take_in(Cut="replace")
     assert gammas()[0][1] != 2
+
+
+def test_parts_travel_with_the_pictures_they_show(
+    api: Api, demo: Library, draft: Any, tmp_path: Path
+) -> None:
+    still = next(one for one in materials.listed(demo.db) if one.facts.kind == "still")
+    lane = {"do": "add-lane", "name": "Card"}
+    with_lane = edited(api, draft, lane)
+    card = next(one["id"] for one in with_lane["effect"]["lanes"] if one["name"] == "Card")
+    made = edited(
+        api, with_lane,
+        {"do": "add-step", "lane": card, "kind": "still", "values": {"asset": still.id}},
+    )  # fmt: skip
+    body = {"draft": draft["id"], "base": made["revision"], "lanes": [card], "name": "Card"}
+    api.post("/parts", body | {"collection": "Cards"})
+    data = api.ask("GET", "/parts/file.paleparts?name=Cards").get_data()
+    assert list(read_parts(data)[1]) == [f"{still.id}{still.extension}"]
+    # Elsewhere the picture comes in with the part, and not before it is taken in.
+    other = Library(tmp_path / "other")
+    there = Api(create_app(other).test_client())
+    there.upload("/parts/read", "cards.paleparts", data)
+    assert materials.listed(other.db) == []
+    there.upload("/parts/take-in", "cards.paleparts", data, about={"decisions": {}})
+    assert [one.id for one in materials.listed(other.db)] == [still.id]
 
 
 @pytest.mark.parametrize(
@@ -155,6 +187,7 @@ def test_a_collection_is_one_file_and_never_overwrites_silently(api: Api, draft:
     [
         (b"\x00\xff", "is not JSON"),
         (b"[1]", "not valid"),
+        (b"PK" + b"x" * 60, "not a .paleparts package"),
         (b'{"format": "pale-static/parts@1", "name": "x", "parts": []}', "not valid at parts"),
         (b"[" * 100_000, "is not JSON"),
     ],

@@ -78,9 +78,10 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   return (await answer.json()) as T;
 }
 
-function file(picked: File): FormData {
+function file(picked: File, about?: unknown): FormData {
   const form = new FormData();
   form.append("file", picked);
+  if (about) form.append("about", JSON.stringify(about));
   return form;
 }
 
@@ -120,8 +121,8 @@ export const api = {
   removePart: (id: number) => call<Schemas["PartList"]>("DELETE", `/parts/${id}`),
   restorePart: (id: number) => call<Schemas["PartList"]>("POST", `/parts/${id}/restore`),
   readParts: (picked: File) => call<Arrival>("POST", "/parts/read", file(picked)),
-  takeInParts: (body: Schemas["TakeIn"]) =>
-    call<Schemas["TakenIn"]>("POST", "/parts/take-in", body),
+  takeInParts: (picked: File, about: Schemas["TakeIn"]) =>
+    call<Schemas["TakenIn"]>("POST", "/parts/take-in", file(picked, about)),
   publish: (id: number, body: Schemas["PublishBody"]) =>
     call<Schemas["Published"]>("POST", `/effects/${id}/publish`, body),
   macros: () => call<Schemas["MacroCards"]>("GET", "/macros"),

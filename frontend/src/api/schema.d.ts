@@ -629,7 +629,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A collection as one file. */
+        /** A collection as one file, with the pictures and fonts it needs. */
         get: operations["hand_over"];
         put?: never;
         post?: never;
@@ -665,7 +665,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a collection in, each clash of names as it was decided; nothing is overwritten unasked. */
+        /** Take a file in, each clash of names as it was decided; nothing is overwritten unasked. */
         post: operations["take_in"];
         delete?: never;
         options?: never;
@@ -1078,7 +1078,7 @@ export interface components {
          * @description A file of parts, read and not yet taken in.
          */
         Arrival: {
-            collection: components["schemas"]["Collection-Output"];
+            collection: components["schemas"]["Collection"];
             /** Parts */
             parts: components["schemas"]["Newcomer"][];
         };
@@ -1130,23 +1130,7 @@ export interface components {
          * Collection
          * @description Parts handed over together.
          */
-        "Collection-Input": {
-            /**
-             * Format
-             * @default pale-static/parts@1
-             * @constant
-             */
-            format?: "pale-static/parts@1";
-            /** Name */
-            name: string;
-            /** Parts */
-            parts: components["schemas"]["Part-Input"][];
-        };
-        /**
-         * Collection
-         * @description Parts handed over together.
-         */
-        "Collection-Output": {
+        Collection: {
             /**
              * Format
              * @default pale-static/parts@1
@@ -3253,10 +3237,9 @@ export interface components {
         };
         /**
          * TakeIn
-         * @description Take a collection in; every clash of names has to be decided.
+         * @description What is done with each part whose name another has here.
          */
         TakeIn: {
-            collection: components["schemas"]["Collection-Input"];
             /** Decisions */
             decisions?: {
                 [key: string]: "skip" | "replace" | "both";
@@ -4827,7 +4810,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/vnd.pale-static.parts+json": unknown;
+                    "application/vnd.pale-static.parts+zip": unknown;
                 };
             };
             /** @description What could not be done. */
@@ -4886,7 +4869,11 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TakeIn"];
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file?: string;
+                    about?: components["schemas"]["TakeIn"];
+                };
             };
         };
         responses: {

@@ -152,7 +152,8 @@ function AboutPart(props: { one: PartView; collections: string[]; onClose: () =>
 type Decision = "skip" | "replace" | "both";
 
 /** A file of parts before it is taken in: every clash of names is decided here. */
-export function ArrivalDialog({ arrival, onClose }: { arrival: Arrival; onClose: () => void }) {
+export function ArrivalDialog(props: { file: File; arrival: Arrival; onClose: () => void }) {
+  const { file, arrival, onClose } = props;
   const client = useQueryClient();
   const { message } = App.useApp();
   const [decisions, setDecisions] = useState<Record<string, Decision>>({});
@@ -160,7 +161,7 @@ export function ArrivalDialog({ arrival, onClose }: { arrival: Arrival; onClose:
   const open = clashes.filter((one) => !(one.name in decisions));
   const take = async () => {
     try {
-      const taken = await api.takeInParts({ collection: arrival.collection, decisions });
+      const taken = await api.takeInParts(file, { decisions });
       client.setQueryData(["parts"], { parts: taken.parts });
       void message.success(taken.said.slice(0, 6).join(" "));
       onClose();

@@ -21,12 +21,12 @@ export function Shelf() {
   const [text, setText] = useState("");
   const [kind, setKind] = useState("");
   const [sort, setSort] = useState("newest");
-  const [arrival, setArrival] = useState<Arrival | null>(null);
+  const [arrival, setArrival] = useState<{ file: File; arrival: Arrival } | null>(null);
   const bring = async (files: File[]) => {
     for (const one of files) {
       try {
         if (one.name.endsWith(".paleparts")) {
-          setArrival(await api.readParts(one));
+          setArrival({ file: one, arrival: await api.readParts(one) });
           setKind("part");
           continue;
         }
@@ -98,7 +98,7 @@ export function Shelf() {
         </p>
       )}
       {kind === "part" && <Parts words={words} project="" />}
-      {arrival && <ArrivalDialog arrival={arrival} onClose={() => setArrival(null)} />}
+      {arrival && <ArrivalDialog {...arrival} onClose={() => setArrival(null)} />}
       {kind !== "part" && known > 0 && !macros.length && (
         <p className="empty">No macro matches. {known} are hidden.</p>
       )}

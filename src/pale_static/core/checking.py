@@ -6,7 +6,7 @@ import json
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 from pydantic import ValidationError
 
@@ -396,20 +396,27 @@ def find_circle(
     return None
 
 
-def assets_of(effect: Effect) -> list[str]:
-    """Names of the library's pictures that an effect's steps show."""
-    return _named(effect, AssetName)
+class HasLanes(Protocol):
+    """An effect, or a part of one."""
+
+    @property
+    def lanes(self) -> tuple[Lane, ...]: ...
 
 
-def fonts_of(effect: Effect) -> list[str]:
-    """Names of the library's fonts that an effect's titles are set in."""
-    return [name for name in _named(effect, FontName) if name not in FAMILIES]
+def assets_of(of: HasLanes) -> list[str]:
+    """Names of the library's pictures that steps show."""
+    return _named(of, AssetName)
 
 
-def _named(effect: Effect, kind: type[Text]) -> list[str]:
+def fonts_of(of: HasLanes) -> list[str]:
+    """Names of the library's fonts that titles are set in."""
+    return [name for name in _named(of, FontName) if name not in FAMILIES]
+
+
+def _named(of: HasLanes, kind: type[Text]) -> list[str]:
     found = [
         step.values.get(param.name)
-        for lane in effect.lanes
+        for lane in of.lanes
         for step in lane.every
         for param in step_kind(step.kind).params
         if isinstance(param, kind)

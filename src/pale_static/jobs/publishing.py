@@ -83,7 +83,7 @@ def unpack(library: Library, engine: Engine, data: bytes, name: str) -> tuple[Sh
     """
     package = read_package(data, name)
     macro = package.macro
-    library.bring_in_assets(package)
+    library.bring_in_assets(package.assets)
     there = {shelved.slug: shelved for shelved in macros.listed(library.db)}
     for known in there.values():
         if macro.version in known.versions and _same(library, known, macro):

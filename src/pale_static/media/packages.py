@@ -1,4 +1,4 @@
-"""``.palemacro`` packages: a macro with its pictures and fonts in one zip file."""
+"""``.palemacro`` and ``.paleparts``: a macro, or parts, with pictures and fonts in one zip file."""
 
 from __future__ import annotations
 
@@ -9,11 +9,13 @@ import zipfile
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from ..core.faults import TooLarge, Unreadable
 from ..core.footage import Footage, Materials
 from ..core.lettering import Font
 from ..core.macro import Macro, read_macro
+from ..core.part import Collection, read_collection
 from .facts import sniff
 from .fonts import read_font
 from .stills import read_still
@@ -24,8 +26,21 @@ MOST_UNPACKED = 512 << 20
 MOST_JSON = 4 << 20
 MOST_RATIO = 200
 _ASSET = re.compile(r"assets/[A-Za-z0-9][A-Za-z0-9._-]{0,119}")
-_FIXED = ("macro.json", "preview.webp", "proof.json")
 _WHEN = (2000, 1, 1, 0, 0, 0)  # the same macro gives the same bytes
+
+
+@dataclass(frozen=True)
+class _What:
+    """A kind of package: what it is called, and the files it has beside its assets."""
+
+    one: str
+    ending: str
+    document: str
+    fixed: tuple[str, ...]
+
+
+MACRO = _What("macro", ".palemacro", "macro.json", ("macro.json", "preview.webp", "proof.json"))
+PARTS = _What("collection of parts", ".paleparts", "parts.json", ("parts.json",))
 
 
 @dataclass(frozen=True)
@@ -39,12 +54,24 @@ class Package:
 
 def write_package(package: Package) -> bytes:
     """The package as the bytes of a ``.palemacro`` file."""
-    out = io.BytesIO()
-    text = json.dumps(package.macro.to_json(), indent=1, ensure_ascii=False, sort_keys=True)
-    entries = {"macro.json": text.encode()}
+    entries = {"macro.json": _text(package.macro.to_json())}
     if package.preview:
         entries["preview.webp"] = package.preview
-    for name, data in sorted(package.assets.items()):
+    return _packed(entries, package.assets)
+
+
+def write_parts(collection: Collection, assets: Mapping[str, bytes]) -> bytes:
+    """A collection and the files its parts need, as the bytes of a ``.paleparts`` file."""
+    return _packed({"parts.json": _text(collection.to_json())}, assets)
+
+
+def _text(plain: Mapping[str, Any]) -> bytes:
+    return json.dumps(plain, indent=1, ensure_ascii=False, sort_keys=True).encode()
+
+
+def _packed(entries: dict[str, bytes], assets: Mapping[str, bytes]) -> bytes:
+    out = io.BytesIO()
+    for name, data in sorted(assets.items()):
         entries[f"assets/{name}"] = data
     with zipfile.ZipFile(out, "w") as file:
         for name, data in entries.items():
@@ -54,30 +81,57 @@ def write_package(package: Package) -> bytes:
 
 
 def read_package(data: bytes, name: str = "The file") -> Package:
-    """A package from bytes that may be anything.
-
-    Names, counts, sizes and ratios are bounded before anything is unpacked, each entry is read
-    no further than it may be long, and nothing is written or executed.
+    """A macro's package from bytes that may be anything.
 
     Raises
     ------
     Unreadable, TooLarge, Fault
     """
+    contents, assets = _contents(data, name, MACRO)
+    macro = read_macro(_plain(contents[MACRO.document], name, MACRO))
+    return Package(macro, assets, contents.get("preview.webp"))
+
+
+def read_parts(data: bytes, name: str = "The file") -> tuple[Collection, Mapping[str, bytes]]:
+    """A collection of parts and its files, from bytes that may be anything.
+
+    A collection that needs no files may also be plain JSON.
+
+    Raises
+    ------
+    Unreadable, TooLarge, Fault
+    """
+    if not data.startswith(b"PK"):
+        if len(data) > MOST_JSON:
+            raise TooLarge(f"{name} is larger than {MOST_JSON >> 20} MB. No collection needs that.")
+        return read_collection(_plain(data, name, PARTS)), {}
+    contents, assets = _contents(data, name, PARTS)
+    return read_collection(_plain(contents[PARTS.document], name, PARTS)), assets
+
+
+def _contents(
+    data: bytes, name: str, what: _What
+) -> tuple[Mapping[str, bytes], Mapping[str, bytes]]:
+    """What a package holds, and its pictures and fonts by name.
+
+    Names, counts, sizes and ratios are bounded before anything is unpacked, each entry is read
+    no further than it may be long, and nothing is written or executed.
+    """
     if len(data) > MOST_PACKED:
-        raise TooLarge(f"{name} is larger than {MOST_PACKED >> 20} MB. No macro needs that.")
+        raise TooLarge(f"{name} is larger than {MOST_PACKED >> 20} MB. No {what.one} needs that.")
     try:
         file = zipfile.ZipFile(io.BytesIO(data))
         entries = file.infolist()
     except (zipfile.BadZipFile, ValueError, OSError):
-        raise Unreadable(f"{name} is no macro: it is not a .palemacro package.") from None
+        raise Unreadable(f"{name} is no {what.one}: it is not a {what.ending} package.") from None
     if len(entries) > MOST_FILES:
-        raise TooLarge(f"{name} holds {len(entries)} files. A macro has {MOST_FILES} at most.")
+        raise TooLarge(f"{name} holds {len(entries)} files. A {what.one} has {MOST_FILES} at most.")
     total = 0
     for entry in entries:
-        if entry.filename not in _FIXED and not _ASSET.fullmatch(entry.filename):
+        if entry.filename not in what.fixed and not _ASSET.fullmatch(entry.filename):
             raise Unreadable(
-                f"{name} holds a file named “{entry.filename[:80]}”, which has no place in a macro. "
-                "Nothing was brought in."
+                f"{name} holds a file named “{entry.filename[:80]}”, which has no place in a "
+                f"{what.one}. Nothing was brought in."
             )
         total += entry.file_size
         swollen = entry.file_size > MOST_RATIO * max(1, entry.compress_size) + (1 << 20)
@@ -89,20 +143,19 @@ def read_package(data: bytes, name: str = "The file") -> Package:
     names = [entry.filename for entry in entries]
     if len(set(names)) < len(names):
         raise Unreadable(f"{name} holds two files of one name. Nothing was brought in.")
-    if "macro.json" not in names:
-        raise Unreadable(f"{name} is no macro: it has no macro.json.")
+    if what.document not in names:
+        raise Unreadable(f"{name} is no {what.one}: it has no {what.document}.")
     contents = {entry.filename: _read(file, entry, name) for entry in entries}
-    macro = _macro(contents["macro.json"], name)
     assets = {n.removeprefix("assets/"): d for n, d in contents.items() if n.startswith("assets/")}
     for asset, content in assets.items():
         sniff(content[:64], f"{asset} in {name}")
-    return Package(macro, assets, contents.get("preview.webp"))
+    return contents, assets
 
 
 def _read(file: zipfile.ZipFile, entry: zipfile.ZipInfo, name: str) -> bytes:
     limit = MOST_JSON if entry.filename.endswith(".json") else entry.file_size
     if entry.flag_bits & 1:
-        raise Unreadable(f"{name} is locked with a password. Macros are not.")
+        raise Unreadable(f"{name} is locked with a password. No file from here is.")
     try:
         with file.open(entry) as stream:
             content = stream.read(limit + 1)
@@ -117,14 +170,15 @@ def _read(file: zipfile.ZipFile, entry: zipfile.ZipInfo, name: str) -> bytes:
     return content
 
 
-def _macro(text: bytes, name: str) -> Macro:
+def _plain(text: bytes, name: str, what: _What) -> dict[str, Any]:
+    """A package's document as plain JSON."""
     try:
         raw = json.loads(text)
     except (ValueError, RecursionError):
-        raise Unreadable(f"{name}: its macro.json is not JSON.") from None
+        raise Unreadable(f"{name} is no {what.one}: its {what.document} is not JSON.") from None
     if not isinstance(raw, dict):
-        raise Unreadable(f"{name}: its macro.json is no macro.")
-    return read_macro(raw)
+        raise Unreadable(f"{name} is no {what.one}: its {what.document} is not valid.")
+    return raw
 
 
 def package_materials(package: Package, folder: Path) -> Materials:

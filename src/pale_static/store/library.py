@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Mapping
+from io import BytesIO
 from pathlib import Path
 from typing import BinaryIO
 
-from ..core.checking import assets_of, fonts_of
+from ..core.checking import HasLanes, assets_of, fonts_of
 from ..core.document import Effect
 from ..core.faults import NoRoom, TooLarge
 from ..core.footage import Footage, Materials
@@ -14,7 +16,6 @@ from ..core.lettering import Font
 from ..media.facts import sniff
 from ..media.fonts import shared_font
 from ..media.opening import inspect_file, shared_footage
-from ..media.packages import Package
 from ..media.video import VideoFootage, file_identity
 from . import materials
 from .database import Database
@@ -104,17 +105,15 @@ class Library:
         material = materials.get(self.db, identity)
         return shared_font(self.path_of(material), material.id)
 
-    def package_files(self, effect: Effect) -> dict[str, bytes]:
-        """The files an effect's stills and titles need, by the names they have in a package."""
+    def package_files(self, *parts: HasLanes) -> dict[str, bytes]:
+        """The files that stills and titles need, by the names they have in a package."""
         files = {}
-        for name in (*assets_of(effect), *fonts_of(effect)):
+        for name in {name for one in parts for name in (*assets_of(one), *fonts_of(one))}:
             material = materials.get(self.db, name)
             files[f"{name}{material.extension}"] = self.path_of(material).read_bytes()
         return files
 
-    def bring_in_assets(self, package: Package) -> None:
+    def bring_in_assets(self, assets: Mapping[str, bytes]) -> None:
         """Put a package's pictures and fonts with the materials."""
-        from io import BytesIO
-
-        for name, data in package.assets.items():
+        for name, data in assets.items():
             self.bring_in(BytesIO(data), name)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -14,6 +15,7 @@ from pydantic.json_schema import models_json_schema
 
 from .. import __version__
 from ..core.checking import model_fault
+from ..core.faults import Fault
 
 Method = Literal["GET", "POST", "DELETE"]
 
@@ -62,7 +64,10 @@ def endpoint(
     gives: str = "application/json",
     upload: bool = False,
 ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-    """Serve the decorated function at ``/api`` + path; parse body and query by their models."""
+    """Serve the decorated function at ``/api`` + path; parse body and query by their models.
+
+    With an upload, the body comes as JSON in the form's field ``about``.
+    """
 
     def declare(view: Callable[..., Any]) -> Callable[..., Any]:
         summary = (view.__doc__ or view.__name__).strip().split("\n")[0]
@@ -75,7 +80,7 @@ def endpoint(
             if query is not None:
                 path_values["query"] = _parsed(query, request.args.to_dict(), "query")
             if body is not None:
-                raw = request.get_json(silent=True)
+                raw = _about() if upload else request.get_json(silent=True)
                 path_values["body"] = _parsed(body, {} if raw is None else raw, "request")
             found = view(**path_values)
             if isinstance(found, BaseModel):
@@ -86,6 +91,13 @@ def endpoint(
         return serve
 
     return declare
+
+
+def _about() -> Any:
+    try:
+        return json.loads(request.form.get("about", "{}"))
+    except (ValueError, RecursionError):
+        raise Fault("The request's field “about” is not JSON.") from None
 
 
 def _parsed(model: type[BaseModel], raw: Any, what: str) -> BaseModel:
@@ -167,7 +179,10 @@ def _operation(point: Endpoint, names: Any) -> dict[str, Any]:
             "content": {"application/json": {"schema": schema}},
         }
     if point.upload:
-        binary = {"type": "object", "properties": {"file": {"type": "string", "format": "binary"}}}
+        fields: dict[str, Any] = {"file": {"type": "string", "format": "binary"}}
+        if point.body:
+            fields["about"] = names[(point.body, "validation")]
+        binary = {"type": "object", "properties": fields}
         operation["requestBody"] = {
             "required": True,
             "content": {"multipart/form-data": {"schema": binary}},

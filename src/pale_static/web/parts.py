@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-import json
-from typing import Any, Literal
+from collections.abc import Mapping
+from typing import Literal
 
 from flask import Blueprint, Response, request
 from pydantic import Field
 
 from ..core.edits import keep_part
 from ..core.edits.models import StepPlace
-from ..core.faults import Clash, Fault, Missing, TooLarge, Unreadable
-from ..core.part import Collection, Part, read_collection
+from ..core.faults import Clash, Fault, Missing
+from ..core.part import Collection, Part
 from ..core.picture import Size
 from ..core.timing import FrameRate, Moment
 from ..jobs.screening import effect_plan
+from ..media.packages import MOST_PACKED, read_parts, write_parts
 from ..media.stills import encode_jpeg
 from ..store import parts
 from ..store.parts import KeptPart
@@ -24,8 +25,6 @@ from .studio import studio
 views = Blueprint("parts", __name__)
 RATE = FrameRate.of(25)
 PICTURE = Size(320, 180)
-MOST_FILE = 6 << 20
-"""Less than a request may carry, so that what can be looked into can be taken in."""
 
 
 class PartView(Wire):
@@ -87,9 +86,8 @@ class Arrival(Wire):
 
 
 class TakeIn(Wire):
-    """Take a collection in; every clash of names has to be decided."""
+    """What is done with each part whose name another has here."""
 
-    collection: Collection
     decisions: dict[str, Literal["skip", "replace", "both"]] = Field(default_factory=dict)
 
 
@@ -186,20 +184,21 @@ class CollectionQuery(Wire):
 
 @endpoint(
     views, "GET", "/parts/file.paleparts", query=CollectionQuery,
-    gives="application/vnd.pale-static.parts+json",
+    gives="application/vnd.pale-static.parts+zip",
 )  # fmt: skip
 def hand_over(query: CollectionQuery) -> Response:
-    """A collection as one file."""
+    """A collection as one file, with the pictures and fonts it needs."""
+    library = studio().library
     found = [
         kept.part
-        for kept in parts.listed(studio().library.db)
+        for kept in parts.listed(library.db)
         if kept.collection == query.name and (not kept.project or kept.project == query.project)
     ]
     if not found:
         raise Missing(f"There is no collection called “{query.name}”.")
     collection = Collection(name=query.name or "Parts", parts=tuple(found))
-    text = json.dumps(collection.to_json(), indent=1, ensure_ascii=False)
-    answer = Response(text, mimetype="application/vnd.pale-static.parts+json")
+    data = write_parts(collection, library.package_files(*found))
+    answer = Response(data, mimetype="application/vnd.pale-static.parts+zip")
     answer.headers["Content-Disposition"] = "attachment; filename=collection.paleparts"
     return answer
 
@@ -207,18 +206,7 @@ def hand_over(query: CollectionQuery) -> Response:
 @endpoint(views, "POST", "/parts/read", upload=True, answer=Arrival)
 def read_file() -> Arrival:
     """Look into a file of parts; nothing is taken in yet."""
-    file = request.files.get("file")
-    if file is None:
-        raise Fault("Choose a .paleparts file to bring in.")
-    data = file.stream.read(MOST_FILE + 1)
-    name = file.filename or "The file"
-    if len(data) > MOST_FILE:
-        raise TooLarge(f"{name} is larger than {MOST_FILE >> 20} MB. No collection needs that.")
-    try:
-        raw: Any = json.loads(data)
-    except (ValueError, RecursionError):
-        raise Unreadable(f"{name} is no collection of parts: it is not JSON.") from None
-    collection = read_collection(raw)
+    collection, _ = _sent()
     return Arrival(
         collection=collection,
         parts=[
@@ -232,6 +220,13 @@ def read_file() -> Arrival:
     )
 
 
+def _sent() -> tuple[Collection, Mapping[str, bytes]]:
+    file = request.files.get("file")
+    if file is None:
+        raise Fault("Choose a .paleparts file to bring in.")
+    return read_parts(file.stream.read(MOST_PACKED + 1), file.filename or "The file")
+
+
 def _here(part: Part, collection: str) -> Literal["nothing", "the same", "another"]:
     old = parts.named(studio().library.db, part.name, collection, "")
     if old is None:
@@ -239,11 +234,12 @@ def _here(part: Part, collection: str) -> Literal["nothing", "the same", "anothe
     return "the same" if old.part == part else "another"
 
 
-@endpoint(views, "POST", "/parts/take-in", body=TakeIn, answer=TakenIn)
+@endpoint(views, "POST", "/parts/take-in", body=TakeIn, upload=True, answer=TakenIn)
 def take_in(body: TakeIn) -> TakenIn:
-    """Take a collection in, each clash of names as it was decided; nothing is overwritten unasked."""
-    db = studio().library.db
-    collection = read_collection(body.collection.to_json())
+    """Take a file in, each clash of names as it was decided; nothing is overwritten unasked."""
+    library = studio().library
+    db = library.db
+    collection, assets = _sent()
     here = {part.name: _here(part, collection.name) for part in collection.parts}
     for name, what in here.items():
         if what == "another" and name not in body.decisions:
@@ -252,6 +248,7 @@ def take_in(body: TakeIn) -> TakenIn:
                 "skip it, replace yours, or keep both.",
                 name,
             )
+    library.bring_in_assets(assets)
     said = []
     for part in collection.parts:
         decision = body.decisions.get(part.name, "skip")
