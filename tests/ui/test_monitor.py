@@ -12,6 +12,9 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from pale_static.core import Size
+from pale_static.core.steps.placing import forward
+
 from ..jobs.test_server import Server
 from .bench_parts import build, grab, middle, open_draft, pixels, step
 from .test_bench_more import kept
@@ -282,6 +285,26 @@ def test_points_angles_and_boxes_are_taken_hold_of_on_the_picture(
     point.focus()
     point.press("ArrowDown")
     kept(page, draft, "Math.abs(d.effect.lanes[2].steps[1].values.centre[1] - 0.51) < 1e-6")
+
+
+def test_a_turned_frame_is_scaled_by_its_corner(page: Page, server: Server) -> None:
+    how = {"turn": 30, "pivot": [0.25, 0.5], "position": [0.6, 0.5], "scale_x": 0.4, "scale_y": 0.4}
+    draft = build(server, "look", "Scale", step("out", "transform", **how))
+    open_draft(page, draft)
+    page.locator("[data-place='out.transform'] .step-name").click()
+    corner = page.get_by_role("slider", name="Corner of the box on the picture")
+    grab(page, corner, middle(page.get_by_test_id("screen"), 0.7, 0.8))
+    page.mouse.up()
+    kept(page, draft, "d.effect.lanes[1].steps[1].values.scale_x !== 0.4")
+    values = now(server, draft)["effect"]["lanes"][1]["steps"][1]["values"]
+    # The map that the step itself uses takes the frame's last corner to where it was dragged.
+    size = Size(320, 180)
+    matrix = forward(
+        size, shift=(0.1, 0), scale=(values["scale_x"], values["scale_y"]), turn=30,
+        pivot=(0.25, 0.5),
+    )  # fmt: skip
+    x, y, _ = matrix @ [size.width, size.height, 1]
+    assert (x / size.width, y / size.height) == pytest.approx((0.7, 0.8), abs=0.01)
 
 
 def test_an_angle_turns_with_its_arm(page: Page, server: Server) -> None:

@@ -2,6 +2,7 @@ import type { DraftView } from "../api/client";
 import { Faceplate } from "./Faceplate";
 import { HistoryList } from "./HistoryList";
 import { Moves } from "./Moves";
+import { usePictureCame } from "./playing";
 import { useBenchOf } from "./store";
 import { Variations } from "./Variations";
 import type { EditDraft, useDraft } from "./useDraft";
@@ -17,6 +18,8 @@ interface Props {
 /** Below the filmstrip: what moves, what is exposed, what was done. */
 export function Drawer(props: Props) {
   const { tab, setTab } = useBenchOf("tab", "setTab");
+  // Before the first picture there is nothing to compare with what lies here.
+  const ready = usePictureCame(props.draft.id);
   const controls = (props.draft.effect.controls ?? []).length;
   const tabs = [
     { key: "moves", label: "Moves" },
@@ -41,8 +44,8 @@ export function Drawer(props: Props) {
         ))}
       </div>
       <div className="drawer-body" role="tabpanel">
-        {tab === "moves" && <Moves {...props} />}
-        {tab === "faceplate" && <Faceplate {...props} />}
+        {ready && tab === "moves" && <Moves {...props} />}
+        {ready && tab === "faceplate" && <Faceplate {...props} />}
         {tab === "variations" && <Variations {...props} />}
         {tab === "history" && <HistoryList {...props} />}
       </div>

@@ -29,6 +29,7 @@ export function Handles(props: Props) {
   const named = (name: string) => kind.values.find((one) => one.name === name);
   const centre = named("centre") ?? named("position") ?? named("pivot");
   const [width, height] = [named("width"), named("height")];
+  const [scaleX, scaleY] = [named("scale_x"), named("scale_y")];
   const shared = { ...props, place: selected, step: held.step };
   return (
     <svg
@@ -38,6 +39,9 @@ export function Handles(props: Props) {
     >
       {centre && width?.unit === "%h" && height?.unit === "%h" && (
         <BoxHandle {...shared} kind={centre} wide={width} high={height} />
+      )}
+      {centre && scaleX && scaleY && (
+        <BoxHandle {...shared} kind={centre} wide={scaleX} high={scaleY} scales />
       )}
       {kind.values
         .filter((one) => one.unit === "°" && one.type === "number")
@@ -189,66 +193,108 @@ function AngleHandle(props: One & { centre: ValueKind | undefined }) {
   );
 }
 
-function BoxHandle(props: One & { wide: ValueKind; high: ValueKind }) {
-  const { place, size, step, wide, high, edit } = props;
+/**
+ * What lies around a point, by a corner that is dragged: a box of its own width and height, or the
+ * whole frame, scaled about its pivot, turned and moved.
+ */
+function BoxHandle(props: One & { wide: ValueKind; high: ValueKind; scales?: boolean }) {
+  const { place, size, step, wide, high, edit, scales } = props;
   const attempt = useBench((state) => state.attempt);
   const middle = useSetting(props).shown as [number, number];
   const across = useSetting({ ...props, kind: wide });
   const down = useSetting({ ...props, kind: high });
   const last = useRef<[number, number] | null>(null);
+  const plain = [wide, high].every((one) => typeof (step.values?.[one.name] ?? 0) === "number");
+  if (!plain || !Array.isArray(middle)) return null;
+  const fixed = (name: string) => step.values?.[name];
+  const pivot = (Array.isArray(fixed("pivot")) ? fixed("pivot") : [0.5, 0.5]) as number[];
+  const turned = typeof fixed("turn") === "number" ? (fixed("turn") as number) : 0;
+  const turn = scales ? turned : 0;
+  // From the point that stays to the corner, in pixels, where both values are 1.
+  const reach = scales
+    ? [Math.max(0.02, 1 - pivot[0]!) * size.width, Math.max(0.02, 1 - pivot[1]!) * size.height]
+    : [size.height / 200, size.height / 200];
+  const back = scales ? pivot.map((at) => at / Math.max(0.02, 1 - at)) : [1, 1];
+  const base = middle.map(
+    (at, k) => (scales ? at - 0.5 + pivot[k]! : at) * (k ? size.height : size.width),
+  );
   const change = (sides: [number, number]) => ({
     do: "set-values" as const,
     ...place,
     values: { [wide.name]: sides[0], [high.name]: sides[1] },
     said: `${wide.label} and ${high.label} on the picture`,
   });
-  const grip = useGrip(
-    (x, y) => {
-      const sides: [number, number] = [
-        rounded((Math.abs(x - middle[0]) * 2 * size.width * 100) / size.height, 2),
-        rounded(Math.abs(y - middle[1]) * 2 * 100, 2),
-      ];
-      last.current = sides;
-      attempt(change(sides));
-    },
-    () => {
-      if (last.current) void edit(change(last.current));
-      last.current = null;
-    },
-  );
-  const plain = [wide, high].every((one) => typeof (step.values?.[one.name] ?? 0) === "number");
-  if (!plain || !Array.isArray(middle)) return null;
+  const take = (x: number, y: number, even: boolean) => {
+    const [dx, dy] = [x * size.width - base[0]!, y * size.height - base[1]!];
+    const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
+    const places = scales ? 3 : 2;
+    const side = (far: number, k: number) =>
+      rounded((scales ? far : Math.abs(far)) / reach[k]!, places);
+    const sides: [number, number] = [side(dx * c + dy * s, 0), side(dy * c - dx * s, 1)];
+    last.current = even ? [sides[1], sides[1]] : sides;
+    attempt(change(last.current));
+  };
   const [w, h] = (last.current ?? [across.shown, down.shown]) as [number, number];
-  const [px, py] = [(w / 100) * size.height, (h / 100) * size.height];
-  const [x, y] = [middle[0] * size.width - px / 2, middle[1] * size.height - py / 2];
+  const [right, bottom] = [w * reach[0]!, h * reach[1]!];
+  const [left, top] = [-right * back[0]!, -bottom * back[1]!];
   const r = size.height / 70;
+  const by = scales ? 0.01 : 1;
   return (
-    <g className="hold">
-      <rect className="hold-arm" x={x} y={y} width={px} height={py} />
-      <rect
-        className="hold-ring"
-        role="slider"
-        tabIndex={0}
-        aria-label="Corner of the box on the picture"
-        aria-valuenow={w}
-        x={x + px - r}
-        y={y + py - r}
-        width={2 * r}
-        height={2 * r}
-        {...grip}
-        onKeyDown={(event) => {
-          const by = {
-            ArrowLeft: [-1, 0],
-            ArrowRight: [1, 0],
-            ArrowUp: [0, -1],
-            ArrowDown: [0, 1],
-          }[event.key];
-          if (!by) return;
-          event.preventDefault();
-          event.stopPropagation();
-          void edit(change([rounded(w + by[0]!, 2), rounded(h + by[1]!, 2)]));
+    <g className="hold" transform={`translate(${base[0]} ${base[1]}) rotate(${turn})`}>
+      <path className="hold-arm" d={`M${left},${top}H${right}V${bottom}H${left}Z`} />
+      <Corner
+        x={right}
+        y={bottom}
+        r={r}
+        value={w}
+        onMove={take}
+        onEnd={() => {
+          if (last.current) void edit(change(last.current));
+          last.current = null;
         }}
+        onNudge={(x, y) => void edit(change([rounded(w + x * by, 3), rounded(h + y * by, 3)]))}
       />
     </g>
+  );
+}
+
+function Corner(props: {
+  x: number;
+  y: number;
+  r: number;
+  value: number;
+  onMove: (x: number, y: number, even: boolean) => void;
+  onEnd: () => void;
+  onNudge: (x: number, y: number) => void;
+}) {
+  const { x, y, r, value, onMove, onEnd, onNudge } = props;
+  const grip = useGrip(onMove, onEnd);
+  return (
+    <rect
+      className="hold-ring"
+      role="slider"
+      tabIndex={0}
+      aria-label="Corner of the box on the picture"
+      aria-valuenow={value}
+      x={x - r}
+      y={y - r}
+      width={2 * r}
+      height={2 * r}
+      {...grip}
+      onKeyDown={(event) => {
+        const by = {
+          ArrowLeft: [-1, 0],
+          ArrowRight: [1, 0],
+          ArrowUp: [0, -1],
+          ArrowDown: [0, 1],
+        }[event.key];
+        if (!by) return;
+        event.preventDefault();
+        event.stopPropagation();
+        onNudge(by[0]!, by[1]!);
+      }}
+    >
+      <title>With Shift, both sides alike</title>
+    </rect>
   );
 }

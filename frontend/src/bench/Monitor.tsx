@@ -179,10 +179,8 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
             live={exact ? null : steady}
             onFrame={go}
             onState={setState}
-            onCost={(cost) => {
-              setMs(cost);
-              usePlaying.setState({ came: draft.id });
-            }}
+            onCost={setMs}
+            onCame={() => usePlaying.setState({ came: draft.id })}
           />
           {exact && (
             <Compare

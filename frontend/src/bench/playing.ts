@@ -1,3 +1,4 @@
+import { useEffect, useState } from "react";
 import { create } from "zustand";
 import type { PlayerState } from "../player/player";
 
@@ -16,3 +17,17 @@ export const usePlaying = create<Playing>((set) => ({
   ready: new Set<number>(),
   set: (state) => set(state),
 }));
+
+/** How long a first picture is waited for. */
+const PATIENCE = 1000;
+
+/** Whether a draft's first picture has come, or is not waited for any longer. */
+export function usePictureCame(id: number): boolean {
+  const came = usePlaying((state) => state.came === id);
+  const [late, setLate] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setLate(true), PATIENCE);
+    return () => clearTimeout(timer);
+  }, []);
+  return came || late;
+}

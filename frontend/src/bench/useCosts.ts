@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, query, type DraftView } from "../api/client";
 import { usePreview } from "./frames";
-import { usePlaying } from "./playing";
+import { usePictureCame } from "./playing";
 
 /** Milliseconds, and bytes of the result. */
 export interface Cost {
@@ -14,7 +14,7 @@ export interface Cost {
 export function useCosts(draft: DraftView, frame: number, length: number): Map<string, Cost> {
   const settled = useSettled(frame, 250);
   const size = usePreview();
-  const came = usePlaying((state) => state.came === draft.id);
+  const came = usePictureCame(draft.id);
   const found = useQuery({
     queryKey: ["costs", draft.id, draft.revision, settled, length, size],
     queryFn: () => api.costs(draft.id, draft.revision, query({ frame: settled, length, ...size })),

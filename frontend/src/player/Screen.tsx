@@ -33,6 +33,8 @@ interface Props {
   onFrame: (frame: number) => void;
   onState?: (state: PlayerState) => void;
   onCost?: (ms: number) => void;
+  /** A picture has come, or has been found not to. */
+  onCame?: () => void;
   ref?: React.Ref<ScreenHandle>;
 }
 
@@ -96,8 +98,11 @@ export function Screen(props: Props) {
         took.current = performance.now() - began;
         const cost = answer.headers.get("X-Cost");
         if (cost) latest.current.onCost?.((JSON.parse(cost) as { ms: number }).ms);
+        latest.current.onCame?.();
       } catch (error) {
-        if (!stop.signal.aborted) setFault((error as Error).message);
+        if (stop.signal.aborted) return;
+        setFault((error as Error).message);
+        latest.current.onCame?.();
       }
     })();
     return () => stop.abort();
