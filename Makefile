@@ -51,7 +51,7 @@ api: .venv/ready frontend/$(STEP)
 
 guide: .venv/ready
 	$(BIN)/python -m pale_static.guide docs/guide/steps
-	$(BIN)/python -m pale_static.demo.sheet docs/screenshots/macros.png
+	$(BIN)/python -m pale_static.demo.sheet docs/screenshots/macros.png docs/guide/macros
 
 clean:
 	rm -rf .venv frontend/node_modules src/pale_static/web/app

@@ -59,6 +59,26 @@ def test_every_screenshot_is_shown() -> None:
     assert all(name in README for name in shots)
 
 
+def test_every_shipped_macro_has_a_page_that_knows_its_controls() -> None:
+    from pale_static.core import read_effect
+    from pale_static.core.edits import slug_of
+    from pale_static.demo.sheet import MACROS
+
+    folder = ROOT / "docs/guide/macros"
+    listed = (folder / "README.md").read_text("utf-8")
+    effects = [read_effect(make()) for make in MACROS]
+    slugs = {slug_of(effect.name, ()) for effect in effects}
+    assert {path.stem for path in folder.glob("*.md")} == slugs | {"README"}
+    assert {path.stem for path in folder.glob("*.webp")} == slugs
+    for effect in effects:
+        slug = slug_of(effect.name, ())
+        page = (folder / f"{slug}.md").read_text("utf-8")
+        assert f"| [{effect.name}]({slug}.md) | {effect.sentence} |" in listed
+        assert f"# {effect.name}\n\n{effect.sentence}\n" in page
+        for control in effect.controls:
+            assert f"| {control.label} | {control.help} |" in page, effect.name
+
+
 def test_the_guides_pages_of_steps_are_not_stale() -> None:
     from pale_static.guide import pages
 

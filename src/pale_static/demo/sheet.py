@@ -1,10 +1,12 @@
-"""``python -m pale_static.demo.sheet FILE.png``: start, middle and end of every demo macro."""
+"""``python -m pale_static.demo.sheet FILE.png FOLDER``: start, middle and end of every demo macro.
+
+All on one sheet, and each by itself in the folder, named after its macro.
+"""
 
 from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +14,7 @@ from PIL import Image
 
 from ..core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
 from ..core.document import Effect
+from ..core.edits import slug_of
 from ..core.kernels import convert
 from ..core.lettering import Setting, lay_out, outlined, shipped
 from .clips import CLIPS
@@ -56,28 +59,41 @@ def _clips(pair: tuple[str, str]) -> Materials:
     return Materials({"from": one, "to": two, "clip": one})
 
 
-def block(document: dict[str, Any], clips: list[Materials]) -> NDArray[np.uint8]:
-    """A macro's name over its six pictures."""
-    effect = read_effect(document)
+MACROS = (ember_fray, quiet_luma, *TRANSITIONS, *LOOKS)
+"""What makes the documents of the macros that the demo brings."""
+
+
+def strip(effect: Effect, clips: list[Materials]) -> NDArray[np.uint8]:
+    """A macro's six pictures side by side."""
     tiles = [
         tile
         for given, size in zip(clips, (WIDE, TALL), strict=True)
         for tile in shots(effect, given, size)
     ]
     gap = np.full((WIDE.height, GAP, 3), PAPER, np.uint8)
-    row = np.hstack([part for tile in tiles for part in (tile, gap)])
-    return np.vstack([_label(f"{effect.name} · {effect.kind}", row.shape[1]), row])
+    return np.hstack([part for tile in tiles for part in (tile, gap)])
 
 
-def sheet() -> NDArray[np.uint8]:
-    """All macros, two across."""
-    clips = [_clips(pair) for pair in PAIRS]
-    blocks = [block(make(), clips) for make in (ember_fray, quiet_luma, *TRANSITIONS, *LOOKS)]
+def sheet(strips: dict[str, NDArray[np.uint8]]) -> NDArray[np.uint8]:
+    """All macros, two across, each with its name."""
+    blocks = [np.vstack([_label(name, row.shape[1]), row]) for name, row in strips.items()]
     if len(blocks) % 2:
         blocks.append(np.full_like(blocks[0], PAPER))
     lines = [np.hstack(blocks[k : k + 2]) for k in range(0, len(blocks), 2)]
     return np.pad(np.vstack(lines), ((0, 8), (8, 2), (0, 0)), constant_values=PAPER)
 
 
+def main(file: Path, folder: Path) -> None:
+    """Write the sheet and the strips."""
+    clips = [_clips(pair) for pair in PAIRS]
+    strips = {}
+    for make in MACROS:
+        effect = read_effect(make())
+        strips[f"{effect.name} · {effect.kind}"] = made = strip(effect, clips)
+        name = slug_of(effect.name, ())
+        Image.fromarray(made[:, :-GAP]).save(folder / f"{name}.webp", quality=80, method=6)
+    Image.fromarray(sheet(strips)).save(file, optimize=True)
+
+
 if __name__ == "__main__":
-    Image.fromarray(sheet()).save(Path(sys.argv[1]), optimize=True)
+    main(Path(sys.argv[1]), Path(sys.argv[2]))
