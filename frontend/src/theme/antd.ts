@@ -28,6 +28,7 @@ export function themeConfig(name: ThemeName): ThemeConfig {
     algorithm: pale ? theme.defaultAlgorithm : theme.darkAlgorithm,
     token: {
       colorPrimary: pale ? "#17596A" : "#6FB3C4",
+      colorInfo: pale ? "#17596A" : "#6FB3C4",
       colorTextLightSolid: pale ? "#FFFFFF" : "#14211F",
       colorLink: pale ? "#17596A" : "#6FB3C4",
       colorLinkHover: ink,
