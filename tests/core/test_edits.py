@@ -47,6 +47,18 @@ def test_a_new_transition_is_whole_and_shows_its_first_clip() -> None:
         assert not findings(new_effect(kind, "New"))  # type: ignore[arg-type]
 
 
+def test_a_new_step_takes_what_feeds_nothing_yet_before_what_does() -> None:
+    effect = new_effect("transition", "Doors")
+    for name, kind in (("Leaves", "ramp"), ("Wear", "noise")):
+        effect = do(effect, do="add-lane", name=name)
+        effect = do(effect, do="add-step", lane=name.lower(), kind=kind)
+    # The noise is nearer and a matte, but bends the ramp already.
+    effect = do(effect, do="add-step", lane="leaves", kind="displace")
+    assert effect.lanes[2].steps[1].taps["map"].lane == "wear"
+    effect = do(effect, do="add-step", lane="out", kind="luma-wipe")
+    assert effect.lanes[-1].steps[-1].taps["matte"].lane == "leaves"
+
+
 def test_a_new_step_finds_its_inputs() -> None:
     effect = built()
     wipe = effect.lanes[-1].steps[-1]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import threading
 from typing import Any
 
@@ -234,3 +236,23 @@ def test_progress_keys_move_with_the_length() -> None:
         plain = Engine().evaluate(chain({"kind": "noise"}), at(), SIZE).plane
         assert np.allclose(middle, plain * 0.5, atol=1e-6)
     assert RATE.frames(2) == 50
+
+
+def test_kernels_are_read_when_they_are_first_called() -> None:
+    program = (
+        "from pale_static.core import *\n"
+        "from pale_static.core.kernels.rows import Kernel, ready_all\n"
+        "before = len(Kernel.waiting)\n"
+        "effect = read_effect({'kind': 'texture', 'name': 'N', 'lanes': [{'id': 'out', 'name': 'Out',"
+        " 'steps': [{'id': 'a', 'kind': 'noise'}]}]})\n"
+        "Engine().evaluate(effect, Moment(0, 1, FrameRate.of(25)), Size(64, 36))\n"
+        "after = len(Kernel.waiting)\n"
+        "print(before, before - after, ready_all() - after, len(Kernel.waiting))"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", program], capture_output=True, text=True, check=True
+    )
+    before, used, left_out, waiting = map(int, done.stdout.split())
+    assert before > 60
+    assert 0 < used < 10
+    assert (left_out, waiting) == (0, 0)

@@ -195,11 +195,10 @@ def _guess_taps(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Tap]:
             continue
         slots = [o for o in before if o.steps[0].kind == "slot"]
         rest = [o for o in before if o not in slots]
-        mattes = sorted(rest, key=lambda o: (o.id not in fed, gives_matte(effect, o.steps)))
+        if tap.takes == "matte":
+            rest.sort(key=lambda o: (o.id not in fed, gives_matte(effect, o.steps)))
         if tap.name == "incoming":
             pick = [o for o in slots if o.id == "to"] or slots
-        elif tap.takes == "matte":
-            pick = mattes or slots[:1]
         else:
             pick = rest or slots[:1]
         if pick:

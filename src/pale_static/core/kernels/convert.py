@@ -181,7 +181,7 @@ def _clear(first, last, picture, out):
     for y in range(first, last):
         found = np.int32(0)
         for x in range(wide):
-            found |= np.int32(picture[y, 4 * x + 3] < _ONE)
+            found |= np.int32(1) - np.int32(picture[y, 4 * x + 3] >= _ONE)
         out[y] = found
 
 

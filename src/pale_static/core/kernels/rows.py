@@ -85,11 +85,10 @@ def compiled(signature: str, finite: bool = False) -> Callable[[Callable[..., No
 
 def ready_all() -> int:
     """Make every kernel ready that is not yet; how many there were."""
-    count = 0
-    while Kernel.waiting:
-        Kernel.waiting[0].ready()
-        count += 1
-    return count
+    waiting = list(Kernel.waiting)
+    for kernel in waiting:
+        kernel.ready()
+    return len(waiting)
 
 
 def cores() -> int:
