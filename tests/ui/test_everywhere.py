@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from ..jobs.test_server import Server
+from .bench_parts import more, open_draft
 from .test_places import open_bench
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -165,3 +166,40 @@ def test_the_whole_bench_is_reached_by_the_tab_key_with_focus_in_sight(
         "Split",
     ):
         assert any(wanted in one for one in seen), (wanted, sorted(seen))
+
+
+CUT = """place => {
+  const card = document.querySelector(`[data-place='${place}']`);
+  const box = card.getBoundingClientRect(), out = new Set();
+  for (const one of card.querySelectorAll('button, input, .value-label, .ant-select-content, .value-row > *')) {
+    const own = one.getBoundingClientRect(), name = one.innerText || one.ariaLabel || one.className;
+    if (!own.width) continue;
+    if (own.left < box.left - 1 || own.right > box.right + 1) out.add(`${name} lies outside`);
+    if (!one.closest('.formula') && one.type !== 'range' && one.scrollWidth > one.clientWidth + 1) out.add(`${name} is cut off`);
+  }
+  return [...out];
+}"""
+
+
+def test_no_card_cuts_anything_off(page: Page, server: Server) -> None:
+    draft = server.ask("POST", "/effects", {"kind": "look", "name": "Every kind"})
+    places = []
+    for kind in server.ask("GET", "/steps")["kinds"]:
+        if kind["kind"] in ("slot", "repeat"):
+            continue
+        lane = "out"
+        if kind["main"] is None:
+            draft = more(server, draft, {"do": "add-lane", "name": kind["label"]})
+            lane = draft["effect"]["lanes"][-2]["id"]
+        at = {"at": 1} if kind["main"] else {}
+        draft = more(server, draft, {"do": "add-step", "lane": lane, "kind": kind["kind"], **at})
+        places.append(f"{lane}.{kind['kind']}")
+    open_draft(page, draft)
+    found = {}
+    for place in places:
+        card = page.locator(f"[data-place='{place}']")
+        card.locator(".step-name").click()
+        expect(card).to_have_class(re.compile("selected"))
+        found[place] = page.evaluate(CUT, place)
+    assert len(found) > 50
+    assert {place: cut for place, cut in found.items() if cut} == {}
