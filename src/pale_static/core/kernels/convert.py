@@ -267,6 +267,22 @@ def _reduce(first, last, pixels, out, top, weigh_rows, left, weigh_columns):
             out[y, x, 2] = np.uint8(np.int32(blue))
 
 
+@compiled("byte_in2 byte_out2 index_in1 in2 index_in1 in2", finite=True)
+def _reduce_two(first, last, pixels, out, top, weigh_rows, places, weights):
+    # As above where two rows and two columns are all that a pixel covers: a colour at a time.
+    long = pixels.shape[1]
+    line = np.empty(long, F)
+    for y in range(first, last):
+        row = top[y]
+        one, two, w0, w1 = pixels[row], pixels[row + 1], weigh_rows[y, 0], weigh_rows[y, 1]
+        for x in range(long):
+            line[x] = w0 * F(one[x]) + w1 * F(two[x]) + _HALF
+        for n in range(out.shape[1]):
+            at = np.uint32(places[n])
+            value = weights[0, n] * line[at] + weights[1, n] * line[at + np.uint32(3)]
+            out[y, n] = np.uint8(np.int32(value))
+
+
 @lru_cache(maxsize=64)
 def _shares(source: int, target: int) -> tuple[NDArray[Any], NDArray[Any]]:
     """For each target pixel the first source pixel it reads, and the shares of its area.
@@ -290,6 +306,11 @@ def reduce(pixels: NDArray[np.uint8], height: int, width: int) -> NDArray[np.uin
     out = np.empty((height, width, 3), np.uint8)
     rows_of, columns_of = _shares(pixels.shape[0], height), _shares(pixels.shape[1], width)
     flat = np.ascontiguousarray(pixels).reshape(len(pixels), -1)
+    if rows_of[1].shape[1] == columns_of[1].shape[1] == 2:
+        places = (3 * columns_of[0][:, None] + np.arange(3, dtype=np.int32)).ravel()
+        weights = np.ascontiguousarray(np.repeat(columns_of[1].T, 3, 1))
+        rows.over(_reduce_two, height, flat, out.reshape(height, -1), *rows_of, places, weights)
+        return out
     rows.over(_reduce, height, flat, out, *rows_of, *columns_of)
     return out
 

@@ -287,11 +287,11 @@ def _bleeding(picture: Plane, bleed: float) -> NDArray[np.float32]:
     high, wide = picture.shape[:2]
     # What is softened this far is held on fewer pixels.
     factor = max(1, int(bleed / 1.5))
-    small: Any = np.ascontiguousarray(picture[..., :3])
+    small = picture
     if factor > 1:
-        size = (max(1, round(wide / factor)), max(1, round(high / factor)))
-        small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)[..., :3]
-    soft = gaussian(np.ascontiguousarray(small), bleed / factor, "clamp", 0.0)
+        size = (max(1, round(high / factor)), max(1, round(wide / factor)))
+        small = convert.reduce_picture(picture, *size)
+    soft = gaussian(np.ascontiguousarray(small[..., :3]), bleed / factor, "clamp", 0.0)
     # The shift, and the enlargement, in one reading.
     across, down = soft.shape[1] / wide, soft.shape[0] / high
     matrix = np.array([
