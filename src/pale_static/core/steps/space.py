@@ -342,6 +342,7 @@ def colour_split(call: Call) -> Plane:
     return out
 
 
+@lru_cache(maxsize=64)
 def _cells(count: int, share: float, how: str) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """Which cell each pixel along an axis lies in, and where each cell reads, 0..1."""
     place = (np.arange(count) + 0.5) / count / share
@@ -349,7 +350,10 @@ def _cells(count: int, share: float, how: str) -> tuple[NDArray[np.int64], NDArr
     index = np.floor(place + (0.5 if how == "round" else 0.0) + 1e-9).astype(np.int64)
     ids, cell = np.unique(index, return_inverse=True)
     reads = (ids + (0.5 if how == "centre" else 0.0)) * share
-    return np.asarray(cell, np.int64), np.asarray(reads, np.float64)
+    found = np.asarray(cell, np.int64), np.asarray(reads, np.float64)
+    for one in found:
+        one.setflags(write=False)
+    return found
 
 
 @step(
