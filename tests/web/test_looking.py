@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 from pathlib import Path
 from typing import Any
 
@@ -180,6 +181,16 @@ def test_parts_travel_with_the_pictures_they_show(
     assert materials.listed(other.db) == []
     there.upload("/parts/take-in", "cards.paleparts", data, about={"decisions": {}})
     assert [one.id for one in materials.listed(other.db)] == [still.id]
+    # A part that is left out leaves its pictures out.
+    third = Library(tmp_path / "third")
+    there = Api(create_app(third).test_client())
+    plain = {"format": "pale-static/parts@1", "name": "Cards", "parts": [
+        {"format": "pale-static/part@1", "name": "Card", "kind": "lanes", "lanes": [
+            {"id": "card", "name": "Card", "steps": [{"id": "n", "kind": "noise"}]}]}]}  # fmt: skip
+    mine = json.dumps(plain).encode()
+    there.upload("/parts/take-in", "mine.paleparts", mine, about={"decisions": {}})
+    there.upload("/parts/take-in", "cards.paleparts", data, about={"decisions": {"Card": "skip"}})
+    assert materials.listed(third.db) == []
 
 
 @pytest.mark.parametrize(

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from pathlib import PurePath
 from typing import Literal
 
 from flask import Blueprint, Response, request
 from pydantic import Field
 
+from ..core.checking import assets_of, fonts_of
 from ..core.edits import keep_part
 from ..core.edits.models import StepPlace
 from ..core.faults import Clash, Fault, Missing
@@ -248,7 +250,6 @@ def take_in(body: TakeIn) -> TakenIn:
                 "skip it, replace yours, or keep both.",
                 name,
             )
-    library.bring_in_assets(assets)
     said = []
     for part in collection.parts:
         decision = body.decisions.get(part.name, "skip")
@@ -259,6 +260,9 @@ def take_in(body: TakeIn) -> TakenIn:
         new = part
         if here[part.name] == "another" and decision == "both":
             new = part.model_copy(update={"name": _free(part.name, collection.name)})
+        # Only what this part shows; a file is named after what a step calls it.
+        needed = {*assets_of(new), *fonts_of(new)}
+        library.bring_in_assets({n: d for n, d in assets.items() if PurePath(n).stem in needed})
         parts.add(db, new, collection=collection.name, replace=decision == "replace")
         said.append(f"“{new.name}” came in.")
     return TakenIn(parts=_all().parts, said=said)
