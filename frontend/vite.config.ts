@@ -1,50 +1,52 @@
 import react from "@vitejs/plugin-react";
 import { defineConfig, type Plugin } from "vite";
 
-/** The scripts of each place, by its address: those with a slash show one thing of their kind. */
+/** The module of each place, and its page; those that end in -open show one thing of their kind. */
 const PLACES: Record<string, string> = {
   bench: "BenchStart",
-  "bench/": "Bench",
+  "bench-open": "Bench",
   materials: "Materials",
   reel: "ReelStart",
-  "reel/": "Reel",
+  "reel-open": "Reel",
   renders: "Renders",
   shelf: "Shelf",
-  "shelf/": "MacroOpen",
+  "shelf-open": "MacroOpen",
 };
 
-/** Tells public/early.js which scripts to load for the address that is asked for. */
-function early(): Plugin {
+/** Makes a page for each place, which asks for all of the place's scripts at once. */
+function pages(): Plugin {
   return {
-    name: "early",
+    name: "pages",
     apply: "build",
-    transformIndexHtml: {
-      order: "post",
-      handler(_, { bundle }) {
-        const chunks = Object.values(bundle ?? {}).filter((one) => one.type === "chunk");
-        const needed = (name: string) => {
-          const chunk = chunks.find((one) => one.name === name && one.isDynamicEntry);
-          if (!chunk) throw new Error(`no script for ${name}`);
-          return [chunk.fileName, ...chunk.imports].map((file) => `/${file}`);
-        };
-        const places = Object.entries(PLACES).map(([place, name]) => [place, needed(name)]);
-        return [
-          {
-            tag: "script",
-            attrs: {
-              src: "/early.js",
-              "data-places": JSON.stringify(Object.fromEntries(places)),
-            },
-            injectTo: "head",
-          },
-        ];
-      },
+    enforce: "post",
+    generateBundle(_, bundle) {
+      const index = bundle["index.html"];
+      if (index?.type !== "asset") throw new Error("no index.html");
+      // Ahead of the style sheet: a script waits for those before it.
+      const html = String(index.source).replace(
+        "<script",
+        '<script src="/early.js"></script>\n    <script',
+      );
+      index.source = html;
+      const chunks = Object.values(bundle).filter((one) => one.type === "chunk");
+      for (const [place, name] of Object.entries(PLACES)) {
+        const chunk = chunks.find((one) => one.name === name && one.isDynamicEntry);
+        if (!chunk) throw new Error(`no script for ${name}`);
+        const links = [chunk.fileName, ...chunk.imports]
+          .filter((file) => !html.includes(file))
+          .map((file) => `<link rel="modulepreload" crossorigin href="/${file}">\n    `);
+        this.emitFile({
+          type: "asset",
+          fileName: `${place}.html`,
+          source: html.replace('<link rel="stylesheet"', `${links.join("")}<link rel="stylesheet"`),
+        });
+      }
     },
   };
 }
 
 export default defineConfig({
-  plugins: [react(), early()],
+  plugins: [react(), pages()],
   build: {
     outDir: "../src/pale_static/web/app",
     emptyOutDir: true,

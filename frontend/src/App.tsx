@@ -1,26 +1,18 @@
 import { App as Messages, ConfigProvider } from "antd";
-import { lazy, Suspense, useEffect } from "react";
+import { Suspense, useEffect } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router-dom";
+import { placed } from "./places";
 import { TopBar } from "./shell/TopBar";
 import { themeConfig, useTheme } from "./theme/antd";
 
-// Each place comes when it is gone to, so that none waits for the others.
-const Bench = lazy(() => import("./bench/Bench").then((one) => ({ default: one.Bench })));
-const BenchStart = lazy(() =>
-  import("./bench/BenchStart").then((one) => ({ default: one.BenchStart })),
-);
-const Materials = lazy(() =>
-  import("./materials/Materials").then((one) => ({ default: one.Materials })),
-);
-const Reel = lazy(() => import("./reel/Reel").then((one) => ({ default: one.Reel })));
-const ReelStart = lazy(() =>
-  import("./reel/ReelStart").then((one) => ({ default: one.ReelStart })),
-);
-const Renders = lazy(() => import("./renders/Renders").then((one) => ({ default: one.Renders })));
-const MacroOpen = lazy(() =>
-  import("./shelf/MacroOpen").then((one) => ({ default: one.MacroOpen })),
-);
-const Shelf = lazy(() => import("./shelf/Shelf").then((one) => ({ default: one.Shelf })));
+const Bench = placed("bench/");
+const BenchStart = placed("bench");
+const Materials = placed("materials");
+const Reel = placed("reel/");
+const ReelStart = placed("reel");
+const Renders = placed("renders");
+const MacroOpen = placed("shelf/");
+const Shelf = placed("shelf");
 
 export function App() {
   const { name } = useTheme();

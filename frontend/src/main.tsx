@@ -9,7 +9,8 @@ import "@fontsource/ibm-plex-sans/600.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
-import { Problem } from "./api/client";
+import { api, Problem } from "./api/client";
+import { loadAt } from "./places";
 // All styles come with the first page, in this order: places share them, and load apart.
 import "./bench/bench.css";
 import "./controls/controls.css";
@@ -29,6 +30,21 @@ const client = new QueryClient({
     },
   },
 });
+
+// What the first place shows is waited for, so that it is drawn once and whole; the page says
+// whose it is meanwhile. A failure is told by the place itself.
+const steps = location.pathname.startsWith("/bench/")
+  ? client.prefetchQuery({ queryKey: ["steps"], queryFn: api.steps })
+  : undefined;
+try {
+  const { place, opened } = await loadAt(location.pathname);
+  const id = Number(opened);
+  if (place === "bench/")
+    await client.prefetchQuery({ queryKey: ["draft", id], queryFn: () => api.draft(id) });
+  await steps;
+} catch (error) {
+  console.error(error);
+}
 
 createRoot(document.getElementById("root")!).render(
   <QueryClientProvider client={client}>

@@ -9,8 +9,9 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
+from typing import Any
 
 import waitress
 
@@ -22,6 +23,8 @@ from .web import create_app
 
 PORTS_TRIED = 40
 THREADS = 16
+QUIET, BREATH = 2.0, 0.3
+"""Seconds without a request until what nobody waits for begins, and until it goes on."""
 
 
 def keep_memory() -> bool:
@@ -63,11 +66,48 @@ def free_socket(host: str, port: int) -> socket.socket:
     )
 
 
-class Worker:
-    """The render worker's process, started again should it die."""
+class Quiet:
+    """Passes requests on, and knows for how long none has come or been under way.
 
-    def __init__(self, folder: Path) -> None:
+    What nobody waits for yet is done in between, so that it takes nothing from what somebody does.
+    """
+
+    def __init__(self, app: Callable[..., Iterable[bytes]]) -> None:
+        self._app = app
+        self._under_way = 0
+        self._last = time.monotonic()
+        self._lock = threading.Lock()
+
+    def __call__(self, environ: Any, start: Any) -> Iterable[bytes]:
+        with self._lock:
+            self._under_way += 1
+        try:
+            return self._app(environ, start)
+        finally:
+            with self._lock:
+                self._under_way -= 1
+                self._last = time.monotonic()
+
+    def lasts(self, seconds: float) -> bool:
+        """Whether it has been quiet for so long."""
+        with self._lock:
+            return not self._under_way and time.monotonic() - self._last >= seconds
+
+    def wait(self, seconds: float) -> None:
+        """Return once it has been quiet for so long."""
+        while not self.lasts(seconds):
+            time.sleep(0.05)
+
+
+class Worker:
+    """The render worker's process, started again should it die.
+
+    It is started when there is something to render, or at the first quiet moment before.
+    """
+
+    def __init__(self, folder: Path, quiet: Quiet) -> None:
         self.folder = folder
+        self._quiet = quiet
         self._ending = threading.Event()
         self._process: subprocess.Popen[bytes] | None = None
         self._thread = threading.Thread(target=self._keep, daemon=True)
@@ -76,6 +116,10 @@ class Worker:
         self._thread.start()
 
     def _keep(self) -> None:
+        db = Library(self.folder).db
+        while not (self._quiet.lasts(QUIET) or renders.any_queued(db)):
+            if self._ending.wait(0.2):
+                return
         while not self._ending.is_set():
             command = [
                 sys.executable, "-m", "pale_static.jobs.worker", str(self.folder), str(os.getpid()),
@@ -83,7 +127,7 @@ class Worker:
             self._process = subprocess.Popen(command)
             self._process.wait()
             if not self._ending.is_set():
-                renders.interrupted(Library(self.folder).db)
+                renders.interrupted(db)
                 time.sleep(1)
 
     def stop(self) -> None:
@@ -109,18 +153,22 @@ def serve(
     if port and actual != port:
         said(f"Port {port} is taken; using {actual}.")
     app = create_app(library, () if host == "127.0.0.1" else (host,), cache_bytes)
+    quiet = Quiet(app)
     server = waitress.create_server(
-        app, sockets=[listening], threads=THREADS, ident=None, channel_timeout=600,
+        quiet, sockets=[listening], threads=THREADS, ident=None, channel_timeout=600,
         max_request_body_size=9 << 30,
         # Looking ahead on a connection is how the server learns that the other side hung up.
         channel_request_lookahead=1,
     )  # fmt: skip
-    worker = Worker(library.folder)
+    worker = Worker(library.folder, quiet)
     worker.start()
-    # The first picture needs a few kernels, and gets them; the others are read when it is there.
-    later = threading.Timer(3.0, rows.ready_all)
-    later.daemon = True
-    later.start()
+
+    def ready() -> None:
+        """The first picture needs a few kernels, and gets them; the others are read afterwards."""
+        quiet.wait(QUIET)
+        rows.ready_all(lambda: quiet.wait(BREATH))
+
+    threading.Thread(target=ready, daemon=True).start()
     said(f"Pale Static is at http://{host}:{actual}/ (data in {library.folder}). Ctrl+C ends it.")
     try:
         server.run()

@@ -68,6 +68,13 @@ def listed(db: Database) -> list[Render]:
     return [_render(row) for row in rows]
 
 
+def any_queued(db: Database) -> bool:
+    """Whether a render waits for a worker."""
+    with db.read() as connection:
+        found = connection.execute("SELECT 1 FROM render WHERE state = 'queued' LIMIT 1")
+        return found.fetchone() is not None
+
+
 def take(db: Database, worker: int) -> Render | None:
     """Take the oldest queued render for a worker process; None where none waits."""
     with db.write() as connection:

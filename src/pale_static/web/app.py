@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
+from functools import cache
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -112,9 +113,21 @@ def create_app(
             return send_from_directory(APP, rest)
         if not (APP / "index.html").is_file():
             return problem(503, "The interface is not built yet. Run “make setup”.")
-        return send_from_directory(APP, "index.html")
+        return send_from_directory(APP, _page(rest))
 
     return app
+
+
+def _page(address: str) -> str:
+    """The page that asks for what an address needs at once; all of them can show any place."""
+    place, _, opened = address.strip("/").partition("/")
+    page = f"{place or 'shelf'}{'-open' if opened else ''}.html"
+    return page if page in _pages() else "index.html"
+
+
+@cache
+def _pages() -> set[str]:
+    return {file.name for file in APP.glob("*.html")}
 
 
 def _hostname(host: str) -> str | None:

@@ -83,10 +83,11 @@ def compiled(signature: str, finite: bool = False) -> Callable[[Callable[..., No
     return decorate
 
 
-def ready_all() -> int:
+def ready_all(before_each: Callable[[], None] = lambda: None) -> int:
     """Make every kernel ready that is not yet; how many there were."""
     waiting = list(Kernel.waiting)
     for kernel in waiting:
+        before_each()
         kernel.ready()
     return len(waiting)
 
