@@ -1,5 +1,6 @@
 import react from "@vitejs/plugin-react";
 import { defineConfig, type Plugin } from "vite";
+import { sheet } from "./sheet.tsx";
 
 /** The module of each place, and its page; those that end in -open show one thing of their kind. */
 const PLACES: Record<string, string> = {
@@ -45,8 +46,18 @@ function pages(): Plugin {
   };
 }
 
+/** The components' styles, as a style sheet to import. */
+function styles(): Plugin {
+  const name = "virtual:antd.css";
+  return {
+    name: "styles",
+    resolveId: (asked) => (asked === name ? name : undefined),
+    load: (asked) => (asked === name ? sheet() : undefined),
+  };
+}
+
 export default defineConfig({
-  plugins: [react(), pages()],
+  plugins: [react(), styles(), pages()],
   build: {
     outDir: "../src/pale_static/web/app",
     emptyOutDir: true,

@@ -3,7 +3,8 @@ import { Suspense, useEffect } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router-dom";
 import { placed } from "./places";
 import { TopBar } from "./shell/TopBar";
-import { themeConfig, useTheme } from "./theme/antd";
+import { themeConfig } from "./theme/antd";
+import { useTheme } from "./theme/room";
 
 const Bench = placed("bench/");
 const BenchStart = placed("bench");
@@ -14,13 +15,15 @@ const Renders = placed("renders");
 const MacroOpen = placed("shelf/");
 const Shelf = placed("shelf");
 
+const motion = !matchMedia("(prefers-reduced-motion: reduce)").matches;
+
 export function App() {
   const { name } = useTheme();
   useEffect(() => {
     document.documentElement.dataset["theme"] = name;
   }, [name]);
   return (
-    <ConfigProvider theme={themeConfig(name)}>
+    <ConfigProvider theme={themeConfig(name, motion)}>
       <Messages message={{ maxCount: 3, duration: 6 }} style={{ height: "100%" }}>
         <BrowserRouter>
           <div className="shell">

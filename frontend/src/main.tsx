@@ -12,6 +12,7 @@ import { App } from "./App";
 import { api, Problem } from "./api/client";
 import { loadAt } from "./places";
 // All styles come with the first page, in this order: places share them, and load apart.
+import "virtual:antd.css";
 import "./bench/bench.css";
 import "./controls/controls.css";
 import "./materials/materials.css";

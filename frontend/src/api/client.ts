@@ -50,15 +50,16 @@ export async function problemOf(answer: Response): Promise<Problem> {
 
 declare global {
   interface Window {
-    /** Answers that public/early.js has asked for, by path; each is used once. */
+    /** Answers that public/early.js has asked for, by address; each is used once. */
     early?: Map<string, Promise<Response | undefined>>;
   }
 }
 
-async function early(method: string, path: string): Promise<Response | undefined> {
-  const found = method === "GET" ? window.early?.get(path) : undefined;
-  window.early?.delete(path);
-  return found;
+/** Asks for what is at an address, or takes the answer that has been asked for early. */
+export async function get(address: string, init?: RequestInit): Promise<Response> {
+  const found = window.early?.get(address);
+  window.early?.delete(address);
+  return (await found) ?? (await fetch(address, init));
 }
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
@@ -70,7 +71,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   }
   let answer: Response;
   try {
-    answer = (await early(method, path)) ?? (await fetch(`/api${path}`, init));
+    answer = await (method === "GET" ? get : fetch)(`/api${path}`, init);
   } catch {
     throw new Problem(0, GONE);
   }

@@ -1,6 +1,6 @@
 import { App } from "antd";
 import { useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
-import { livePicture, problemOf } from "../api/client";
+import { get, livePicture, problemOf } from "../api/client";
 import { atLevel, type Level, type Pixels } from "./levels";
 import { Player, type PlayerState } from "./player";
 
@@ -80,8 +80,8 @@ export function Screen(props: Props) {
   useEffect(() => {
     if (playing.current || live) return;
     const stop = new AbortController();
-    const get = async (address: string, level: Level = 0) => {
-      const answer = await fetch(address, { signal: stop.signal });
+    const come = async (address: string, level: Level = 0) => {
+      const answer = await get(address, { signal: stop.signal });
       if (answer.status === 204) return null;
       if (!answer.ok) throw await problemOf(answer);
       const blob = await answer.blob();
@@ -91,9 +91,9 @@ export function Screen(props: Props) {
     };
     void (async () => {
       try {
-        if (took.current > AT_ONCE && !(await get(small, 1))) return;
+        if (took.current > AT_ONCE && !(await come(small, 1))) return;
         const began = performance.now();
-        const answer = await get(url);
+        const answer = await come(url);
         if (!answer) return;
         took.current = performance.now() - began;
         const cost = answer.headers.get("X-Cost");

@@ -2,7 +2,8 @@ import { Button, Modal, Tooltip } from "antd";
 import { useState, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { NavLink } from "react-router-dom";
-import { useTheme } from "../theme/antd";
+import { create } from "zustand";
+import { useTheme } from "../theme/room";
 
 const PLACES = ["Shelf", "Bench", "Reel", "Renders", "Materials"];
 
@@ -26,6 +27,10 @@ const KEYS: readonly [string, string][] = [
   ["?", "this list"],
 ];
 
+/** Where in the bar the place that is open writes; it may be drawn before the bar is there. */
+const useRoom = create<{ element: HTMLElement | null }>(() => ({ element: null }));
+const making = (element: HTMLElement | null) => useRoom.setState({ element });
+
 /** The slim bar at the top: the five places, and room for what is open. */
 export function TopBar() {
   const [help, setHelp] = useState(false);
@@ -43,7 +48,7 @@ export function TopBar() {
           </NavLink>
         ))}
       </nav>
-      <div id="open-head" className="open-head" />
+      <div ref={making} className="open-head" />
       <Tooltip title={theme.name === "pale" ? "Dim the room" : "Back to pale"}>
         <Button size="small" onClick={theme.turn} aria-label="Pale or dim">
           {theme.name === "pale" ? "Dim" : "Pale"}
@@ -72,6 +77,6 @@ export function TopBar() {
 
 /** What a place puts into the bar: the name of what is open, and its actions. */
 export function OpenHead({ children }: { children: ReactNode }) {
-  const target = document.getElementById("open-head");
+  const target = useRoom((state) => state.element);
   return target ? createPortal(children, target) : null;
 }

@@ -1,30 +1,18 @@
 import { theme, type ThemeConfig } from "antd";
-import { create } from "zustand";
-import { persist } from "zustand/middleware";
 
 export type ThemeName = "pale" | "dim";
-
-interface ThemeState {
-  name: ThemeName;
-  turn: () => void;
-}
-
-export const useTheme = create<ThemeState>()(
-  persist(
-    (set) => ({
-      name: "pale",
-      turn: () => set((state) => ({ name: state.name === "pale" ? "dim" : "pale" })),
-    }),
-    { name: "pale-static-theme" },
-  ),
-);
+export const THEMES: readonly ThemeName[] = ["pale", "dim"];
 
 /** The forms, menus, tables and messages in the colours of the application. */
-export function themeConfig(name: ThemeName): ThemeConfig {
+export function themeConfig(name: ThemeName, motion = true): ThemeConfig {
   const pale = name === "pale";
   const ink = pale ? "#1D2321" : "#E9E8E2";
   const sheet = pale ? "#F7F6F2" : "#2C302F";
   return {
+    // Styles are made when the application is built (sheet.tsx), and not when a page is opened.
+    zeroRuntime: true,
+    hashed: false,
+    cssVar: { key: `antd-${name}` },
     algorithm: pale ? theme.defaultAlgorithm : theme.darkAlgorithm,
     token: {
       colorPrimary: pale ? "#17596A" : "#6FB3C4",
@@ -52,7 +40,7 @@ export function themeConfig(name: ThemeName): ThemeConfig {
       controlHeight: 28,
       controlHeightSM: 24,
       // Our own surfaces never animate; the components stop too where that is asked for.
-      motion: !matchMedia("(prefers-reduced-motion: reduce)").matches,
+      motion,
       motionDurationMid: "0.1s",
       motionDurationSlow: "0.15s",
       boxShadow: "0 2px 10px rgba(0,0,0,.18)",
