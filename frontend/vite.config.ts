@@ -33,7 +33,12 @@ function pages(): Plugin {
       for (const [place, name] of Object.entries(PLACES)) {
         const chunk = chunks.find((one) => one.name === name && one.isDynamicEntry);
         if (!chunk) throw new Error(`no script for ${name}`);
-        const links = [chunk.fileName, ...chunk.imports]
+        const needed = new Set([chunk.fileName]);
+        for (const file of needed) {
+          const of = bundle[file];
+          if (of?.type === "chunk") for (const other of of.imports) needed.add(other);
+        }
+        const links = [...needed]
           .filter((file) => !html.includes(file))
           .map((file) => `<link rel="modulepreload" crossorigin href="/${file}">\n    `);
         this.emitFile({

@@ -18,6 +18,8 @@ from typing import Any
 import av
 import pytest
 
+from pale_static.serving import Quiet
+
 
 class Server:
     """``pale-static serve`` on a data folder."""
@@ -157,11 +159,16 @@ def test_killing_the_server_in_a_render_and_amid_edits_loses_nothing_accepted(
 
 
 def test_the_worker_does_not_outlive_a_killed_server(server: Server) -> None:
-    children = subprocess.run(
-        ["ps", "--no-headers", "-o", "pid", "--ppid", str(server.process.pid)],
-        capture_output=True, text=True, check=False,
-    ).stdout.split()  # fmt: skip
-    assert children
+    def workers() -> list[str]:
+        return subprocess.run(
+            ["ps", "--no-headers", "-o", "pid", "--ppid", str(server.process.pid)],
+            capture_output=True, text=True, check=False,
+        ).stdout.split()  # fmt: skip
+
+    deadline = time.monotonic() + 15
+    while not (children := workers()):  # it comes in the first quiet moment
+        assert time.monotonic() < deadline
+        time.sleep(0.2)
     server.kill()
     deadline = time.monotonic() + 15
     while time.monotonic() < deadline and any(Path(f"/proc/{pid}").exists() for pid in children):
@@ -184,3 +191,14 @@ def test_progress_is_told_by_events(server: Server) -> None:
                     if one["id"] == made["id"]:
                         seen.add(one["state"])
         assert "done" in seen
+
+
+def test_quiet_is_when_nothing_has_come_for_a_while_nor_is_under_way() -> None:
+    seen: list[bool] = []
+    quiet = Quiet(lambda environ, start: seen.append(quiet.lasts(0.0)) or [b"done"])
+    assert quiet.lasts(0.0)
+    assert not quiet.lasts(60.0)
+    assert list(quiet({}, None)) == [b"done"]
+    assert seen == [False]
+    quiet.wait(0.0)
+    assert quiet.lasts(0.0)

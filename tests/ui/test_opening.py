@@ -1,0 +1,93 @@
+"""How a place opens: everything asked for at once and once, and something to see from the start."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from ..jobs.test_server import Server
+from .test_places import open_bench
+
+FRONT = Path(__file__).parents[2] / "frontend"
+ASKED = """() => performance.getEntriesByType('resource')
+  .map(one => one.name.replace(location.origin, ''))"""
+
+
+def test_the_bench_asks_for_all_its_scripts_at_once(page: Page, server: Server) -> None:
+    draft = server.ask("POST", "/effects", {"macro": "ember-fray", "version": 1})
+    page.goto(f"/bench/{draft['id']}")
+    listed = set(re.findall(r'(?:href|src)="(/[^"]+\.js)"', page.request.get(page.url).text()))
+    expect(page.locator(".lane.out .step").first).to_be_visible()
+    loaded = {path for path in page.evaluate(ASKED) if path.endswith(".js")}
+    assert loaded
+    assert loaded <= listed
+
+
+@pytest.mark.parametrize("place", ["/", "/shelf", "/bench", "/reel", "/renders", "/materials"])
+def test_every_place_asks_for_its_scripts_at_once(page: Page, place: str) -> None:
+    page.goto(place)
+    listed = set(re.findall(r'(?:href|src)="(/[^"]+\.js)"', page.request.get(page.url).text()))
+    expect(page.locator("main h1").first).to_be_visible()
+    loaded = {path for path in page.evaluate(ASKED) if path.endswith(".js")}
+    assert loaded <= listed
+
+
+def test_the_draft_the_steps_and_the_first_picture_are_asked_for_once(
+    page: Page, server: Server
+) -> None:
+    draft = open_bench(page, server)
+    asked = page.evaluate(ASKED)
+    frame = f"/api/effects/{draft['id']}/{draft['revision']}/frame.jpg?frame=0"
+    firsts = [path for path in asked if path.startswith(frame) and "width=960" in path]
+    assert len(firsts) == 1
+    assert asked.count(f"/api/effects/{draft['id']}") == 1
+    assert asked.count("/api/steps") == 1
+    assert asked.index(firsts[0]) < asked.index(
+        next(path for path in asked if path.startswith(frame) and "stage=" in path)
+    )
+
+
+def test_the_page_says_whose_it_is_in_its_theme_before_any_script_has_come(page: Page) -> None:
+    page.evaluate("""() => localStorage.setItem(
+      'pale-static-theme', JSON.stringify({state: {name: 'dim'}, version: 0}))""")
+    page.route("**/assets/*.js", lambda route: None)
+    page.goto("/shelf", wait_until="commit")
+    expect(page.get_by_text("Pale Static")).to_be_visible()
+    expect(page.locator("html")).to_have_attribute("data-theme", "dim")
+    ground = page.evaluate("getComputedStyle(document.body).backgroundColor")
+    assert ground == "rgb(35, 38, 37)"
+    page.unroute_all(behavior="ignoreErrors")
+
+
+def test_a_remembered_theme_that_is_nonsense_is_pale(page: Page) -> None:
+    page.evaluate("localStorage.setItem('pale-static-theme', '{}')")
+    page.goto("/shelf")
+    expect(page.locator("html")).to_have_attribute("data-theme", "pale")
+
+
+def test_an_address_that_is_no_place_leads_to_the_shelf(page: Page) -> None:
+    for address in ("/nowhere", "/nowhere/at/all", "/"):
+        page.goto(address)
+        expect(page).to_have_url(re.compile("/shelf$"))
+
+
+def test_every_component_that_is_used_has_its_styles_made() -> None:
+    names = re.compile(r'import (?:type )?\{([^}]*)\} from "antd"')
+
+    def used(text: str) -> set[str]:
+        found = {
+            name.split(" as ")[0].strip()
+            for group in names.findall(text)
+            for name in group.split(",")
+            if name.strip() and not name.strip().startswith("type ")
+        }
+        return {name for name in found if name[0].isupper()}
+
+    shown = set[str]()
+    for file in (FRONT / "src").rglob("*.tsx"):
+        shown |= used(file.read_text())
+    assert len(shown) > 10
+    assert shown - used((FRONT / "sheet.tsx").read_text()) == set()
