@@ -1,15 +1,20 @@
-"""The interface as a person meets it: a slider moved, and the new picture on the screen."""
+"""The interface as a person meets it: the Bench opened, a slider moved, the picture on the screen."""
 
 from __future__ import annotations
 
+import json
 import re
 import subprocess
 import sys
 import tempfile
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, Playwright, sync_playwright
 
 from pale_static.demo.fill import fill
 from pale_static.store import Library
@@ -23,6 +28,13 @@ FLAGS = [
 HEAVIEST = (("ember-fray", "fray.noise", "roughness"), ("soot-lift", "smoke.noise", "stretch x"))
 """Macros of the demo that take longest from their first step on: a step and a value of each."""
 MOVES = 40
+OPENINGS = 3
+"""How often each of them is opened, in a browser of its own each time."""
+SETTLES = 4.0
+"""Seconds that a browser gets to start in, and a page to open in."""
+MARKS = """() => Object.fromEntries(
+  performance.getEntriesByType('mark').reverse().map(mark => [mark.name, mark.startTime]))"""
+DRAWN = "() => document.querySelector('[data-testid=screen]')?.dataset.pixels"
 WATCH = """() => {
   const canvas = document.querySelector('[data-testid=screen]');
   window.drawn = [];
@@ -34,15 +46,38 @@ WATCH = """() => {
 }"""
 
 
-def _opened(page: Page, address: str) -> float:
-    """Milliseconds from asking for the Bench to its lanes and its first picture."""
-    page.goto("about:blank")
-    page.goto(address, wait_until="commit")
-    page.wait_for_function(
-        "() => document.querySelector('.lane.out .step')"
-        " && document.querySelector('[data-testid=screen]')?.dataset.pixels"
-    )
-    return float(page.evaluate("performance.now()"))
+def _opened(playwright: Playwright, address: str, opened: int) -> dict[str, float]:
+    """Milliseconds from asking for the Bench to its lanes, and to its first picture.
+
+    In a browser that has never been here and that nobody listens to meanwhile, as at a desk: a
+    debugger that is attached makes it read every script anew, in its main thread. The marks that
+    the page leaves (User Timing) are read afterwards.
+    """
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+        chromium = subprocess.Popen(
+            ["/usr/bin/chromium", *FLAGS, f"--user-data-dir={profile}", "--window-size=1280,900",
+             "--remote-debugging-port=0", "about:blank"],
+            stderr=subprocess.PIPE, text=True,
+        )  # fmt: skip
+        try:
+            assert chromium.stderr
+            port = next(
+                found[1] for line in chromium.stderr
+                if (found := re.search(r"DevTools listening on ws://127\.0\.0\.1:(\d+)/", line))
+            )  # fmt: skip
+            door = f"http://127.0.0.1:{port}"
+            time.sleep(SETTLES)
+            asked = f"{door}/json/new?{address}bench/{opened}"
+            urllib.request.urlopen(urllib.request.Request(asked, method="PUT")).close()
+            time.sleep(SETTLES)
+            browser = playwright.chromium.connect_over_cdp(door)
+            page = next(one for one in browser.contexts[0].pages if "/bench/" in one.url)
+            found = page.evaluate(MARKS)
+            browser.close()
+        finally:
+            chromium.terminate()
+            chromium.wait(10)
+    return {name: float(found[name]) for name in ("lanes", "picture")}
 
 
 def _moved(page: Page, place: str, value: str) -> tuple[list[float], list[float], float]:
@@ -68,59 +103,85 @@ def _moved(page: Page, place: str, value: str) -> tuple[list[float], list[float]
     return first, sharp, max(blocks, default=0.0)
 
 
-def slider() -> list[Row]:
-    """A slider of the heaviest demo macro's first step, at 960×540."""
+@contextmanager
+def _serving() -> Iterator[str]:
+    """The address of the application, just started, on the whole demo."""
     with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        fill(Library(folder), scale=1.0, frames=50)
+        fill(Library(Path(name)), scale=1.0, frames=50)
         server = subprocess.Popen(
             [sys.executable, "-m", "pale_static", "serve", "--data", name, "--port", "18900"],
             stderr=subprocess.PIPE, text=True,
         )  # fmt: skip
         try:
             assert server.stderr
-            address = next(
+            yield next(
                 found[0] for line in server.stderr if (found := re.search(r"http://\S+/", line))
             )
-            with sync_playwright() as playwright:
-                browser = playwright.chromium.launch(
-                    executable_path="/usr/bin/chromium", args=FLAGS
-                )
-                first: list[float] = []
-                sharp: list[float] = []
-                opened: list[float] = []
-                block = 0.0
-                for macro, place, value in HEAVIEST:
-                    page = browser.new_page(viewport={"width": 1280, "height": 800})
-                    made = page.request.post(
-                        f"{address}api/effects", data={"macro": macro, "version": 1}
-                    )
-                    opened.append(_opened(page, f"{address}bench/{made.json()['id']}"))
-                    page.get_by_role("slider", name="Playhead").focus()
-                    for _ in range(2):
-                        page.keyboard.press("Shift+ArrowRight")
-                    found = _moved(page, place, value)
-                    first += found[0]
-                    sharp += found[1]
-                    block = max(block, found[2])
-                    page.close()
-                browser.close()
         finally:
             server.terminate()
             server.wait(10)
+
+
+def _draft(address: str, macro: str) -> int:
+    """The number of a new draft of a macro."""
+    asked = urllib.request.Request(
+        f"{address}api/effects", json.dumps({"macro": macro, "version": 1}).encode(),
+        {"Content-Type": "application/json"},
+    )  # fmt: skip
+    with urllib.request.urlopen(asked) as answer:
+        return int(json.load(answer)["id"])
+
+
+def _opening(playwright: Playwright, address: str, drafts: list[int]) -> Row:
+    found = [
+        _opened(playwright, address, draft) for _ in range(OPENINGS) for draft in drafts
+    ]  # fmt: skip
+    pictures = [one["picture"] for one in found]
+    middle = float(np.median(pictures))
+    lanes = float(np.median([one["lanes"] for one in found]))
+    return Row(
+        "the Bench opened, to its lanes and first picture", middle,
+        f"lanes {lanes:.0f} ms; longest of {len(found)}", max(pictures), None,
+        "1500 ms", "800 ms", middle <= 1500,
+    )  # fmt: skip
+
+
+def _sliding(playwright: Playwright, address: str, drafts: list[int]) -> list[Row]:
+    first: list[float] = []
+    sharp: list[float] = []
+    block = 0.0
+    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    for draft, (_, place, value) in zip(drafts, HEAVIEST, strict=True):
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(f"{address}bench/{draft}")
+        page.wait_for_function(DRAWN)
+        page.get_by_role("slider", name="Playhead").focus()
+        for _ in range(2):
+            page.keyboard.press("Shift+ArrowRight")
+        found = _moved(page, place, value)
+        first += found[0]
+        sharp += found[1]
+        block = max(block, found[2])
+        page.close()
+    browser.close()
     middle, late = float(np.median(first)), float(np.percentile(first, 95))
-    whole = float(np.percentile(sharp, 95))
     return [
         Row(
             "slider to new picture on screen, 95th percentile", late,
-            f"median {middle:.0f} ms; sharp at the 95th", whole, None, "150 ms", "80 ms",
-            late <= 150,
+            f"median {middle:.0f} ms; sharp at the 95th", float(np.percentile(sharp, 95)), None,
+            "150 ms", "80 ms", late <= 150,
         ),
         Row("longest block of the page while a slider moves", block, "", None, None, "100 ms",
             "50 ms", block <= 100),
-        Row("the Bench opened, to its lanes and first picture", max(opened), "", None, None,
-            "1500 ms", "800 ms", max(opened) <= 1500),
     ]  # fmt: skip
 
 
-ROWS = (slider,)
+def interface() -> list[Row]:
+    """The heaviest demo macros on the Bench: opened, and their first steps' sliders at 960×540."""
+    with _serving() as address, sync_playwright() as playwright:
+        drafts = [_draft(address, macro) for macro, _, _ in HEAVIEST]
+        opening = _opening(playwright, address, drafts)
+        return [*_sliding(playwright, address, drafts), opening]
+
+
+ROWS = (interface,)

@@ -1,4 +1,5 @@
 import { Button, Dropdown } from "antd";
+import { useEffect } from "react";
 import type { DraftView } from "../api/client";
 import { DragGround } from "./DragGround";
 import { HoverLines } from "./HoverLines";
@@ -26,6 +27,8 @@ export function Lanes(props: LanesProps) {
   const out = lanes.at(-1)!;
   const select = useBench((state) => state.select);
   const costs = useCosts(draft, frame, length);
+  // For whoever measures how long opening takes, by User Timing.
+  useEffect(() => void performance.mark("lanes"), []);
   const addLane = () => {
     const known = new Set(lanes.map((lane) => lane.id));
     void edit({ do: "add-lane", name: "Lane" }).then((after) => {

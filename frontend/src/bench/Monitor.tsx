@@ -180,7 +180,10 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
             onFrame={go}
             onState={setState}
             onCost={setMs}
-            onCame={() => usePlaying.setState({ came: draft.id })}
+            onCame={() => {
+              performance.mark("picture");
+              usePlaying.setState({ came: draft.id });
+            }}
           />
           {exact && (
             <Compare
