@@ -10,6 +10,7 @@ import signal
 import subprocess
 import sys
 import time
+import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
@@ -55,8 +56,12 @@ class Server:
         request = urllib.request.Request(
             f"{self.address}/api{path}", data, {"Content-Type": "application/json"}, method=method
         )
-        with urllib.request.urlopen(request, timeout=60) as answer:
-            return json.loads(answer.read())
+        try:
+            with urllib.request.urlopen(request, timeout=60) as answer:
+                return json.loads(answer.read())
+        except urllib.error.HTTPError as fault:
+            fault.add_note(fault.read().decode())
+            raise
 
     def until(self, number: int, *states: str, seconds: float = 90) -> Any:
         """Wait until a render is in one of these states."""

@@ -307,6 +307,57 @@ def test_a_turned_frame_is_scaled_by_its_corner(page: Page, server: Server) -> N
     assert (x / size.width, y / size.height) == pytest.approx((0.7, 0.8), abs=0.01)
 
 
+def test_a_corner_of_what_moves_sets_keys_at_the_playhead(page: Page, server: Server) -> None:
+    keys = {
+        "keys": [
+            {"anchor": "share", "time": time, "value": value, "ease": "linear"}
+            for time, value in ((0.0, 0.2), (1.0, 0.6))
+        ]
+    }
+    draft = build(server, "look", "Grow", step("out", "transform", scale_x=keys, scale_y=0.5))
+    open_draft(page, draft)
+    page.locator("[data-place='out.transform'] .step-name").click()
+    page.get_by_role("slider", name="Playhead").press("End")
+    corner = page.get_by_role("slider", name="Corner of the box on the picture")
+    # Half of the frame about its middle: 0.6 of its width now.
+    expect(corner).to_have_attribute("aria-valuenow", "0.6")
+    grab(page, corner, middle(page.get_by_test_id("screen"), 0.9, 0.7))
+    page.mouse.up()
+    kept(page, draft, "d.effect.lanes[1].steps[1].values.scale_y !== 0.5")
+    values = now(server, draft)["effect"]["lanes"][1]["steps"][1]["values"]
+    assert values["scale_y"] == pytest.approx(0.4, abs=0.01)
+    first, last = values["scale_x"]["keys"]
+    assert first["value"] == 0.2
+    assert last["value"] == pytest.approx(0.8, abs=0.01)
+    page.keyboard.press("Control+z")
+    kept(page, draft, "d.effect.lanes[1].steps[1].values.scale_y === 0.5")
+    assert now(server, draft)["effect"]["lanes"][1]["steps"][1]["values"]["scale_x"] == keys
+
+
+@pytest.mark.parametrize(
+    ("align", "to", "box"), [("centre", 0.8, 60), ("left", 0.9, 40), ("right", 0.2, 30)]
+)
+def test_a_text_is_broken_to_the_width_its_side_is_dragged_to(
+    page: Page, server: Server, align: str, to: float, box: float
+) -> None:
+    words = "Last tram leaves the shed at a quarter past one"
+    how = {"text": words, "align": align}
+    draft = build(server, "texture", "Board", SHAPE, step("side", "title", **how))
+    open_draft(page, draft)
+    page.locator("[data-place='side.title'] .step-name").click()
+    black = changed(page, 0)
+    page.get_by_role("tab", name="This step").click()
+    before = changed(page, black)
+    side = page.get_by_role("slider", name="box width on the picture")
+    expect(side).to_have_attribute("aria-valuenow", "0")
+    grab(page, side.locator(".hold-ring"), middle(page.get_by_test_id("screen"), to, 0.5))
+    page.mouse.up()
+    kept(page, draft, f"Math.abs(d.effect.lanes[0].steps[0].values.box - {box}) < 1")
+    changed(page, before)
+    side.press("ArrowRight" if align != "right" else "ArrowLeft")
+    kept(page, draft, f"d.effect.lanes[0].steps[0].values.box > {box - 0.3}")
+
+
 def test_an_angle_turns_with_its_arm(page: Page, server: Server) -> None:
     draft = build(server, "texture", "Turn", SHAPE, step("side", "stripes"))
     open_draft(page, draft)

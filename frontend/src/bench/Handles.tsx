@@ -1,26 +1,14 @@
 import { useRef } from "react";
-import type { DraftView, Step, ValueKind } from "../api/client";
+import type { ValueKind } from "../api/client";
+import { BoxHandle, WidthHandle } from "./BoxHandles";
 import { findStep } from "./graph";
+import { rounded, useGrip, type Held, type One } from "./grip";
 import { useSetting } from "./setting";
-import { useBench, type Place } from "./store";
-import { useKinds, type EditDraft } from "./useDraft";
-
-interface Props {
-  draft: DraftView;
-  frame: number;
-  length: number;
-  size: { width: number; height: number };
-  edit: EditDraft;
-}
-
-interface One extends Props {
-  place: Place;
-  step: Step;
-  kind: ValueKind;
-}
+import { useBench } from "./store";
+import { useKinds } from "./useDraft";
 
 /** Points, angles and boxes of the selected step, to be taken hold of on the picture. */
-export function Handles(props: Props) {
+export function Handles(props: Held) {
   const selected = useBench((state) => state.selected);
   const { kindOf } = useKinds();
   const held = findStep(props.draft.effect, selected);
@@ -41,7 +29,16 @@ export function Handles(props: Props) {
         <BoxHandle {...shared} kind={centre} wide={width} high={height} />
       )}
       {centre && scaleX && scaleY && (
-        <BoxHandle {...shared} kind={centre} wide={scaleX} high={scaleY} scales />
+        <BoxHandle
+          {...shared}
+          kind={centre}
+          wide={scaleX}
+          high={scaleY}
+          about={{ pivot: named("pivot")!, turn: named("turn")! }}
+        />
+      )}
+      {centre && named("box")?.unit === "%w" && (
+        <WidthHandle {...shared} kind={named("box")!} centre={centre} />
       )}
       {kind.values
         .filter((one) => one.unit === "°" && one.type === "number")
@@ -57,35 +54,6 @@ export function Handles(props: Props) {
     </svg>
   );
 }
-
-/** Where a pointer is, in shares of the frame. */
-function shareOf(svg: SVGSVGElement, event: { clientX: number; clientY: number }) {
-  const box = svg.getBoundingClientRect();
-  return [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height] as const;
-}
-
-function useGrip(onMove: (x: number, y: number, fine: boolean) => void, onEnd: () => void) {
-  const gripped = useRef(false);
-  return {
-    onPointerDown: (event: React.PointerEvent<SVGElement>) => {
-      event.stopPropagation();
-      event.currentTarget.setPointerCapture(event.pointerId);
-      gripped.current = true;
-    },
-    onPointerMove: (event: React.PointerEvent<SVGElement>) => {
-      if (!gripped.current) return;
-      event.stopPropagation();
-      const [x, y] = shareOf(event.currentTarget.ownerSVGElement!, event);
-      onMove(x, y, event.shiftKey);
-    },
-    onPointerUp: () => {
-      if (gripped.current) onEnd();
-      gripped.current = false;
-    },
-  };
-}
-
-const rounded = (value: number, places = 4) => Number(value.toFixed(places));
 
 /** A point that is none of the frame but a way from where a thing is. */
 const isOffset = (kind: ValueKind) => {
@@ -145,10 +113,11 @@ function PointHandle(props: One) {
 }
 
 function AngleHandle(props: One & { centre: ValueKind | undefined }) {
-  const { kind, size, step, centre } = props;
+  const { kind, size, centre } = props;
   const { shown, settable, trying, commit } = useSetting(props);
+  const around = useSetting({ ...props, kind: centre ?? kind }).shown;
   const last = useRef<number | null>(null);
-  const middle = (centre && !isOffset(centre) && step.values?.[centre.name]) || [0.5, 0.5];
+  const middle = centre && !isOffset(centre) ? around : [0.5, 0.5];
   const [mx, my] = Array.isArray(middle) ? (middle as [number, number]) : [0.5, 0.5];
   const grip = useGrip(
     (x, y, fine) => {
@@ -190,111 +159,5 @@ function AngleHandle(props: One & { centre: ValueKind | undefined }) {
       <rect className="hold-ring" x={arm - r} y={-r} width={2 * r} height={2 * r} />
       <title>{`${kind.label}: steps of 5°, with Shift freely`}</title>
     </g>
-  );
-}
-
-/**
- * What lies around a point, by a corner that is dragged: a box of its own width and height, or the
- * whole frame, scaled about its pivot, turned and moved.
- */
-function BoxHandle(props: One & { wide: ValueKind; high: ValueKind; scales?: boolean }) {
-  const { place, size, step, wide, high, edit, scales } = props;
-  const attempt = useBench((state) => state.attempt);
-  const middle = useSetting(props).shown as [number, number];
-  const across = useSetting({ ...props, kind: wide });
-  const down = useSetting({ ...props, kind: high });
-  const last = useRef<[number, number] | null>(null);
-  const plain = [wide, high].every((one) => typeof (step.values?.[one.name] ?? 0) === "number");
-  if (!plain || !Array.isArray(middle)) return null;
-  const fixed = (name: string) => step.values?.[name];
-  const pivot = (Array.isArray(fixed("pivot")) ? fixed("pivot") : [0.5, 0.5]) as number[];
-  const turned = typeof fixed("turn") === "number" ? (fixed("turn") as number) : 0;
-  const turn = scales ? turned : 0;
-  // From the point that stays to the corner, in pixels, where both values are 1.
-  const reach = scales
-    ? [Math.max(0.02, 1 - pivot[0]!) * size.width, Math.max(0.02, 1 - pivot[1]!) * size.height]
-    : [size.height / 200, size.height / 200];
-  const back = scales ? pivot.map((at) => at / Math.max(0.02, 1 - at)) : [1, 1];
-  const base = middle.map(
-    (at, k) => (scales ? at - 0.5 + pivot[k]! : at) * (k ? size.height : size.width),
-  );
-  const change = (sides: [number, number]) => ({
-    do: "set-values" as const,
-    ...place,
-    values: { [wide.name]: sides[0], [high.name]: sides[1] },
-    said: `${wide.label} and ${high.label} on the picture`,
-  });
-  const take = (x: number, y: number, even: boolean) => {
-    const [dx, dy] = [x * size.width - base[0]!, y * size.height - base[1]!];
-    const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
-    const places = scales ? 3 : 2;
-    const side = (far: number, k: number) =>
-      rounded((scales ? far : Math.abs(far)) / reach[k]!, places);
-    const sides: [number, number] = [side(dx * c + dy * s, 0), side(dy * c - dx * s, 1)];
-    last.current = even ? [sides[1], sides[1]] : sides;
-    attempt(change(last.current));
-  };
-  const [w, h] = (last.current ?? [across.shown, down.shown]) as [number, number];
-  const [right, bottom] = [w * reach[0]!, h * reach[1]!];
-  const [left, top] = [-right * back[0]!, -bottom * back[1]!];
-  const r = size.height / 70;
-  const by = scales ? 0.01 : 1;
-  return (
-    <g className="hold" transform={`translate(${base[0]} ${base[1]}) rotate(${turn})`}>
-      <path className="hold-arm" d={`M${left},${top}H${right}V${bottom}H${left}Z`} />
-      <Corner
-        x={right}
-        y={bottom}
-        r={r}
-        value={w}
-        onMove={take}
-        onEnd={() => {
-          if (last.current) void edit(change(last.current));
-          last.current = null;
-        }}
-        onNudge={(x, y) => void edit(change([rounded(w + x * by, 3), rounded(h + y * by, 3)]))}
-      />
-    </g>
-  );
-}
-
-function Corner(props: {
-  x: number;
-  y: number;
-  r: number;
-  value: number;
-  onMove: (x: number, y: number, even: boolean) => void;
-  onEnd: () => void;
-  onNudge: (x: number, y: number) => void;
-}) {
-  const { x, y, r, value, onMove, onEnd, onNudge } = props;
-  const grip = useGrip(onMove, onEnd);
-  return (
-    <rect
-      className="hold-ring"
-      role="slider"
-      tabIndex={0}
-      aria-label="Corner of the box on the picture"
-      aria-valuenow={value}
-      x={x - r}
-      y={y - r}
-      width={2 * r}
-      height={2 * r}
-      {...grip}
-      onKeyDown={(event) => {
-        const by = {
-          ArrowLeft: [-1, 0],
-          ArrowRight: [1, 0],
-          ArrowUp: [0, -1],
-          ArrowDown: [0, 1],
-        }[event.key];
-        if (!by) return;
-        event.preventDefault();
-        event.stopPropagation();
-        onNudge(by[0]!, by[1]!);
-      }}
-    >
-      <title>With Shift, both sides alike</title>
-    </rect>
   );
 }

@@ -7,7 +7,7 @@ import { ArrangeKeys } from "./ArrangeKeys";
 import { findStep } from "./graph";
 import { anchored, keyAt, movedKeys, shareAt } from "./keys";
 import { KeyTable } from "./KeyTable";
-import { bandWords, MovesPlot, runAt, type Grip } from "./MovesPlot";
+import { bandWords, MovesPlot, runAt, strokeOf, type Grip } from "./MovesPlot";
 import { samePlace, useBench } from "./store";
 import type { EditDraft } from "./useDraft";
 
@@ -33,6 +33,7 @@ export const pickOf = (curve: Curve, at: number) => `${valueName(curve)}#${at}`;
 export function Moves({ draft, frame, length, edit }: Props) {
   const [picked, setPicked] = useState<string>();
   const [picks, setPicks] = useState<ReadonlySet<string>>(new Set());
+  const [lit, setLit] = useState<string>();
   const selected = useBench((state) => state.selected);
   const attempt = useBench((state) => state.attempt);
   const found = useQuery({
@@ -129,17 +130,24 @@ export function Moves({ draft, frame, length, edit }: Props) {
             <span>All together</span>
           </button>
         )}
-        {curves.map((one) => (
+        {curves.map((one, k) => (
           <button
             key={nameOf(one)}
             role="option"
             aria-selected={!together && one === curve}
             className="bare"
+            onPointerEnter={() => setLit(nameOf(one))}
+            onPointerLeave={() => setLit(undefined)}
             onClick={() => {
               setPicked(nameOf(one));
               setPicks(new Set());
             }}
           >
+            {together && one.part !== "band" && (
+              <svg className="curve-sample" viewBox="0 0 26 8" aria-hidden>
+                <line className={strokeOf(k)} x1={0} x2={26} y1={4} y2={4} />
+              </svg>
+            )}
             <span>{one.label}</span>
             <span className="mono">
               {one.part === "band"
@@ -159,6 +167,7 @@ export function Moves({ draft, frame, length, edit }: Props) {
           }
           share={share}
           length={length}
+          lit={together ? lit : undefined}
           picks={picks}
           movable={(one) => !found.isPlaceholderData && isKeys(valueIn(draft, one))}
           onPick={setPicks}

@@ -15,6 +15,8 @@ interface Props {
   others: Curve[];
   share: number;
   length: number;
+  /** The curve that is pointed at by its name. */
+  lit?: string | undefined;
   picks: ReadonlySet<string>;
   movable: (curve: Curve) => boolean;
   onPick: (picks: ReadonlySet<string>) => void;
@@ -43,6 +45,10 @@ export const runAt = (curve: Curve, share: number): unknown =>
 export function bandWords(value: unknown): string {
   return Array.isArray(value) && Array.isArray(value[0]) ? `${value.length} stops` : plain(value);
 }
+
+/** How a curve is drawn among others: sixteen in a row differ, and never by colour alone. */
+export const strokeOf = (at: number) =>
+  `curve curve-${at % 4} dash-${(at + Math.floor(at / 4)) % 4}`;
 
 const isColour = (value: unknown): value is string =>
   typeof value === "string" && /^#[0-9a-f]{6,8}$/i.test(value);
@@ -217,7 +223,7 @@ export function MovesPlot(props: Props) {
         ) : (
           <polyline
             key={nameOf(one)}
-            className={`curve curve-${k % 4}`}
+            className={`${strokeOf(k)} ${nameOf(one) === props.lit ? "lit" : ""}`}
             points={line(one)}
             data-curve={nameOf(one)}
           />

@@ -74,6 +74,7 @@ export function useSetting({ draft, place, step, kind, frame, length, edit }: As
     sample,
     shown,
     share,
+    setting,
     settable: !formula && !(isLink(value) && Boolean(value.range ?? value.table)),
     trying: (next: unknown) => attempt(setting(next)),
     commit: (next: unknown) => void edit(setting(next)),

@@ -1,0 +1,50 @@
+import { useRef } from "react";
+import type { DraftView, Step, ValueKind } from "../api/client";
+import type { Place } from "./store";
+import type { EditDraft } from "./useDraft";
+
+/** What all handles on the picture work on. */
+export interface Held {
+  draft: DraftView;
+  frame: number;
+  length: number;
+  size: { width: number; height: number };
+  edit: EditDraft;
+}
+
+/** A value of a step that is taken hold of. */
+export interface One extends Held {
+  place: Place;
+  step: Step;
+  kind: ValueKind;
+}
+
+/** Where a pointer is, in shares of the frame. */
+function shareOf(svg: SVGSVGElement, event: { clientX: number; clientY: number }) {
+  const box = svg.getBoundingClientRect();
+  return [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height] as const;
+}
+
+/** Follows a pointer from where it takes hold until it lets go. */
+export function useGrip(onMove: (x: number, y: number, fine: boolean) => void, onEnd: () => void) {
+  const gripped = useRef(false);
+  return {
+    onPointerDown: (event: React.PointerEvent<SVGElement>) => {
+      event.stopPropagation();
+      event.currentTarget.setPointerCapture(event.pointerId);
+      gripped.current = true;
+    },
+    onPointerMove: (event: React.PointerEvent<SVGElement>) => {
+      if (!gripped.current) return;
+      event.stopPropagation();
+      const [x, y] = shareOf(event.currentTarget.ownerSVGElement!, event);
+      onMove(x, y, event.shiftKey);
+    },
+    onPointerUp: () => {
+      if (gripped.current) onEnd();
+      gripped.current = false;
+    },
+  };
+}
+
+export const rounded = (value: number, places = 4) => Number(value.toFixed(places));
