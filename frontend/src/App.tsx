@@ -23,9 +23,9 @@ export function App() {
     document.documentElement.dataset["theme"] = name;
   }, [name]);
   return (
-    <ConfigProvider theme={themeConfig(name, motion)}>
-      <Messages message={{ maxCount: 3, duration: 6 }} style={{ height: "100%" }}>
-        <BrowserRouter>
+    <BrowserRouter>
+      <ConfigProvider theme={themeConfig(name, motion)}>
+        <Messages message={{ maxCount: 3, duration: 6 }} style={{ height: "100%" }}>
           <div className="shell">
             <TopBar />
             <Suspense fallback={<main className="page" aria-busy="true" />}>
@@ -42,8 +42,8 @@ export function App() {
               </Routes>
             </Suspense>
           </div>
-        </BrowserRouter>
-      </Messages>
-    </ConfigProvider>
+        </Messages>
+      </ConfigProvider>
+    </BrowserRouter>
   );
 }

@@ -162,17 +162,32 @@ def test_lanes_are_kept_and_a_collection_travels_as_a_file(
         page, page.get_by_role("region", name="Lane Dirt").locator(".lane-head"), "Keep as a part…"
     )
     keep(page, "Dirt", collection="Grounds")
-    page.goto("/shelf")
-    page.get_by_label("Kind").click(force=True)
-    page.locator(".ant-select-item-option").filter(has_text="kept parts").click()
+    page.get_by_role("link", name="See it on the Shelf").click()
     section = page.get_by_role("region", name="Grounds")
     expect(section.get_by_text("1 lane, 1 step")).to_be_visible()
+    # What is looked for there is in the address.
+    page.get_by_label("Kind").click(force=True)
+    page.locator(".ant-select-item-option").filter(has_text="transition").click()
+    expect(section).to_be_hidden()
+    page.get_by_label("Kind").click(force=True)
+    page.locator(".ant-select-item-option").filter(has_text="kept parts").click()
+    page.get_by_label("Search the shelf").fill("dirt")
+    page.reload()
+    expect(section.get_by_text("1 lane, 1 step")).to_be_visible()
+    expect(page.get_by_label("Search the shelf")).to_have_value("dirt")
+    page.get_by_label("Search the shelf").fill("")
     with page.expect_download() as download:
         section.get_by_role("link", name="Hand over as a file").click()
+    assert download.value.suggested_filename == "Grounds.paleparts"
     path = tmp_path / "grounds.paleparts"
     download.value.save_as(path)
     with zipfile.ZipFile(path) as file:
         assert json.loads(file.read("parts.json"))["format"] == "pale-static/parts@1"
+    page.evaluate(DROP, ["grounds.paleparts", list(path.read_bytes()), "application/json"])
+    same = page.get_by_role("dialog", name="Take in “Grounds”")
+    expect(same.get_by_text("there is nothing to take in")).to_be_visible()
+    same.get_by_role("button", name="Close").last.click()
+    expect(same).to_be_hidden()
     # Renamed, tagged and moved here; removed and put back.
     page.get_by_role("button", name="Dirt: more").click()
     page.get_by_role("menuitem", name="Rename, tag or move").click()

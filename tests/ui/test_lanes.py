@@ -92,6 +92,30 @@ def test_a_drop_that_makes_no_sense_is_refused_while_dragging_with_the_reason(
     assert ids(now(server, draft), "out") == ["continue-from", "blur", "invert", "blend"]
 
 
+def test_several_cards_are_picked_without_a_pointer(page: Page, draft: Any) -> None:
+    open_draft(page, draft)
+    bar = page.get_by_role("toolbar", name="Picked steps")
+    card(page, "out.blur").locator(".step-name").press("Enter")
+    card(page, "out.blend").locator(".step-name").press("Shift+Enter")
+    expect(bar).to_contain_text("3 steps")
+    card(page, "out.invert").locator(".step-name").press("Control+Enter")
+    expect(bar).to_contain_text("2 steps")
+
+
+def test_a_lane_says_whose_steps_these_are_while_they_scroll(page: Page, draft: Any) -> None:
+    open_draft(page, draft)
+    page.set_viewport_size({"width": 1280, "height": 500})
+    head = page.locator(".lane.out .lane-head h2")
+    before = head.bounding_box()
+    card(page, "out.blend").scroll_into_view_if_needed()
+    page.locator(".lane.out").evaluate("lane => lane.scrollTo(0, 1000)")
+    assert page.locator(".lane.out").evaluate("lane => lane.scrollTop") > 100
+    after = head.bounding_box()
+    assert before
+    assert after
+    assert abs(after["y"] - before["y"]) < 8
+
+
 def test_several_cards_are_picked_and_handled_at_once(
     page: Page, server: Server, draft: Any
 ) -> None:

@@ -93,6 +93,8 @@ def test_two_stages_are_compared_and_one_is_gone_back_to(
         pictures[name] = frame(server, draft)
     expect(page.locator(".stage-picture img")).to_have_count(2)
     set_number(page, "opacity", "0.5")
+    page.get_by_label("stages only").check()
+    expect(page.locator(".history li")).to_have_count(2)
     page.get_by_label("Pick for comparing: faint").check()
     page.get_by_label("Pick for comparing: full").check()
     page.get_by_role("button", name="Compare the two on the monitor").click()

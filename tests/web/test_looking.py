@@ -6,6 +6,7 @@ import io
 import json
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlencode
 
 import numpy as np
 import pytest
@@ -121,6 +122,14 @@ def test_a_collection_is_one_file_and_never_overwrites_silently(api: Api, draft:
     data = api.ask("GET", "/parts/file.paleparts?name=Edges&project=Tram").get_data()
     assert [part.name for part in read_parts(data)[0].parts] == ["Cut", "Mine"]
     api.ask("GET", "/parts/file.paleparts?name=Gone", status=404)
+    for collection, file in (
+        ("Night/windows: a", 'filename="Night windows a.paleparts"'),
+        ("Straße", "filename*=UTF-8''Stra%C3%9Fe.paleparts"),
+        ("", "filename=parts.paleparts"),
+    ):
+        keep(api, draft, name=f"In {collection}", collection=collection)
+        answer = api.ask("GET", f"/parts/file.paleparts?{urlencode({'name': collection})}")
+        assert file in answer.headers["Content-Disposition"]
 
     arrival = api.upload("/parts/read", "edges.paleparts", data)
     assert [one["here"] for one in arrival["parts"]] == ["the same", "nothing"]

@@ -18,12 +18,15 @@ interface Props {
 export function HistoryList({ draft, frame, length, run }: Props) {
   const { set, shape } = useBenchOf("set", "shape");
   const [picks, setPicks] = useState<number[]>([]);
+  const [only, setOnly] = useState(false);
   const found = useQuery({
     queryKey: ["history", draft.id, draft.revision],
     queryFn: () => api.history(draft.id),
     placeholderData: (before) => before,
   });
-  const revisions = found.data?.revisions ?? [];
+  const all = found.data?.revisions ?? [];
+  const stages = all.filter((one) => one.stage);
+  const revisions = only && stages.length ? stages : all;
   const pair = [...picks].sort((one, two) => two - one);
   const compare = (newer: number, older: number) =>
     set({
@@ -35,7 +38,7 @@ export function HistoryList({ draft, frame, length, run }: Props) {
     setPicks(picks.includes(id) ? picks.filter((one) => one !== id) : [...picks.slice(-1), id]);
   return (
     <>
-      <p className="history-head soft">
+      <div className="history-head soft">
         {pair.length === 2 ? (
           <Button size="small" onClick={() => compare(pair[0]!, pair[1]!)}>
             Compare the two on the monitor
@@ -43,7 +46,16 @@ export function HistoryList({ draft, frame, length, run }: Props) {
         ) : (
           "Tick two to compare them on the monitor; click one to go back to it, as a new edit."
         )}
-      </p>
+        {stages.length > 0 && (
+          <Checkbox
+            className="right"
+            checked={only}
+            onChange={(event) => setOnly(event.target.checked)}
+          >
+            stages only
+          </Checkbox>
+        )}
+      </div>
       <ol className="history">
         {revisions.map((one) => (
           <li key={one.id} className={one.stage ? "has-stage" : ""}>

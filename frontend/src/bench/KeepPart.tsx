@@ -1,6 +1,7 @@
 import { App, Button, Input, Modal, Radio } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router-dom";
 import { api, type DraftView, type Problem } from "../api/client";
 import { PartFields } from "../shelf/PartFields";
 import type { Place } from "./store";
@@ -48,7 +49,11 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
         replace,
       });
       void client.invalidateQueries({ queryKey: ["parts"] });
-      void message.success(`“${kept.part.name}” is kept.`);
+      void message.success(
+        <>
+          “{kept.part.name}” is kept. <Link to="/shelf?kind=part">See it on the Shelf</Link>
+        </>,
+      );
       onClose();
     } catch (error) {
       if ((error as Problem).where === "name") setTaken((error as Error).message);

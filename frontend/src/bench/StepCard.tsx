@@ -60,7 +60,7 @@ export function StepCard(props: Props) {
   );
   const cost = costs.get(where) ?? (ms ? { ms, bytes: 0 } : undefined);
   const values = kind.main && mix ? [...kind.values, mix] : kind.values;
-  const choose = (event: React.MouseEvent) => {
+  const choose = (event: React.MouseEvent | React.KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey) {
       const kept = picked.filter((one) => one !== where);
       pick(kept.length === picked.length ? [...picked, where] : kept);
@@ -93,6 +93,10 @@ export function StepCard(props: Props) {
           onClick={choose}
           onFocus={() => set({ hovered: where })}
           onKeyDown={(event) => {
+            if (event.key === "Enter" && (event.ctrlKey || event.metaKey || event.shiftKey)) {
+              event.preventDefault();
+              choose(event);
+            }
             if (event.altKey && event.key.startsWith("Arrow")) {
               event.preventDefault();
               event.stopPropagation();
@@ -107,7 +111,7 @@ export function StepCard(props: Props) {
                 });
             }
           }}
-          title="Ctrl-click picks several; drag to move"
+          title="Ctrl-click, or Ctrl+Enter, picks several; drag to move"
           {...drag.listeners}
         >
           {name}

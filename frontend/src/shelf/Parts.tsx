@@ -159,6 +159,7 @@ export function ArrivalDialog(props: { file: File; arrival: Arrival; onClose: ()
   const [decisions, setDecisions] = useState<Record<string, Decision>>({});
   const clashes = arrival.parts.filter((one) => one.here === "another");
   const open = clashes.filter((one) => !(one.name in decisions));
+  const nothing = arrival.parts.every((one) => one.here === "the same");
   const take = async () => {
     try {
       const taken = await api.takeInParts(file, { decisions });
@@ -173,12 +174,17 @@ export function ArrivalDialog(props: { file: File; arrival: Arrival; onClose: ()
     <Modal
       open
       title={`Take in “${arrival.collection.name}”`}
-      okText={open.length ? `${open.length} still to decide` : "Take it in"}
+      okText={nothing ? "Close" : open.length ? `${open.length} still to decide` : "Take it in"}
       okButtonProps={{ disabled: open.length > 0 }}
-      onOk={() => void take()}
+      {...(nothing ? { cancelButtonProps: { style: { display: "none" } } } : {})}
+      onOk={() => (nothing ? onClose() : void take())}
       onCancel={onClose}
     >
-      <p className="soft">Nothing of yours is touched unless you say so here.</p>
+      <p className="soft">
+        {nothing
+          ? "All of it is here already; there is nothing to take in."
+          : "Nothing of yours is touched unless you say so here."}
+      </p>
       <ul className="arrival">
         {arrival.parts.map((one) => (
           <li key={one.name}>

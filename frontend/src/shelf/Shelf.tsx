@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Select } from "antd";
 import { useState } from "react";
-import { Link } from "react-router-dom";
+import { Link, useSearchParams } from "react-router-dom";
 import { api, type Arrival, type MacroCard } from "../api/client";
 import { Picture } from "../player/Picture";
 import { useDrop } from "../shell/useDrop";
@@ -18,9 +18,21 @@ export function Shelf() {
   const found = useQuery({ queryKey: ["macros"], queryFn: api.macros });
   const client = useQueryClient();
   const { message } = App.useApp();
-  const [text, setText] = useState("");
-  const [kind, setKind] = useState("");
-  const [sort, setSort] = useState("newest");
+  // What is looked for is in the address, so that a reload, or going back, finds it again.
+  const [asked, setAsked] = useSearchParams();
+  const get = (name: string) => asked.get(name) ?? "";
+  const put = (name: string) => (value: string) =>
+    setAsked(
+      (before) => {
+        if (value) before.set(name, value);
+        else before.delete(name);
+        return before;
+      },
+      { replace: true },
+    );
+  const [text, setText] = [get("words"), put("words")];
+  const [kind, setKind] = [get("kind"), put("kind")];
+  const [sort, setSort] = [get("sort") || "newest", put("sort")];
   const [arrival, setArrival] = useState<{ file: File; arrival: Arrival } | null>(null);
   const bring = async (files: File[]) => {
     for (const one of files) {

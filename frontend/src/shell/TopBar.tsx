@@ -16,7 +16,7 @@ const KEYS: readonly [string, string][] = [
   ["/", "add a step"],
   ["O", "picked steps on or off"],
   ["Delete", "remove the picked steps, or the picked keys"],
-  ["Ctrl-click", "pick several steps; Shift-click a run of them"],
+  ["Ctrl-click", "pick several steps, as Ctrl+Enter; with Shift a run of them"],
   ["Alt+↑ ↓", "move the step in focus"],
   ["N", "note on the selected step, or on the effect"],
   ["E", "expose the value under the pointer, or the one in focus"],

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from pathlib import PurePath
 from typing import Literal
@@ -201,8 +202,15 @@ def hand_over(query: CollectionQuery) -> Response:
     collection = Collection(name=query.name or "Parts", parts=tuple(found))
     data = write_parts(collection, library.package_files(*found))
     answer = Response(data, mimetype="application/vnd.pale-static.parts+zip")
-    answer.headers["Content-Disposition"] = "attachment; filename=collection.paleparts"
+    answer.headers.set("Content-Disposition", "attachment", filename=_file_name(collection.name))
     return answer
+
+
+def _file_name(collection: str) -> str:
+    """What a collection's file is called: its name, without what file systems do not take."""
+    words = re.sub(r'[\x00-\x1f<>:"/\\|?*]', " ", collection).split()
+    name = " ".join(words).strip(".")
+    return f"{name or 'parts'}.paleparts"
 
 
 @endpoint(views, "POST", "/parts/read", upload=True, answer=Arrival)
