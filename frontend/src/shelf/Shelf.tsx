@@ -13,26 +13,29 @@ const SORTS = [
   { value: "name", label: "by name" },
 ];
 
+/** What is looked for: in the address too, so that a reload, or going back, finds it again. */
+function useAddressed(name: string, usual: string) {
+  const [asked, setAsked] = useSearchParams();
+  const [value, setValue] = useState(asked.get(name) ?? usual);
+  const put = (next: string) => {
+    setValue(next);
+    // The address as it is, not as it was drawn: typing is faster than drawing.
+    const all = new URLSearchParams(location.search);
+    if (next === usual) all.delete(name);
+    else all.set(name, next);
+    setAsked(all, { replace: true });
+  };
+  return [value, put] as const;
+}
+
 /** Published macros as cards that play when hovered or focused. */
 export function Shelf() {
   const found = useQuery({ queryKey: ["macros"], queryFn: api.macros });
   const client = useQueryClient();
   const { message } = App.useApp();
-  // What is looked for is in the address, so that a reload, or going back, finds it again.
-  const [asked, setAsked] = useSearchParams();
-  const get = (name: string) => asked.get(name) ?? "";
-  const put = (name: string) => (value: string) =>
-    setAsked(
-      (before) => {
-        if (value) before.set(name, value);
-        else before.delete(name);
-        return before;
-      },
-      { replace: true },
-    );
-  const [text, setText] = [get("words"), put("words")];
-  const [kind, setKind] = [get("kind"), put("kind")];
-  const [sort, setSort] = [get("sort") || "newest", put("sort")];
+  const [text, setText] = useAddressed("words", "");
+  const [kind, setKind] = useAddressed("kind", "");
+  const [sort, setSort] = useAddressed("sort", "newest");
   const [arrival, setArrival] = useState<{ file: File; arrival: Arrival } | null>(null);
   const bring = async (files: File[]) => {
     for (const one of files) {

@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping
 from pathlib import PurePath
 from typing import Literal
+from urllib.parse import quote
 
 from flask import Blueprint, Response, request
 from pydantic import Field
@@ -202,7 +203,13 @@ def hand_over(query: CollectionQuery) -> Response:
     collection = Collection(name=query.name or "Parts", parts=tuple(found))
     data = write_parts(collection, library.package_files(*found))
     answer = Response(data, mimetype="application/vnd.pale-static.parts+zip")
-    answer.headers.set("Content-Disposition", "attachment", filename=_file_name(collection.name))
+    # RFC 6266: plain for who knows no better, and whole.
+    name = _file_name(query.name)
+    plain = name.encode("ascii", "replace").decode().replace("?", "_")
+    answer.headers.set(
+        "Content-Disposition", "attachment", filename=plain,
+        **{"filename*": f"UTF-8''{quote(name)}"},
+    )  # fmt: skip
     return answer
 
 
