@@ -12,6 +12,7 @@ import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from playwright.sync_api import Page, Playwright, sync_playwright
@@ -122,14 +123,70 @@ def _serving() -> Iterator[str]:
             server.wait(10)
 
 
+def _ask(address: str, path: str, body: Any) -> Any:
+    asked = urllib.request.Request(
+        f"{address}api{path}", json.dumps(body).encode(), {"Content-Type": "application/json"}
+    )
+    with urllib.request.urlopen(asked) as answer:
+        return json.load(answer)
+
+
 def _draft(address: str, macro: str) -> int:
     """The number of a new draft of a macro."""
-    asked = urllib.request.Request(
-        f"{address}api/effects", json.dumps({"macro": macro, "version": 1}).encode(),
-        {"Content-Type": "application/json"},
-    )  # fmt: skip
-    with urllib.request.urlopen(asked) as answer:
-        return int(json.load(answer)["id"])
+    return int(_ask(address, "/effects", {"macro": macro, "version": 1})["id"])
+
+
+def _many(address: str) -> int:
+    """The number of a new draft of forty steps in eight lanes."""
+    edits: list[Any] = []
+    for lane in range(7):
+        edits.append({"do": "add-lane", "name": f"L{lane}"})
+        kinds = ("noise", "levels", "invert", "threshold", "feather")
+        edits += [{"do": "add-step", "lane": f"l{lane}", "kind": kind} for kind in kinds]
+    edits += [{"do": "add-step", "lane": "out", "kind": kind} for kind in ("levels",) * 4]
+    draft = _ask(address, "/effects", {"kind": "look", "name": "Many"})
+    body = {"base": draft["revision"], "edit": {"do": "several", "edits": edits}}
+    return int(_ask(address, f"/effects/{draft['id']}/edits", body)["id"])
+
+
+def _crowded(playwright: Playwright, address: str) -> Row:
+    """Forty steps in eight lanes: scrolled, one selected, its slider moved, another dragged."""
+    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.goto(f"{address}bench/{_many(address)}")
+    page.wait_for_function(DRAWN)
+    page.wait_for_timeout(3000)
+    page.evaluate(WATCH)
+    page.mouse.move(300, 400)
+    for by in ((60, 0),) * 30 + ((0, 60),) * 20:
+        page.mouse.wheel(*by)
+        page.wait_for_timeout(30)
+    page.locator("[data-place='l6.levels'] .step-name").click()
+    page.wait_for_timeout(1000)
+    slider = page.locator(".step.selected [data-value='gamma']").get_by_role("slider").first
+    box = slider.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 4, box["y"] + 5)
+    page.mouse.down()
+    for move in range(30):
+        page.mouse.move(box["x"] + 5 + (move * 7) % (box["width"] - 10), box["y"] + 5)
+        page.wait_for_timeout(40)
+    page.mouse.up()
+    page.wait_for_timeout(1000)
+    box = page.locator("[data-place='l5.invert'] .step-name").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 20, box["y"] + 8)
+    page.mouse.down()
+    for move in range(30):
+        page.mouse.move(box["x"] + 20 - 10 * move, box["y"] + 8 + 4 * move)
+        page.wait_for_timeout(40)
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    page.wait_for_timeout(500)
+    block = max(page.evaluate("() => window.blocks"), default=0.0)
+    browser.close()
+    return Row("longest block, 40 steps in 8 lanes: scroll, select, slide, drag", block, "", None,
+               None, "100 ms", "50 ms", block <= 100)  # fmt: skip
 
 
 def _opening(playwright: Playwright, address: str, drafts: list[int]) -> Row:
@@ -181,7 +238,7 @@ def interface() -> list[Row]:
     with _serving() as address, sync_playwright() as playwright:
         drafts = [_draft(address, macro) for macro, _, _ in HEAVIEST]
         opening = _opening(playwright, address, drafts)
-        return [*_sliding(playwright, address, drafts), opening]
+        return [*_sliding(playwright, address, drafts), _crowded(playwright, address), opening]
 
 
 ROWS = (interface,)

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { livePicture, type DraftView, type StepKind } from "../api/client";
+import { inLine } from "../player/line";
 import { useVisible } from "../player/useVisible";
 import { smallOf } from "./frames";
 import { useBench } from "./store";
@@ -148,7 +149,7 @@ function Applied(props: Props & { kind: StepKind }) {
   const { draft, frame, length, lane, at, inside, kind } = props;
   const shape = useBench((state) => state.shape);
   const [url, setUrl] = useState<string>();
-  const [place, visible] = useVisible<HTMLSpanElement>();
+  const [place, visible] = useVisible<HTMLSpanElement>(true);
   useEffect(() => {
     if (!visible) return;
     const stop = new AbortController();
@@ -161,7 +162,7 @@ function Applied(props: Props & { kind: StepKind }) {
       ...smallOf(shape),
       stage: "added",
     };
-    livePicture(`/effects/${draft.id}/live`, body, stop.signal)
+    inLine(2, stop.signal, () => livePicture(`/effects/${draft.id}/live`, body, stop.signal))
       .then((blob) => {
         if (blob && !stop.signal.aborted) setUrl((made = URL.createObjectURL(blob)));
       })

@@ -1,5 +1,5 @@
-import { Button, Dropdown, Input, Modal } from "antd";
-import { useState } from "react";
+import { Button, Dropdown, Input, Modal, type MenuProps } from "antd";
+import { memo, useState, type RefObject } from "react";
 import type { Lane, Step } from "../api/client";
 import { inOrder } from "./DragGround";
 import { placeOf, refusal } from "./graph";
@@ -7,59 +7,66 @@ import type { LanesProps } from "./Lanes";
 import { useBench } from "./store";
 import { useKinds } from "./useDraft";
 
-interface Props extends LanesProps {
+interface Props {
   lane: Lane;
   step: Step;
   at: number;
   last: boolean;
   inside: Step | null;
   name: string;
+  /** The lanes as they are when the menu is opened: cards do not draw it anew for every edit. */
+  held: RefObject<LanesProps>;
 }
 
 /** All that can be done to a step, for those who do not drag. */
-export function CardMenu(props: Props) {
-  const { draft, lane, step, at, last, inside, edit, onAdd, onNote, onPart, name } = props;
+export const CardMenu = memo(function CardMenu(props: Props) {
+  const { lane, step, at, last, inside, name, held } = props;
   const { kindOf } = useKinds();
+  const [items, setItems] = useState<NonNullable<MenuProps["items"]>>([]);
   const select = useBench((state) => state.select);
   const [naming, setNaming] = useState<string | null>(null);
   const place = { lane: lane.id, step: step.id };
   const within = inside?.id ?? null;
   const move = (to: string, where: number, into: string | null) =>
-    void edit({ do: "move-steps", steps: [place], to, at: where, inside: into });
-  const others = draft.effect.lanes.filter((one) => one.id !== lane.id && !one.folded);
-  const items = [
-    { key: "below", label: "Add a step below" },
-    { key: "part", label: "Put in a kept part below…" },
-    { key: "name", label: "Name it" },
-    { key: "note", label: "Write a note" },
-    { key: "copy", label: "Duplicate" },
-    { key: "on", label: step.on ? "Take out (off)" : "Put back in (on)" },
-    { key: "up", label: "Move up", disabled: at === 0 },
-    { key: "down", label: "Move down", disabled: last },
-    {
-      key: "lanes",
-      label: "Move to lane",
-      disabled: !others.length,
-      children: others.map((one) => {
-        const spot = { lane: one.id, at: (one.steps ?? []).length, inside: null };
-        const reason = refusal(draft.effect, [place], spot, kindOf);
-        return {
-          key: `to:${one.id}`,
-          label: one.name,
-          disabled: reason !== null,
-          ...(reason ? { title: reason } : {}),
-        };
-      }),
-    },
-    ...(step.kind === "repeat"
-      ? [{ key: "release", label: "Take the repeat away, keep its steps" }]
-      : within
-        ? [{ key: "out", label: "Take it out of the repeat" }]
-        : [{ key: "repeat", label: "Repeat it" }]),
-    { key: "keep", label: "Keep as a part…" },
-    { key: "remove", label: "Remove", danger: true },
-  ];
+    void held.current.edit({ do: "move-steps", steps: [place], to, at: where, inside: into });
+  const offered = (): typeof items => {
+    const { effect } = held.current.draft;
+    const others = effect.lanes.filter((one) => one.id !== lane.id && !one.folded);
+    return [
+      { key: "below", label: "Add a step below" },
+      { key: "part", label: "Put in a kept part below…" },
+      { key: "name", label: "Name it" },
+      { key: "note", label: "Write a note" },
+      { key: "copy", label: "Duplicate" },
+      { key: "on", label: step.on ? "Take out (off)" : "Put back in (on)" },
+      { key: "up", label: "Move up", disabled: at === 0 },
+      { key: "down", label: "Move down", disabled: last },
+      {
+        key: "lanes",
+        label: "Move to lane",
+        disabled: !others.length,
+        children: others.map((one) => {
+          const spot = { lane: one.id, at: (one.steps ?? []).length, inside: null };
+          const reason = refusal(effect, [place], spot, kindOf);
+          return {
+            key: `to:${one.id}`,
+            label: one.name,
+            disabled: reason !== null,
+            ...(reason ? { title: reason } : {}),
+          };
+        }),
+      },
+      ...(step.kind === "repeat"
+        ? [{ key: "release", label: "Take the repeat away, keep its steps" }]
+        : within
+          ? [{ key: "out", label: "Take it out of the repeat" }]
+          : [{ key: "repeat", label: "Repeat it" }]),
+      { key: "keep", label: "Keep as a part…" },
+      { key: "remove", label: "Remove", danger: true },
+    ];
+  };
   const act = (key: string) => {
+    const { draft, edit, onAdd, onNote, onPart, onKeep } = held.current;
     if (key === "below") onAdd(lane.id, at + 1, within ?? undefined);
     if (key === "part") onPart(lane.id, at + 1, within ?? undefined);
     if (key === "name") setNaming(step.name ?? "");
@@ -78,7 +85,7 @@ export function CardMenu(props: Props) {
       const kept = inOrder(draft, picked.map(placeOf));
       if (!kept.some((one) => one.lane === lane.id && one.step === step.id))
         pick([`${lane.id}.${step.id}`]);
-      props.onKeep();
+      onKeep();
     }
     if (key === "remove") {
       select(null);
@@ -88,7 +95,11 @@ export function CardMenu(props: Props) {
   };
   return (
     <>
-      <Dropdown trigger={["click"]} menu={{ items, onClick: ({ key }) => act(key) }}>
+      <Dropdown
+        trigger={["click"]}
+        menu={{ items, onClick: ({ key }) => act(key) }}
+        onOpenChange={(open) => open && setItems(offered())}
+      >
         <Button size="small" type="text" aria-label={`${name}: more`}>
           ⋯
         </Button>
@@ -100,7 +111,7 @@ export function CardMenu(props: Props) {
           okText="Name it"
           onCancel={() => setNaming(null)}
           onOk={() => {
-            void edit({ do: "set-step", ...place, name: naming.trim() });
+            void held.current.edit({ do: "set-step", ...place, name: naming.trim() });
             setNaming(null);
           }}
         >
@@ -116,4 +127,4 @@ export function CardMenu(props: Props) {
       )}
     </>
   );
-}
+});

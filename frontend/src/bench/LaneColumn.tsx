@@ -1,6 +1,6 @@
 import { useDraggable } from "@dnd-kit/core";
 import { Button, Dropdown, Input, type InputRef } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState, type RefObject } from "react";
 import type { DraftView, Lane } from "../api/client";
 import { DropGap, LaneGap } from "./DragGround";
 import { everyStep } from "./graph";
@@ -14,6 +14,7 @@ interface Props extends LanesProps {
   index: number;
   output?: boolean;
   costs: Map<string, Cost>;
+  held: RefObject<LanesProps>;
 }
 
 /** One lane: its head, its cards from top to bottom, and where the next step goes. */

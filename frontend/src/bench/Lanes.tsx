@@ -1,5 +1,5 @@
 import { Button, Dropdown } from "antd";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import type { DraftView } from "../api/client";
 import { DragGround } from "./DragGround";
 import { HoverLines } from "./HoverLines";
@@ -51,7 +51,9 @@ export function Lanes(props: LanesProps) {
         name: key[0]!.toUpperCase() + key.slice(1),
       });
   };
-  const shared = { ...props, costs };
+  const held = useRef(props);
+  held.current = props;
+  const shared = { ...props, costs, held };
   return (
     <DragGround draft={draft} edit={edit}>
       <section className="lanes" aria-label="Lanes">

@@ -7,8 +7,7 @@ import { useBench, useBenchOf } from "./store";
 
 /** Which pass the steps of a repeat show; the last where none is picked. */
 export function usePasses(lane: string, repeat: Step | null): number | undefined {
-  const passes = useBench((state) => state.passes);
-  return repeat ? passes[`${lane}.${repeat.id}`] : undefined;
+  return useBench((state) => (repeat ? state.passes[`${lane}.${repeat.id}`] : undefined));
 }
 
 /** How many passes a repeat has at the playhead. */

@@ -1,6 +1,6 @@
 import { useDraggable } from "@dnd-kit/core";
 import { Button, Switch } from "antd";
-import { useState } from "react";
+import { memo, useState, type RefObject } from "react";
 import type { Lane, Step } from "../api/client";
 import { Picture } from "../player/Picture";
 import { CardMenu } from "./CardMenu";
@@ -13,10 +13,10 @@ import type { LanesProps } from "./Lanes";
 import { NotesOf } from "./Notes";
 import { PassPicker, usePasses } from "./Passes";
 import { StandIn } from "./StandIn";
-import { samePlace, useBenchOf } from "./store";
+import { samePlace, useBench, type Place } from "./store";
 import { TapPicker } from "./TapPicker";
 import { useSettled, type Cost } from "./useCosts";
-import { useKinds } from "./useDraft";
+import { useKinds, type EditDraft } from "./useDraft";
 import { ValueRow } from "./ValueRow";
 
 interface Props extends LanesProps {
@@ -27,28 +27,25 @@ interface Props extends LanesProps {
   /** The repeat that holds it. */
   inside: Step | null;
   costs: Map<string, Cost>;
+  held: RefObject<LanesProps>;
 }
 
 /** A step with its own live picture; selecting it unfolds its values in place. */
 export function StepCard(props: Props) {
-  const { draft, lane, step, at, inside, frame, length, edit, costs, onAdd, onNote } = props;
+  const { draft, lane, step, at, last, inside, held } = props;
+  const { frame, length, edit, costs, onAdd, onNote } = props;
   const { kindOf, mix } = useKinds();
   const kind = kindOf(step.kind);
-  const { selected, select, pick, picked, set, shape } = useBenchOf(
-    "selected",
-    "select",
-    "pick",
-    "picked",
-    "set",
-    "shape",
-  );
   const [picking, setPicking] = useState<string | null>(null);
   const settled = useSettled(frame, 90);
   const place = { lane: lane.id, step: step.id };
   const where = `${lane.id}.${step.id}`;
+  const shape = useBench((state) => state.shape);
+  const mine = useBench((state) => samePlace(state.selected, lane.id, step.id));
+  const isPicked = useBench((state) => state.picked.includes(where));
+  const { set } = useBench.getState();
   const drag = useDraggable({ id: where, data: { place } });
   const pass = usePasses(lane.id, inside);
-  const mine = samePlace(selected, lane.id, step.id);
   if (!kind) return null;
   const open = draft.findings.filter((one) => one.where.startsWith(where));
   const hints = draft.hints.filter((one) => one.where === where);
@@ -61,6 +58,7 @@ export function StepCard(props: Props) {
   const cost = costs.get(where) ?? (ms ? { ms, bytes: 0 } : undefined);
   const values = kind.main && mix ? [...kind.values, mix] : kind.values;
   const choose = (event: React.MouseEvent | React.KeyboardEvent) => {
+    const { picked, pick, selected, select } = useBench.getState();
     if (event.ctrlKey || event.metaKey) {
       const kept = picked.filter((one) => one !== where);
       pick(kept.length === picked.length ? [...picked, where] : kept);
@@ -75,7 +73,7 @@ export function StepCard(props: Props) {
 
   return (
     <article
-      className={`step ${mine ? "selected" : ""} ${picked.includes(where) ? "picked" : ""} ${
+      className={`step ${mine ? "selected" : ""} ${isPicked ? "picked" : ""} ${
         step.on ? "" : "off"
       } ${drag.isDragging ? "dragging" : ""} ${step.kind === "repeat" ? "repeat" : ""}`}
       aria-label={`${name} in ${lane.name}`}
@@ -120,14 +118,8 @@ export function StepCard(props: Props) {
         <span className="mono soft" title={costWords(cost)}>
           {cost === undefined ? "" : cost.ms.toFixed(1)}
         </span>
-        <Switch
-          size="small"
-          className="step-on"
-          checked={step.on ?? true}
-          onChange={(on) => void edit({ do: "set-step", ...place, on })}
-          aria-label={`${name} on`}
-        />
-        <CardMenu {...props} name={name} />
+        <OnSwitch lane={lane.id} step={step.id} name={name} on={step.on ?? true} edit={edit} />
+        <CardMenu {...{ lane, step, at, last, inside, name, held }} />
       </div>
       <button
         className="bare step-picture"
@@ -139,6 +131,7 @@ export function StepCard(props: Props) {
         <Picture
           url={frameUrl(draft, settled, length, cardOf(shape), { stage: place, pass })}
           alt={`What ${name} gives`}
+          first={mine}
         />
       </button>
       <NotesOf draft={draft} lane={lane.id} step={step.id} onNote={onNote} />
@@ -230,3 +223,18 @@ export function StepCard(props: Props) {
     </article>
   );
 }
+
+const OnSwitch = memo(function OnSwitch(
+  props: Place & { name: string; on: boolean; edit: EditDraft },
+) {
+  const { lane, step, name, on, edit } = props;
+  return (
+    <Switch
+      size="small"
+      className="step-on"
+      checked={on}
+      onChange={(next) => void edit({ do: "set-step", lane, step, on: next })}
+      aria-label={`${name} on`}
+    />
+  );
+});

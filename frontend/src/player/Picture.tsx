@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { problemOf } from "../api/client";
+import { inLine } from "./line";
 import { useVisible } from "./useVisible";
 
 interface Props {
@@ -10,26 +11,35 @@ interface Props {
   aspect?: number;
   className?: string;
   onShown?: () => void;
+  /** Comes before others. */
+  first?: boolean;
 }
 
 /** A picture from the server. The old one stays until the new one is there; a fault is told. */
-export function Picture({ url, alt, aspect = 16 / 9, className = "", onShown }: Props) {
+export function Picture({ url, alt, aspect = 16 / 9, className = "", onShown, first }: Props) {
   const [shown, setShown] = useState<string>();
   const [fault, setFault] = useState<string>();
   const [place, visible] = useVisible<HTMLSpanElement>();
   const told = useRef(onShown);
   told.current = onShown;
+  const rank = useRef(1);
+  rank.current = first ? 0 : 1;
+  const here = useRef<string>(undefined);
   useEffect(() => {
-    if (!url || !visible) return;
+    if (!url || !visible || here.current === url) return;
     const stop = new AbortController();
-    let made: string | undefined;
+    const come = async () => {
+      const answer = await fetch(url, { signal: stop.signal });
+      if (answer.status === 204) return null;
+      if (!answer.ok) throw await problemOf(answer);
+      return answer.blob();
+    };
     void (async () => {
       try {
-        const answer = await fetch(url, { signal: stop.signal });
-        if (answer.status === 204) return;
-        if (!answer.ok) throw await problemOf(answer);
-        made = URL.createObjectURL(await answer.blob());
-        if (stop.signal.aborted) return URL.revokeObjectURL(made);
+        const blob = await inLine(rank.current, stop.signal, come);
+        if (!blob || stop.signal.aborted) return;
+        const made = URL.createObjectURL(blob);
+        here.current = url;
         setFault(undefined);
         setShown((old) => {
           if (old) URL.revokeObjectURL(old);

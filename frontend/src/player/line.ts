@@ -1,0 +1,41 @@
+/** Small pictures are fetched this many at a time; a browser holds six connections to one server. */
+const AT_ONCE = 3;
+
+interface Waiting {
+  rank: number;
+  begin: () => void;
+}
+
+const waiting: Waiting[] = [];
+let busy = 0;
+
+function next(): void {
+  if (busy >= AT_ONCE || !waiting.length) return;
+  const first = waiting.reduce((one, other) => (other.rank < one.rank ? other : one));
+  waiting.splice(waiting.indexOf(first), 1);
+  busy++;
+  first.begin();
+}
+
+/**
+ * Does work when its turn comes: lower ranks first, in the order asked for, a few at a time, so that
+ * what the monitor asks for never waits behind a page full of small pictures. What is no longer
+ * wanted when its turn comes is not begun.
+ */
+export async function inLine<T>(
+  rank: number,
+  signal: AbortSignal,
+  work: () => Promise<T>,
+): Promise<T> {
+  await new Promise<void>((begin) => {
+    waiting.push({ rank, begin });
+    next();
+  });
+  try {
+    signal.throwIfAborted();
+    return await work();
+  } finally {
+    busy--;
+    next();
+  }
+}
