@@ -30,6 +30,7 @@ def value(text: str, frame: int = 10, length: int = 51, **others: Any) -> float:
     [
         ("1.15 * 2", 2.3), ("progress", 0.2), ("frame + length", 61), ("seconds * rate", 10),
         ("width / height", 16 / 9), ("sin(progress * 3.14159)", math.sin(0.2 * 3.14159)),
+        ("sin(pi / 6)", 0.5), ("4 * atan(1) - pi", 0),
         ("clamp(5)", 1), ("clamp(-1, 2, 3)", 2), ("mix(2, 4, 0.25)", 2.5),
         ("smoothstep(0, 1, 0.5)", 0.5), ("step(0.5, 0.4)", 0), ("step(0.5, 0.5)", 1),
         ("3 if progress > 0.1 else 4", 3), ("min(1, 2) + max(3, 4)", 5), ("2 ** 3 % 5", 3),

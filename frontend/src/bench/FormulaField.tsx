@@ -16,6 +16,7 @@ const NAMES: readonly [string, string][] = [
   ["height", "of the frame, in pixels"],
   ["pass", "this pass of a repeat, from 0"],
   ["passes", "how many passes there are"],
+  ["pi", "half a turn, in radians"],
 ];
 
 const FUNCTIONS: readonly [string, string][] = [

@@ -20,6 +20,7 @@ from .timing import Moment
 MOST_CHARACTERS = 2000
 NAMES = (
     "progress", "frame", "seconds", "length", "rate", "width", "height", "pass", "passes",
+    "pi",
 )  # fmt: skip
 _PASS = re.compile(r"(?<![\w.])pass(?!\w)")
 
@@ -172,7 +173,7 @@ def evaluate(text: str, moment: Moment, size: tuple[int, int], look: Look) -> fl
     names = {
         "progress": moment.progress, "frame": moment.frame, "seconds": moment.seconds,
         "length": moment.length, "rate": float(moment.rate), "width": size[0], "height": size[1],
-        "pas_": moment.turn, "passes": moment.turns,
+        "pas_": moment.turn, "passes": moment.turns, "pi": math.pi,
     }  # fmt: skip
     functions = _FUNCTIONS | {"drift": lambda seed, speed=1.0: drift(seed, speed, moment.seconds)}
     try:

@@ -21,7 +21,7 @@ def _pattern_params(duty: float, help: str) -> tuple[Param, ...]:
         Number(name="duty", default=duty, slider=(0, 1), allowed=(0, 1), help=help),
         Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
         Number(name="softness", default=0.0, slider=(0, 1), allowed=(0, 1),
-               help="Of an edge, as a share of the size."),
+               help="Of an edge, as a share of the size: 0.5 makes waves of it, 1 an even grey."),
         Point(name="offset", default=(0.0, 0.0), allowed=(-1000, 1000), help="In sizes."),
     )  # fmt: skip
 
