@@ -150,7 +150,10 @@ def test_what_does_not_match_is_said_before_a_render(page: Page, server: Server,
         "name": "Upright",
         "length": 30,
     }
-    server.ask("POST", f"/reels/{reel['id']}/edits", {"base": reel["revision"], "edit": edit})
+    small = {"do": "set-reel", "width": 320, "height": 180}
+    for one in (edit, small):
+        base = server.ask("GET", f"/reels/{reel['id']}")["revision"]
+        server.ask("POST", f"/reels/{reel['id']}/edits", {"base": base, "edit": one})
     page.goto(f"/reel/{reel['id']}")
     page.get_by_role("button", name="Render", exact=True).click()
     dialog = page.get_by_role("dialog")
