@@ -81,7 +81,7 @@ const SELF_MADE = /^\s*\.(css-var-|data-ant-cssinjs)/;
 
 /** The styles of all components that are used, for all themes. */
 export function sheet(): string {
-  const found = new Set<string>();
+  const found: string[] = [];
   for (const name of THEMES) {
     const cache = createCache();
     renderToString(
@@ -89,8 +89,10 @@ export function sheet(): string {
         <ConfigProvider theme={{ ...themeConfig(name), zeroRuntime: false }}>{USED}</ConfigProvider>
       </StyleProvider>,
     );
-    for (const rule of rulesOf(extractStyle(cache, { plain: true })))
-      if (!SELF_MADE.test(rule)) found.add(rule);
+    // Of a further theme only what the others have not: the order of rules decides between them.
+    const known = new Set(found);
+    const rules = rulesOf(extractStyle(cache, { plain: true }));
+    found.push(...rules.filter((rule) => !SELF_MADE.test(rule) && !known.has(rule)));
   }
-  return [...found].join("\n");
+  return found.join("\n");
 }

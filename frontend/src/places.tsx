@@ -30,9 +30,24 @@ export async function loadAt(address: string): Promise<{ place: string; opened?:
   return { place, ...(opened ? { opened } : {}) };
 }
 
+/** In the stead of a place whose scripts could not be had. */
+function Absent() {
+  return (
+    <main className="page">
+      <p className="bad" role="alert">
+        This place could not be loaded: Pale Static does not answer. Start it again where it ran;
+        what was accepted before is saved.{" "}
+        <button className="link" onClick={() => location.reload()}>
+          Load the page again
+        </button>
+      </p>
+    </main>
+  );
+}
+
 /** The component of a place; one that is loaded already shows at once. */
 export function placed(name: Name): ComponentType {
-  const Later = lazy(() => load(name));
+  const Later = lazy(() => load(name).catch(() => ({ default: Absent })));
   return function Placed() {
     const [Shown] = useState(() => loaded.get(name) ?? Later);
     return <Shown />;

@@ -12,6 +12,7 @@ from ..jobs.test_server import Server
 from .test_places import open_bench
 
 FRONT = Path(__file__).parents[2] / "frontend"
+WITHIN = re.compile(r"<((?:Input|Radio|Modal|Select|Dropdown|Checkbox)\.\w+)")
 ASKED = """() => performance.getEntriesByType('resource')
   .map(one => one.name.replace(location.origin, ''))"""
 
@@ -32,6 +33,7 @@ def test_every_place_asks_for_its_scripts_at_once(page: Page, place: str) -> Non
     listed = set(re.findall(r'(?:href|src)="(/[^"]+\.js)"', page.request.get(page.url).text()))
     expect(page.locator("main h1").first).to_be_visible()
     loaded = {path for path in page.evaluate(ASKED) if path.endswith(".js")}
+    assert loaded
     assert loaded <= listed
 
 
@@ -62,6 +64,17 @@ def test_the_page_says_whose_it_is_in_its_theme_before_any_script_has_come(page:
     page.unroute_all(behavior="ignoreErrors")
 
 
+def test_a_place_whose_scripts_cannot_be_had_says_so(page: Page) -> None:
+    page.goto("/shelf")
+    expect(page.locator("main h1")).to_be_visible()
+    page.route("**/assets/Materials-*.js", lambda route: route.abort())
+    page.get_by_role("link", name="Materials").click()
+    expect(page.get_by_role("alert")).to_contain_text("This place could not be loaded")
+    page.unroute_all()
+    page.get_by_role("button", name="Load the page again").click()
+    expect(page.get_by_role("heading", name="Materials")).to_be_visible()
+
+
 def test_a_remembered_theme_that_is_nonsense_is_pale(page: Page) -> None:
     page.evaluate("localStorage.setItem('pale-static-theme', '{}')")
     page.goto("/shelf")
@@ -90,4 +103,11 @@ def test_every_component_that_is_used_has_its_styles_made() -> None:
     for file in (FRONT / "src").rglob("*.tsx"):
         shown |= used(file.read_text())
     assert len(shown) > 10
+    # Of components within components, these are made too.
+    within = {
+        found
+        for file in (FRONT / "src").rglob("*.tsx")
+        for found in WITHIN.findall(file.read_text())
+    }
+    assert within <= {"Input.TextArea", "Radio.Group", "Radio.Button"}
     assert shown - used((FRONT / "sheet.tsx").read_text()) == set()

@@ -387,3 +387,15 @@ def test_a_server_that_is_gone_is_told_and_nothing_is_lost(page: Page, server: S
     expect(page.get_by_text(re.compile(r"saved \d"))).to_be_visible(timeout=15_000)
     noise = now(server, draft)["effect"]["lanes"][3]["steps"][0]
     assert noise["values"]["octaves"] == 9
+    # Also when the place has been left meanwhile.
+    server.kill()
+    set_number(page, "octaves", "2")
+    expect(page.get_by_text(re.compile("1 edit waits"))).to_be_visible()
+    page.get_by_role("link", name="Shelf").click()
+    expect(page.get_by_role("region", name="Lane Out")).to_be_hidden()
+    server.start()
+    answers(
+        page,
+        f"/api/effects/{draft['id']}",
+        "d.effect.lanes[3].steps[0].values.octaves === 2",
+    )

@@ -111,11 +111,11 @@ export function WidthHandle(props: One & { centre: ValueKind }) {
       aria-valuenow={wide}
       {...grip}
       onKeyDown={(event) => {
-        const by = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[event.key];
+        const by = { ArrowLeft: -side, ArrowDown: -1, ArrowRight: side, ArrowUp: 1 }[event.key];
         if (!by) return;
         event.preventDefault();
         event.stopPropagation();
-        commit(Math.max(0, rounded(across + by * side * (event.shiftKey ? 10 : 1), 1)));
+        commit(Math.max(0, rounded(across + by * (event.shiftKey ? 10 : 1), 1)));
       }}
     >
       <path

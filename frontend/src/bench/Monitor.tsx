@@ -181,7 +181,7 @@ export function Monitor({ draft, frame, length, edit, ref }: Props) {
             onState={setState}
             onCost={setMs}
             onCame={() => {
-              performance.mark("picture");
+              if (usePlaying.getState().came !== draft.id) performance.mark("picture");
               usePlaying.setState({ came: draft.id });
             }}
           />

@@ -21,13 +21,6 @@ export function useDraft(id: number) {
   const navigate = useNavigate();
   const { message } = App.useApp();
   const line = useRef<Promise<unknown>>(Promise.resolve());
-  const here = useRef(true);
-  useEffect(() => {
-    here.current = true;
-    return () => {
-      here.current = false;
-    };
-  }, []);
   const [waiting, setWaiting] = useState(0);
   const [gone, setGone] = useState(false);
   const found = useQuery({ queryKey: ["draft", id], queryFn: () => api.draft(id) });
@@ -46,7 +39,8 @@ export function useDraft(id: number) {
         setGone(false);
         return after;
       } catch (error) {
-        if ((error as Problem).status !== 0 || !here.current) throw error;
+        // Also when the place is left meanwhile: what was done is sent when the server is back.
+        if ((error as Problem).status !== 0) throw error;
         setGone(true);
         await new Promise((go) => setTimeout(go, ASK_AGAIN));
       }

@@ -52,6 +52,9 @@ export function Picture({ url, alt, aspect = 16 / 9, className = "", onShown, fi
     })();
     return () => stop.abort();
   }, [url, visible]);
+  const last = useRef(shown);
+  last.current = shown;
+  useEffect(() => () => void (last.current && URL.revokeObjectURL(last.current)), []);
   return (
     <span ref={place} className={`picture ${className}`} style={{ aspectRatio: String(aspect) }}>
       {shown && <img src={shown} alt={alt} draggable={false} />}
