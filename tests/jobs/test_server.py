@@ -21,6 +21,9 @@ import pytest
 
 from pale_static.serving import Quiet
 
+# A range for each process of a test run: a server that is started again finds its port free.
+PORT = 18800 + 100 * int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
+
 
 class Server:
     """``pale-static serve`` on a data folder."""
@@ -38,7 +41,7 @@ class Server:
             "--data",
             str(self.folder),
             "--port",
-            "18800",
+            str(PORT),
         ]
         self.process = subprocess.Popen(
             command, stderr=subprocess.PIPE, text=True, start_new_session=True

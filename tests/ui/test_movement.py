@@ -100,6 +100,7 @@ def test_a_toggle_picks_between_two_values_and_a_control_drives_through_a_range(
     low.press("Enter")
     levels = "d.effect.lanes[3].steps[2].values"
     kept(page, draft, f"{levels}.gamma.range?.[0] === 2")
+    expect(page.get_by_text(re.compile(r"saved \d"))).to_be_visible()
     page.get_by_label("gamma: by way of: kind of ease").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="in and out").click()
     kept(page, draft, f"{levels}.gamma.ease?.into === 'sine'")
