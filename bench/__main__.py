@@ -1,60 +1,81 @@
-"""``python -m bench``: print the table and write bench/results.json."""
+"""``python -m bench [group …]``: measure, print each row at once, write bench/results.json."""
 
 from __future__ import annotations
 
 import json
 import os
 import platform
+import sys
+import traceback
 from pathlib import Path
 
-from rich.console import Console
-from rich.table import Table
-
-from . import browser, films, frames, growth, noise, steps
+from . import browser, films, frames, growth, noise, starting, steps
+from .growth import Growth
 from .measure import Row
+
+GROUPS = {
+    "starting": starting.ROWS, "noise": noise.ROWS, "frames": frames.ROWS, "films": films.ROWS,
+    "browser": browser.ROWS, "steps": steps.ROWS, "growth": growth.ROWS,
+}  # fmt: skip
+CHROMIUM = (
+    "Chromium is missing: these rows measure the page in it. Run “make test” once, or install it."
+)
+
+
+def _told(row: Row | Growth) -> str:
+    """A row as two lines of text: what and how long, then against what."""
+    if isinstance(row, Growth):
+        sizes = " / ".join(str(size) for size in row.sizes)
+        times = " / ".join(f"{ms:.1f}" for ms in row.ms)
+        return f"  with {row.what} {sizes}\n      {times} ms: to the power of {row.exponent:.2f}"
+    met = "yes" if row.met else "NO "
+    beside = "" if row.theirs is None else f"; {row.reference} {row.theirs:.1f} {row.unit}"
+    ratio = "" if row.ratio is None else f", {row.ratio:.2f}×"
+    return (
+        f"{met} {row.work}: {row.ours:.1f} {row.unit}\n"
+        f"      wanted {row.wanted}, aim {row.aim}{beside}{ratio}"
+    )
 
 
 def main() -> None:
-    """Run all rows."""
-    console = Console(width=150)
+    """Run the rows of the groups that are named, or of all."""
+    wanted = sys.argv[1:] or list(GROUPS)
+    unknown = [name for name in wanted if name not in GROUPS]
+    if unknown:
+        sys.exit(f"There is no group “{unknown[0]}”. There are: {', '.join(GROUPS)}.")
     rows: list[Row] = []
-    for make in (*noise.ROWS, *frames.ROWS, *films.ROWS, *browser.ROWS, *steps.ROWS):
-        with console.status(f"Measuring {make.__name__.replace('_', ' ')}…"):
-            rows += make()
-    grown = []
-    for measure in growth.ROWS:
-        with console.status(f"Measuring growth with {measure.__name__}…"):
-            grown.append(measure())
-    table = Table(title="Pale Static, medians; ratios of runs side by side")
-    for heading in ("Work", "Ours", "Reference", "Theirs", "Ratio", "Wanted", "Aim", "Met"):
-        table.add_column(
-            heading, justify="right" if heading in ("Ours", "Theirs", "Ratio") else "left"
-        )
-    for row in rows:
-        table.add_row(
-            row.work, f"{row.ours:.1f} {row.unit}", row.reference,
-            "" if row.theirs is None else f"{row.theirs:.1f} {row.unit}",
-            "" if row.ratio is None else f"{row.ratio:.2f}×", row.wanted, row.aim,
-            "yes" if row.met else "NO",
-        )  # fmt: skip
-    console.print(table)
-    growing = Table(title="Growth: one cold frame, medians; cost goes with size to the power of")
-    for heading in ("With", "Sizes", "Milliseconds", "Power"):
-        growing.add_column(heading)
-    for one in grown:
-        growing.add_row(
-            one.what, " / ".join(str(size) for size in one.sizes),
-            " / ".join(f"{ms:.1f}" for ms in one.ms), f"{one.exponent:.2f}",
-        )  # fmt: skip
-    console.print(growing)
+    grown: list[Growth] = []
+    failed: dict[str, str] = {}
+    for make in (make for name in wanted for make in GROUPS[name]):
+        print(f"… {make.__name__.replace('_', ' ')}", flush=True)
+        try:
+            found = make()
+        except Exception as fault:
+            # A row that fails is told, and the others are still measured.
+            missing = isinstance(fault, FileNotFoundError) and "chromium" in str(fault).lower()
+            failed[make.__name__] = (
+                CHROMIUM if missing else "".join(traceback.format_exception_only(fault)).strip()
+            )
+            print(f"NO  {make.__name__} could not be measured. {failed[make.__name__]}", flush=True)
+            continue
+        for row in found if isinstance(found, list) else [found]:
+            print(_told(row), flush=True)
+            if isinstance(row, Growth):
+                grown.append(row)
+            else:
+                rows.append(row)
     report = {
         "machine": {"processor": platform.processor(), "cores": os.cpu_count()},
         "rows": [row.plain() for row in rows],
         "growth": [one.plain() for one in grown],
+        "failed": failed,
     }
     path = Path(__file__).parent / "results.json"
     path.write_text(json.dumps(report, indent=1) + "\n")
-    console.print(f"Written to {path}.")
+    missed = [row.work for row in rows if not row.met]
+    print(f"{len(rows) - len(missed)} of {len(rows)} rows met. Written to {path}.")
+    for work in (*missed, *failed):
+        print(f"NO  {work}")
 
 
 if __name__ == "__main__":

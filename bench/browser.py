@@ -138,15 +138,15 @@ def _draft(address: str, macro: str) -> int:
 
 def _many(address: str) -> int:
     """The number of a new draft of forty steps in eight lanes."""
-    edits: list[Any] = []
+    changes: list[Any] = []
     for lane in range(7):
-        edits.append({"do": "add-lane", "name": f"L{lane}"})
+        changes.append({"do": "add-lane", "name": f"L{lane}"})
         kinds = ("noise", "levels", "invert", "threshold", "feather")
-        edits += [{"do": "add-step", "lane": f"l{lane}", "kind": kind} for kind in kinds]
-    edits += [{"do": "add-step", "lane": "out", "kind": kind} for kind in ("levels",) * 4]
+        changes += [{"do": "add-step", "lane": f"l{lane}", "kind": kind} for kind in kinds]
+    changes += [{"do": "add-step", "lane": "out", "kind": kind} for kind in ("levels",) * 4]
     draft = _ask(address, "/effects", {"kind": "look", "name": "Many"})
-    body = {"base": draft["revision"], "edit": {"do": "several", "edits": edits}}
-    return int(_ask(address, f"/effects/{draft['id']}/edits", body)["id"])
+    body = {"base": draft["revision"], "change": {"do": "several", "changes": changes}}
+    return int(_ask(address, f"/effects/{draft['id']}/changes", body)["id"])
 
 
 def _crowded(playwright: Playwright, address: str) -> Row:

@@ -10,12 +10,12 @@ import time
 from pathlib import Path
 from statistics import median
 
-from pale_static.cli import FileFilm
 from pale_static.core import FrameRate, Size
 from pale_static.core.picture import from_pixels
 from pale_static.demo.clips import CLIPS
 from pale_static.demo.content import ember_fray
 from pale_static.jobs import crew
+from pale_static.jobs.files import FileFilm
 from pale_static.media.sequences import VideoWriter, Writing, room_for
 from pale_static.media.stills import write_file
 

@@ -1,8 +1,8 @@
-"""How cost grows: with pixels, steps in a chain, lanes, and length."""
+"""How cost grows: with pixels, steps in a chain, lanes, length, and the frame of a trail."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -97,7 +97,7 @@ def lanes() -> Growth:
             own = [{"id": "n", "kind": "noise", "values": {"seed": k + 1, "octaves": 2}}]
             if k:
                 over = {"over": {"lane": f"l{k - 1}"}}
-                own.append({"id": "b", "kind": "blend", "taps": over, "values": {"opacity": 0.5}})
+                own.append({"id": "b", "kind": "blend", "inputs": over, "values": {"opacity": 0.5}})
             found.append({"id": f"l{k}", "name": f"Lane {k}", "steps": own})
         works.append(_cold(_look(found), SMALL))
     return _grown("lanes", (2, 8, 32), works)
@@ -110,4 +110,24 @@ def length() -> Growth:
     return _grown("frames of length, for one frame", (25, 250, 2500), works)
 
 
-ROWS = (pixels, steps, lanes, length)
+def trail() -> Growth:
+    """The next frame of a trail while it plays, at frames 10, 100 and 1000: planned and computed."""
+    effect = _look([{"id": "out", "name": "Out", "steps": [
+        {"id": "n", "kind": "noise", "values": {"speed": 1.0}},
+        {"id": "t", "kind": "trail", "values": {"grow": 0.02}},
+    ]}])  # fmt: skip
+    size, frames = Size(320, 180), (10, 100, 1000)
+    works = []
+    for frame in frames:
+        engine = Engine()
+        engine.evaluate(effect, Moment(frame, 2000, RATE), size)
+        at = iter(range(frame + 1, 2000))
+
+        def work(engine: Engine = engine, at: Iterator[int] = at) -> object:
+            return engine.evaluate(effect, Moment(next(at), 2000, RATE), size)
+
+        works.append(work)
+    return _grown("frame of a trail, the next one", frames, works)
+
+
+ROWS = (pixels, steps, lanes, length, trail)

@@ -35,15 +35,13 @@ WIPE = {
         {
             "id": "fray",
             "name": "Fray",
-            "steps": [
-                {"id": "n", "kind": "noise", "values": {"even_out": True, "evolve_rate": 0.2}}
-            ],
+            "steps": [{"id": "n", "kind": "noise", "values": {"even_out": True, "speed": 0.2}}],
         },
         {
             "id": "out",
             "name": "Out",
             "steps": [
-                {"id": "c", "kind": "continue-from", "taps": {"from": {"lane": "from"}}},
+                {"id": "c", "kind": "continue-from", "inputs": {"from": {"lane": "from"}}},
                 {
                     "id": "w",
                     "kind": "luma-wipe",
@@ -53,7 +51,7 @@ WIPE = {
                         "rim_width": 0.04,
                         "rim_colour": "#FF8F33",
                     },
-                    "taps": {"incoming": {"lane": "to"}, "matte": {"lane": "fray"}},
+                    "inputs": {"incoming": {"lane": "to"}, "matte": {"lane": "fray"}},
                 },
             ],
         },

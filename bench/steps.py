@@ -50,15 +50,15 @@ class World:
 
     def call(self, kind: str, values: dict[str, Any], matte: bool) -> Call:
         told = step_kind(kind)
-        taps: dict[str, Any] = {}
-        for tap in told.taps:
-            if not tap.optional:
-                taps[tap.name] = self.other if tap.takes == "matte" or matte else self.two
+        inputs: dict[str, Any] = {}
+        for source in told.inputs:
+            if not source.optional:
+                inputs[source.name] = self.other if source.takes == "matte" or matte else self.two
         main = self.matte if told.main == "matte" or matte else self.one
         defaults = {param.name: param.default for param in told.params} | dict(told.fresh)
         return Call(
-            values=defaults | values, size=self.size, moment=_MOMENT, taps=taps,
-            input=None if told.main is None else main,
+            values=defaults | values, size=self.size, moment=_MOMENT, inputs=inputs,
+            arriving=None if told.main is None else main,
             materials=Materials({"clip": StillPicture("still", self.still)},
                                 {"still": StillPicture("still", self.still)}),
             previous=self.two if kind == "trail" else None, series=(main,),
@@ -364,7 +364,7 @@ ENTRIES: dict[str, Entry] = {
                         lambda w: cv2.threshold(_luma(w.one), 0.5, 1, cv2.THRESH_BINARY)),
     "invert": _entry("NumPy", lambda w: np.dstack([w.one[..., 3:] - w.one[..., :3], w.one[..., 3:]])),
     "channel": _entry("cv2.transform", lambda w: _luma(w.one)),
-    "posterise": _entry("NumPy", lambda w: np.rint(w.one * 10) / 10, value_step=0.1),
+    "posterise": _entry("NumPy", lambda w: np.rint(w.one * 10) / 10, tone_gap=0.1),
     "solarise": _entry("NumPy", lambda w: np.where(w.one > _HALF, 1 - w.one, w.one)),
     "saturation": _entry("cv2.transform", lambda w: cv2.transform(w.one, _matrix(1.4)), amount=1.4),
     "hue-turn": _entry("cv2.transform", lambda w: cv2.transform(w.one, _matrix(-0.4)), turn=40),
@@ -375,7 +375,7 @@ ENTRIES: dict[str, Entry] = {
     "streak-blur": _entry("cv2.filter2D", lambda w: cv2.filter2D(
         w.one, -1, np.eye(int(_LENGTH * w.unit * 0.7) | 1, dtype=np.float32)), angle=45.0),
     "zoom-blur": _entry("cv2.warpPolar + blur", lambda w: _polar_blur(w, (int(9 * w.unit), 1))),
-    "spin-blur": _entry("cv2.warpPolar + blur", lambda w: _polar_blur(w, (1, int(16 * w.unit)))),
+    "rotary-blur": _entry("cv2.warpPolar + blur", lambda w: _polar_blur(w, (1, int(16 * w.unit)))),
     "mapped-blur": _entry("six cv2.GaussianBlur", _mapped_blur),
     "guided-blur": _entry("cv2.bilateralFilter", lambda w: cv2.bilateralFilter(
         np.ascontiguousarray(w.one[..., :3]), int(4 * w.unit), 0.1, 2 * w.unit)),

@@ -61,7 +61,7 @@ def test_every_screenshot_is_shown() -> None:
 
 def test_every_shipped_macro_has_a_page_that_knows_its_controls() -> None:
     from pale_static.core import read_effect
-    from pale_static.core.edits import slug_of
+    from pale_static.core.changes import slug_of
     from pale_static.demo.sheet import MACROS
 
     folder = ROOT / "docs/guide/macros"

@@ -54,25 +54,96 @@ def _values(kind: StepKind) -> Iterator[str]:
         yield "| " + " | ".join(cell.replace("|", "¦") for cell in cells) + " |"
 
 
+WHEN: dict[str, str] = {
+    "slot": "At the top of the lane that shows the clip the editor drops the macro on.",
+    "still": "For a logo, a texture or a plate that always belongs to the macro.",
+    "continue-from": "To branch: work on a copy of another lane without changing it.",
+    "flat": "For a background, a tint to blend in, or a colour to dissolve through.",
+    "ramp": "As the matte of a wipe with a direction, or as a shade over a picture.",
+    "stripes": "For blinds, barred wipes and striped grounds.",
+    "checks": "For chequered wipes and grounds.",
+    "dots": "For dotted grounds, and for wipes that open as holes.",
+    "shape": "For an iris, a spotlight, a window, or the base of an emblem.",
+    "blocks": "As the map of a Displace, to shift parts of a picture as broken data does.",
+    "noise": "As the matte of a wipe, a texture, smoke, dust, or the map of a Displace.",
+    "title": "For text that the editor types, and for the order in which its letters come.",
+    "levels": "To set the contrast of a picture, or how hard a matte is.",
+    "threshold": "To make a hard matte of a soft one, or to cut a picture to black and white.",
+    "invert": "To swap the two sides of a matte, or for a negative.",
+    "channel": "To use alpha, luminance or one colour as a matte.",
+    "posterise": "For flat areas of colour, as in a printed poster.",
+    "solarise": "For a half negative, as of a print exposed twice.",
+    "saturation": "To calm a picture under a title, or to make it grey.",
+    "hue-turn": "To try other colours of a texture, or to cycle them over time.",
+    "balance": "To grade a clip so that it fits the one beside it.",
+    "tint": "To give a grey texture colours: embers, night blue, old paper.",
+    "key": "To remove a coloured backdrop.",
+    "blur": "For depth, glows, soft mattes, and to calm what is not the subject.",
+    "streak-blur": "For fast movement to one side, and for anamorphic streaks.",
+    "zoom-blur": "For a rush towards the viewer, and for rays of light.",
+    "rotary-blur": "For wheels, dizzy moments, and turns from one clip to the next.",
+    "mapped-blur": "For a focus that travels, or a miniature look.",
+    "guided-blur": "To smooth skin or noise without softening outlines.",
+    "sharpen": "After enlarging, or to make texture stand out.",
+    "grow": "To close gaps in a matte, or to thin it before a rim.",
+    "feather": "To hide where a cut-out meets its background.",
+    "rim": "For a glowing or burning edge around a matte.",
+    "matte-to-alpha": "To put a picture, or a title, into a shape.",
+    "matte-maths": "To join a shape and a texture into one matte.",
+    "transform": "To place, push in, shake or turn a picture.",
+    "corner-pull": "To put a picture on a screen or a wall in the shot.",
+    "displace": "For heat, water, glass and glitches.",
+    "lens-bend": "For wide lenses, door viewers, and bulging transitions.",
+    "colour-split": "For glitches, worn tape and cheap lenses.",
+    "pixelate": "To hide a face, or to dissolve through large blocks.",
+    "ripple": "For water, and for a shock that runs outward.",
+    "twirl": "For whirlpools and dreamy transitions.",
+    "polar": "To make rings of stripes, or a small planet of a panorama.",
+    "mirror-tiles": "For kaleidoscopes, and to fill the frame around a picture in movement.",
+    "slide-rows": "For glitches and blinds that fall out of place.",
+    "halftone": "For newspaper, poster and stencil looks.",
+    "line-screen": "For engraved banknotes and etched portraits.",
+    "dither": "For old computers and electronic paper.",
+    "raster-lines": "For tube televisions and surveillance screens.",
+    "misregister": "For cheap prints whose inks do not meet.",
+    "tape-wear": "For home video that was played too often.",
+    "grain": "To tie an effect to filmed material, and to hide banding.",
+    "luma-wipe": "For every transition that a matte drives: the heart of most of them.",
+    "dissolve": "For a plain fade, and to mix two stages of a picture.",
+    "blend": "To add glows, textures and titles.",
+    "choose": "To let the editor pick one of several looks.",
+    "trail": "For light trails, ghosts, tunnels and ink that runs.",
+    "stutter": "For a jerky, hand-made look, or to hold a picture.",
+    "repeat": "To build up kaleidoscopes, fractures and stacks of copies.",
+}
+"""When to use each step, for its page."""
+
+
 def page(kind: StepKind) -> str:
     """One step's page, as Markdown."""
     takes = {"picture": "a picture", "matte": "a matte", "either": "a picture or a matte"}
     lines = [f"# {kind.label}", "", kind.sentence, "", f"![{kind.label}]({kind.kind}.webp)", ""]
+    lines += ["## When to use it", "", WHEN[kind.kind], ""]
     starts = "It starts a lane." if kind.main is None else f"It takes {takes[kind.main]}."
     gives = {"picture": "a picture", "matte": "a matte", "same": "what it takes"}[kind.gives]
     lines += [f"Family: {kind.family}. {starts} It gives {gives}.", ""]
-    if kind.taps:
-        lines += ["| input | takes | |", "|---|---|---|"]
-        for tap in kind.taps:
-            may = " May be left out." if tap.optional else ""
-            lines.append(f"| {tap.name.replace('_', ' ')} | {takes[tap.takes]} | {tap.help}{may} |")
+    if kind.inputs:
+        lines += ["## Inputs", "", "| input | takes | |", "|---|---|---|"]
+        for source in kind.inputs:
+            may = " May be left out." if source.optional else ""
+            lines.append(
+                f"| {source.name.replace('_', ' ')} | {takes[source.takes]} | {source.help}{may} |"
+            )
         lines.append("")
     if kind.params:
-        lines += [*_values(kind), ""]
-    lines += ["## What it computes", "", "```text", inspect.getdoc(kind.compute) or "", "```", ""]
+        lines += ["## Values", "", *_values(kind), ""]
+    lines += [f"Search also finds it by: {', '.join(kind.words)}.", ""]
+    told = inspect.getdoc(kind.compute) or ""
+    lines += ["<details>", "<summary>For developers: what it computes</summary>", ""]
+    lines += ["```text", told, "```", ""]
     if kind.source:
         lines += [f"Source: {kind.source}.", ""]
-    lines.append(f"Found by: {', '.join(kind.words)}.")
+    lines.append("</details>")
     return "\n".join(lines) + "\n"
 
 
@@ -103,9 +174,9 @@ STRONGER: dict[str, dict[str, Any]] = {
     "hue-turn": {"turn": 90}, "transform": {"turn": -12, "cover": True},
     "corner-pull": {"top_left": [0.1, -0.15], "top_right": [0.85, 0.15], "top": [0.5, 0.2]},
     "displace": {"amount_x": 8, "amount_y": 8}, "colour-split": {"amount": 0.06},
-    "pixelate": {"position_step": 0.04, "square": True}, "raster-lines": {"lines": 90},
+    "pixelate": {"cell": 0.04, "square": True}, "raster-lines": {"lines": 90},
     "grain": {"amount": 0.2}, "blend": {"mode": "screen"}, "dissolve": {"progress": 0.5},
-    "choose": {"take": 2}, "luma-wipe": {"progress": 0.5, "rim_width": 0.05},
+    "choose": {"choice": 2}, "luma-wipe": {"progress": 0.5, "rim_width": 0.05},
     "balance": {"slope_red": 1.3, "power_blue": 1.3}, "trail": {"grow": 0.04, "turn": 3},
     "key": {"colour": "#A04848", "spill": 0}, "halftone": {"cell": 2.2},
 }  # fmt: skip
@@ -114,9 +185,9 @@ STRONGER: dict[str, dict[str, Any]] = {
 
 def example(kind: StepKind) -> Effect:
     """The step at work: on a clip, with clouds in its other inputs."""
-    taps = {tap.name: {"lane": "clouds"} for tap in kind.taps}
+    inputs = {source.name: {"lane": "clouds"} for source in kind.inputs}
     values = dict(kind.fresh) | STRONGER.get(kind.kind, {})
-    step = {"id": "s", "kind": kind.kind, "values": values, "taps": taps}
+    step = {"id": "s", "kind": kind.kind, "values": values, "inputs": inputs}
     before: list[dict[str, Any]] = [] if kind.main is None else [{"id": "clip", "kind": "slot"}]
     if kind.main == "matte":
         before.append({"id": "cut", "kind": "threshold"})

@@ -18,7 +18,9 @@ import waitress
 from .core.engine.evaluate import DEFAULT_CACHE
 from .core.faults import Fault
 from .core.kernels import rows
-from .store import Library, renders
+from .jobs.compiling import all_compiled
+from .store import Library, materials, renders
+from .store.database import insist
 from .web import create_app
 
 PORTS_TRIED = 40
@@ -99,6 +101,27 @@ class Quiet:
             time.sleep(0.05)
 
 
+class Beside:
+    """A process of the application's own beside the server, which ends with it."""
+
+    def __init__(self, module: str, *words: str) -> None:
+        self._command = [sys.executable, "-m", f"pale_static.{module}", *words, str(os.getpid())]
+        self._process: subprocess.Popen[bytes] | None = None
+
+    def run(self) -> None:
+        """Start it, and wait for its end."""
+        self._process = subprocess.Popen(self._command)
+        self._process.wait()
+
+    def start(self) -> None:
+        """Start it, and go on."""
+        threading.Thread(target=self.run, daemon=True).start()
+
+    def stop(self) -> None:
+        if self._process is not None:
+            self._process.terminate()
+
+
 class Worker:
     """The render worker's process, started again should it die.
 
@@ -109,7 +132,7 @@ class Worker:
         self.folder = folder
         self._quiet = quiet
         self._ending = threading.Event()
-        self._process: subprocess.Popen[bytes] | None = None
+        self._process = Beside("jobs.worker", str(folder))
         self._thread = threading.Thread(target=self._keep, daemon=True)
 
     def start(self) -> None:
@@ -121,19 +144,14 @@ class Worker:
             if self._ending.wait(0.2):
                 return
         while not self._ending.is_set():
-            command = [
-                sys.executable, "-m", "pale_static.jobs.worker", str(self.folder), str(os.getpid()),
-            ]  # fmt: skip
-            self._process = subprocess.Popen(command)
-            self._process.wait()
+            self._process.run()
             if not self._ending.is_set():
-                renders.interrupted(db)
+                insist(lambda: renders.crashed(db))
                 time.sleep(1)
 
     def stop(self) -> None:
         self._ending.set()
-        if self._process is not None:
-            self._process.terminate()
+        self._process.stop()
 
 
 def serve(
@@ -141,13 +159,23 @@ def serve(
     host: str = "127.0.0.1",
     port: int = 8710,
     *,
+    demo: bool = False,
     cache_bytes: int = DEFAULT_CACHE,
     said: Callable[[str], None] = print,
 ) -> None:
-    """Serve a data folder until interrupted."""
+    """Serve a data folder until interrupted.
+
+    With ``demo`` an empty folder is filled: macros and an edit at once, the footage while the
+    application runs already.
+    """
     keep_memory()
     library = Library(folder)
+    library.clear_leftovers()
     renders.interrupted(library.db)
+    if demo:
+        from .demo.fill import begin
+
+        begin(library)
     listening = free_socket(host, port)
     actual = listening.getsockname()[1]
     if port and actual != port:
@@ -162,9 +190,15 @@ def serve(
     )  # fmt: skip
     worker = Worker(library.folder, quiet)
     worker.start()
+    painter = Beside("demo.fill", str(library.folder))
+    if demo and materials.expected(library.db):
+        painter.start()
+    compiler = Beside("jobs.compiling")
 
     def ready() -> None:
         """The first picture needs a few kernels, and gets them; the others are read afterwards."""
+        if not all_compiled():
+            compiler.run()
         quiet.wait(QUIET)
         rows.ready_all(lambda: quiet.wait(BREATH))
 
@@ -173,4 +207,5 @@ def serve(
     try:
         server.run()
     finally:
-        worker.stop()
+        for one in (worker, painter, compiler):
+            one.stop()

@@ -34,7 +34,7 @@ def wipe(step: dict[str, Any] | None = None, matte: list[dict[str, Any]] | None 
     tail = {
         "kind": "luma-wipe",
         "values": {"progress": forward()},
-        "taps": {"incoming": {"lane": "to"}, "matte": {"lane": "matte"}},
+        "inputs": {"incoming": {"lane": "to"}, "matte": {"lane": "matte"}},
     }
     steps = matte or [{"kind": "noise", "values": {"even_out": True, "cells": 6}}]
     return read_effect(
@@ -54,7 +54,7 @@ def wipe(step: dict[str, Any] | None = None, matte: list[dict[str, Any]] | None 
                     "id": "out",
                     "name": "Out",
                     "steps": [
-                        {"id": "a", "kind": "continue-from", "taps": {"from": {"lane": "from"}}},
+                        {"id": "a", "kind": "continue-from", "inputs": {"from": {"lane": "from"}}},
                         {"id": "wipe"} | (step or tail),
                     ],
                 },
@@ -101,17 +101,17 @@ def some_step(chance: Random, kind: StepKind, name: str, lanes: list[str], extre
         if param.moves and isinstance(param, Number) and chance.random() < 0.3:
             other = some_value(chance, param, extreme)
             values[param.name] = forward(values[param.name], other)
-    taps = {
-        tap.name: {
+    inputs = {
+        source.name: {
             "lane": chance.choice(lanes),
             "channel": chance.choice(["luminance", "alpha", "red"]),
             "invert": chance.random() < 0.3,
             "offset": chance.choice([0, 0, 0, -2, 3]),
         }
-        for tap in kind.taps
+        for source in kind.inputs
     }
     mix = 1.0 if kind.main is None else chance.choice([1.0, 1.0, 0.4])
-    return {"id": name, "kind": kind.kind, "values": values, "taps": taps, "mix": mix}
+    return {"id": name, "kind": kind.kind, "values": values, "inputs": inputs, "mix": mix}
 
 
 def some_effect(seed: int, extreme: bool = False, kinds: list[StepKind] | None = None) -> Effect:
@@ -127,7 +127,7 @@ def some_effect(seed: int, extreme: bool = False, kinds: list[StepKind] | None =
         there = [lane["id"] for lane in lanes]
         steps = [some_step(chance, chance.choice(sources), "s", there, extreme)]
         if chance.random() < 0.4:
-            steps = [{"id": "s", "kind": "continue-from", "taps": {"from": {"lane": "clip"}}}]
+            steps = [{"id": "s", "kind": "continue-from", "inputs": {"from": {"lane": "clip"}}}]
         for k in range(chance.randint(1, 4) if filters else 0):
             steps.append(some_step(chance, chance.choice(filters), f"f{k}", there, extreme))
         lanes.append({"id": f"l{number}", "name": f"Lane {number}", "steps": steps})

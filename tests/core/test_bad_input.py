@@ -36,7 +36,7 @@ def test_a_formula_that_comes_to_nothing_usable_says_where(formula: str, said: s
         engine.evaluate(effect, at(7), SIZE)
     assert told.value.where
     # The same engine, and another frame or step of the same effect, go on.
-    assert engine.evaluate(effect, at(7), SIZE, stage=("out", "s0")).plane.shape == (54, 96, 4)
+    assert engine.evaluate(effect, at(7), SIZE, step=("out", "s0")).plane.shape == (54, 96, 4)
 
 
 def test_a_division_by_zero_at_one_frame_spares_the_others() -> None:
@@ -49,14 +49,14 @@ def test_a_division_by_zero_at_one_frame_spares_the_others() -> None:
     ("formula", "said"),
     [
         ("progress + " * 1000 + "1", r"2000 characters at most\. This has 11001"),
-        ("().__class__", "cannot go on|knows no|arithmetic only"),
+        ("().__class__", "unexpected text|knows no|arithmetic only"),
         ("progress.__class__", "knows no “progress.__class__”"),
         ("__import__('os')", "no function “__import__”|works on numbers only"),
         ("control.__init__", "knows no “control.__init__”"),
         ("[x for x in (1, 2)]", "arithmetic only"),
         ("(lambda: 1)()", "arithmetic only|no function"),
         ("open('/etc/passwd')", "no function “open”|works on numbers only"),
-        ("progress +", r"cannot be read at character 1\d"),
+        ("progress +", r"unexpected text at character 1\d"),
         ("(" * 500 + "1" + ")" * 500, "cannot be read"),
     ],
 )

@@ -15,8 +15,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pale_static.core import Effect, Engine, Fault, Size, read_effect
-from pale_static.core.checking import find_circle, findings
+from pale_static.core.checking import findings
 from pale_static.core.document import effect_schema
+from pale_static.core.graph import cycle_of
 from pale_static.core.kernels.blending import MODES
 from pale_static.demo.content import ember_fray, quiet_luma
 
@@ -61,8 +62,8 @@ BROKEN = {
         lambda p: step(p, "out", "luma-wipe")["values"]["progress"]["keys"][1].update(value=2),
         r"progress lies between 0 and 1\. It got 2",
     ),
-    "a tap to nowhere": (
-        lambda p: step(p, "out", "luma-wipe")["taps"]["matte"].update(lane="mist"),
+    "an input from nowhere": (
+        lambda p: step(p, "out", "luma-wipe")["inputs"]["matte"].update(lane="mist"),
         "reads “mist” as its matte",
     ),
     "a control that is not there": (
@@ -77,9 +78,9 @@ BROKEN = {
         lambda p: p["lanes"][3]["steps"].append({"id": "noise", "kind": "invert"}),
         "share the name “noise”",
     ),
-    "a circle": (
-        lambda p: step(p, "fray", "blend")["taps"]["over"].update(lane="out"),
-        r"A circle: .*Fray · blend",
+    "a loop": (
+        lambda p: step(p, "fray", "blend")["inputs"]["over"].update(lane="out"),
+        r"A loop: .*Fray · blend",
     ),
     "a wrong format": (lambda p: p.update(format="other@1"), "format"),
     "no lanes": (lambda p: p.update(lanes=[]), "lanes"),
@@ -106,18 +107,18 @@ def test_what_is_no_document_is_refused_in_words(raw: bytes) -> None:
 
 def test_what_is_open_in_a_draft_is_told_and_not_refused() -> None:
     plain = ember_fray()
-    del plain["lanes"][4]["steps"][1]["taps"]["matte"]
+    del plain["lanes"][4]["steps"][1]["inputs"]["matte"]
     found = findings(read_effect(plain))
     assert [one.open for one in found] == [True]
     assert "needs a source for “matte”" in found[0].sentence
 
 
-def test_a_circle_is_found_and_named_in_order() -> None:
+def test_a_loop_is_found_and_named_in_order() -> None:
     reads = {("a", "1"): [("b", "1")], ("b", "1"): [("c", "1")], ("c", "1"): [("a", "1")]}
-    circle = find_circle(reads)
-    assert circle is not None
-    assert circle[0] == circle[-1]
-    assert find_circle({("a", "1"): [("b", "1")], ("b", "1"): []}) is None
+    loop = cycle_of(reads)
+    assert loop is not None
+    assert loop[0] == loop[-1]
+    assert cycle_of({("a", "1"): [("b", "1")], ("b", "1"): []}) is None
 
 
 unit = st.floats(0, 1)
@@ -127,9 +128,9 @@ SOURCES = st.one_of(
             "cells": st.floats(0.01, 500), "stretch_x": st.floats(0.01, 1000),
             "stretch_y": st.floats(0.01, 1000), "octaves": st.integers(1, 10),
             "roughness": st.floats(0, 2), "lacunarity": st.floats(1, 8),
-            "angle": st.floats(-36000, 36000), "evolution": st.floats(-10000, 10000),
-            "evolve_rate": st.floats(-100, 100), "contrast": st.floats(0, 100),
-            "brightness": st.floats(-10, 10), "even_out": st.booleans(),
+            "angle": st.floats(-36000, 36000), "phase": st.floats(-10000, 10000),
+            "speed": st.floats(-100, 100), "hardness": st.floats(0, 100),
+            "white_share": st.floats(-10, 10), "even_out": st.booleans(),
             "seed": st.integers(0, 2**31 - 1),
         })}
     ),
@@ -147,7 +148,7 @@ FILTERS = st.one_of(
         {"kind": st.just("levels"), "values": st.fixed_dictionaries({}, optional={
             "black_in": st.floats(-10, 10), "white_in": st.floats(-10, 10),
             "gamma": st.floats(0.01, 100), "black_out": st.floats(-10, 10), "white_out": st.floats(-10, 10),
-            "on": st.sampled_from(["together", "red"]),
+            "channels": st.sampled_from(["together", "red"]),
         }), "mix": unit}
     ),
     st.fixed_dictionaries(
@@ -157,23 +158,23 @@ FILTERS = st.one_of(
     st.just({"kind": "invert"}),
     st.fixed_dictionaries(
         {"kind": st.just("blur"), "values": st.fixed_dictionaries(
-            {"size": st.floats(0, 100), "edges": st.sampled_from(["clear", "clamp", "mirror", "repeat"])})}
+            {"size": st.floats(0, 100), "outside": st.sampled_from(["clear", "clamp", "mirror", "repeat"])})}
     ),
     st.fixed_dictionaries(
         {"kind": st.just("blend"), "values": st.fixed_dictionaries(
             {"mode": st.sampled_from(MODES), "opacity": unit}),
-         "taps": st.just({"over": {"lane": "other"}, "matte": {"lane": "other", "channel": "red"}})}
+         "inputs": st.just({"over": {"lane": "other"}, "matte": {"lane": "other", "channel": "red"}})}
     ),
     st.fixed_dictionaries(
         {"kind": st.just("luma-wipe"), "values": st.fixed_dictionaries(
             {"progress": unit, "softness": st.floats(0, 4), "rim_width": st.floats(0, 2),
              "rim_softness": st.floats(0, 2), "invert": st.booleans()}),
-         "taps": st.just({"incoming": {"lane": "other"}, "matte": {"lane": "other"}})}
+         "inputs": st.just({"incoming": {"lane": "other"}, "matte": {"lane": "other"}})}
     ),
     st.fixed_dictionaries(
         {"kind": st.just("dissolve"), "values": st.fixed_dictionaries(
             {"progress": unit, "style": st.sampled_from(["plain", "additive", "film-like"])}),
-         "taps": st.just({"incoming": {"lane": "other"}})}
+         "inputs": st.just({"incoming": {"lane": "other"}})}
     ),
 )  # fmt: skip
 

@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pale_static.core import Effect, Engine, Fault, Moment, Size, read_effect
-from pale_static.core.engine.cache import Cache
+from pale_static.core.cache import Cache
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.faults import Cancelled, Missing
 from pale_static.core.kernels.rows import set_threads
@@ -38,7 +38,7 @@ def test_a_step_that_does_not_move_is_computed_once_for_all_frames() -> None:
 
 def test_an_evolving_noise_is_computed_anew_each_frame() -> None:
     engine = Engine()
-    effect = wipe(matte=[{"kind": "noise", "values": {"evolve_rate": 1}}])
+    effect = wipe(matte=[{"kind": "noise", "values": {"speed": 1}}])
     computed(engine, effect, at(10))
     assert computed(engine, effect, at(11)) == ["matte.m0", "out.wipe"]
 
@@ -58,7 +58,7 @@ def test_what_is_not_needed_is_not_computed() -> None:
     effect = wipe()
     assert computed(engine, effect, at(0)) == ["from.slot", "out.a", "out.wipe"]
     assert computed(engine, effect, at(49)) == ["to.slot", "out.wipe"]
-    assert computed(Engine(), effect, at(20), stage=("matte", "m0")) == ["matte.m0"]
+    assert computed(Engine(), effect, at(20), step=("matte", "m0")) == ["matte.m0"]
 
 
 def test_a_step_switched_off_or_mixed_to_nothing_is_passed_by() -> None:
@@ -76,18 +76,18 @@ def test_a_tap_may_look_at_another_frame() -> None:
     lane = {
         "id": "n",
         "name": "N",
-        "steps": [{"id": "n", "kind": "noise", "values": {"evolve_rate": 1}}],
+        "steps": [{"id": "n", "kind": "noise", "values": {"speed": 1}}],
     }
     out = {
         "id": "out",
         "name": "Out",
         "steps": [
-            {"id": "c", "kind": "continue-from", "taps": {"from": {"lane": "n", "offset": 5}}}
+            {"id": "c", "kind": "continue-from", "inputs": {"from": {"lane": "n", "offset": 5}}}
         ],
     }
     effect = read_effect({"name": "E", "kind": "texture", "lanes": [lane, out]})
     engine = Engine()
-    later = engine.evaluate(effect, at(15), SIZE, stage=("n", "n")).plane
+    later = engine.evaluate(effect, at(15), SIZE, step=("n", "n")).plane
     assert (engine.evaluate(effect, at(10), SIZE).plane == later).all()
 
 
@@ -95,7 +95,7 @@ def test_a_tap_may_look_at_another_frame() -> None:
 def test_any_order_any_cache_any_threads_give_the_same_pixels(order: list[int], cache: int) -> None:
     effect = wipe(
         matte=[
-            {"kind": "noise", "values": {"even_out": True, "evolve_rate": 0.5}},
+            {"kind": "noise", "values": {"even_out": True, "speed": 0.5}},
             {"kind": "blur"},
         ]
     )
@@ -209,7 +209,7 @@ def test_faults_name_lane_step_and_value() -> None:
     with pytest.raises(Missing, match="no control “nope”"):
         Engine().evaluate(effect, at(), SIZE, settings={"nope": 1})
     with pytest.raises(Missing, match="lane “x”"):
-        Engine().evaluate(effect, at(), SIZE, stage=("x", "y"))
+        Engine().evaluate(effect, at(), SIZE, step=("x", "y"))
     still = chain({"kind": "still", "values": {"asset": "gone"}})
     with pytest.raises(Missing, match="“gone” is not in the library"):
         Engine().evaluate(still, at(), SIZE)
@@ -223,8 +223,8 @@ def test_half_size_is_the_full_size_reduced() -> None:
             {"kind": "blur", "values": {"size": 3}},
         ]
     )
-    full = Engine().evaluate(effect, at(25), Size(640, 360), stage=("matte", "m1")).plane
-    half = Engine().evaluate(effect, at(25), Size(320, 180), stage=("matte", "m1")).plane
+    full = Engine().evaluate(effect, at(25), Size(640, 360), step=("matte", "m1")).plane
+    half = Engine().evaluate(effect, at(25), Size(320, 180), step=("matte", "m1")).plane
     reduced = full.reshape(180, 2, 320, 2).mean((1, 3))
     assert np.abs(reduced - half).max() < 0.03
 

@@ -42,9 +42,14 @@ COARSE = {"halftone": {"cell": 6}, "line-screen": {"cell": 6}, "dither": {"pixel
 
 
 def one(kind: StepKind, values: Any = None, frame: int = 12) -> Any:
-    """The step on a calm clip, with calm clouds in all its taps."""
-    taps = {tap.name: {"lane": "clouds"} for tap in kind.taps}
-    step = {"id": "s", "kind": kind.kind, "values": dict(kind.fresh) | (values or {}), "taps": taps}
+    """The step on a calm clip, with calm clouds in all its inputs."""
+    inputs = {source.name: {"lane": "clouds"} for source in kind.inputs}
+    step = {
+        "id": "s",
+        "kind": kind.kind,
+        "values": dict(kind.fresh) | (values or {}),
+        "inputs": inputs,
+    }
     main = [] if kind.main is None else [{"id": "c", "kind": "slot"}]
     if kind.main == "matte":
         main.append({"id": "t", "kind": "threshold", "values": {"softness": 0.6}})
@@ -92,7 +97,7 @@ def test_a_step_declares_itself_whole(kind: StepKind) -> None:
     definition = told["definition"]
     assert len(definition) > 20
     assert kind.main is not None or "(H, W" in definition or kind.kind == "continue-from"
-    assert set(kind.takes_eight) <= {"main", *(tap.name for tap in kind.taps)}
+    assert set(kind.takes_eight) <= {"main", *(source.name for source in kind.inputs)}
     for value in told["values"]:
         assert {"name", "label", "type", "default", "help"} <= value.keys()
         if value["type"] == "number":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -20,6 +21,7 @@ from pale_static.core import (
 )
 from pale_static.core.engine import passes
 from pale_static.core.engine.plan import make_plan
+from pale_static.core.engine.states import States
 from pale_static.core.kernels import tone
 from pale_static.core.kernels.rows import set_threads
 
@@ -35,8 +37,8 @@ TONES = [
     {"kind": "levels", "values": {"gamma": 1.4, "black_in": 0.1}},
     {"kind": "invert", "mix": 0.7},
     {"kind": "threshold", "values": {"softness": 0.4}, "mix": 0.6},
-    {"kind": "blend", "values": {"mode": "soft light"}, "taps": {"over": {"lane": "clip"}}},
-    {"kind": "levels", "values": {"on": "red", "white_out": 0.4}},
+    {"kind": "blend", "values": {"mode": "soft light"}, "inputs": {"over": {"lane": "clip"}}},
+    {"kind": "levels", "values": {"channels": "red", "white_out": 0.4}},
 ]
 
 
@@ -75,7 +77,7 @@ def test_neighbours_in_one_pass_give_the_pixels_of_step_by_step(threads: int) ->
 
 
 def test_what_another_step_reads_too_stays_apart() -> None:
-    branch = {"kind": "blend", "taps": {"over": {"lane": "out", "step": "s0"}}}
+    branch = {"kind": "blend", "inputs": {"over": {"lane": "out", "step": "s0"}}}
     plan = make_plan(look(TONES[0], TONES[1], branch), at(), SIZE, materials=CLIPS)
     nodes = list(plan.nodes)
     found = passes.group(nodes, range(len(nodes)), lambda node: False)
@@ -138,8 +140,8 @@ TRAIL = {
         "grow": 0.05,
         "turn": 6,
         "shift": [0.01, 0],
-        "gain": 1.1,
-        "lift": -0.01,
+        "contrast": 1.1,
+        "brightness": -0.01,
     },
 }
 DOT = {
@@ -149,7 +151,7 @@ DOT = {
 
 
 def spot(*more: dict[str, Any], **kwargs: Any) -> Effect:
-    wide = {"kind": "noise", "values": {"cells": 4, "evolve_rate": 2}}
+    wide = {"kind": "noise", "values": {"cells": 4, "speed": 2}}
     return chain(wide, {"kind": "threshold"}, *more, **kwargs)
 
 
@@ -171,6 +173,53 @@ def test_a_trail_goes_on_from_the_states_that_are_kept() -> None:
         found = engine.evaluate(effect, at(16), SIZE, passing=passing)
         fresh = [cost.place[1] for cost in found.costs if not cost.cached]
         assert fresh.count("s2") == 1
+
+
+def test_a_frame_of_a_trail_costs_the_same_at_any_frame() -> None:
+    # Even an engine that keeps no results holds the latest state, so one frame follows another.
+    effect, engine = spot(TRAIL), Engine(0)
+    steps = []
+    for frame in range(120):
+        found = engine.evaluate(effect, at(frame, 120), SIZE)
+        steps.append(sum(not cost.cached for cost in found.costs))
+    assert set(steps[1:]) == {steps[1]}
+    plain = Engine().evaluate(effect, at(119, 120), SIZE)
+    assert found.key == plain.key
+    np.testing.assert_array_equal(found.plane, plain.plane)
+
+
+def test_what_a_trail_left_is_used_only_where_nothing_it_hangs_on_has_changed() -> None:
+    engine = Engine()
+    engine.evaluate(spot(TRAIL), at(15), SIZE)
+    other = {"kind": "noise", "values": {"cells": 5, "speed": 2}}
+    for effect, size in (
+        (chain(other, {"kind": "threshold"}, TRAIL), SIZE),
+        (spot(TRAIL), Size(80, 46)),
+        (spot({**TRAIL, "values": TRAIL["values"] | {"keep": 0.5}}), SIZE),
+    ):
+        found = engine.evaluate(effect, at(16), size)
+        np.testing.assert_array_equal(found.plane, Engine().evaluate(effect, at(16), size).plane)
+    # A step after the trail changes nothing that it reads: the trail goes on.
+    found = engine.evaluate(spot(TRAIL, {"kind": "invert"}), at(16), SIZE)
+    assert sum(cost.place[1] == "s2" and not cost.cached for cost in found.costs) == 1
+
+
+def test_states_are_thinned_out_evenly_and_the_latest_stays() -> None:
+    plane = np.zeros((10, 10), np.float32)
+    states = States(20 * plane.nbytes)
+    for frame in range(400):
+        states.note(b"one", frame, str(frame).encode(), plane)
+    held = [frame for frame in range(400) if states.at(b"one", frame)]
+    assert len(held) == 20
+    assert held[-1] == 399
+    assert max(after - before for before, after in pairwise(held)) <= 64
+    small = States(1)
+    for frame in (3, 4):
+        small.note(b"one", frame, b"", plane)
+    assert small.at(b"one", 4)
+    assert not small.at(b"one", 3)
+    small.note(b"two", 9, b"", plane)
+    assert not small.at(b"one", 4)
 
 
 def test_a_trail_begins_anew_at_its_restarts() -> None:
@@ -236,7 +285,7 @@ def test_a_transition_played_backwards_still_leads_from_the_first_clip_to_the_se
     ends = {}
     for name in ("from", "to"):
         place = (name, "slot")
-        ends[name] = Engine().evaluate(plain, at(), SIZE, stage=place, materials=CLIPS).picture
+        ends[name] = Engine().evaluate(plain, at(), SIZE, step=place, materials=CLIPS).picture
     first = Engine().evaluate(effect, at(0), SIZE, materials=CLIPS).picture
     last = Engine().evaluate(effect, at(49), SIZE, materials=CLIPS).picture
     np.testing.assert_array_equal(first, ends["from"])

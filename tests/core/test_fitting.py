@@ -29,7 +29,7 @@ def test_whether_a_picture_fills_the_frame(picture: Size, how: str, fills: bool)
     assert covers(picture, HD, how) is fills
 
 
-def effect(fit: str, edges: str, later: str, on: bool = True) -> Any:
+def effect(fit: str, outside: str, later: str, on: bool = True) -> Any:
     return read_effect(
         {
             "name": "Wet",
@@ -38,37 +38,37 @@ def effect(fit: str, edges: str, later: str, on: bool = True) -> Any:
             "lanes": [
                 {"id": "clip", "name": "Clip", "steps": [{"id": "s", "kind": "slot"}]},
                 {"id": "m", "name": "Where", "steps": [
-                    {"id": "s", "kind": "slot", "values": {"slot": "matte", "fit": fit, "edges": edges}},
-                    {"id": "soft", "kind": "blur", "values": {"edges": "clamp"}}]},
+                    {"id": "s", "kind": "slot", "values": {"slot": "matte", "fit": fit, "outside": outside}},
+                    {"id": "soft", "kind": "blur", "values": {"outside": "clamp"}}]},
                 {"id": "out", "name": "Out", "steps": [
-                    {"id": "c", "kind": "continue-from", "taps": {"from": {"lane": "clip"}}},
-                    {"id": "push", "kind": "displace", "on": on, "values": {"edges": later},
-                     "taps": {"map": {"lane": "m"}}}]},
+                    {"id": "c", "kind": "continue-from", "inputs": {"from": {"lane": "clip"}}},
+                    {"id": "push", "kind": "displace", "on": on, "values": {"outside": later},
+                     "inputs": {"map": {"lane": "m"}}}]},
             ],
         }
     )  # fmt: skip
 
 
 @pytest.mark.parametrize(
-    ("fit", "edges", "later", "on", "culprit"),
+    ("fit", "outside", "later", "on", "culprit"),
     [
         ("cover", "clear", "mirror", True, ""),
         ("actual", "clear", "clear", True, ""),
-        ("actual", "mirror", "clear", True, "it is set to mirror its edges"),
-        ("actual", "clear", "mirror", True, "in “Out” mirrors edges"),
-        ("contain", "clear", "repeat", True, "in “Out” repeats edges"),
+        ("actual", "mirror", "clear", True, "it is set to mirror its borders"),
+        ("actual", "clear", "mirror", True, "in “Out” mirrors its borders"),
+        ("contain", "clear", "repeat", True, "in “Out” repeats its borders"),
         ("actual", "clear", "mirror", False, ""),
     ],
 )
-def test_a_small_matte_before_mirrored_edges_is_told_with_its_remedy(
-    fit: str, edges: str, later: str, on: bool, culprit: str
+def test_a_small_matte_before_mirrored_borders_is_told_with_its_remedy(
+    fit: str, outside: str, later: str, on: bool, culprit: str
 ) -> None:
     sizes = {"matte": Size(500, 500), "clip": HD}
-    found = ghosts(effect(fit, edges, later, on), sizes, HD)
+    found = ghosts(effect(fit, outside, later, on), sizes, HD)
     assert bool(found) is bool(culprit)
     if found:
         assert (found[0].lane, found[0].step) == ("m", "s")
         assert culprit in found[0].sentence
         assert "500×500" in found[0].sentence
     # One that fills the frame is never told of.
-    assert ghosts(effect(fit, edges, later, on), {"matte": HD}, HD) == []
+    assert ghosts(effect(fit, outside, later, on), {"matte": HD}, HD) == []

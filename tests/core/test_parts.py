@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from pale_static.core import Effect, Engine, Size, read_effect
-from pale_static.core.edits import apply, keep_part
-from pale_static.core.edits.models import InsertPart, StepPlace
+from pale_static.core.changes import apply, keep_part
+from pale_static.core.changes.models import InsertPart, StepPlace
 from pale_static.core.faults import Fault
 from pale_static.core.part import read_collection, read_part
 
@@ -29,20 +29,20 @@ LIT = {
             "id": "grain", "name": "Grain",
             "steps": [
                 {"id": "noise", "kind": "noise", "values": {"cells": 9, "seed": 4}},
-                {"id": "dirt", "kind": "blend", "taps": {"over": {"lane": "clip", "step": "slot"}},
+                {"id": "dirt", "kind": "blend", "inputs": {"over": {"lane": "clip", "step": "slot"}},
                  "values": {"opacity": {"control": "amount"}}},
             ],
         },
         {
             "id": "out", "name": "Out",
             "steps": [
-                {"id": "continue-from", "kind": "continue-from", "taps": {"from": {"lane": "clip"}}},
+                {"id": "continue-from", "kind": "continue-from", "inputs": {"from": {"lane": "clip"}}},
                 {"id": "blur", "kind": "blur", "values": {"size": 2}},
                 {"id": "again", "kind": "repeat", "values": {"count": 2},
                  "steps": [{"id": "sharp", "kind": "sharpen",
                             "values": {"amount": {"formula": "out.blur.size * control.amount"}}}]},
                 {"id": "over", "kind": "blend",
-                 "taps": {"over": {"lane": "grain", "channel": "red", "invert": True}},
+                 "inputs": {"over": {"lane": "grain", "channel": "red", "invert": True}},
                  "values": {"mode": "screen", "opacity": {"control": "amount"}}},
             ],
         },
@@ -50,8 +50,8 @@ LIT = {
 }  # fmt: skip
 
 
-def picture(effect: Effect, stage: tuple[str, str] | None = None) -> Any:
-    return Engine().evaluate(effect, at(), SIZE, stage=stage).plane
+def picture(effect: Effect, step: tuple[str, str] | None = None) -> Any:
+    return Engine().evaluate(effect, at(), SIZE, step=step).plane
 
 
 def test_a_run_comes_back_exactly_as_kept() -> None:
@@ -67,9 +67,9 @@ def test_a_run_comes_back_exactly_as_kept() -> None:
             "lanes": (*effect.lanes[:2], effect.lanes[2].model_copy(update={"steps": source[:1]}))
         }
     )
-    edit = InsertPart(part=part, to="out", at=1, taps={"input-1": {"lane": "grain"}})  # type: ignore[dict-item]
-    again, words = apply(bare, edit)
-    assert words == "Part Soft over put in"
+    change = InsertPart(part=part, to="out", at=1, inputs={"input-1": {"lane": "grain"}})  # type: ignore[dict-item]
+    again, words = apply(bare, change)
+    assert words == "Part Soft over inserted"
     assert again == effect
     assert np.array_equal(picture(again), picture(effect))
 
@@ -77,18 +77,18 @@ def test_a_run_comes_back_exactly_as_kept() -> None:
 def test_beside_itself_it_gets_free_names_and_its_formulas_read_itself() -> None:
     effect = read_effect(LIT)
     part = keep_part(effect, "Soft over", steps=places("blur", "again", "over"))
-    edit = InsertPart(part=part, to="out", at=4, taps={"input-1": {"lane": "grain"}})  # type: ignore[dict-item]
-    twice, _ = apply(effect, edit)
+    change = InsertPart(part=part, to="out", at=4, inputs={"input-1": {"lane": "grain"}})  # type: ignore[dict-item]
+    twice, _ = apply(effect, change)
     steps = twice.lanes[2].steps
     assert [step.id for step in steps[4:]] == ["blur-2", "again-2", "over-2"]
     assert steps[5].steps[0].values["amount"].formula == "out.blur_2.size * control.amount"
-    assert (steps[6].taps["over"].channel, steps[6].taps["over"].invert) == ("red", True)
+    assert (steps[6].inputs["over"].channel, steps[6].inputs["over"].invert) == ("red", True)
     # A control that is alike is shared; one that is another gets a name of its own.
     assert len(twice.controls) == 1
     other = effect.model_copy(
         update={"controls": (effect.controls[0].model_copy(update={"default": 0.9}),)}
     )
-    changed, _ = apply(other, edit)
+    changed, _ = apply(other, change)
     assert [control.slug for control in changed.controls] == ["amount", "amount-2"]
     new = changed.lanes[2].steps
     assert new[6].values["opacity"].control == "amount-2"
@@ -100,7 +100,7 @@ def test_an_input_that_is_not_chosen_stays_open_on_its_card() -> None:
     effect = read_effect(LIT)
     part = keep_part(effect, "Over", steps=places("over"))
     changed, _ = apply(effect, InsertPart(part=part, to="out", at=9))
-    assert changed.lanes[2].steps[-1].taps == {}
+    assert changed.lanes[2].steps[-1].inputs == {}
 
 
 def test_lanes_come_back_with_their_slots() -> None:
@@ -115,11 +115,11 @@ def test_lanes_come_back_with_their_slots() -> None:
     changed, _ = apply(empty, InsertPart(part=part))
     assert [lane.id for lane in changed.lanes] == ["clip", "grain", "out"]
     assert changed.slots == part.slots
-    assert changed.lanes[1].steps[1].taps["over"].lane == "clip"
+    assert changed.lanes[1].steps[1].inputs["over"].lane == "clip"
     assert np.array_equal(picture(changed, ("grain", "dirt")), picture(effect, ("grain", "dirt")))
     twice, _ = apply(changed, InsertPart(part=part))
     assert [lane.id for lane in twice.lanes] == ["clip", "grain", "clip-2", "grain-2", "out"]
-    assert twice.lanes[3].steps[1].taps["over"].lane == "clip-2"
+    assert twice.lanes[3].steps[1].inputs["over"].lane == "clip-2"
     assert len({lane.name for lane in twice.lanes}) == 5
 
 
@@ -147,12 +147,12 @@ def test_a_run_that_starts_nothing_cannot_begin_a_lane() -> None:
 @pytest.mark.parametrize(
     ("wrong", "said"),
     [
-        ({"format": "pale-static/part@9"}, "not valid at parts.0.format"),
+        ({"format": "pale-static/part@9"}, "A newer version of Pale Static wrote this part"),
         ({"run": True}, "does not know"),
         ({"lanes": []}, "not valid at parts.0.lanes"),
         ({"lanes": [{"id": "run", "name": "R", "steps": [{"id": "a", "kind": "warp-drive"}]}]}, "no step of the kind"),
         ({"lanes": [{"id": "run", "name": "R", "steps": [{"id": "a", "kind": "blend",
-          "taps": {"over": {"lane": "elsewhere"}}}]}]}, "reads “elsewhere”, which is not in it"),
+          "inputs": {"over": {"lane": "elsewhere"}}}]}]}, "reads “elsewhere”, which is not in it"),
         ({"lanes": [{"id": "a", "name": "A"}, {"id": "b", "name": "B"}]}, "but has several lanes"),
     ],
 )  # fmt: skip
@@ -168,7 +168,7 @@ def test_a_part_works_at_any_size() -> None:
     changed, _ = apply(effect, InsertPart(part=part))
     size = Size(40, 90)
     one, two = (
-        Engine().evaluate(changed, at(), size, stage=(lane, "dirt")).plane
+        Engine().evaluate(changed, at(), size, step=(lane, "dirt")).plane
         for lane in ("grain", "grain-2")
     )
     assert np.array_equal(one, two)

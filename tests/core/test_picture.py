@@ -15,7 +15,8 @@ from pale_static.core import Fault, Size, to_pixels
 from pale_static.core.colour import format_colour, parse_colour, to_encoded, to_linear
 from pale_static.core.faults import TooLarge
 from pale_static.core.kernels import convert
-from pale_static.core.picture import Edges, as_matte, fit, from_pixels
+from pale_static.core.outside import Outside
+from pale_static.core.picture import as_matte, fit, from_pixels
 
 
 def test_transfer_round_trips_and_agrees_with_colour_science() -> None:
@@ -113,18 +114,18 @@ def test_making_smaller_averages_areas_as_opencv_does() -> None:
         assert np.abs(found - expected).max() <= 1
 
 
-@pytest.mark.parametrize("edges", ["clear", "clamp", "mirror", "repeat"])
-def test_what_lies_around_a_smaller_picture(edges: Edges) -> None:
+@pytest.mark.parametrize("outside", ["clear", "clamp", "mirror", "repeat"])
+def test_what_lies_around_a_smaller_picture(outside: Outside) -> None:
     pixels = np.random.default_rng(1).integers(0, 256, (6, 8, 3)).astype(np.uint8)
-    found = to_pixels(fit(pixels, Size(14, 10), "actual", edges))
+    found = to_pixels(fit(pixels, Size(14, 10), "actual", outside))
     # Source: numpy.pad.
     modes: dict[str, Any] = {"clamp": "edge", "mirror": "symmetric", "repeat": "wrap"}
-    if edges == "clear":
+    if outside == "clear":
         assert not found[0].any()
         assert (found[2:8, 3:11, :3] == pixels).all()
     else:
-        expected = np.pad(pixels, ((2, 2), (3, 3), (0, 0)), mode=modes[edges])
+        expected = np.pad(pixels, ((2, 2), (3, 3), (0, 0)), mode=modes[outside])
         assert (found[..., :3] == expected).all()
         assert (found[..., 3] == 255).all()
     # A picture far larger the frame than itself is laid out again and again.
-    assert fit(pixels[:1, :1], Size(9, 7), "actual", edges).shape == (7, 9, 4)
+    assert fit(pixels[:1, :1], Size(9, 7), "actual", outside).shape == (7, 9, 4)

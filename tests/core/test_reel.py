@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 from pale_static.core.faults import Fault, OutOfRange
 from pale_static.core.reel import (
     Reel,
-    ReelEdit,
+    ReelChange,
     ShowJoin,
     ShowShot,
     apply_reel,
@@ -21,7 +21,7 @@ from pale_static.core.reel import (
     shown,
 )
 
-READ: TypeAdapter[Any] = TypeAdapter(ReelEdit)
+READ: TypeAdapter[Any] = TypeAdapter(ReelChange)
 
 
 def reel(length: int = 10, alignment: str = "across", **more: Any) -> Reel:
@@ -29,9 +29,9 @@ def reel(length: int = 10, alignment: str = "across", **more: Any) -> Reel:
         {
             "name": "Cut",
             "shots": [
-                {"id": "a", "material": "A", "name": "A", "start": 5, "length": 40},
-                {"id": "b", "material": "B", "name": "B", "start": 8, "length": 30},
-                {"id": "c", "material": "C", "name": "C", "start": 0, "length": 20},
+                {"id": "a", "material": "A", "name": "A", "start": "5/25", "length": "40/25"},
+                {"id": "b", "material": "B", "name": "B", "start": "8/25", "length": "30/25"},
+                {"id": "c", "material": "C", "name": "C", "start": "0/25", "length": "20/25"},
             ],
             "joins": [
                 {
@@ -39,7 +39,7 @@ def reel(length: int = 10, alignment: str = "across", **more: Any) -> Reel:
                     "left": "a",
                     "macro": "m",
                     "version": 1,
-                    "length": length,
+                    "length": f"{length}/25",
                     "alignment": alignment,
                 }
             ],
@@ -48,8 +48,8 @@ def reel(length: int = 10, alignment: str = "across", **more: Any) -> Reel:
     )
 
 
-def do(found: Reel, **edit: Any) -> Reel:
-    return apply_reel(found, READ.validate_python(edit))[0]
+def do(found: Reel, **change: Any) -> Reel:
+    return apply_reel(found, READ.validate_python(change))[0]
 
 
 @pytest.mark.parametrize(
@@ -67,10 +67,12 @@ def test_a_join_lies_before_across_or_after_its_cut(
 def test_handles_are_the_frames_beyond_the_cut() -> None:
     found = reel(20)
     # A lasts 50 frames and is shown from 5 to 45, so 5 are spare; B starts at 8.
-    held = handles(found, found.joins[0], {"A": 50, "B": 60, "C": 20})
+    held = handles(
+        found, found.joins[0], {"A": Fraction(2), "B": Fraction(60, 25), "C": Fraction(20, 25)}
+    )
     assert (held.left_needs, held.left_spare, held.right_needs, held.right_spare) == (10, 5, 10, 8)
     assert held.short
-    assert not handles(reel(8), reel(8).joins[0], {"A": 50, "B": 60}).short
+    assert not handles(reel(8), reel(8).joins[0], {"A": Fraction(2), "B": Fraction(60, 25)}).short
     still = handles(found, found.joins[0], {"A": None, "B": None})
     assert not still.short
 
@@ -105,7 +107,7 @@ def test_what_does_not_fit_is_refused_with_a_way_out() -> None:
         do(both, do="set-join", join="join-b", length=20, alignment="before")
 
 
-def test_edits_on_shots_keep_joins_between_the_same_neighbours() -> None:
+def test_changes_of_shots_keep_joins_between_the_same_neighbours() -> None:
     found = do(reel(), do="set-shot", shot="a", length=44)
     assert found.length == 94
     assert join_span(found, found.joins[0]).cut == 44

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from pale_static.core import Effect, Engine, Size, read_effect
-from pale_static.core.edits import apply
-from pale_static.core.edits.models import (
+from pale_static.core.changes import apply
+from pale_static.core.changes.models import (
     AddStep,
     CopyLane,
     CopySteps,
@@ -23,8 +23,8 @@ from pale_static.core.edits.models import (
     StepPlace,
     TurnSteps,
 )
+from pale_static.core.curves import moving
 from pale_static.core.faults import Fault
-from pale_static.core.moves import moving
 
 from .documents import RATE, SIZE, at, chain, forward
 
@@ -46,8 +46,8 @@ def repeat(*steps: dict[str, Any], count: Any = 3, **more: Any) -> dict[str, Any
     return {"id": "again", "kind": "repeat", "values": {"count": count}, "steps": held} | more
 
 
-def level(effect: Effect, frame: int = 0, stage: tuple[str, str] | None = None) -> float:
-    plane = Engine().evaluate(effect, at(frame), Size(8, 6), stage=stage).plane
+def level(effect: Effect, frame: int = 0, step: tuple[str, str] | None = None) -> float:
+    plane = Engine().evaluate(effect, at(frame), Size(8, 6), step=step).plane
     assert np.ptp(plane[..., 0]) == 0
     return float(plane[0, 0, 0])
 
@@ -61,11 +61,11 @@ def test_a_repeat_runs_its_steps_over_their_own_result() -> None:
 
 def test_every_pass_can_be_looked_at_and_from_outside_the_last_is_meant() -> None:
     effect = chain(grey(0), repeat(ADD, ADD, count=4))
-    seen = [level(effect, stage=("out", f"in0@{turn}")) for turn in range(4)]
+    seen = [level(effect, step=("out", f"in0@{turn}")) for turn in range(4)]
     assert seen == [1 / 16, 3 / 16, 5 / 16, 7 / 16]
-    assert level(effect, stage=("out", "in0")) == 7 / 16
-    assert level(effect, stage=("out", "in1@0")) == 2 / 16
-    assert level(effect, stage=("out", "again")) == 8 / 16
+    assert level(effect, step=("out", "in0")) == 7 / 16
+    assert level(effect, step=("out", "in1@0")) == 2 / 16
+    assert level(effect, step=("out", "again")) == 8 / 16
 
 
 def test_formulas_know_the_pass_and_the_count() -> None:
@@ -91,14 +91,14 @@ def test_a_tap_that_names_the_repeat_is_what_comes_into_the_pass() -> None:
     back = {
         "kind": "blend",
         "values": {"mode": "difference"},
-        "taps": {"over": {"lane": "out", "step": "again"}},
+        "inputs": {"over": {"lane": "out", "step": "again"}},
     }
     # What a pass adds, against what came into it, is always the same sixteenth.
     assert level(chain(grey(0), repeat(ADD, back, count=1))) == 1 / 16
     same = {
         "kind": "blend",
         "values": {"mode": "difference"},
-        "taps": {"over": {"lane": "out", "step": "in0"}},
+        "inputs": {"over": {"lane": "out", "step": "in0"}},
     }
     assert level(chain(grey(0), repeat(ADD, same, count=3))) == 0
 
@@ -106,8 +106,8 @@ def test_a_tap_that_names_the_repeat_is_what_comes_into_the_pass() -> None:
 def test_repeated_small_blurs_are_one_large_one() -> None:
     """Variances of Gaussians add up (common practice): 4 passes of σ are one of 2σ."""
     noise = {"kind": "noise", "values": {"cells": 6}}
-    small = {"kind": "blur", "values": {"size": 1.5, "edges": "mirror"}}
-    large = {"kind": "blur", "values": {"size": 3.0, "edges": "mirror"}}
+    small = {"kind": "blur", "values": {"size": 1.5, "outside": "mirror"}}
+    large = {"kind": "blur", "values": {"size": 3.0, "outside": "mirror"}}
     size = Size(192, 108)
     many = Engine().evaluate(chain(noise, repeat(small, count=4)), at(), size).plane
     once = Engine().evaluate(chain(noise, large), at(), size).plane
@@ -120,11 +120,11 @@ def test_repeated_small_blurs_are_one_large_one() -> None:
         ([grey(0), repeat(repeat(ADD) | {"id": "x", "steps": []})], "another repeat"),
         ([grey(0), repeat({"kind": "flat"})], "starts a lane"),
         ([grey(0), repeat({"kind": "threshold"})], "could not go on from it alike"),
-        ([grey(0), ADD | {"steps": [ADD | {"id": "y"}]}], "only a repeat can"),
+        ([grey(0), ADD | {"steps": [ADD | {"id": "y"}]}], "cannot hold other steps"),
         ([grey(0), repeat(ADD | {"id": "ground"})], "share the name"),
         (
-            [grey(0), repeat({"kind": "blend", "taps": {"over": {"lane": "out", "step": "in1"}}}, ADD)],
-            "A circle",
+            [grey(0), repeat({"kind": "blend", "inputs": {"over": {"lane": "out", "step": "in1"}}}, ADD)],
+            "A loop",
         ),
     ],
 )  # fmt: skip
@@ -192,11 +192,11 @@ TWO = {
                 {
                     "id": "two", "kind": "blend",
                     "values": {"opacity": {"formula": "out.one.gamma / 4"}},
-                    "taps": {"over": {"lane": "side", "step": "add"}},
+                    "inputs": {"over": {"lane": "side", "step": "add"}},
                 },
                 {
                     "id": "three", "kind": "blend", "mix": {"formula": "side.add.black_out * 4"},
-                    "taps": {"over": {"lane": "out", "step": "one"}},
+                    "inputs": {"over": {"lane": "out", "step": "one"}},
                 },
             ],
         },
@@ -211,7 +211,7 @@ def test_what_reads_a_moved_step_still_does_in_taps_formulas_and_notes() -> None
     assert words == "Levels moved"
     out = changed.lanes[1].steps
     assert out[1].values["opacity"].formula == "side.one.gamma / 4"
-    assert (out[2].taps["over"].lane, out[2].taps["over"].step) == ("side", "one")
+    assert (out[2].inputs["over"].lane, out[2].inputs["over"].step) == ("side", "one")
     assert changed.notes[0].lane == "side"
     assert [line.samples[0] for line in moving(changed, 10, RATE, 2)] == [0.5, 0.25]
 
@@ -238,8 +238,8 @@ def test_copies_read_each_other_and_not_what_they_were_copied_from() -> None:
     steps = {step.id: step for step in changed.lanes[1].steps}
     assert list(steps)[-3:] == ["one-2", "two-2", "three-2"]
     assert steps["two-2"].values["opacity"].formula == "out.one_2.gamma / 4"
-    assert steps["two-2"].taps == steps["two"].taps
-    assert steps["three-2"].taps["over"].step == "one-2"
+    assert steps["two-2"].inputs == steps["two"].inputs
+    assert steps["three-2"].inputs["over"].step == "one-2"
     assert steps["three-2"].mix == steps["three"].mix
 
 
@@ -249,11 +249,11 @@ def test_a_lane_is_copied_with_what_it_reads_of_itself() -> None:
     assert [lane.id for lane in changed.lanes] == ["side", "out-2", "out"]
     copy = changed.lanes[1]
     assert copy.name == "Out 2"
-    assert copy.steps[3].taps["over"].lane == "out-2"
+    assert copy.steps[3].inputs["over"].lane == "out-2"
     assert copy.steps[2].values["opacity"].formula == "out_2.one.gamma / 4"
-    assert copy.steps[2].taps["over"].lane == "side"
+    assert copy.steps[2].inputs["over"].lane == "side"
     one, two = (
-        Engine().evaluate(changed, at(), SIZE, stage=(lane, "three")).plane
+        Engine().evaluate(changed, at(), SIZE, step=(lane, "three")).plane
         for lane in ("out", "out-2")
     )
     assert np.array_equal(one, two)
@@ -267,16 +267,18 @@ def test_several_are_removed_and_turned_off_at_once() -> None:
     changed, words = apply(effect, RemoveSteps(steps=places("one")))
     assert words == "Levels removed"
     assert changed.notes == ()
-    assert changed.lanes[1].steps[2].taps == {}
+    assert changed.lanes[1].steps[2].inputs == {}
 
 
-def test_edits_made_as_one_happen_all_or_not_at_all() -> None:
+def test_changes_made_as_one_happen_all_or_not_at_all() -> None:
     effect = read_effect(TWO)
     good = SetValue(lane="out", step="one", value_name="gamma", value=3)
     bad = SetValue(lane="out", step="one", value_name="gamma", value=-3)
-    changed, words = apply(effect, Several(edits=(good, TurnSteps(steps=places("one"), on=False))))
+    changed, words = apply(
+        effect, Several(changes=(good, TurnSteps(steps=places("one"), on=False)))
+    )
     assert words == "Levels: gamma 2 → 3 and 1 more"
     assert not changed.lanes[1].steps[1].on
-    assert apply(effect, Several(edits=(good, good), said="Gamma pasted"))[1] == "Gamma pasted"
+    assert apply(effect, Several(changes=(good, good), said="Gamma pasted"))[1] == "Gamma pasted"
     with pytest.raises(Fault, match="gamma"):
-        apply(effect, Several(edits=(good, bad)))
+        apply(effect, Several(changes=(good, bad)))

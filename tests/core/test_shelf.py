@@ -48,7 +48,7 @@ def test_what_ships_is_whole_and_can_be_published(name: str) -> None:
 @pytest.mark.parametrize("name", ACROSS)
 def test_transitions_begin_and_end_on_their_clips_to_the_last_bit(name: str, size: Size) -> None:
     effect = read_effect(ACROSS[name]())
-    ends = [show(effect, 0, 25, size, stage=(slot, "slot")) for slot in ("from", "to")]
+    ends = [show(effect, 0, 25, size, step=(slot, "slot")) for slot in ("from", "to")]
     for length in LENGTHS:
         np.testing.assert_array_equal(show(effect, 0, length, size), ends[0])
         np.testing.assert_array_equal(show(effect, length - 1, length, size), ends[1])
@@ -72,9 +72,9 @@ def test_looks_cover_the_frame_at_any_shape_and_length(name: str, size: Size) ->
 @pytest.mark.parametrize("size", SHAPES, ids=str)
 def test_soot_takes_everything_and_brings_everything(size: Size) -> None:
     effect = read_effect(soot_lift())
-    whole = show(effect, 0, 25, size, stage=("clip", "slot"))
+    whole = show(effect, 0, 25, size, step=("clip", "slot"))
     for length in LENGTHS:
-        for settings in ({}, {"scale": 2, "softness": 4}, {"scale": 30, "drift": 20}):
+        for settings in ({}, {"fineness": 2, "softness": 4}, {"fineness": 30, "drift": 20}):
             given = {"settings": settings}
             np.testing.assert_allclose(show(effect, 0, length, size, **given), whole, atol=2e-6)
             assert not show(effect, length - 1, length, size, **given).any()
@@ -113,7 +113,7 @@ def test_every_control_changes_the_picture(name: str) -> None:
 def test_a_glitch_hit_lasts_as_many_frames_at_any_length_and_leaves_the_rest_alone() -> None:
     effect = read_effect(OVER["Relay Fault"]())
     size = SHAPES[0]
-    clean = show(effect, 0, 100, size, stage=("clip", "slot"))
+    clean = show(effect, 0, 100, size, step=("clip", "slot"))
     for length in (50, 100):
         still = [
             np.array_equal(show(effect, frame, length, size, settings={"hits": 2}), clean)
@@ -125,8 +125,8 @@ def test_a_glitch_hit_lasts_as_many_frames_at_any_length_and_leaves_the_rest_alo
         assert still[-1]
 
 
-def test_one_control_of_the_worn_reel_drives_five_values() -> None:
-    effect = read_effect(OVER["Worn Reel"]())
+def test_one_control_of_the_worn_tape_drives_five_values() -> None:
+    effect = read_effect(OVER["Worn Tape"]())
     fresh = show(effect, 3, 25, Size(192, 108), settings={"wear": 0})
     worn = show(effect, 3, 25, Size(192, 108), settings={"wear": 1})
     assert np.abs(fresh - worn).mean() > 0.02

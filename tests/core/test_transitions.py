@@ -33,7 +33,7 @@ DISSOLVES = [
     {
         "kind": "dissolve",
         "values": {"style": style, "progress": {"keys": [{"time": 0, "value": 0}, {"time": 1, "value": 1}]}},
-        "taps": {"incoming": {"lane": "to"}},
+        "inputs": {"incoming": {"lane": "to"}},
     }
     for style in ("plain", "additive", "film-like")
 ]  # fmt: skip
@@ -48,7 +48,7 @@ EFFECTS = {
 def ends(size: Size) -> tuple[np.ndarray, np.ndarray]:
     engine = Engine()
     return tuple(  # type: ignore[return-value]
-        engine.evaluate(EFFECTS["wipe"], at(), size, stage=(slot, "slot"), materials=CLIPS).plane
+        engine.evaluate(EFFECTS["wipe"], at(), size, step=(slot, "slot"), materials=CLIPS).plane
         for slot in ("from", "to")
     )
 
@@ -81,7 +81,7 @@ def test_the_weight_never_falls_as_progress_grows(
     softness: float, invert: bool, places: list[float], matte_level: float
 ) -> None:
     matte = [
-        {"kind": "noise", "values": {"contrast": 3}},
+        {"kind": "noise", "values": {"hardness": 3}},
         {"kind": "levels", "values": {"black_in": matte_level}},
     ]
     effect = wipe(matte=matte)

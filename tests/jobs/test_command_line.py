@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import socket
+import subprocess
+import sys
 from pathlib import Path
 
 import av
@@ -82,20 +84,20 @@ def test_a_render_has_as_many_frames_as_were_asked_for(effect: Path, tmp_path: P
     ]
 
 
-def test_moments_lengths_and_stages(effect: Path, tmp_path: Path) -> None:
+def test_moments_lengths_and_single_steps(effect: Path, tmp_path: Path) -> None:
     out = tmp_path / "a.png"
     for words, said in (
         (["--at", "100%"], "frame 49 of 50"), (["--at", "0.4s"], "frame 10 of 50"),
         (["--at", "7", "--length", "1s"], "frame 7 of 25"),
     ):  # fmt: skip
         assert said in call("frame", effect, *words, "--size", "32x18", "-o", out).output
-    call("frame", effect, "--stage", "direction.ramp", "--size", "64x36", "-o", out)
+    call("frame", effect, "--step", "direction.ramp", "--size", "64x36", "-o", out)
     row = open_footage(out).pixels(0)[5, :, 0].astype(int)
     assert (np.diff(row) >= 0).all()
     call(
         "frame",
         effect,
-        "--stage",
+        "--step",
         "direction.ramp",
         "--set",
         "travels=right to left",
@@ -105,6 +107,29 @@ def test_moments_lengths_and_stages(effect: Path, tmp_path: Path) -> None:
         out,
     )
     assert (np.diff(open_footage(out).pixels(0)[5, :, 0].astype(int)) <= 0).all()
+
+
+def test_options_by_their_old_names_work_and_say_the_new_one(effect: Path, tmp_path: Path) -> None:
+    out = tmp_path / "a.png"
+    old = call("frame", effect, "--stage", "direction.ramp", "--size", "64x36", "-o", out)
+    assert old.exit_code == 0
+    assert "--stage is called --step now" in old.stderr
+    plain = ember_fray()
+    plain["slots"].append({"id": "dirt", "name": "Dirt", "kind": "matte"})
+    effect.write_text(json.dumps(plain))
+    write_clip(tmp_path / "dirt.mp4")
+    for option in ("--matte", "--slot"):
+        given = call("frame", effect, option, f"dirt={tmp_path / 'dirt.mp4'}", "-o", out)
+        assert given.exit_code == 0
+        assert ("--matte is called --slot now" in given.stderr) == (option == "--matte")
+    wrong = call("frame", effect, "--slot", "dirt", "-o", out)
+    assert "A slot is written NAME=FILE" in wrong.stderr
+
+
+def test_help_comes_without_the_engine() -> None:
+    code = "import sys, pale_static.cli; print('numpy' in sys.modules, 'numba' in sys.modules)"
+    told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert told.stdout.split() == ["False", "False"]
 
 
 def test_the_cost_of_every_step_is_told(effect: Path, tmp_path: Path) -> None:
@@ -134,7 +159,7 @@ def test_steps_are_listed_and_described() -> None:
 def test_check_says_whether_a_file_is_whole(effect: Path, tmp_path: Path) -> None:
     assert "Ember Fray is whole" in call("check", effect).output
     plain = quiet_luma()
-    del plain["lanes"][3]["steps"][1]["taps"]["matte"]
+    del plain["lanes"][3]["steps"][1]["inputs"]["matte"]
     (tmp_path / "open.json").write_text(json.dumps(plain))
     found = call("check", tmp_path / "open.json")
     assert found.exit_code == 1
@@ -155,18 +180,15 @@ def test_check_says_whether_a_file_is_whole(effect: Path, tmp_path: Path) -> Non
         (["--size", "20000x2"], "at most 16384 a side"),
         (["--rate", "0"], "between 1 and 1000"),
         (["--text", "Hello"], "takes no text"),
-        (["--stage", "fray.gone"], "“gone”"),
+        (["--step", "fray.gone"], "“gone”"),
     ],
 )
 def test_what_cannot_be_done_is_one_plain_sentence(
     effect: Path, tmp_path: Path, words: list[str], said: str
 ) -> None:
-    from pale_static import cli
-
-    with cli.say.capture() as captured:
-        found = call("frame", effect, *words, "-o", tmp_path / "out.png")
+    found = call("frame", effect, *words, "-o", tmp_path / "out.png")
     assert found.exit_code == 1
-    assert said in " ".join(captured.get().split())
+    assert said in " ".join(found.stderr.split())
     assert not (tmp_path / "out.png").exists()
 
 

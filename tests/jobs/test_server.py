@@ -95,8 +95,8 @@ def server(demo_folder: Path, tmp_path: Path) -> Iterator[Server]:
 
 def shrink(server: Server, size: tuple[int, int] = (160, 90)) -> None:
     view = server.ask("GET", "/reels/3")
-    edit = {"do": "set-reel", "width": size[0], "height": size[1]}
-    server.ask("POST", "/reels/3/edits", {"base": view["revision"], "edit": edit})
+    change = {"do": "set-reel", "width": size[0], "height": size[1]}
+    server.ask("POST", "/reels/3/changes", {"base": view["revision"], "change": change})
 
 
 def test_a_render_runs_beside_the_server_and_gives_every_frame(server: Server) -> None:
@@ -142,8 +142,8 @@ def test_killing_the_server_in_a_render_and_amid_edits_loses_nothing_accepted(
     server.until(made["id"], "running")
     view = server.ask("GET", "/reels/3")
     for width in range(320, 352, 2):
-        edit = {"do": "set-reel", "width": width, "height": 180}
-        view = server.ask("POST", "/reels/3/edits", {"base": view["revision"], "edit": edit})
+        change = {"do": "set-reel", "width": width, "height": 180}
+        view = server.ask("POST", "/reels/3/changes", {"base": view["revision"], "change": change})
     pictures = server.folder / "renders" / f"render-{made['id']}"
     deadline = time.monotonic() + 60
     while len(list(pictures.glob("*.png"))) < 4 and time.monotonic() < deadline:
@@ -153,7 +153,7 @@ def test_killing_the_server_in_a_render_and_amid_edits_loses_nothing_accepted(
     assert len(before) >= 4
     server.start()
     again = server.ask("GET", "/reels/3")
-    assert (again["revision"], again["reel"]["width"]) == (view["revision"], 350)
+    assert (again["revision"], again["width"]) == (view["revision"], 350)
     found = server.until(made["id"], "running", "done")
     assert "Interrupted" in found["message"]
     # It goes on where it was: whole pictures are not made again.

@@ -19,7 +19,9 @@ def impulse(height: int = 161, width: int = 241) -> np.ndarray:
 @pytest.mark.parametrize(("across", "down"), [(2.0, 0.0), (0.0, 3.0), (1.5, 6.0), (14.0, 3.0)])
 def test_a_blur_apart_is_scipys_in_each_direction(across: float, down: float) -> None:
     point = impulse()
-    found = run("blur", point, size=across / 1.61, size_y=down / 1.61, apart=True)
+    found = run(
+        "blur", point, size=across / 1.61, vertical_size=down / 1.61, separate_vertical_size=True
+    )
     expected = ndimage.gaussian_filter(point.astype(float), (down, across), truncate=5)
     assert np.abs(found - expected).max() < 0.005 * expected.max()
     assert found.sum() == pytest.approx(1, abs=2e-3)
@@ -39,7 +41,7 @@ def test_a_draft_has_the_variance_of_the_gaussian() -> None:
 @pytest.mark.parametrize("length", [3.0, 10.0, 37.0])
 def test_a_streak_is_the_mean_along_its_line(length: float) -> None:
     matte = smooth()
-    found = run("streak-blur", matte, length=length / 1.2, edges="clamp")
+    found = run("streak-blur", matte, length=length / 1.2, outside="clamp")
     fine = np.arange(-0.5, 0.5, 1 / 512) * length
     x = np.arange(60, 140)
     shifted = [
@@ -59,22 +61,22 @@ def test_a_zoom_leaves_rays_and_a_spin_leaves_rings() -> None:
     rings = (0.5 + 0.4 * np.sin(radius / 6)).astype(np.float32)
     inside = (radius > 30) & (radius < 80)
     assert np.abs(run("zoom-blur", rays, amount=0.3) - rays)[inside].max() < 0.02
-    assert np.abs(run("spin-blur", rings, turn=30) - rings)[inside].max() < 0.02
+    assert np.abs(run("rotary-blur", rings, turn=30) - rings)[inside].max() < 0.02
     assert np.abs(run("zoom-blur", rings, amount=0.5) - 0.5)[inside].mean() < 0.12
     # A sixth of a turn is a whole period of the rays.
-    assert np.abs(run("spin-blur", rays, turn=60) - 0.5)[inside].max() < 0.02
+    assert np.abs(run("rotary-blur", rays, turn=60) - 0.5)[inside].max() < 0.02
 
 
 def test_a_map_of_one_grey_is_a_gaussian_of_its_share() -> None:
     matte = picture(80, 120)
     for grey, tolerance in ((0.0, 1e-6), (0.5, 1e-5), (1.0, 1e-5)):
-        tap = np.full((80, 120), grey, np.float32)
-        found = run("mapped-blur", matte, taps={"map": tap}, size=5)
+        source = np.full((80, 120), grey, np.float32)
+        found = run("mapped-blur", matte, inputs={"map": source}, size=5)
         np.testing.assert_allclose(found, run("blur", matte, size=5 * grey), atol=tolerance)
     # Between two whole sizes the variance is right.
     point = impulse()
-    tap = np.full(point.shape, 0.7, np.float32)
-    found = run("mapped-blur", point, taps={"map": tap}, size=5)
+    source = np.full(point.shape, 0.7, np.float32)
+    found = run("mapped-blur", point, inputs={"map": source}, size=5)
     _, x = np.mgrid[0:161, 0:241]
     assert (found * (x - 120) ** 2).sum() == pytest.approx((0.7 * 5 * 1.61) ** 2, rel=0.02)
 
@@ -84,7 +86,7 @@ def test_a_map_makes_no_dark_halo() -> None:
     alpha[:, 60:] = 1
     red = np.concatenate([alpha, alpha * 0, alpha * 0, alpha], -1)
     ramp = np.tile(np.linspace(0, 1, 120, dtype=np.float32), (80, 1))
-    found = run("mapped-blur", red, taps={"map": ramp}, size=5)
+    found = run("mapped-blur", red, inputs={"map": ramp}, size=5)
     np.testing.assert_allclose(found[..., 0], found[..., 3], atol=1e-6)
 
 
@@ -92,13 +94,13 @@ def test_a_guided_blur_softens_within_and_keeps_the_guides_edges() -> None:
     step = np.zeros((60, 100), np.float32)
     step[:, 50:] = 1
     noisy = np.clip(0.25 + 0.5 * step + RNG.normal(0, 0.08, step.shape), 0, 1).astype(np.float32)
-    found = run("guided-blur", noisy, taps={"guide": step}, size=6)
+    found = run("guided-blur", noisy, inputs={"guide": step}, size=6)
     assert found[20:40, 10:40].std() < 0.02
     assert found[30, 47] < 0.35
     assert found[30, 52] > 0.65
     # Where the guide has no edges it is a plain blur.
     flat = np.full_like(step, 0.5)
-    plain = run("guided-blur", noisy, taps={"guide": flat}, size=6)
+    plain = run("guided-blur", noisy, inputs={"guide": flat}, size=6)
     np.testing.assert_allclose(plain, run("blur", noisy, size=6), atol=2e-3)
 
 
@@ -108,7 +110,9 @@ def test_a_guided_blur_is_the_direct_joint_bilateral() -> None:
     guide = ndimage.gaussian_filter(guide, 3)
     guide = ((guide - guide.min()) / np.ptp(guide)).astype(np.float32)
     sigma, spread = 3.0, 0.02**0.4
-    found = run("guided-blur", main, taps={"guide": guide}, size=sigma / 0.41, edge_sensitivity=0.4)
+    found = run(
+        "guided-blur", main, inputs={"guide": guide}, size=sigma / 0.41, edge_sensitivity=0.4
+    )
     y, x = np.mgrid[0:41, 0:41]
     for py, px in ((20, 20), (15, 25), (25, 14)):
         weight = np.exp(-((y - py) ** 2 + (x - px) ** 2) / (2 * sigma**2))

@@ -25,7 +25,7 @@ def half(picture: np.ndarray) -> np.ndarray:
 
 
 STEPS = {
-    "posterise": {"value_step": 0.2}, "solarise": {"level": 0.4}, "saturation": {"amount": 0.3},
+    "posterise": {"tone_gap": 0.2}, "solarise": {"level": 0.4}, "saturation": {"amount": 0.3},
     "hue-turn": {"turn": 70}, "tint": {}, "levels": {"gamma": 1.7, "black_in": 0.1},
     "balance": {"slope_red": 1.2, "offset_blue": -0.05, "power_green": 1.4, "saturation": 0.8},
 }  # fmt: skip
@@ -60,9 +60,7 @@ def test_value_steps_round_halves_upward_and_agree_with_pillow() -> None:
     # Pillow cuts to 2 bits: four values at equal distances, by the floor of them.
     grey = Image.fromarray(np.arange(256, dtype=np.uint8)[None])
     levels = np.unique(np.asarray(ImageOps.posterize(grey, 2)) // 64)
-    ours = np.unique(
-        run("posterise", np.asarray(grey, np.float32) / 255, value_step=1 / 3).round(4)
-    )
+    ours = np.unique(run("posterise", np.asarray(grey, np.float32) / 255, tone_gap=1 / 3).round(4))
     assert len(ours) == len(levels) == 4
 
 
@@ -113,7 +111,7 @@ def test_a_key_takes_its_colour_at_any_brightness_and_leaves_others() -> None:
     picture = np.ones((1, 4, 4), np.float32)
     picture[0, 0, :3], picture[0, 1, :3] = green, green * 0.9 + 0.05
     picture[0, 2, :3], picture[0, 3, :3] = (0.8, 0.5, 0.4), (0.5, 0.5, 0.5)
-    matte = run("key", picture, result="matte")
+    matte = run("key", picture, output="matte")
     assert matte[0] == pytest.approx([0, 0, 1, 1], abs=1e-3)
     cut = run("key", picture)
     assert cut[0, :2].max() == pytest.approx(0, abs=1e-3)
@@ -129,7 +127,7 @@ def test_the_keys_distance_is_one_in_rec_709_cb_and_cr() -> None:
     middle = colour.RGB_to_YCbCr(np.array([0x40, 0x80, 0xC0]) / 255, **told)[1:]
     far = np.hypot(*np.moveaxis(plane - middle, -1, 0))
     t = np.clip((far - 0.05) / 0.4, 0, 1)
-    found = run("key", picture, colour="#4080C0", tolerance=0.05, softness=0.4, result="matte")
+    found = run("key", picture, colour="#4080C0", tolerance=0.05, softness=0.4, output="matte")
     np.testing.assert_allclose(found, t * t * (3 - 2 * t), atol=1e-5)
 
 

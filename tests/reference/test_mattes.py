@@ -59,8 +59,8 @@ def test_feather_is_a_gaussian_and_keeps_to_its_side() -> None:
     across = run("feather", step, size=5)
     expected = ndimage.gaussian_filter1d(step, 3.0, axis=1, mode="nearest")
     np.testing.assert_allclose(across, expected, atol=0.005)
-    inside, outside = run("feather", step, size=5, where="inside"), None
-    outside = run("feather", step, size=5, where="outside")
+    inside, outside = run("feather", step, size=5, side="inside"), None
+    outside = run("feather", step, size=5, side="outside")
     assert inside[:, :50].max() < 0.15
     assert (inside <= across + 1e-6).all()
     assert outside[:, 50:].min() > 0.85
@@ -73,7 +73,7 @@ def test_feather_is_a_gaussian_and_keeps_to_its_side() -> None:
 def test_a_rim_lies_where_it_is_asked_for(where: str, first: int, last: int) -> None:
     step = np.zeros((100, 100), np.float32)
     step[:, 50:] = 1
-    band = run("rim", step, width=10, where=where)
+    band = run("rim", step, width=10, side=where)
     np.testing.assert_array_equal(np.flatnonzero(band[50] > 0.5), np.arange(first, last + 1))
 
 
@@ -83,10 +83,10 @@ def test_mattes_cut_pictures_as_they_are_told() -> None:
     picture = np.concatenate([alpha[:, None] * colour, alpha[:, None]], 1)[None]
     matte = np.full((1, 3), 0.25, np.float32)
     for how, expected in (
-        ("multiply", alpha * 0.25), ("set", [0.25] * 3), ("inside", np.minimum(alpha, 0.25)),
-        ("outside", np.minimum(alpha, 0.75)),
+        ("multiply", alpha * 0.25), ("set", [0.25] * 3), ("limit to", np.minimum(alpha, 0.25)),
+        ("cut away", np.minimum(alpha, 0.75)),
     ):  # fmt: skip
-        found = run("matte-to-alpha", picture, taps={"matte": matte}, how=how)
+        found = run("matte-to-alpha", picture, inputs={"matte": matte}, operation=how)
         np.testing.assert_allclose(found[0, :, 3], expected, atol=1e-6)
         straight = found[0, 1:, :3] / found[0, 1:, 3:]
         np.testing.assert_allclose(straight, [colour, colour], atol=1e-6)
@@ -99,5 +99,7 @@ def test_matte_maths_agrees_with_sets_on_hard_mattes() -> None:
         ("union", a | b), ("intersect", a & b), ("subtract", a & ~b), ("exclusive-or", a ^ b),
     ):  # fmt: skip
         for smooth in (False, True):
-            found = run("matte-maths", ours[0], taps={"other": ours[1]}, how=how, smooth=smooth)
+            found = run(
+                "matte-maths", ours[0], inputs={"other": ours[1]}, operation=how, smooth=smooth
+            )
             np.testing.assert_array_equal(found, expected)

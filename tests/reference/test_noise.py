@@ -159,7 +159,7 @@ def test_contrast_is_about_middle_grey_then_brightness_then_a_clamp() -> None:
     engine, size = Engine(), Size(80, 45)
     plain = engine.evaluate(chain({"kind": "noise"}), at(), size).plane
     shaped = engine.evaluate(
-        chain({"kind": "noise", "values": {"contrast": 5, "brightness": 0.1}}), at(), size
+        chain({"kind": "noise", "values": {"hardness": 5, "white_share": 0.52}}), at(), size
     ).plane
     assert np.allclose(shaped, np.clip((plain - 0.5) * 5 + 0.6, 0, 1), atol=1e-5)
 
@@ -175,7 +175,7 @@ def test_contrast_is_about_middle_grey_then_brightness_then_a_clamp() -> None:
 )
 def test_evened_out_noise_covers_v_of_the_frame_below_v(values: dict[str, object]) -> None:
     engine, size = Engine(), Size(480, 270)
-    effect = chain({"kind": "noise", "values": {"even_out": True, "evolve_rate": 0.31} | values})
+    effect = chain({"kind": "noise", "values": {"even_out": True, "speed": 0.31} | values})
     levels = np.linspace(0.05, 0.95, 19)
     # The definition: the share of pixels below v is v, here at each of 20 evolutions.
     for k in range(20):

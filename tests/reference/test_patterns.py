@@ -27,17 +27,19 @@ def source(kind: str, within: Size = SMALL, frame: int = 0, **values: Any) -> An
 
 
 @pytest.mark.parametrize("angle", [0, 17, 45, 90])
-@pytest.mark.parametrize("duty", [0.0, 0.2, 0.5, 0.9, 1.0])
-def test_patterns_cover_what_they_are_told(angle: float, duty: float) -> None:
+@pytest.mark.parametrize("white", [0.0, 0.2, 0.5, 0.9, 1.0])
+def test_patterns_cover_what_they_are_told(angle: float, white: float) -> None:
     # Large enough that whole cells dominate: within 1 %.
     for softness in (0.0, 0.3):
-        found = source("stripes", Size(600, 600), duty=duty, angle=angle, size=4, softness=softness)
-        assert found.mean() == pytest.approx(duty, abs=0.01)
-    found = source("checks", Size(600, 600), duty=duty, angle=angle, size=4)
-    assert found.mean() == pytest.approx(2 * duty * (1 - duty), abs=0.01)
-    if duty <= pi / 4:
-        found = source("dots", Size(600, 600), duty=duty, angle=angle, size=4)
-        assert found.mean() == pytest.approx(duty, abs=0.01)
+        found = source(
+            "stripes", Size(600, 600), white_share=white, angle=angle, size=4, softness=softness
+        )
+        assert found.mean() == pytest.approx(white, abs=0.01)
+    found = source("checks", Size(600, 600), white_share=white, angle=angle, size=4)
+    assert found.mean() == pytest.approx(2 * white * (1 - white), abs=0.01)
+    if white <= pi / 4:
+        found = source("dots", Size(600, 600), white_share=white, angle=angle, size=4)
+        assert found.mean() == pytest.approx(white, abs=0.01)
 
 
 def test_a_slowly_moving_pattern_does_not_crawl() -> None:
@@ -70,7 +72,7 @@ def test_distances_are_those_of_scipy_to_a_pixel(name: str, values: dict[str, An
     outside = distance_transform_edt(~large) / scale
     inside = distance_transform_edt(large) / scale
     expected = (outside - inside)[scale // 2 :: scale, scale // 2 :: scale]
-    ramp = source("shape", Size(160, 120), shape=name, give="distance", reach=100, **values)
+    ramp = source("shape", Size(160, 120), shape=name, output="distance", reach=100, **values)
     found = (0.5 - ramp) * 2 * 120
     assert np.abs(found - expected).max() < 1
 
@@ -82,7 +84,7 @@ def test_shapes_have_their_areas() -> None:
     assert source("shape", size, shape="ellipse").mean() == pytest.approx(pi * 0.09, abs=1e-3)
     square = source("shape", size, shape="polygon", points=4).mean()
     assert square == pytest.approx(0.18, abs=1e-3)  # half the diagonals' product
-    band = source("shape", size, shape="ellipse", give="outline", outline_width=5).mean()
+    band = source("shape", size, shape="ellipse", output="outline", outline_width=5).mean()
     assert band == pytest.approx(2 * pi * 0.3 * 0.05, abs=1e-3)
 
 
@@ -98,7 +100,7 @@ def test_a_shape_of_no_size_and_a_huge_one_are_defined() -> None:
 @pytest.mark.parametrize("rows", [0, 12])
 def test_blocks_cover_the_share_they_are_told(cover: float, rows: int) -> None:
     for frame in range(0, 40, 4):
-        found = source("blocks", Size(960, 540), frame=frame, cover=cover, rows=rows)
+        found = source("blocks", Size(960, 540), frame=frame, density=cover, rows=rows)
         assert found[..., 3].mean() == pytest.approx(cover, abs=0.02)
 
 

@@ -59,7 +59,7 @@ def test_four_inks_come_near_the_colour_and_stand_at_their_angles() -> None:
     assert np.ptp(grey[..., :3].mean((0, 1))) < 0.05
     white = run("halftone", flat(0.0), inks="cmyk", paper="#FFFFFF")
     assert white[..., :3].min() == 1
-    from pale_static.core.steps.print import CMYK_ANGLES
+    from pale_static.core.steps.printing import CMYK_ANGLES
 
     assert CMYK_ANGLES == (15.0, 75.0, 0.0, 45.0)  # common practice
 
@@ -82,11 +82,11 @@ def test_ordered_matrices_are_bayers() -> None:
         np.testing.assert_allclose(values, np.arange(side * side))
 
 
-@pytest.mark.parametrize("by", ["ordered", "blue noise", "diffusion"])
+@pytest.mark.parametrize("method", ["ordered", "blue noise", "diffusion"])
 @pytest.mark.parametrize("levels", [2, 4])
-def test_dithers_keep_the_mean(by: str, levels: int) -> None:
+def test_dithers_keep_the_mean(method: str, levels: int) -> None:
     for tone in (0.1, 0.42, 0.77):
-        found = run("dither", flat(tone, 128, 128), by=by, levels=levels, pixel=100 / 128,
+        found = run("dither", flat(tone, 128, 128), method=method, levels=levels, pixel=100 / 128,
                     matrix="16")  # fmt: skip
         assert found[..., 0].mean() == pytest.approx(1 - tone, abs=0.02)
         steps = found[..., 0] * (levels - 1)
@@ -148,6 +148,22 @@ def test_tape_wear_is_new_in_each_frame_and_the_same_on_every_run() -> None:
     assert np.abs(one - two).mean() > 0.01
     off = run("tape-wear", picture, bleed=0.0, dropouts=0.0, band=0.0, jitter=0.0)
     np.testing.assert_allclose(off, picture, atol=1e-5)
+
+
+@pytest.mark.parametrize("count", [20, 300, 900])
+def test_tape_wear_has_as_many_streaks_as_are_asked_for(count: int) -> None:
+    black = np.zeros((864, 1536, 4), np.float32)
+    black[..., 3] = 1
+    seen = []
+    for frame in range(4):
+        streaks = run(
+            "tape-wear", black, frame=frame, bleed=0.0, band=0.0, jitter=0.0, dropouts=count
+        )
+        # A streak starts with a jump from dark to light, in each of its three rows.
+        left = np.diff(streaks[..., 0], axis=1, prepend=0.0)
+        seen.append((left > 0.3).sum() / 3)
+    # Chance draws a Poisson number; streaks that meet hide some.
+    assert count * 0.75 < np.mean(seen) < count * 1.2
 
 
 def test_grain_has_its_size_keeps_the_mean_and_favours_middle_tones() -> None:

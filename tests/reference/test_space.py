@@ -10,11 +10,12 @@ import numpy as np
 import pytest
 from scipy.ndimage import map_coordinates
 
-from pale_static.core import Engine, Materials, Moment, Size, StillPicture
-from pale_static.core.kernels import sample, space
+from pale_static.core import Engine, Materials, Moment, Size, StillPicture, sampling
+from pale_static.core.kernels import space
+from pale_static.core.outside import RULES
 from pale_static.core.steps import Call, step_kind
 from pale_static.core.steps.placing import cover, forward, placement, reading
-from pale_static.core.steps.space import _cells, spectrum
+from pale_static.core.steps.space import GRIDS, _cells, spectrum
 from pale_static.core.steps.waves import slide_offsets
 
 from ..core.documents import RATE, at
@@ -24,11 +25,12 @@ RNG = np.random.default_rng(7)
 MODES = {"clear": "grid-constant", "clamp": "nearest", "mirror": "reflect", "repeat": "grid-wrap"}
 
 
-def run(kind: str, main: Any, frame: int = 0, taps: Any = None, **values: Any) -> Any:
+def run(kind: str, main: Any, frame: int = 0, inputs: Any = None, **values: Any) -> Any:
     declared = step_kind(kind)
     given = {param.name: param.default for param in declared.params} | values
+    assert len(given) == len(declared.params), values
     size = Size(main.shape[1], main.shape[0])
-    return declared.compute(Call(given, size, at(frame), taps=taps or {}, input=main))
+    return declared.compute(Call(given, size, at(frame), inputs=inputs or {}, arriving=main))
 
 
 def picture(height: int = 54, width: int = 96) -> Any:
@@ -41,30 +43,30 @@ def smooth(height: int = 120, width: int = 200) -> Any:
     return (0.5 + 0.25 * np.sin(x / 19) + 0.25 * np.cos(y / 13 + x / 31)).astype(np.float32)
 
 
-@pytest.mark.parametrize("edges", sample.EDGES)
+@pytest.mark.parametrize("outside", RULES)
 @pytest.mark.parametrize("reach", [1.0, 4.0])
-def test_reading_between_and_beyond_pixels_is_scipys(edges: str, reach: float) -> None:
+def test_reading_between_and_beyond_pixels_is_scipys(outside: str, reach: float) -> None:
     matte = RNG.random((54, 96), np.float32)
     y, x = np.mgrid[0:54, 0:96]
     matrix = np.array([[0.9, 0.2, -3.3], [-0.15, 1.1, 4.7]]) * reach
     px = matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2]
     py = matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2]
-    expected = map_coordinates(matte.astype(float), [py, px], order=1, mode=MODES[edges])
+    expected = map_coordinates(matte.astype(float), [py, px], order=1, mode=MODES[outside])
     # Places are held in float32: a ten-thousandth of a pixel, on noise.
-    assert np.abs(sample.affine(matte, matrix, edges) - expected).max() < 3e-4
+    assert np.abs(sampling.affine(matte, matrix, outside) - expected).max() < 3e-4
     places = np.stack([px, py], -1).astype(np.float32)
-    assert np.abs(sample.mapped(matte, places, edges) - expected).max() < 3e-4
+    assert np.abs(sampling.mapped(matte, places, outside) - expected).max() < 3e-4
     full = np.repeat(matte[..., None], 4, 2)
-    assert np.abs(sample.mapped(full, places, edges)[..., 2] - expected).max() < 3e-4
+    assert np.abs(sampling.mapped(full, places, outside)[..., 2] - expected).max() < 3e-4
 
 
 def test_places_that_are_no_numbers_read_nothing_and_harm_nothing() -> None:
     places = np.zeros((4, 5, 2), np.float32)
     places[0, 0], places[1, 1], places[2, 2] = np.nan, np.inf, 1e30
-    for edges in sample.EDGES:
-        found = sample.mapped(np.ones((4, 5, 4), np.float32), places, edges)
+    for outside in RULES:
+        found = sampling.mapped(np.ones((4, 5, 4), np.float32), places, outside)
         assert np.isfinite(found).all()
-    assert (sample.mapped(np.ones((4, 5), np.float32), places, "clear")[0, 0]) == 0
+    assert (sampling.mapped(np.ones((4, 5), np.float32), places, "clear")[0, 0]) == 0
 
 
 def test_a_turn_is_clockwise_and_a_shift_goes_right_and_down() -> None:
@@ -80,35 +82,38 @@ def test_transforms_that_follow_one_another_resample_once() -> None:
     pixels = RNG.integers(0, 256, (54, 96, 3), np.uint8)
     clips = Materials({"clip": StillPicture("noise", pixels)})
     size, moment = Size(96, 54), Moment(0, 10, RATE)
-    there = {"kind": "transform", "values": {"turn": 37, "scale_x": 1.3, "edges": "mirror"}}
-    back = {"kind": "transform", "values": {"scale_x": 1 / 1.3, "edges": "mirror"}}
-    again = {"kind": "transform", "values": {"turn": -37, "edges": "mirror"}}
+    there = {"kind": "transform", "values": {"turn": 37, "scale_x": 1.3, "outside": "mirror"}}
+    back = {"kind": "transform", "values": {"scale_x": 1 / 1.3, "outside": "mirror"}}
+    again = {"kind": "transform", "values": {"turn": -37, "outside": "mirror"}}
     plain = Engine().evaluate(look(), moment, size, materials=clips).picture
     # Scaled, then turned; so first turned back, then scaled back.
     found = Engine().evaluate(look(there, again, back), moment, size, materials=clips).picture
     assert np.abs(found - plain).max() < 1e-3
-    other = {"kind": "transform", "values": {"turn": -37, "edges": "clear"}}
+    other = {"kind": "transform", "values": {"turn": -37, "outside": "clear"}}
     mixed = Engine().evaluate(look(there, other, back), moment, size, materials=clips).picture
     assert np.abs(mixed - plain).max() > 0.1
 
 
-@pytest.mark.parametrize(("width", "height"), [(1600, 900), (900, 1600), (1000, 1000)])
-@pytest.mark.parametrize("turn", [0.0, 7, 20, 45, 90, 133])
+@pytest.mark.parametrize(("width", "height"), [(1600, 900), (900, 1600), (1000, 1000), (1680, 720)])
+@pytest.mark.parametrize("turn", [0.0, 3, 7, 20, 45, -77, 90, 133])
 def test_cover_is_the_least_scale_without_a_clear_corner(
     width: int, height: int, turn: float
 ) -> None:
     size = Size(width // 2, height // 2)
     k = cover(forward(size, turn=turn), size)
     white = np.ones((size.height, size.width), np.float32)
-    for factor, clear in ((1.0, False), (0.99, True)):
-        matrix = forward(size, turn=turn) @ forward(size, scale=(k * factor, k * factor))
-        seen = sample.affine(white, reading(matrix), "clear")
-        # Half a pixel at the border is mixed with what lies outside.
-        assert bool((seen[1:-1, 1:-1] < 0.999).any()) == clear
+    for nearest in (False, True):
+        for factor, clear in ((1.0, False), (0.99, True)):
+            matrix = forward(size, turn=turn) @ forward(size, scale=(k * factor, k * factor))
+            seen = sampling.affine(white, reading(matrix), "clear", nearest)
+            assert bool((seen < 0.999).any()) == clear
     if (width, turn) == (1600, 20):
         # Geometry; common practice rounds it up to 1.6.
-        assert k == pytest.approx(cos(radians(20)) + 16 / 9 * sin(radians(20)), abs=1e-6)
-        assert k == pytest.approx(1.548, abs=5e-4)
+        whole = cos(radians(20)) + 16 / 9 * sin(radians(20))
+        assert k == pytest.approx(whole, abs=1e-3)
+        large = Size(7680, 4320)
+        assert cover(forward(large, turn=turn), large) == pytest.approx(whole, abs=1e-4)
+        assert k == pytest.approx(1.548, abs=1e-3)
 
 
 def test_a_picture_scaled_to_nothing_is_clear() -> None:
@@ -133,7 +138,7 @@ def test_moved_corners_alone_are_a_bilinear_map() -> None:
 
 def test_pulling_the_top_edge_up_stretches_towards_it_and_leaves_the_bottom() -> None:
     matte = smooth()
-    found = run("corner-pull", matte, top_left=(0, -0.5), top_right=(1, -0.5), edges="clamp")
+    found = run("corner-pull", matte, top_left=(0, -0.5), top_right=(1, -0.5), outside="clamp")
     np.testing.assert_allclose(found[-1], matte[-1], atol=0.02)
     y = np.arange(120)
     source = (1 - (1 - (y + 0.5) / 120) / 1.5) * 120 - 0.5
@@ -154,8 +159,8 @@ def test_a_pulled_edge_middle_passes_through_where_it_was_put() -> None:
 def test_displacement_reads_where_the_map_says(mode: str) -> None:
     main = smooth()
     for grey, shift in ((0.5, 0), (1.0, 0.5), (0.0, -0.5)):
-        tap = np.full(main.shape, grey, np.float32)
-        found = run("displace", main, taps={"map": tap}, amount_x=10, amount_y=20, mode=mode)
+        source = np.full(main.shape, grey, np.float32)
+        found = run("displace", main, inputs={"map": source}, amount_x=10, amount_y=20, mode=mode)
         y, x = np.mgrid[0:120, 0:200].astype(float)
         if mode == "along axes":
             px, py = x + shift * 20, y + shift * 24
@@ -170,10 +175,10 @@ def test_displacement_reads_where_the_map_says(mode: str) -> None:
 def test_two_maps_shift_across_and_down_apart_and_a_slope_pushes_along_itself() -> None:
     main = smooth()
     one, half = np.ones_like(main), np.full_like(main, 0.5)
-    found = run("displace", main, taps={"map": one, "map_y": half}, amount_x=10, amount_y=50)
+    found = run("displace", main, inputs={"map": one, "map_y": half}, amount_x=10, amount_y=50)
     np.testing.assert_allclose(found[:, :180], main[:, 10:190], atol=1e-4)
     ramp = np.tile(np.linspace(0, 1, 200, dtype=np.float32), (120, 1))
-    found = run("displace", main, taps={"map": ramp}, mode="along the slope", amount_x=10)
+    found = run("displace", main, inputs={"map": ramp}, mode="along the slope", amount_x=10)
     # The gradient is (1/199) a pixel, so 1.2/199 for each percent of 120 lines; of 20 pixels.
     x = np.arange(200) + 1.2 / 199 * 20
     expected = map_coordinates(main.astype(float), [np.full(200, 60.0), x], order=1, mode="nearest")
@@ -183,7 +188,7 @@ def test_two_maps_shift_across_and_down_apart_and_a_slope_pushes_along_itself() 
 @pytest.mark.parametrize(("k1", "k2"), [(0.3, 0.0), (-0.2, 0.0), (0.1, 0.2)])
 def test_lens_bend_is_opencvs_radial_model(k1: float, k2: float) -> None:
     main, size = smooth(), Size(200, 120)
-    found = run("lens-bend", main, bend=k1, bend_further=k2, fill=False, edges="clamp")
+    found = run("lens-bend", main, bend=k1, bend_further=k2, fill=False, outside="clamp")
     # cv2.projectPoints with a focal length of half the diagonal and only k1, k2.
     focal = hypot(size.width, size.height) / 2
     camera = np.array([[focal, 0, 99.5], [0, focal, 59.5], [0, 0, 1]])
@@ -200,25 +205,25 @@ def test_lens_bend_is_opencvs_radial_model(k1: float, k2: float) -> None:
 @pytest.mark.parametrize("size", [(120, 200), (200, 120), (90, 90)])
 def test_a_filled_lens_leaves_no_clear_pixel(bend: float, size: tuple[int, int]) -> None:
     white = np.ones(size, np.float32)
-    assert run("lens-bend", white, bend=bend, edges="clear").min() > 0.999
+    assert run("lens-bend", white, bend=bend, outside="clear").min() > 0.999
     if bend > 0:
-        assert run("lens-bend", white, bend=bend, fill=False, edges="clear").min() == 0
+        assert run("lens-bend", white, bend=bend, fill=False, outside="clear").min() == 0
 
 
 @pytest.mark.parametrize("samples", [3, 4, 7, 16])
-@pytest.mark.parametrize("way", ["radial", "along an angle"])
-def test_a_split_leaves_neutral_areas_neutral(samples: int, way: str) -> None:
+@pytest.mark.parametrize("direction", ["radial", "along an angle"])
+def test_a_split_leaves_neutral_areas_neutral(samples: int, direction: str) -> None:
     assert spectrum(samples).sum(0) == pytest.approx(np.ones(3))
     grey = np.full((40, 60, 4), 0.5, np.float32)
     grey[..., 3] = 1
-    found = run("colour-split", grey, amount=0.5, samples=samples, way=way)
+    found = run("colour-split", grey, amount=0.5, samples=samples, direction=direction)
     np.testing.assert_allclose(found, grey, atol=1e-6)
 
 
 def test_a_split_moves_red_and_blue_apart_by_the_amount_of_half_the_width() -> None:
     line = np.zeros((41, 201, 4), np.float32)
     line[:, 100] = 1
-    found = run("colour-split", line, amount=0.1, way="along an angle", angle=0)
+    found = run("colour-split", line, amount=0.1, direction="along an angle", angle=0)
     places = [int(found[20, :, c].argmax()) for c in range(3)]
     # Half of 201 pixels times 0.1: red to the left, blue to the right.
     assert places == [90, 100, 110]
@@ -226,10 +231,10 @@ def test_a_split_moves_red_and_blue_apart_by_the_amount_of_half_the_width() -> N
     assert off is line
 
 
-def test_ten_position_steps_make_nine_whole_columns_and_two_halves() -> None:
+def test_ten_cells_make_nine_whole_columns_and_two_halves() -> None:
     # Common practice (eight-bit looks): 0.1 with rounding, the same at any frame size.
     for width in (100, 960, 1280, 1920):
-        columns, reads = _cells(width, 0.1, "round")
+        columns, reads = _cells(width, 0.1, GRIDS[0])
         counts = np.bincount(columns)
         assert len(counts) == 11
         assert set(counts[1:-1]) == {width // 10}
@@ -238,14 +243,14 @@ def test_ten_position_steps_make_nine_whole_columns_and_two_halves() -> None:
     ramp = np.tile(np.arange(100, dtype=np.float32), (100, 1))
     found = run("pixelate", ramp)
     assert list(np.unique(found)) == [0, 10, 20, 30, 40, 50, 60, 70, 80, 90, 99]
-    floors = run("pixelate", ramp, place="floor")
+    floors = run("pixelate", ramp, grid=GRIDS[1])
     assert list(np.unique(floors)) == list(range(0, 100, 10))
-    assert set(np.unique(run("pixelate", ramp, place="centre"))) == set(range(5, 100, 10))
+    assert set(np.unique(run("pixelate", ramp, grid=GRIDS[2]))) == set(range(5, 100, 10))
 
 
 def test_averaged_cells_hold_the_mean_of_what_they_cover() -> None:
     main = picture(60, 90)
-    found = run("pixelate", main, position_step=0.25, square=True, place="floor",
+    found = run("pixelate", main, cell=0.25, square=True, grid=GRIDS[1],
                 sampling="average")  # fmt: skip
     np.testing.assert_allclose(found[0, 0], main[:15, :15].mean((0, 1)), atol=1e-5)
     assert found.mean() == pytest.approx(main.mean(), rel=1e-5)
@@ -269,7 +274,7 @@ def test_what_is_rolled_up_unrolls_again() -> None:
     y, x = np.mgrid[0:180, 0:320]
     main = (0.5 + 0.3 * np.sin(x / 320 * 4 * np.pi) * np.cos(y / 40)).astype(np.float32)
     rolled = run("polar", main)
-    back = run("polar", rolled, way="unroll", edges="clamp")
+    back = run("polar", rolled, direction="unroll", outside="clamp")
     # The middle of the radius: inside the frame all round, and not at the crowded centre.
     assert np.abs(back[30:80] - main[30:80]).max() < 0.06
 

@@ -20,15 +20,15 @@ MODES = {"clamp": "nearest", "mirror": "reflect", "repeat": "wrap", "clear": "co
 
 
 @pytest.mark.parametrize("sigma", [0.6, 2.0, 9.0, 10.5, 23.0, 60.0])
-@pytest.mark.parametrize("edges", MODES)
-def test_blur_is_the_true_gaussian_within_half_a_percent(sigma: float, edges: str) -> None:
+@pytest.mark.parametrize("outside", MODES)
+def test_blur_is_the_true_gaussian_within_half_a_percent(sigma: float, outside: str) -> None:
     matte = (RNG.random((130, 170)) > 0.5).astype(np.float32)
     matte[40:90, 60:110] = 1
     # Source: scipy.ndimage.gaussian_filter.
     expected = ndimage.gaussian_filter(
-        matte.astype(np.float64), sigma, mode=MODES[edges], truncate=6
+        matte.astype(np.float64), sigma, mode=MODES[outside], truncate=6
     )
-    assert np.abs(gaussian(matte, sigma, edges) - expected).max() < 0.005
+    assert np.abs(gaussian(matte, sigma, outside) - expected).max() < 0.005
 
 
 @pytest.mark.parametrize("sigma", [3.0, 15.0])
@@ -56,7 +56,7 @@ def test_levels_are_the_common_formula() -> None:
     # Common practice: out = low + t^(1/gamma)·(high − low), t = (in − black)/(white − black).
     values = {"black_in": 0.1, "white_in": 0.8, "gamma": 1.7, "black_out": 0.2, "white_out": 0.9}
     engine = Engine()
-    noise = {"kind": "noise", "values": {"contrast": 3}}
+    noise = {"kind": "noise", "values": {"hardness": 3}}
     plain = engine.evaluate(chain(noise), at(), SIZE).plane.astype(np.float64)
     found = engine.evaluate(chain(noise, {"kind": "levels", "values": values}), at(), SIZE).plane
     t = np.maximum((plain - 0.1) / 0.7, 0) ** (1 / 1.7)
@@ -68,7 +68,7 @@ def test_levels_work_on_straight_colour_under_alpha() -> None:
     found = engine.evaluate(
         chain(
             {"kind": "flat", "values": {"colour": "#80402080"}},
-            {"kind": "levels", "values": {"white_in": 0.5, "on": "red"}},
+            {"kind": "levels", "values": {"white_in": 0.5, "channels": "red"}},
         ),
         at(), SIZE,
     ).plane[0, 0]  # fmt: skip
@@ -134,7 +134,7 @@ def test_a_ramp_repeats_mirrors_and_takes_coloured_stops() -> None:
 def test_a_film_like_dissolve_mixes_linear_light() -> None:
     steps = [
         {"kind": "flat", "values": {"colour": "#204060"}},
-        {"kind": "dissolve", "values": {"progress": 0.3, "style": "film-like"}, "taps": {"incoming": {"lane": "other"}}},
+        {"kind": "dissolve", "values": {"progress": 0.3, "style": "film-like"}, "inputs": {"incoming": {"lane": "other"}}},
     ]  # fmt: skip
     flat = {"id": "f", "kind": "flat", "values": {"colour": "#C0A010"}}
     lanes = [{"id": "other", "name": "Other", "steps": [flat]}]
@@ -175,7 +175,7 @@ def test_channels_are_swapped_as_plain_indexing_does() -> None:
     pixels[..., 3] |= 1  # nothing wholly clear: its colour would be lost
     materials = Materials({"clip": StillPicture("swap", pixels)})
     values = {
-        "give": "picture", "red": "blue", "green": "alpha", "blue": "white", "alpha": "luminance",
+        "output": "picture", "red": "blue", "green": "alpha", "blue": "white", "alpha": "luminance",
     }  # fmt: skip
     effect = chain(slot("clip"), {"kind": "channel", "values": values}, kind="look",
                    slots=[{"id": "clip", "name": "Clip"}])  # fmt: skip
@@ -199,9 +199,9 @@ def test_choose_gives_the_one_that_is_asked_for_and_computes_no_other(take: int)
         }
         for k, c in enumerate(colours)
     ]
-    choose = {"id": "x", "kind": "choose", "values": {"take": take},
-              "taps": {"second": {"lane": "c1"}, "third": {"lane": "c2"}}}  # fmt: skip
-    first = {"id": "a", "kind": "continue-from", "taps": {"from": {"lane": "c0"}}}
+    choose = {"id": "x", "kind": "choose", "values": {"choice": take},
+              "inputs": {"second": {"lane": "c1"}, "third": {"lane": "c2"}}}  # fmt: skip
+    first = {"id": "a", "kind": "continue-from", "inputs": {"from": {"lane": "c0"}}}
     lanes.append({"id": "out", "name": "Out", "steps": [first, choose]})
     effect = read_effect({"name": "Choose", "kind": "texture", "lanes": lanes})
     result = Engine().evaluate(effect, at(), SIZE)
@@ -211,7 +211,7 @@ def test_choose_gives_the_one_that_is_asked_for_and_computes_no_other(take: int)
 
 
 def test_choosing_what_has_no_source_says_so() -> None:
-    effect = chain({"kind": "flat"}, {"kind": "choose", "values": {"take": 4}})
+    effect = chain({"kind": "flat"}, {"kind": "choose", "values": {"choice": 4}})
     with pytest.raises(Missing, match="picture 4, but “fourth” has no source"):
         Engine().evaluate(effect, at(), SIZE)
 

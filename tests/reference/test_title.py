@@ -107,7 +107,7 @@ def test_lines_fit_the_box_and_nothing_is_lost(text: str, wrap: float) -> None:
 
 
 def test_each_letter_holds_its_place_in_the_order_of_reading() -> None:
-    values = {"text": "ABC DE", "give": "order ramp", "size": 30, "weight": "regular"}
+    values = {"text": "ABC DE", "output": "order ramp", "size": 30, "weight": "regular"}
     ramp = Engine().evaluate(chain({"kind": "title", "values": values}), at(), Size(320, 180)).plane
     assert ramp.shape == (180, 320)
     shown = sorted(set(np.round(ramp.ravel(), 4)))

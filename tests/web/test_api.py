@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import subprocess
 from pathlib import Path
 from typing import Any
@@ -114,18 +115,18 @@ def test_only_this_machine_and_this_page_are_served(
         ("GET", "/effects/2/2/frame.jpg?width=0", None, 422, "width"),
         ("GET", "/effects/2/2/frame.jpg?width=16384&height=16384", None, 413, "smaller size"),
         ("GET", "/effects/2/2/frame.jpg?shade=1", None, 422, "“shade”, which it does not know"),
-        ("GET", "/effects/2/2/frame.jpg?stage=x.y", None, 404, "no lane “x”"),
+        ("GET", "/effects/2/2/frame.jpg?step=x.y", None, 404, "no lane “x”"),
         ("GET", "/macros/ember-fray/1/frame.jpg?settings=x", None, 422, "not a JSON object"),
         ("GET", "/macros/ember-fray/1/frame.jpg?settings=%7B%22softness%22%3A9%7D", None, 422,
          "“Softness” lies between 0 and 4. It got 9."),
         ("POST", "/effects", {"kind": "song"}, 422, "kind"),
         ("POST", "/effects", {"kind": "look", "x": 1}, 422, "does not know"),
-        ("POST", "/effects/2/edits", {"base": 2, "edit": {"do": "dance"}}, 422, "edit"),
-        ("POST", "/effects/2/edits", {"base": 1, "edit": {"do": "add-lane"}}, 409, "another window"),
-        ("POST", "/effects/2/edits", {"base": 2, "edit": {"do": "set-value", "lane": "fray",
+        ("POST", "/effects/2/changes", {"base": 2, "change": {"do": "dance"}}, 422, "There is nothing called “dance”"),
+        ("POST", "/effects/2/changes", {"base": 1, "change": {"do": "add-lane"}}, 409, "another window"),
+        ("POST", "/effects/2/changes", {"base": 2, "change": {"do": "set-value", "lane": "fray",
          "step": "noise", "value_name": "octaves", "value": 99}}, 422, "octaves lies between 1 and 10"),
-        ("POST", "/effects/2/edits", {"base": 2, "edit": {"do": "set-tap", "lane": "fray",
-         "step": "blend", "tap_name": "over", "tap": {"lane": "out"}}}, 422, "circle"),
+        ("POST", "/effects/2/changes", {"base": 2, "change": {"do": "set-input", "lane": "fray",
+         "step": "blend", "input_name": "over", "input": {"lane": "out"}}}, 422, "loop"),
         ("POST", "/materials", {}, 422, "no file in the request"),
         ("GET", "/../../etc/passwd", None, 404, ""),
     ],
@@ -152,10 +153,10 @@ def test_no_path_from_outside_reaches_the_file_system(api: Api) -> None:
         assert b"import" not in answer.get_data()
 
 
-def test_a_frame_has_its_content_for_a_name(api: Api) -> None:
+def test_a_browser_asks_each_time_whether_it_has_the_right_picture(api: Api) -> None:
     path = "/effects/2/2/frame.jpg?frame=20&length=50&width=160&height=90"
     first = api.ask("GET", path)
-    assert "immutable" in first.headers["Cache-Control"]
+    assert first.headers["Cache-Control"] == "private, no-cache"
     tag = first.headers["ETag"]
     headers = {"Host": "127.0.0.1", "If-None-Match": tag}
     assert api.ask("GET", path, status=304, headers=headers).get_data() == b""
@@ -168,16 +169,18 @@ def test_a_draft_is_built_edited_undone_and_published(api: Api) -> None:
     draft = api.post("/effects", {"kind": "transition", "name": "Fray"})
     number = draft["id"]
 
-    def edit(**change: Any) -> Any:
+    def change(**change: Any) -> Any:
         nonlocal draft
-        draft = api.post(f"/effects/{number}/edits", {"base": draft["revision"], "edit": change})
+        draft = api.post(
+            f"/effects/{number}/changes", {"base": draft["revision"], "change": change}
+        )
         return draft
 
-    edit(do="add-lane", name="Fray")
-    edit(do="add-step", lane="fray", kind="noise")
-    edit(do="add-step", lane="out", kind="luma-wipe")
+    change(do="add-lane", name="Fray")
+    change(do="add-step", lane="fray", kind="noise")
+    change(do="add-step", lane="out", kind="luma-wipe")
     assert draft["findings"] == []
-    edit(do="expose", lane="out", step="luma-wipe", value_name="softness")
+    change(do="expose", lane="out", step="luma-wipe", value_name="softness")
     assert draft["drives"] == {
         "softness": [
             {
@@ -204,7 +207,7 @@ def test_a_draft_is_built_edited_undone_and_published(api: Api) -> None:
     assert coverage[-1] == 1
     published = api.post(f"/effects/{number}/publish", {"base": draft["revision"], "author": "M"})
     assert published == {"slug": "fray", "version": 1}
-    edit(do="set-control", slug="softness", default=0.4)
+    change(do="set-control", slug="softness", default=0.4)
     again = api.post(
         f"/effects/{number}/publish", {"base": draft["revision"], "changes": "Softer."}
     )
@@ -218,7 +221,7 @@ def test_a_draft_is_built_edited_undone_and_published(api: Api) -> None:
 def test_what_is_tried_is_not_kept_and_only_the_newest_is_computed(api: Api) -> None:
     body = {
         "base": 2, "frame": 24, "length": 50, "width": 96, "height": 54, "stream": "monitor",
-        "edit": {"do": "set-control", "slug": "rim-colour", "default": "#0000FF"},
+        "change": {"do": "set-control", "slug": "rim-colour", "default": "#0000FF"},
     }  # fmt: skip
     tried = picture(api.ask("POST", "/effects/2/live", body)).astype(int)
     kept = picture(api.ask("GET", "/effects/2/2/frame.jpg?frame=24&length=50&width=96&height=54"))
@@ -234,13 +237,13 @@ def test_what_is_tried_is_not_kept_and_only_the_newest_is_computed(api: Api) -> 
 
 def test_a_new_step_is_tried_where_it_would_stand(api: Api) -> None:
     body = {
-        "base": 2, "frame": 10, "length": 50, "width": 32, "height": 18, "stage": "added",
-        "edit": {"do": "add-step", "lane": "fray", "kind": "invert", "at": 1},
+        "base": 2, "frame": 10, "length": 50, "width": 32, "height": 18, "step": "added",
+        "change": {"do": "add-step", "lane": "fray", "kind": "invert", "at": 1},
     }  # fmt: skip
     tried = picture(api.ask("POST", "/effects/2/live", body)).astype(int)
     plain = picture(
         api.ask(
-            "GET", "/effects/2/2/frame.jpg?frame=10&length=50&width=32&height=18&stage=fray.noise"
+            "GET", "/effects/2/2/frame.jpg?frame=10&length=50&width=32&height=18&step=fray.noise"
         )
     )
     assert np.abs(255 - tried - plain).mean() < 8
@@ -285,47 +288,56 @@ def test_a_reel_is_edited_and_shows_what_lies_where(api: Api) -> None:
     assert [join["name"] for join in view["joins"]] == ["Quiet Luma", "Ember Fray"]
     assert not view["joins"][0]["handles"]["short"]
 
-    def edit(status: int = 200, **change: Any) -> Any:
+    def change(status: int = 200, **change: Any) -> Any:
         nonlocal view
-        found = api.post("/reels/3/edits", {"base": view["revision"], "edit": change}, status)
+        found = api.post("/reels/3/changes", {"base": view["revision"], "change": change}, status)
         view = found if status == 200 else view
         return found
 
-    said = edit(422, do="set-join", join="join-headlamp", settings={"softness": 99})["detail"]
+    said = change(422, do="set-join", join="join-headlamp", settings={"softness": 99})["detail"]
     assert said == "“Softness” lies between 0 and 4. It got 99."
-    edit(do="set-join", join="join-headlamp", length=60)
+    change(do="set-join", join="join-headlamp", length=60)
     assert view["joins"][0]["handles"]["short"]
     warned = api.get("/reels/3/preflight")["sentences"]
     assert any("needs 30 frames after the cut" in one for one in warned)
-    edit(do="set-join", join="join-headlamp", length=20, settings={"bright-first": True})
+    change(do="set-join", join="join-headlamp", length=20, settings={"bright-first": True})
     live = {
         "base": view["revision"],
-        "edit": {"do": "set-shot", "shot": "headlamp", "length": 80},
+        "change": {"do": "set-shot", "shot": "headlamp", "length": 80},
         "frame": 3,
     }
     assert api.ask("POST", "/reels/3/live", live).mimetype == "image/jpeg"
-    path = f"/reels/3/{view['revision']}/audition.jpg?left=depot-hall&macro=quiet-luma&version=1&frame=5"
+    path = (
+        f"/reels/3/{view['revision']}/try-on.jpg?left=depot-hall&macro=quiet-luma&version=1&frame=5"
+    )
     assert api.ask("GET", path).mimetype == "image/jpeg"
+    # Each change names the controls that it changes; the others keep what they had.
+    change(do="set-join", join="join-headlamp", settings={"softness": 0.3})
+    assert view["joins"][0]["settings"] == {"bright-first": True, "softness": 0.3}
+    change(do="set-join", join="join-headlamp", settings={"bright-first": None})
+    assert view["joins"][0]["settings"] == {"softness": 0.3}
+    for _ in range(2):
+        api.post("/reels/3/undo")
     undone = api.post("/reels/3/undo")
-    assert undone["reel"]["joins"][0]["length"] == 60
+    assert undone["joins"][0]["end"] - undone["joins"][0]["first"] == 60
     empty = api.post("/reels", {"name": "Empty", "rate": "29.97"})
-    assert empty["reel"]["rate"] == "30000/1001"
+    assert empty["rate"] == "30000/1001"
     assert "empty" in api.post("/renders", {"reel": empty["id"]}, 422)["detail"]
 
 
 def test_updating_a_pinned_macro_says_what_changes_and_keeps_what_was_set(api: Api) -> None:
     view = api.get("/reels/3")
     set_one = {"do": "set-join", "join": "join-depot-hall", "settings": {"softness": 0.2}}
-    view = api.post("/reels/3/edits", {"base": view["revision"], "edit": set_one})
+    view = api.post("/reels/3/changes", {"base": view["revision"], "change": set_one})
     draft = api.get("/effects/2")
     change = {"do": "expose", "lane": "out", "step": "luma-wipe", "value_name": "rim_softness"}
-    draft = api.post("/effects/2/edits", {"base": draft["revision"], "edit": change})
+    draft = api.post("/effects/2/changes", {"base": draft["revision"], "change": change})
     api.post("/effects/2/publish", {"base": draft["revision"]})
     join = api.get("/reels/3")["joins"][1]
     assert (join["version"], join["newest"], join["update"]) == (1, 2, ["Adds “Rim softness”."])
     update = {"do": "set-join", "join": "join-depot-hall", "version": 2}
-    after = api.post("/reels/3/edits", {"base": view["revision"], "edit": update})
-    placed = after["reel"]["joins"]
+    after = api.post("/reels/3/changes", {"base": view["revision"], "change": update})
+    placed = after["joins"]
     found = next(one for one in placed if one["id"] == "join-depot-hall")
     assert (found["version"], found["settings"]) == (2, {"softness": 0.2})
 
@@ -335,7 +347,7 @@ def test_a_look_does_not_go_on_a_cut(api: Api, demo: Library) -> None:
     api.post(f"/effects/{draft['id']}/publish", {"base": draft["revision"]})
     view = api.get("/reels/3")
     place = {"do": "place-join", "left": "headlamp", "macro": "tone", "version": 1}
-    said = api.post("/reels/3/edits", {"base": view["revision"], "edit": place}, 422)["detail"]
+    said = api.post("/reels/3/changes", {"base": view["revision"], "change": place}, 422)["detail"]
     assert "Only a transition goes on a cut" in said
     assert drafts.get(demo.db, "reel", 3).head.id == view["revision"]
 
@@ -348,13 +360,10 @@ def luminance(colour: str) -> float:
 
 
 def test_every_text_colour_reaches_aa_on_every_ground() -> None:
-    css = (ROOT / "frontend/src/theme/tokens.css").read_text()
-    for block in (css.split(":root {")[1], css.split(':root[data-theme="dim"] {')[1]):
-        tokens = dict(
-            line.strip().removeprefix("--").rstrip(";").split(": ", 1)
-            for line in block.split("}")[0].splitlines()
-            if line.strip().startswith("--") and "#" in line
-        )
+    source = (ROOT / "frontend/src/theme/palette.ts").read_text()
+    for block in (source.split("  pale: {")[1], source.split("  dim: {")[1]):
+        tokens = dict(re.findall(r'(\w+): "(#\w+)"', block.split("  },")[0]))
+        assert len(tokens) > 12
         for text in ("ink", "soft", "petrol", "plum", "moss", "amber", "brick"):
             for ground in ("paper", "sheet", "out"):
                 pair = sorted(luminance(tokens[name].upper()) for name in (text, ground))
@@ -375,15 +384,17 @@ def test_a_cdl_file_goes_into_a_balance_step_and_out_again(api: Api) -> None:
     }  # fmt: skip
     draft = api.post("/effects", {"kind": "look", "name": "Graded"})
 
-    def edit(**what: Any) -> Any:
-        return api.post(f"/effects/{draft['id']}/edits", {"base": draft["revision"], "edit": what})
+    def change(**what: Any) -> Any:
+        return api.post(
+            f"/effects/{draft['id']}/changes", {"base": draft["revision"], "change": what}
+        )
 
-    draft = edit(do="add-step", lane="out", kind="balance")
-    draft = edit(do="set-values", lane="out", step="balance", values=values, said="from dusk.cc")
+    draft = change(do="add-step", lane="out", kind="balance")
+    draft = change(do="set-values", lane="out", step="balance", values=values, said="from dusk.cc")
     assert draft["effect"]["lanes"][-1]["steps"][-1]["values"] == values
     history = api.get(f"/effects/{draft['id']}/history")
     assert history["revisions"][0]["words"] == "Balance: from dusk.cc"
-    path = f"/api/effects/{draft['id']}/{draft['revision']}/grade.cc?stage=out.balance"
+    path = f"/api/effects/{draft['id']}/{draft['revision']}/grade.cc?step=out.balance"
     written = api.client.get(path, headers={"Host": "localhost"})
     assert b"<Slope>1.2 1 0.8</Slope>" in written.get_data()
     assert "balance.cc" in written.headers["Content-Disposition"]

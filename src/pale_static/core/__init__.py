@@ -1,14 +1,37 @@
-"""The job itself: documents, steps and the engine. No files, no database, no interface."""
+"""The job itself: documents, steps and the engine. No files, no database, no interface.
 
-from .checking import read_effect
-from .document import Effect
-from .engine import Engine, Evaluation
-from .faults import Fault
-from .footage import Footage, Materials, StillPicture
-from .picture import Size, to_pixels
-from .timing import FrameRate, Moment
+What is named here is read from its module when it is first used, so that a program which needs
+little of it starts at once.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from .checking import read_effect
+    from .document import Effect
+    from .engine import Engine, Evaluation
+    from .faults import Fault
+    from .footage import Footage, Materials, StillPicture
+    from .picture import Size, to_pixels
+    from .timing import FrameRate, Moment
+
+_MODULES = {
+    "Effect": "document", "Engine": "engine", "Evaluation": "engine", "Fault": "faults",
+    "Footage": "footage", "FrameRate": "timing", "Materials": "footage", "Moment": "timing",
+    "Size": "picture", "StillPicture": "footage", "read_effect": "checking",
+    "to_pixels": "picture",
+}  # fmt: skip
 
 __all__ = [
     "Effect", "Engine", "Evaluation", "Fault", "Footage", "FrameRate", "Materials", "Moment",
     "Size", "StillPicture", "read_effect", "to_pixels",
 ]  # fmt: skip
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _MODULES:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    return getattr(import_module(f".{_MODULES[name]}", __name__), name)

@@ -6,14 +6,16 @@ import json
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
-from typing import Any, Protocol
+from typing import Any
 
 from pydantic import ValidationError
 
 from .document import Effect, Lane, Step
 from .faults import Fault, Missing
 from .formula import parse, slug_matches
+from .graph import Graph, HasLanes, cycle_of
 from .lettering import FAMILIES
+from .migrations import upgraded
 from .params import AssetName, FontName, Number, Param, Text, tidy
 from .steps import MIX, step_kind
 from .values import Formula, Keys, Link
@@ -48,7 +50,7 @@ def read_effect(raw: str | bytes | Mapping[str, Any]) -> Effect:
     if not isinstance(raw, Mapping):
         raise Fault("This is no effect document: it is not a JSON object.")
     try:
-        effect = Effect.model_validate(raw)
+        effect = Effect.model_validate(upgraded("effect", raw))
     except ValidationError as fault:
         raise model_fault("effect document", fault) from None
     for finding in findings(effect):
@@ -74,6 +76,8 @@ def model_fault(what: str, fault: ValidationError) -> Fault:
         reason = f"it has a field “{first['loc'][-1]}”, which it does not know"
     elif kind == "missing":
         reason = f"the field “{first['loc'][-1]}” is missing"
+    elif kind == "union_tag_invalid":
+        return Fault(f"There is nothing called “{first['ctx']['tag']}” that could be done.", place)
     elif kind in _LIMITS:
         words, name = _LIMITS[kind]
         given = first["input"]
@@ -100,8 +104,8 @@ def findings(effect: Effect) -> list[Finding]:
         *_names(effect),
         *_controls(effect),
         *_steps(effect),
-        *_circles(effect),
-        *_formula_circles(effect),
+        *_loops(effect),
+        *_formula_loops(effect),
     ]
 
 
@@ -174,22 +178,22 @@ def _steps(effect: Effect) -> Iterator[Finding]:
                     where,
                     open=True,
                 )
-            if step.kind == "repeat":
-                yield from _repeat(effect, lane, step, who, where)
+            if kind.holds:
+                yield from _held(effect, lane, step, who, where)
             elif step.steps:
-                yield Finding(f"{who} holds steps, which only a repeat can.", where)
+                yield Finding(f"{who} cannot hold other steps.", where)
             yield from _values(effect, step, who, where)
             for name in step.values:
                 if kind.get(name) is None:
                     yield Finding(f"{who} has no value “{name}”.", f"{where}.{name}")
-            for name in step.taps:
-                if kind.tap(name) is None:
+            for name in step.inputs:
+                if kind.input(name) is None:
                     yield Finding(f"{who} has no input “{name}”.", f"{where}.{name}")
-            for tap in kind.taps:
-                if tap.name not in step.taps and not tap.optional:
+            for source in kind.inputs:
+                if source.name not in step.inputs and not source.optional:
                     yield Finding(
-                        f"{who} needs a source for “{tap.title}”. Choose one on its card.",
-                        f"{where}.{tap.name}",
+                        f"{who} needs a source for “{source.title}”. Choose one on its card.",
+                        f"{where}.{source.name}",
                         open=True,
                     )
             if step.kind == "slot":
@@ -206,9 +210,9 @@ def _in_order(lane: Lane) -> Iterator[tuple[int, Step]]:
             yield index + 1, held
 
 
-def _repeat(effect: Effect, lane: Lane, step: Step, who: str, where: str) -> Iterator[Finding]:
-    """What a repeat holds: no repeat, and nothing that makes another kind of what comes in."""
-    if any(held.kind == "repeat" for held in step.steps):
+def _held(effect: Effect, lane: Lane, step: Step, who: str, where: str) -> Iterator[Finding]:
+    """What a step may hold: none that holds others, and none that makes another kind of picture."""
+    if any(_holds(held) for held in step.steps):
         yield Finding(f"{who} holds another repeat. Multiply their counts instead.", where)
         return
     order = [one.id for one in lane.steps]
@@ -228,6 +232,13 @@ def _repeat(effect: Effect, lane: Lane, step: Step, who: str, where: str) -> Ite
         )
 
 
+def _holds(step: Step) -> bool:
+    try:
+        return bool(step_kind(step.kind).holds)
+    except Missing:
+        return False  # the finding is at the step
+
+
 def gives_matte(effect: Effect, steps: Sequence[Step], depth: int = 0) -> bool:
     """Whether a run of steps ends in a matte, as far as its declarations tell."""
     for step in reversed(steps):
@@ -239,8 +250,8 @@ def gives_matte(effect: Effect, steps: Sequence[Step], depth: int = 0) -> bool:
         if step.steps:
             return gives_matte(effect, (*steps[: steps.index(step)], *step.steps), depth + 1)
         if kind.main is None:
-            tap = step.taps.get("from")
-            other = effect.lane(tap.lane) if tap else None
+            source = step.inputs.get("from")
+            other = effect.lane(source.lane) if source else None
             return other is not None and depth < 20 and gives_matte(effect, other.steps, depth + 1)
     return False
 
@@ -287,8 +298,8 @@ def _formula(value: Formula, param: Param, who: str, place: str) -> Iterator[Fin
         yield Finding(f"{who}: {param.title}: {fault.sentence}", place)
 
 
-def _formula_circles(effect: Effect) -> Iterator[Finding]:
-    """Formulas that read each other in a circle, found when saved, and named."""
+def _formula_loops(effect: Effect) -> Iterator[Finding]:
+    """Formulas that read each other in a loop, found when saved, and named."""
     reads: dict[tuple[str, str], list[tuple[str, str]]] = {}
     names: dict[tuple[str, str], str] = {}
     known: dict[str, tuple[str, str]] = {}
@@ -305,102 +316,36 @@ def _formula_circles(effect: Effect) -> Iterator[Finding]:
     for place, found in reads.items():
         dotted = [known.get(name.replace("-", "_")) for _, name in found]
         reads[place] = [other for other in dotted if other is not None]
-    circle = find_circle(reads)
-    if circle:
-        told = " → ".join(names[place] for place in circle)
-        yield Finding(f"A circle of formulas: {told}. Change one of them.", ".".join(circle[0]))
+    loop = cycle_of(reads)
+    if loop:
+        told = " → ".join(names[place] for place in loop)
+        yield Finding(f"A loop of formulas: {told}. Change one of them.", ".".join(loop[0]))
 
 
-def _circles(effect: Effect) -> Iterator[Finding]:
-    """Steps that take in their own result, found by walking inputs depth first."""
-    lanes = {lane.id: lane for lane in effect.lanes}
+def _loops(effect: Effect) -> Iterator[Finding]:
+    """Inputs that name nothing, and steps that read their own result."""
+    graph = Graph(effect)
     names = {
-        (lane.id, step.id): f"{lane.name} · {step.name or step.kind}"
-        for lane in effect.lanes
-        for step in lane.every
+        place: f"{stand.lane.name} · {stand.step.name or stand.step.kind}"
+        for place, stand in graph.stands.items()
     }
-    reads: dict[tuple[str, str], list[tuple[str, str]]] = {}
-    missing: list[Finding] = []
-    for lane in effect.lanes:
-        for step, above, holder in chain(lane):
-            place = (lane.id, step.id)
-            reads[place] = [(lane.id, above)] if above else []
-            for name, tap in step.taps.items():
-                other = lanes.get(tap.lane)
-                last = other.steps[-1].id if other and other.steps else None
-                target = (tap.lane, tap.step or last or "")
-                if holder is not None and target == (lane.id, holder.id):
-                    continue  # what comes into the pass
-                if target in names:
-                    reads[place].append(target)
-                elif other is None or tap.step:
-                    missing.append(
-                        Finding(
-                            f"{names[place]} reads “{tap.lane}"
-                            f"{'.' + tap.step if tap.step else ''}” as its {name}, "
-                            "which is not there.",
-                            f"{lane.id}.{step.id}.{name}",
-                        )
-                    )
-                else:
-                    missing.append(
-                        Finding(
-                            f"{names[place]} reads the lane “{other.name}”, which is empty.",
-                            f"{lane.id}.{step.id}.{name}",
-                            open=True,
-                        )
-                    )
-    yield from missing
-    circle = find_circle(reads)
-    if circle:
-        told = " → ".join(names[place] for place in circle)
-        yield Finding(
-            f"A circle: {told}. Choose another source for one of them.", ".".join(circle[0])
-        )
-
-
-def chain(lane: Lane) -> Iterator[tuple[Step, str | None, Step | None]]:
-    """Every step with the one it works on, and the repeat that holds it."""
-    above: str | None = None
-    for step in lane.steps:
-        inside = above
-        for held in step.steps:
-            yield held, inside, step
-            inside = held.id
-        yield step, inside, None
-        above = step.id
-
-
-def find_circle(
-    reads: Mapping[tuple[str, str], list[tuple[str, str]]],
-) -> list[tuple[str, str]] | None:
-    """A run of places each reading the one before, ending where it began; None without one."""
-    state: dict[tuple[str, str], int] = {}
-    for root in reads:
-        if root in state:
-            continue
-        path, stack = [root], [iter(reads[root])]
-        state[root] = 1
-        while stack:
-            for other in stack[-1]:
-                if state.get(other) == 1:
-                    return [*path[path.index(other) :], other][::-1]
-                if other not in state:
-                    state[other] = 1
-                    path.append(other)
-                    stack.append(iter(reads[other]))
-                    break
-            else:
-                state[path.pop()] = 2
-                stack.pop()
-    return None
-
-
-class HasLanes(Protocol):
-    """An effect, or a part of one."""
-
-    @property
-    def lanes(self) -> tuple[Lane, ...]: ...
+    for place, stand in graph.stands.items():
+        for name, given in stand.step.inputs.items():
+            if graph.source(stand, given) is not None:
+                continue
+            where, other = f"{place[0]}.{place[1]}.{name}", graph.lanes.get(given.lane)
+            if other is not None and not other.steps and given.step is None:
+                sentence = f"{names[place]} reads the lane “{other.name}”, which is empty."
+                yield Finding(sentence, where, open=True)
+                continue
+            told = f"{given.lane}.{given.step}" if given.step else given.lane
+            yield Finding(
+                f"{names[place]} reads “{told}” as its {name}, which is not there.", where
+            )
+    loop = graph.cycle()
+    if loop:
+        told = " → ".join(names[place] for place in loop)
+        yield Finding(f"A loop: {told}. Choose another source for one of them.", ".".join(loop[0]))
 
 
 def assets_of(of: HasLanes) -> list[str]:

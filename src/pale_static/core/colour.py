@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .faults import Fault
+from .kernels import luminance
 
-# Rec. ITU-R BT.709-6, item 3.2: luminance weights of the red, green and blue primaries.
-LUMINANCE = (0.2126, 0.7152, 0.0722)
+LUMINANCE = luminance.WEIGHTS
+"""Rec. 709 weights of red, green and blue."""
 
 Colour = tuple[float, float, float, float]
 

@@ -7,9 +7,10 @@ import json
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator
 
 from .easing import Ease
+from .faults import Fault
 from .params import (
     Choice,
     ColourParam,
@@ -23,6 +24,7 @@ from .params import (
     Toggle,
 )
 from .picture import Channel, Fit
+from .timing import FrameRate
 from .values import Link, Value, read_value
 
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,47}$")]
@@ -48,7 +50,7 @@ class _Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
-class Tap(_Model):
+class Input(_Model):
     """A named reference to another lane's end, or to one of its steps."""
 
     lane: Identifier
@@ -71,7 +73,7 @@ class Step(_Model):
     on: bool = True
     mix: Any = 1.0
     values: dict[str, Any] = Field(default_factory=dict, max_length=64)
-    taps: dict[str, Tap] = Field(default_factory=dict, max_length=16)
+    inputs: dict[str, Input] = Field(default_factory=dict, max_length=16)
     steps: Annotated[tuple[Step, ...], Field(max_length=200)] = ()
 
     @field_validator("mix", mode="after")
@@ -164,25 +166,53 @@ class Note(_Model):
     step: Identifier | None = None
 
 
+def _working_rate(rate: str) -> str:
+    try:
+        exact = FrameRate.of(rate)
+    except Fault as fault:
+        raise ValueError(fault.sentence) from None
+    if not 23 <= exact.exact <= 60:
+        raise ValueError(f"An effect is built at 23.976 to 60 frames a second. Got {rate}.")
+    return str(exact)
+
+
+WorkingRate = Annotated[str, Field(max_length=20), AfterValidator(_working_rate)]
+"""The frame rate an effect is built at, as FrameRate writes it."""
+
+
 class Effect(_Model):
     """A whole effect. The last lane is what it gives.
+
+    ``seconds`` and ``rate`` are its length and its frame rate while it is built; an edit gives it
+    others.
 
     Played ``backwards``, frame n is what frame N − 1 − n would be; footage in its slots still runs
     forwards, and a transition's two clips change places, so that it still leads from the first to
     the second.
     """
 
-    format: Literal["pale-static/effect@1"] = "pale-static/effect@1"
+    format: Literal["pale-static/effect@2"] = "pale-static/effect@2"
     name: Name
     kind: Kind
     sentence: Annotated[str, Field(max_length=200)] = ""
     tags: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=24)] = ()
     seconds: Annotated[float, Field(gt=0, le=3600)] = 2.0
+    rate: WorkingRate = "25"
     backwards: bool | Link = False
     slots: Annotated[tuple[Slot, ...], Field(max_length=32)] = ()
     lanes: Annotated[tuple[Lane, ...], Field(min_length=1, max_length=200)]
     controls: Annotated[tuple[Control, ...], Field(max_length=200)] = ()
     notes: Annotated[tuple[Note, ...], Field(max_length=500)] = ()
+
+    @property
+    def frame_rate(self) -> FrameRate:
+        """The rate it is built at."""
+        return FrameRate.of(self.rate)
+
+    @property
+    def frames(self) -> int:
+        """Its length at the rate it is built at."""
+        return self.frame_rate.frames(self.seconds)
 
     def lane(self, identifier: str) -> Lane | None:
         return next((lane for lane in self.lanes if lane.id == identifier), None)
@@ -217,6 +247,14 @@ def effect_schema() -> dict[str, Any]:
 
 
 __all__ = [
-    "Control", "Ease", "Effect", "Lane", "Note", "Slot", "Step", "Tap",
-    "digest_of", "effect_schema",
+    "Control",
+    "Ease",
+    "Effect",
+    "Input",
+    "Lane",
+    "Note",
+    "Slot",
+    "Step",
+    "digest_of",
+    "effect_schema",
 ]  # fmt: skip

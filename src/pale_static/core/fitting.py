@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from .checking import chain
-from .document import Effect, Lane, Step
+from .document import Effect, Step
+from .graph import Graph, Place
 from .picture import Size
 from .steps import step_kind
 
@@ -51,15 +51,14 @@ def ghosts(effect: Effect, sizes: Mapping[str, Size], frame: Size) -> list[Ghost
     frame : Size
         The frame that the effect is looked at in.
     """
-    readers = _readers(effect)
-    found = []
+    graph, found = Graph(effect), []
     for lane in effect.lanes:
         for step in lane.steps[:1]:
             size = sizes.get(_shown(step))
             how = str(step.values.get("fit", "cover"))
             if size is None or covers(size, frame, how):
                 continue
-            culprit = _mirrors(effect, step, lane, readers)
+            culprit = _mirrors(graph, (lane.id, step.id))
             if culprit:
                 found.append(
                     Ghost(
@@ -67,7 +66,7 @@ def ghosts(effect: Effect, sizes: Mapping[str, Size], frame: Size) -> list[Ghost
                         step.id,
                         f"“{lane.name}” is {size.width}×{size.height} and does not fill the frame "
                         f"(fit: {how}), and {culprit}: its shape will show again beside itself. "
-                        "Fit it to cover the frame, or choose clear edges.",
+                        "Fit it to cover the frame, or set outside to clear.",
                     )
                 )
     return found
@@ -80,40 +79,22 @@ def _shown(step: Step) -> str:
     return str(step.values.get("asset", "")) if step.kind == "still" else ""
 
 
-def _readers(effect: Effect) -> dict[tuple[str, str], list[tuple[Lane, Step]]]:
-    """By lane and step: the steps that take it in directly."""
-    found: dict[tuple[str, str], list[tuple[Lane, Step]]] = {}
-    for lane in effect.lanes:
-        for step, above, _ in chain(lane):
-            if above is not None:
-                found.setdefault((lane.id, above), []).append((lane, step))
-            for tap in step.taps.values():
-                other = effect.lane(tap.lane)
-                last = other.steps[-1].id if other and other.steps else ""
-                found.setdefault((tap.lane, tap.step or last), []).append((lane, step))
-    return found
-
-
-def _mirrors(
-    effect: Effect,
-    source: Step,
-    lane: Lane,
-    readers: Mapping[tuple[str, str], list[tuple[Lane, Step]]],
-) -> str:
-    """Which step after a source mirrors or repeats edges, in words; empty for none."""
-    if source.values.get("edges") in ("mirror", "repeat"):
-        return f"it is set to {source.values['edges']} its edges"
-    waiting, seen = [(lane.id, source.id)], set()
+def _mirrors(graph: Graph, place: Place) -> str:
+    """Which step after a source mirrors or repeats borders, in words; empty for none."""
+    source = graph.stands[place].step
+    if source.values.get("outside") in ("mirror", "repeat"):
+        return f"it is set to {source.values['outside']} its borders"
+    waiting, seen = [place], {place}
     while waiting:
-        place = waiting.pop()
-        if place in seen:
-            continue
-        seen.add(place)
-        for other, step in readers.get(place, []):
-            kind = step_kind(step.kind)
-            param = kind.get("edges")
-            edges = step.values.get("edges", param.default if param else "")
-            if step.on and edges in ("mirror", "repeat"):
-                return f"{step.name or kind.label} in “{other.name}” {edges}s edges"
-            waiting.append((other.id, step.id))
+        for reader in graph.readers[waiting.pop()]:
+            if reader in seen:
+                continue
+            seen.add(reader)
+            waiting.append(reader)
+            stand = graph.stands[reader]
+            step, kind = stand.step, step_kind(stand.step.kind)
+            param = kind.get("outside")
+            rule = step.values.get("outside", param.default if param else "")
+            if step.on and rule in ("mirror", "repeat"):
+                return f"{step.name or kind.label} in “{stand.lane.name}” {rule}s its borders"
     return ""

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from .lettering import Font
 from .picture import Size
-from .timing import FrameRate
+from .timing import FrameRate, exact_seconds
 
 Pixels = NDArray[Any]
 
@@ -43,6 +43,23 @@ def frame_at(footage: Footage, seconds: Fraction) -> int:
     if footage.rate is None:
         return 0
     return min(max(floor(seconds * footage.rate.exact), 0), footage.length - 1)
+
+
+def frozen_at(footage: Footage, seconds: float, start: Fraction = Fraction(0)) -> int:
+    """The frame meant by a time that people typed or took from the screen.
+
+    A time within a hundredth of a frame before a frame means that frame: 0.167 s is frame 5 at
+    29.97 frames a second, though frame 5 begins at 0.16683 s.
+
+    Parameters
+    ----------
+    start : Fraction
+        Where the footage begins, in seconds of it.
+    """
+    if footage.rate is None:
+        return 0
+    near = Fraction(1, 100) / footage.rate.exact
+    return frame_at(footage, exact_seconds(seconds) + start + near)
 
 
 @dataclass(frozen=True)

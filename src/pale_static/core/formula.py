@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import math
+import operator
 import re
 from collections.abc import Callable, Mapping
 from functools import lru_cache
@@ -67,24 +68,45 @@ _MATH = (
     "sin", "cos", "tan", "asin", "acos", "atan", "atan2", "sqrt", "exp", "log", "log2", "log10",
     "floor", "ceil", "trunc", "fmod", "hypot", "degrees", "radians", "pow", "fabs",
 )  # fmt: skip
+
+
+def rounded(value: float, digits: float = 0.0) -> float:
+    """The value rounded to so many decimals, −15 to 15; halves go to the even neighbour."""
+    return round(float(value), int(clamp(digits, -15, 15)))
+
+
+# Whole numbers of Python have no end: only floats take a bounded time.
+_WHOLE: dict[str, Callable[[float], float]] = {
+    "floor": lambda value: float(math.floor(value)),
+    "ceil": lambda value: float(math.ceil(value)),
+    "trunc": lambda value: float(math.trunc(value)),
+}
 _FUNCTIONS: dict[str, Callable[..., Any]] = {name: getattr(math, name) for name in _MATH} | {
-    "abs": abs, "min": min, "max": max, "round": round, "clamp": clamp, "mix": mix,
-    "smoothstep": smoothstep, "step": step, "dice": dice,
+    "abs": abs, "min": min, "max": max, "round": rounded, "clamp": clamp, "mix": mix,
+    "smoothstep": smoothstep, "step": step, "dice": dice, **_WHOLE,
+}  # fmt: skip
+_OPERATORS: dict[type[ast.AST], Callable[..., Any]] = {
+    ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul,
+    ast.Div: operator.truediv, ast.FloorDiv: operator.floordiv, ast.Mod: operator.mod,
+    ast.Pow: math.pow, ast.USub: operator.neg, ast.UAdd: operator.pos, ast.Not: operator.not_,
+    ast.Eq: operator.eq, ast.NotEq: operator.ne, ast.Lt: operator.lt, ast.LtE: operator.le,
+    ast.Gt: operator.gt, ast.GtE: operator.ge,
 }  # fmt: skip
 _ALLOWED = (
     ast.Expression, ast.BinOp, ast.UnaryOp, ast.BoolOp, ast.Compare, ast.IfExp, ast.Call, ast.Name,
-    ast.Attribute, ast.Constant, ast.operator, ast.unaryop, ast.boolop, ast.cmpop, ast.expr_context,
+    ast.Attribute, ast.Constant, ast.boolop, ast.expr_context, *_OPERATORS,
 )  # fmt: skip
 
 
 def _dotted(node: ast.expr) -> str | None:
     """``a.b.c`` as text; None for anything else."""
-    if isinstance(node, ast.Name):
-        return node.id
-    if isinstance(node, ast.Attribute):
-        before = _dotted(node.value)
-        return f"{before}.{node.attr}" if before else None
-    return None
+    parts: list[str] = []
+    while isinstance(node, ast.Attribute):
+        parts.append(node.attr)
+        node = node.value
+    if not isinstance(node, ast.Name):
+        return None
+    return ".".join([node.id, *reversed(parts)])
 
 
 def _at(text: str, column: int) -> str:
@@ -110,14 +132,14 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
         # Where the text ends too early, Python names no place, or one before the first.
         found = getattr(fault, "offset", None) or len(text) + 1
         column = min(found, len(text)) - 1
-        raise Fault(f"The formula cannot be read {_at(text, column)}.") from None
+        raise Fault(f"The formula cannot be read: unexpected text {_at(text, column)}.") from None
     reads: list[str] = []
     called = {id(node.func) for node in ast.walk(tree) if isinstance(node, ast.Call)}
     inner = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Attribute)}
     for node in ast.walk(tree):
         place = _at(text, getattr(node, "col_offset", 0))
         if not isinstance(node, _ALLOWED):
-            raise Fault(f"A formula is arithmetic only; it cannot go on {place}.")
+            raise Fault(f"A formula is arithmetic only; unexpected text {place}.")
         if isinstance(node, ast.Constant) and not isinstance(node.value, (int, float, bool)):
             raise Fault(f"A formula works on numbers only; there is other text {place}.")
         if isinstance(node, ast.Call):
@@ -147,8 +169,11 @@ class _Reader(SimpleEval):  # type: ignore[misc]
     """Arithmetic where dotted names are looked up whole and no attribute is ever reached."""
 
     def __init__(self, names: Mapping[str, Any], functions: Mapping[str, Any], look: Look) -> None:
-        super().__init__(names=dict(names), functions=dict(functions))
+        super().__init__(operators=_OPERATORS, names=dict(names), functions=dict(functions))
         self.look = look
+
+    def _eval_constant(self, node: ast.Constant) -> float:
+        return float(node.value)  # type: ignore[arg-type]
 
     def _eval_attribute(self, node: ast.Attribute) -> Any:
         return self.look(str(_dotted(node)))
@@ -171,9 +196,10 @@ def evaluate(text: str, moment: Moment, size: tuple[int, int], look: Look) -> fl
     """
     tree, _ = parse(text)
     names = {
-        "progress": moment.progress, "frame": moment.frame, "seconds": moment.seconds,
-        "length": moment.length, "rate": float(moment.rate), "width": size[0], "height": size[1],
-        "pas_": moment.turn, "passes": moment.turns, "pi": math.pi,
+        "progress": moment.progress, "frame": float(moment.frame), "seconds": moment.seconds,
+        "length": float(moment.length), "rate": float(moment.rate), "width": float(size[0]),
+        "height": float(size[1]), "pas_": float(moment.turn), "passes": float(moment.turns),
+        "pi": math.pi,
     }  # fmt: skip
     functions = _FUNCTIONS | {"drift": lambda seed, speed=1.0: drift(seed, speed, moment.seconds)}
     try:

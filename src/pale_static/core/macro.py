@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from .checking import follows, model_fault, require
 from .document import Effect
 from .faults import Fault
+from .migrations import upgraded
 from .params import tidy
 
 
@@ -36,7 +37,7 @@ class Macro(BaseModel):
 def read_macro(raw: Mapping[str, Any]) -> Macro:
     """A macro from JSON, whole and checked."""
     try:
-        macro = Macro.model_validate(raw)
+        macro = Macro.model_validate(upgraded("macro", raw))
     except ValidationError as fault:
         raise model_fault("macro", fault) from None
     require(macro.effect, whole=True)

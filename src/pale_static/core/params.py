@@ -6,7 +6,7 @@ typed. A value outside the allowed range is refused by name, never clamped.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from math import inf, isfinite
 from typing import Any, ClassVar
@@ -14,6 +14,7 @@ from typing import Any, ClassVar
 from .colour import parse_colour
 from .easing import Ease
 from .faults import Fault, OutOfRange
+from .outside import RULES
 
 Constant = Any
 """A plain JSON value: number, true/false, text, point [x, y], or colour stops."""
@@ -38,6 +39,8 @@ class Param:
     label: str = ""
     help: str = ""
     moves: bool = True
+    when: Mapping[str, tuple[Constant, ...]] = field(default_factory=dict)
+    """Choices of other values at which this one does something; any but 0 or none, where empty."""
 
     @property
     def title(self) -> str:
@@ -61,6 +64,7 @@ class Param:
             "default": self.default,
             "help": self.help,
             "moves": self.moves,
+            "when": {name: list(choices) for name, choices in self.when.items()},
         }
 
 
@@ -224,14 +228,14 @@ class SlotName(Text):
 
 @dataclass(frozen=True, kw_only=True)
 class AssetName(Text):
-    """Which picture of the library."""
+    """Which picture among the materials."""
 
     type: ClassVar[str] = "asset"
 
 
 @dataclass(frozen=True, kw_only=True)
 class FontName(Text):
-    """Which font: a family that comes along, or one of the library."""
+    """Which font: a built-in family, or one among the materials."""
 
     type: ClassVar[str] = "font"
     default: str = "Rubik"
@@ -320,6 +324,11 @@ def seed() -> Number:
     )
 
 
+def outside(default: str, help: str = "What lies outside the picture.") -> Choice:
+    """The border rule of a step that reads outside its picture."""
+    return Choice(name="outside", default=default, options=RULES, help=help, moves=False)
+
+
 def _is_number(value: Constant) -> bool:
     return isinstance(value, (int, float)) and not isinstance(value, bool) and isfinite(value)
 
@@ -329,7 +338,7 @@ def _short(value: Constant) -> str:
     return text if len(text) <= 60 else text[:57] + "…"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Described:
     """Named parameters, looked up by name."""
 

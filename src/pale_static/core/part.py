@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from .checking import model_fault
 from .document import Control, Identifier, Lane, Name, Slot
 from .faults import Fault
+from .migrations import upgraded
 from .steps import step_kind
 
 RUN = "run"
@@ -21,9 +22,9 @@ class _Model(BaseModel):
 
 
 class OpenInput(_Model):
-    """An input that read something outside the part: chosen anew where the part is put in.
+    """An input that read something outside the part: chosen anew where the part is inserted.
 
-    Taps of the part's steps name it as their lane.
+    Inputs of the part's steps name it as their lane.
     """
 
     id: Identifier
@@ -34,10 +35,10 @@ class OpenInput(_Model):
 class Part(_Model):
     """Steps kept for use again: a ``run`` of them, or whole ``lanes``.
 
-    Controls and slots that the steps use come along, so that they come back exactly as kept.
+    Controls and slots that the steps use are kept with it, so that they come back exactly as kept.
     """
 
-    format: Literal["pale-static/part@1"] = "pale-static/part@1"
+    format: Literal["pale-static/part@2"] = "pale-static/part@2"
     name: Name
     notes: Annotated[str, Field(max_length=2000)] = ""
     tags: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=24)] = ()
@@ -75,7 +76,7 @@ class Collection(_Model):
 def read_part(raw: Mapping[str, Any]) -> Part:
     """A part from JSON, checked: its steps are of kinds that there are."""
     try:
-        part = Part.model_validate(raw)
+        part = Part.model_validate(upgraded("part", raw))
     except ValidationError as fault:
         raise model_fault("part", fault) from None
     _check(part)
@@ -90,7 +91,7 @@ def read_collection(raw: Any) -> Collection:
     Fault
     """
     try:
-        found = Collection.model_validate(raw)
+        found = Collection.model_validate(upgraded("parts", raw))
     except ValidationError as fault:
         raise model_fault("collection of parts", fault) from None
     for part in found.parts:
@@ -105,11 +106,11 @@ def _check(part: Part) -> None:
     for lane in part.lanes:
         for step in lane.every:
             step_kind(step.kind)
-            for name, tap in step.taps.items():
-                if tap.lane not in inside:
+            for name, source in step.inputs.items():
+                if source.lane not in inside:
                     raise Fault(
                         f"The part “{part.name}” is damaged: the input “{name}” of its step "
-                        f"“{step.id}” reads “{tap.lane}”, which is not in it."
+                        f"“{step.id}” reads “{source.lane}”, which is not in it."
                     )
 
 

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from .faults import Fault, TooLarge
 from .kernels import convert
+from .outside import BORDERS, Outside
 
 Plane = NDArray[np.float32]
 """A picture (H, W, 4) or a matte (H, W)."""
@@ -23,13 +24,6 @@ Eight = NDArray[np.uint8]
 
 Channel = Literal["luminance", "alpha", "red", "green", "blue"]
 Fit = Literal["cover", "contain", "stretch", "actual"]
-Edges = Literal["clear", "clamp", "mirror", "repeat"]
-_BORDERS = {
-    "clear": cv2.BORDER_CONSTANT,
-    "clamp": cv2.BORDER_REPLICATE,
-    "mirror": cv2.BORDER_REFLECT,
-    "repeat": cv2.BORDER_WRAP,
-}
 
 LARGEST_SIDE = 16384
 LARGEST_AREA = 8192 * 8192 // 2
@@ -128,17 +122,20 @@ def _boxes(source: Size, frame: Size, rule: Fit) -> tuple[int, int]:
 
 
 def fit(
-    pixels: NDArray[np.uint8] | NDArray[np.uint16], frame: Size, rule: Fit, edges: Edges = "clear"
+    pixels: NDArray[np.uint8] | NDArray[np.uint16],
+    frame: Size,
+    rule: Fit,
+    outside: Outside = "clear",
 ) -> Plane:
     """Straight pixels (H, W, 3 or 4) as a picture of the frame's size, centred.
 
     ``cover`` fills the frame and crops, ``contain`` shows all and leaves clear bars, ``stretch``
-    bends the shape, ``actual`` keeps pixels. Where it does not fill the frame, ``edges`` says
+    bends the shape, ``actual`` keeps pixels. Where it does not fill the frame, ``outside`` says
     what lies around it: nothing, its edge pixels, its reflection, or itself again. Opaque 8-bit
     pixels are scaled in 8 bits (half a code value of rounding), others in float, premultiplied,
     so that no dark rim appears.
     """
-    kept = fit_eight(pixels, frame, rule, edges)
+    kept = fit_eight(pixels, frame, rule, outside)
     if kept is not None:
         return from_pixels(kept)
     cut, target = _placed(pixels, frame, rule)
@@ -146,33 +143,35 @@ def fit(
     if target != cut.shape[1::-1]:
         how = cv2.INTER_AREA if target[0] < cut.shape[1] else cv2.INTER_LINEAR
         picture = np.asarray(cv2.resize(picture, target, interpolation=how), np.float32)
-    return _centred(picture, frame, edges)
+    return _centred(picture, frame, outside)
 
 
-def _centred(picture: Any, frame: Size, edges: Edges) -> Any:
+def _centred(picture: Any, frame: Size, outside: Outside) -> Any:
     """A picture in the middle of the frame, with what lies around it."""
     high, wide = picture.shape[:2]
     if (wide, high) == (frame.width, frame.height):
         return picture
     left, top = (frame.width - wide) // 2, (frame.height - high) // 2
     right, bottom = frame.width - wide - left, frame.height - high - top
-    return cv2.copyMakeBorder(picture, top, bottom, left, right, _BORDERS[edges])
+    return cv2.copyMakeBorder(picture, top, bottom, left, right, BORDERS[outside])
 
 
-def fit_eight(pixels: NDArray[Any], frame: Size, rule: Fit, edges: Edges = "clear") -> Eight | None:
+def fit_eight(
+    pixels: NDArray[Any], frame: Size, rule: Fit, outside: Outside = "clear"
+) -> Eight | None:
     """:func:`fit` kept in 8 bits; None where that cannot be: with alpha, depth or clear bars."""
     if pixels.dtype != np.uint8 or pixels.shape[2] != 3:
         return None
     if pixels.shape[1::-1] == (frame.width, frame.height):
         return pixels
     cut, target = _placed(pixels, frame, rule)
-    if target != (frame.width, frame.height) and edges == "clear":
+    if target != (frame.width, frame.height) and outside == "clear":
         return None
     wide, high = target
     if 2 <= wide <= cut.shape[1] and 2 <= high <= cut.shape[0]:
-        return _centred(convert.reduce(cut, high, wide), frame, edges)
+        return _centred(convert.reduce(cut, high, wide), frame, outside)
     scaled = cv2.resize(cut, target, interpolation=cv2.INTER_LINEAR)
-    return np.asarray(_centred(scaled, frame, edges), np.uint8)
+    return np.asarray(_centred(scaled, frame, outside), np.uint8)
 
 
 def _placed(pixels: NDArray[Any], frame: Size, rule: Fit) -> tuple[NDArray[Any], tuple[int, int]]:

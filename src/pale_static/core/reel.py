@@ -1,21 +1,36 @@
-"""The reel: one edit of shots and joins, and what it shows at every frame."""
+"""The reel: one edit of shots and joins, and what it shows at every frame.
+
+Times are exact seconds, so that another frame rate changes no shot; frames are counted from them.
+"""
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 from itertools import pairwise
 from math import floor
 from typing import Annotated, Any, Literal, Union
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+from pydantic import (
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    PlainSerializer,
+    ValidationError,
+    WithJsonSchema,
+    field_validator,
+)
 
+from .changes import slug_of
 from .checking import model_fault
 from .document import Identifier, Name
-from .edits import slug_of
 from .faults import Fault, Missing, OutOfRange
 from .footage import Footage
+from .migrations import upgraded
 from .picture import Fit, Size
 from .timing import FrameRate
 
@@ -26,14 +41,40 @@ class _Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
+MOST_SECONDS = 10**6
+"""The longest time in an edit."""
+
+
+def _seconds(value: Any) -> Fraction:
+    """Exact seconds from ``"14/25"``, a whole number or a fraction."""
+    if isinstance(value, bool) or not isinstance(value, (int, str, Fraction)):
+        raise ValueError("a time is exact seconds, written as 3 or 14/25")
+    try:
+        exact = Fraction(value if not isinstance(value, str) else value[:60])
+    except (ValueError, ZeroDivisionError):
+        raise ValueError("a time is exact seconds, written as 3 or 14/25") from None
+    if not 0 <= exact <= MOST_SECONDS:
+        raise ValueError(f"a time lies between 0 and {MOST_SECONDS} seconds")
+    return exact
+
+
+Seconds = Annotated[
+    Fraction,
+    BeforeValidator(_seconds),
+    PlainSerializer(str, return_type=str),
+    WithJsonSchema({"type": "string", "pattern": r"^\d+(/[1-9]\d*)?$", "title": "Exact seconds"}),
+]
+"""Exact seconds, written as a whole number or a fraction, such as ``14/25``."""
+
+
 class Shot(_Model):
-    """A stretch of a material. ``start`` and ``length`` are frames of the reel."""
+    """A stretch of a material: from ``start``, seconds of the material, for ``length`` seconds."""
 
     id: Identifier
     material: Annotated[str, Field(max_length=200)]
     name: Name
-    start: Annotated[int, Field(ge=0, le=10**7)] = 0
-    length: Annotated[int, Field(ge=1, le=10**7)]
+    start: Seconds = Fraction(0)
+    length: Seconds
     fit: Fit = "cover"
 
 
@@ -44,7 +85,7 @@ class Join(_Model):
     left: Identifier
     macro: Annotated[str, Field(max_length=80)]
     version: Annotated[int, Field(ge=1)]
-    length: Annotated[int, Field(ge=1, le=100000)]
+    length: Seconds
     alignment: Alignment = "across"
     settings: dict[str, Any] = Field(default_factory=dict)
     hold: bool = False
@@ -53,7 +94,7 @@ class Join(_Model):
 class Reel(_Model):
     """One edit."""
 
-    format: Literal["pale-static/reel@1"] = "pale-static/reel@1"
+    format: Literal["pale-static/reel@2"] = "pale-static/reel@2"
     name: Name
     rate: str = "25"
     width: Annotated[int, Field(ge=16, le=8192)] = 1280
@@ -77,10 +118,20 @@ class Reel(_Model):
     def size(self) -> Size:
         return Size(self.width, self.height)
 
+    @cached_property
+    def starts(self) -> tuple[int, ...]:
+        """The frame at which each shot begins, and the one after the last shot."""
+        rate, exact, frames = self.frame_rate.exact, Fraction(0), [0]
+        for shot in self.shots:
+            exact += shot.length
+            # The nearest frame; a shot that is shorter than a frame still shows one.
+            frames.append(max(frames[-1] + 1, floor(exact * rate + Fraction(1, 2))))
+        return tuple(frames)
+
     @property
     def length(self) -> int:
         """Frames from the first shot's first to the last one's last."""
-        return sum(shot.length for shot in self.shots)
+        return self.starts[-1]
 
     def shot_index(self, identifier: str) -> int:
         for index, shot in enumerate(self.shots):
@@ -90,7 +141,28 @@ class Reel(_Model):
 
     def begins(self, index: int) -> int:
         """The frame at which shot ``index`` begins."""
-        return sum(shot.length for shot in self.shots[:index])
+        return self.starts[index]
+
+    def frames(self, index: int) -> int:
+        """How many frames shot ``index`` has."""
+        return self.starts[index + 1] - self.starts[index]
+
+    def to_json(self) -> dict[str, Any]:
+        """Plain JSON, leaving out what is at its default."""
+        return {"format": self.format} | self.model_dump(mode="json", exclude_defaults=True)
+
+
+def read_reel(raw: Any) -> Reel:
+    """An edit from JSON of any version, checked.
+
+    Raises
+    ------
+    Fault
+    """
+    try:
+        return check_reel(Reel.model_validate(upgraded("reel", raw)))
+    except ValidationError as fault:
+        raise model_fault("edit", fault) from None
 
 
 @dataclass(frozen=True)
@@ -101,19 +173,23 @@ class Span:
     end: int
     cut: int
 
+    @property
+    def length(self) -> int:
+        """How many frames it has."""
+        return self.end - self.first
+
 
 def join_span(reel: Reel, join: Join) -> Span:
     """Frames of a join. *Across* puts the odd frame after the cut."""
     cut = reel.begins(reel.shot_index(join.left) + 1)
-    before = {"before": join.length, "across": join.length // 2, "after": 0}[join.alignment]
-    return Span(cut - before, cut - before + join.length, cut)
+    length = reel.frame_rate.frames(join.length)
+    before = {"before": length, "across": length // 2, "after": 0}[join.alignment]
+    return Span(cut - before, cut - before + length, cut)
 
 
-def frames_of(footage: Footage, rate: FrameRate) -> int | None:
-    """How many frames of the reel a material lasts; None for a still, which lasts for ever."""
-    if footage.rate is None:
-        return None
-    return max(1, floor(Fraction(footage.length) / footage.rate.exact * rate.exact))
+def seconds_of(footage: Footage) -> Fraction | None:
+    """How long a material lasts, exactly; None for a still, which lasts for ever."""
+    return None if footage.rate is None else Fraction(footage.length) / footage.rate.exact
 
 
 @dataclass(frozen=True)
@@ -135,17 +211,17 @@ class Handles:
         return left or self.right_needs > self.right_spare
 
 
-def handles(reel: Reel, join: Join, lasts: Mapping[str, int | None]) -> Handles:
-    """The handles of a join; ``lasts`` gives the frames of each material."""
+def handles(reel: Reel, join: Join, lasts: Mapping[str, Fraction | None]) -> Handles:
+    """The handles of a join; ``lasts`` gives the seconds of each material."""
     index = reel.shot_index(join.left)
     left, right = reel.shots[index], reel.shots[index + 1]
-    span = join_span(reel, join)
+    span, rate = join_span(reel, join), reel.frame_rate.exact
     whole = lasts.get(left.material)
-    spare = None if whole is None else max(0, whole - left.start - left.length)
+    beyond = None if whole is None else floor((whole - left.start) * rate) - reel.frames(index)
     endless = right.material in lasts and lasts[right.material] is None
     return Handles(
-        max(0, span.end - span.cut), spare, max(0, span.cut - span.first),
-        10**7 if endless else right.start,
+        max(0, span.end - span.cut), None if beyond is None else max(0, beyond),
+        max(0, span.cut - span.first), 10**7 if endless else floor(right.start * rate),
     )  # fmt: skip
 
 
@@ -189,14 +265,11 @@ def shown(reel: Reel, frame: int) -> ShowShot | ShowJoin:
             second = span.first - span.cut
             return ShowJoin(
                 join, frame - span.first, left, right,
-                Fraction(left.start + first) / rate, Fraction(right.start + second) / rate,
+                left.start + first / rate, right.start + second / rate,
             )  # fmt: skip
-    begin = 0
-    for shot in reel.shots:
-        if frame < begin + shot.length:
-            return ShowShot(shot, Fraction(shot.start + frame - begin) / rate)
-        begin += shot.length
-    raise AssertionError("the reel's length is the sum of its shots'")
+    index = bisect_right(reel.starts, frame) - 1
+    shot = reel.shots[index]
+    return ShowShot(shot, shot.start + (frame - reel.begins(index)) / rate)
 
 
 def check_reel(reel: Reel) -> Reel:
@@ -217,7 +290,7 @@ def check_reel(reel: Reel) -> Reel:
         if span.first < left or span.end > right:
             room = min(span.cut - left, right - span.cut)
             raise OutOfRange(
-                f"A join of {join.length} frames does not fit between "
+                f"A join of {span.length} frames does not fit between "
                 f"{reel.shots[index].name} and {reel.shots[index + 1].name}: "
                 f"there are {span.cut - left} and {right - span.cut} frames. "
                 f"Make it {max(1, room)} frames or less, or lengthen the shots.",
@@ -241,22 +314,28 @@ class SetReel(_Model):
     height: int | None = None
 
 
+Frame = Annotated[int, Field(ge=0, le=10**7)]
+Frames = Annotated[int, Field(ge=1, le=10**7)]
+
+
 class AddShot(_Model):
+    """Put a stretch of a material on the reel. Times are frames of the edit."""
+
     do: Literal["add-shot"] = "add-shot"
     material: str
     name: Name
-    start: int = 0
-    length: int
+    start: Frame = 0
+    length: Frames
     at: int | None = None
 
 
 class SetShot(_Model):
-    """Trim a shot, slide what it shows, or move it along the row."""
+    """Trim a shot, slide what it shows, or move it along the row. Times are frames of the edit."""
 
     do: Literal["set-shot"] = "set-shot"
     shot: Identifier
-    start: int | None = None
-    length: int | None = None
+    start: Frame | None = None
+    length: Frames | None = None
     fit: Fit | None = None
     at: int | None = None
 
@@ -273,14 +352,16 @@ class PlaceJoin(_Model):
     left: Identifier
     macro: str
     version: int
-    length: int = 25
+    length: Frames = 25
     alignment: Alignment = "across"
 
 
 class SetJoin(_Model):
+    """Change a join; ``settings`` holds only the controls that change, None for their default."""
+
     do: Literal["set-join"] = "set-join"
     join: Identifier
-    length: int | None = None
+    length: Frames | None = None
     alignment: Alignment | None = None
     hold: bool | None = None
     version: int | None = None
@@ -292,79 +373,86 @@ class RemoveJoin(_Model):
     join: Identifier
 
 
-ReelEdit = Annotated[
+ReelChange = Annotated[
     Union[SetReel, AddShot, SetShot, RemoveShot, PlaceJoin, SetJoin, RemoveJoin],
     Field(discriminator="do"),
 ]
 
 
-def apply_reel(reel: Reel, edit: ReelEdit) -> tuple[Reel, str]:
-    """The reel after an edit, and the edit in words; the reel given is untouched."""
+def apply_reel(reel: Reel, change: ReelChange) -> tuple[Reel, str]:
+    """The reel after a change, and the change in words; the reel given is untouched."""
     try:
-        changed, words = _DO[edit.do](reel, edit)
+        changed, words = _DO[change.do](reel, change)
     except ValidationError as fault:
         raise model_fault("edit", fault) from None
     return check_reel(changed), words
 
 
-def _changed(model: Any, edit: _Model, leave: set[str]) -> Any:
-    update = edit.model_dump(exclude={"do", *leave}, exclude_none=True)
+def _changed(model: Any, update: dict[str, Any]) -> Any:
     return type(model).model_validate(model.model_dump() | update)
 
 
-def _set_reel(reel: Reel, edit: SetReel) -> tuple[Reel, str]:
-    return _changed(reel, edit, set()), "Reel settings changed"
+def _told(reel: Reel, change: _Model, *leave: str) -> dict[str, Any]:
+    """What a change says, its frames as exact seconds."""
+    update = change.model_dump(exclude={"do", *leave}, exclude_none=True)
+    rate = reel.frame_rate.exact
+    times = {name: update[name] / rate for name in ("start", "length") if name in update}
+    return update | times
 
 
-def _add_shot(reel: Reel, edit: AddShot) -> tuple[Reel, str]:
-    name = slug_of(edit.name, [shot.id for shot in reel.shots])
-    shot = Shot(id=name, **edit.model_dump(exclude={"do", "at"}))
-    at = len(reel.shots) if edit.at is None else min(max(edit.at, 0), len(reel.shots))
+def _set_reel(reel: Reel, change: SetReel) -> tuple[Reel, str]:
+    return _changed(reel, _told(reel, change)), "Edit settings changed"
+
+
+def _add_shot(reel: Reel, change: AddShot) -> tuple[Reel, str]:
+    name = slug_of(change.name, [shot.id for shot in reel.shots])
+    shot = Shot(id=name, **_told(reel, change, "at"))
+    at = len(reel.shots) if change.at is None else min(max(change.at, 0), len(reel.shots))
     shots = (*reel.shots[:at], shot, *reel.shots[at:])
     # A join holds between two neighbours; one that a new shot comes between goes.
     joins = tuple(
         j for j in reel.joins if reel.shot_index(j.left) != at - 1 or at == len(reel.shots)
     )
-    return reel.model_copy(update={"shots": shots, "joins": joins}), f"{edit.name} added"
+    return reel.model_copy(update={"shots": shots, "joins": joins}), f"{change.name} added"
 
 
-def _set_shot(reel: Reel, edit: SetShot) -> tuple[Reel, str]:
-    index = reel.shot_index(edit.shot)
-    shot = _changed(reel.shots[index], edit, {"shot", "at"})
+def _set_shot(reel: Reel, change: SetShot) -> tuple[Reel, str]:
+    index = reel.shot_index(change.shot)
+    shot = _changed(reel.shots[index], _told(reel, change, "shot", "at"))
     shots = list(reel.shots)
     shots[index] = shot
     joins = reel.joins
-    if edit.at is not None:
+    if change.at is not None:
         shots.pop(index)
-        shots.insert(min(max(edit.at, 0), len(shots)), shot)
+        shots.insert(min(max(change.at, 0), len(shots)), shot)
         follows = {a.id: b.id for a, b in pairwise(reel.shots)}
         now = {a.id: b.id for a, b in pairwise(shots)}
         joins = tuple(j for j in joins if now.get(j.left) == follows.get(j.left))
     changed = reel.model_copy(update={"shots": tuple(shots), "joins": joins})
-    return changed, f"{shot.name} {'moved' if edit.at is not None else 'trimmed'}"
+    return changed, f"{shot.name} {'moved' if change.at is not None else 'trimmed'}"
 
 
-def _remove_shot(reel: Reel, edit: RemoveShot) -> tuple[Reel, str]:
-    index = reel.shot_index(edit.shot)
-    gone = {edit.shot, reel.shots[index - 1].id if index else ""}
+def _remove_shot(reel: Reel, change: RemoveShot) -> tuple[Reel, str]:
+    index = reel.shot_index(change.shot)
+    gone = {change.shot, reel.shots[index - 1].id if index else ""}
     joins = tuple(join for join in reel.joins if join.left not in gone)
-    shots = tuple(shot for shot in reel.shots if shot.id != edit.shot)
+    shots = tuple(shot for shot in reel.shots if shot.id != change.shot)
     changed = reel.model_copy(update={"shots": shots, "joins": joins})
     return changed, f"{reel.shots[index].name} removed"
 
 
-def _place_join(reel: Reel, edit: PlaceJoin) -> tuple[Reel, str]:
-    index = reel.shot_index(edit.left)
+def _place_join(reel: Reel, change: PlaceJoin) -> tuple[Reel, str]:
+    index = reel.shot_index(change.left)
     if index + 1 >= len(reel.shots):
         raise Fault(f"{reel.shots[index].name} is the last shot: there is no cut after it.")
-    old = next((join for join in reel.joins if join.left == edit.left), None)
+    old = next((join for join in reel.joins if join.left == change.left), None)
     join = Join(
-        id=old.id if old else slug_of(f"join-{edit.left}", [j.id for j in reel.joins]),
-        **edit.model_dump(exclude={"do"}),
+        id=old.id if old else slug_of(f"join-{change.left}", [j.id for j in reel.joins]),
+        **_told(reel, change),
     )
-    joins = tuple(other for other in reel.joins if other.left != edit.left)
+    joins = tuple(other for other in reel.joins if other.left != change.left)
     names = f"{reel.shots[index].name} and {reel.shots[index + 1].name}"
-    return reel.model_copy(update={"joins": (*joins, join)}), f"{edit.macro} between {names}"
+    return reel.model_copy(update={"joins": (*joins, join)}), f"{change.macro} between {names}"
 
 
 def _find_join(reel: Reel, identifier: str) -> Join:
@@ -374,16 +462,22 @@ def _find_join(reel: Reel, identifier: str) -> Join:
     raise Missing(f"There is no join “{identifier}” on the reel any more.", identifier)
 
 
-def _set_join(reel: Reel, edit: SetJoin) -> tuple[Reel, str]:
-    old = _find_join(reel, edit.join)
-    new = _changed(old, edit, {"join"})
+def _set_join(reel: Reel, change: SetJoin) -> tuple[Reel, str]:
+    old = _find_join(reel, change.join)
+    update = _told(reel, change, "join", "settings")
+    settings = change.settings or {}
+    kept = {**old.settings, **settings}
+    update["settings"] = {slug: value for slug, value in kept.items() if value is not None}
+    new = _changed(old, update)
     joins = tuple(new if join.id == old.id else join for join in reel.joins)
-    update = edit.model_dump(exclude={"do", "join"}, exclude_none=True)
-    return reel.model_copy(update={"joins": joins}), f"{old.macro}: {', '.join(update)} changed"
+    told = [name for name in ("length", "alignment", "hold", "version") if name in update]
+    return reel.model_copy(update={"joins": joins}), (
+        f"{old.macro}: {', '.join([*told, *settings])} changed"
+    )
 
 
-def _remove_join(reel: Reel, edit: RemoveJoin) -> tuple[Reel, str]:
-    old = _find_join(reel, edit.join)
+def _remove_join(reel: Reel, change: RemoveJoin) -> tuple[Reel, str]:
+    old = _find_join(reel, change.join)
     joins = tuple(join for join in reel.joins if join.id != old.id)
     return reel.model_copy(update={"joins": joins}), f"{old.macro} removed"
 

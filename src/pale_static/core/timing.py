@@ -1,15 +1,12 @@
-"""Frame rates as exact fractions, timecode, and the moment an effect is looked at."""
+"""Frame rates as exact fractions, and the moment an effect is looked at."""
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from fractions import Fraction
 from math import ceil, floor
 
 from .faults import Fault
-
-_TIMECODE = re.compile(r"(\d{1,2}):(\d{2}):(\d{2})([:;])(\d{2,3})")
 
 
 @dataclass(frozen=True, order=True)
@@ -54,70 +51,24 @@ class FrameRate:
     def __float__(self) -> float:
         return float(self.exact)
 
-    @property
-    def nominal(self) -> int:
-        """The whole number that timecode counts in: 30 for 30000/1001."""
-        return ceil(self.exact)
-
-    @property
-    def drops(self) -> bool:
-        """Whether drop-frame timecode exists for this rate (29.97 and its multiples)."""
-        return self.exact.denominator == 1001 and self.nominal % 30 == 0
-
     def frames(self, seconds: float | Fraction) -> int:
         """The number of frames nearest to so many seconds, at least one."""
         return max(
-            1, floor(Fraction(seconds).limit_denominator(10**9) * self.exact + Fraction(1, 2))
+            1,
+            floor(
+                (seconds if isinstance(seconds, Fraction) else exact_seconds(seconds)) * self.exact
+                + Fraction(1, 2)
+            ),
         )
 
-    def timecode(self, frame: int, drop: bool | None = None) -> str:
-        """Frame count to ``HH:MM:SS:FF``, or ``HH:MM:SS;FF`` in drop-frame.
 
-        Wraps after 24 hours. ``drop`` is by default whatever :attr:`drops` says.
+def exact_seconds(seconds: float) -> Fraction:
+    """The time that a decimal number of seconds stands for, exactly.
 
-        References
-        ----------
-        SMPTE ST 12-1:2014, section 5.2.2: two labels are left out each minute but every tenth.
-        """
-        use = self.drops if drop is None else drop and self.drops
-        count, base = frame, self.nominal
-        if use:
-            left_out = base // 15
-            minute, ten = base * 60 - left_out, base * 600 - 9 * left_out
-            tens, rest = divmod(count, ten)
-            count += 9 * left_out * tens
-            if rest >= base * 60:
-                count += left_out * (1 + (rest - base * 60) // minute)
-        count %= base * 86400
-        seconds, frames = divmod(count, base)
-        mark = ";" if use else ":"
-        width = 3 if base > 100 else 2
-        clock = f"{seconds // 3600:02d}:{seconds // 60 % 60:02d}:{seconds % 60:02d}"
-        return f"{clock}{mark}{frames:0{width}d}"
-
-    def frame_of(self, timecode: str) -> int:
-        """Timecode to frame count; ``;`` before the frames means drop-frame.
-
-        Raises
-        ------
-        Fault
-            If the text is no timecode, or names a label this rate does not have.
-        """
-        found = _TIMECODE.fullmatch(timecode.strip())
-        if not found:
-            raise Fault(f"A timecode is written 00:00:00:00. Got “{timecode[:40]}”.")
-        hours, minutes, seconds, frames = (int(found[k]) for k in (1, 2, 3, 5))
-        base = self.nominal
-        if minutes > 59 or seconds > 59 or frames >= base:
-            raise Fault(f"{timecode} is no timecode at {self} frames a second.")
-        count = ((hours * 60 + minutes) * 60 + seconds) * base + frames
-        if found[4] == ";" and self.drops:
-            left_out = base // 15
-            if seconds == 0 and frames < left_out and minutes % 10:
-                raise Fault(f"{timecode} is a label that drop-frame timecode leaves out.")
-            total = hours * 60 + minutes
-            count -= left_out * (total - total // 10)
-        return count
+    Times on screen and in documents are decimals of frame times, such as 0.12 or 0.166833; the
+    nearest fraction with a denominator of up to a million is the frame's own time.
+    """
+    return Fraction(seconds).limit_denominator(10**6)
 
 
 @dataclass(frozen=True)

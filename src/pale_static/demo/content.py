@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from .making import clip_lane, slots, tap
+from .making import clip_lane, reads, slots
 
 _WAYS = ("left to right", "right to left", "downward", "upward")
 _STARTS = ([0, 0.5], [1, 0.5], [0.5, 0], [0.5, 1])
@@ -14,7 +14,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
     """A noise wipe with a warm rim that travels across the frame."""
     ends = (_STARTS[1], _STARTS[0], _STARTS[3], _STARTS[2])
     return {
-        "format": "pale-static/effect@1",
+        "format": "pale-static/effect@2",
         "name": "Ember Fray",
         "kind": "transition",
         "sentence": "Noise burns across the first clip with a warm rim.",
@@ -55,7 +55,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
                             "cells": {"control": "grain"},
                             "octaves": 6,
                             "roughness": 0.52,
-                            "evolve_rate": 0.18,
+                            "speed": 0.18,
                             "even_out": True,
                             "seed": 12,
                         },
@@ -64,7 +64,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
                         "id": "blend",
                         "kind": "blend",
                         "values": {"opacity": 0.45},
-                        "taps": {"over": tap("direction")},
+                        "inputs": {"over": reads("direction")},
                     },
                     {
                         "id": "levels",
@@ -83,7 +83,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
                     {
                         "id": "continue-from",
                         "kind": "continue-from",
-                        "taps": {"from": tap("from")},
+                        "inputs": {"from": reads("from")},
                     },
                     {
                         "id": "luma-wipe",
@@ -121,7 +121,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
                             "rim_colour": {"control": "rim-colour"},
                             "rim_softness": 0.055,
                         },
-                        "taps": {"incoming": tap("to"), "matte": tap("fray")},
+                        "inputs": {"incoming": reads("to"), "matte": reads("fray")},
                     },
                 ],
             },
@@ -171,7 +171,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
 def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str, Any]:
     """The everyday luma wipe: the clip's own brightness decides."""
     return {
-        "format": "pale-static/effect@1",
+        "format": "pale-static/effect@2",
         "name": "Quiet Luma",
         "kind": "transition",
         "sentence": "The clip's own brightness decides what changes first.",
@@ -188,13 +188,13 @@ def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str,
                     {
                         "id": "continue-from",
                         "kind": "continue-from",
-                        "taps": {"from": tap("from")},
+                        "inputs": {"from": reads("from")},
                     },
                     {
                         "id": "choose",
                         "kind": "choose",
-                        "values": {"take": {"control": "second-clip", "range": [1, 2]}},
-                        "taps": {"second": tap("to")},
+                        "values": {"choice": {"control": "second-clip", "range": [1, 2]}},
+                        "inputs": {"second": reads("to")},
                     },
                     {"id": "channel", "kind": "channel"},
                     {"id": "blur", "kind": "blur", "values": {"size": 0.35}},
@@ -208,7 +208,7 @@ def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str,
                     {
                         "id": "continue-from",
                         "kind": "continue-from",
-                        "taps": {"from": tap("from")},
+                        "inputs": {"from": reads("from")},
                     },
                     {
                         "id": "luma-wipe",
@@ -218,7 +218,7 @@ def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str,
                             "softness": {"control": "softness"},
                             "invert": {"control": "bright-first"},
                         },
-                        "taps": {"incoming": tap("to"), "matte": tap("brightness")},
+                        "inputs": {"incoming": reads("to"), "matte": reads("brightness")},
                     },
                 ],
             },
@@ -270,7 +270,7 @@ def last_night(ids: dict[str, str]) -> dict[str, Any]:
     starts = {"Headlamp": 0, "Depot hall": 14, "Wires at dusk": 22}
     lengths = {"Headlamp": 84, "Depot hall": 66, "Wires at dusk": 72}
     return {
-        "format": "pale-static/reel@1",
+        "format": "pale-static/reel@2",
         "name": "Last night, cut 1",
         "rate": "25",
         "width": 1280,
@@ -280,8 +280,8 @@ def last_night(ids: dict[str, str]) -> dict[str, Any]:
                 "id": name.lower().replace(" ", "-"),
                 "material": ids[name],
                 "name": name,
-                "start": starts[name],
-                "length": lengths[name],
+                "start": f"{starts[name]}/25",
+                "length": f"{lengths[name]}/25",
             }
             for name in names
         ],
@@ -291,14 +291,14 @@ def last_night(ids: dict[str, str]) -> dict[str, Any]:
                 "left": "headlamp",
                 "macro": "quiet-luma",
                 "version": 1,
-                "length": 26,
+                "length": "26/25",
             },
             {
                 "id": "join-depot-hall",
                 "left": "depot-hall",
                 "macro": "ember-fray",
                 "version": 1,
-                "length": 36,
+                "length": "36/25",
             },
         ],
     }

@@ -1,62 +1,74 @@
-"""Fill a library with the demo: footage, macros and an edit."""
+"""Fill a library with the demo: footage, macros and an edit.
+
+Everything is there at once, with cards in place of the footage; the footage is painted afterwards,
+in processes of its own, and takes the cards' place clip by clip. Run as
+``python -m pale_static.demo.fill DATA PARENT`` it paints what is still missing, and ends with the
+process that started it.
+"""
 
 from __future__ import annotations
 
-import io
-import tempfile
-from collections.abc import Callable, Iterable
+import os
+import sys
+import threading
+from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor, as_completed
+from functools import cache
+from hashlib import blake2b
+from io import BytesIO
 from multiprocessing import get_context
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
 from ..core.checking import read_effect
 from ..core.engine import Engine
-from ..core.picture import Size, from_pixels
+from ..core.picture import Size
 from ..core.timing import FrameRate
-from ..jobs.publishing import publish_draft
+from ..jobs.crew import end_with
+from ..jobs.publishing import add_preview, publish_draft
+from ..media.facts import Facts
+from ..media.opening import inspect_file
 from ..media.sequences import VideoWriter, Writing
 from ..media.stills import encode_png
-from ..store import Library, drafts, materials
+from ..store import Library, drafts, macros, materials
 from .clips import CLIPS, Clip, logo, plates
 from .content import ember_fray, last_night, quiet_luma
 from .shelf import LOOKS, TRANSITIONS
 
 Told = Callable[[str, int, int], None]
+STILLS = ("Tram as found", "Tram restored", "Lantern Line mark")
+TELL_EVERY = 5
+"""Frames between two notes of how far a clip is."""
 
 
 def _even(length: float) -> int:
     return max(2, round(length / 2) * 2)
 
 
-def paint_clip(index: int, folder: str, scale: float, frames: int | None) -> str:
-    """Paint one clip to a video file; run in a process of its own."""
-    from ..core.kernels.rows import set_threads
+@cache
+def _painter() -> bytes:
+    """What the demo is painted with, as bytes: other code may paint other pictures."""
+    here = Path(__file__).parent
+    return b"".join((here / name).read_bytes() for name in ("clips.py", "paint.py"))
 
-    set_threads(1)
-    clip: Clip = CLIPS[index]
+
+def _identity(name: str, scale: float, frames: int | None) -> str:
+    """The name of a material that is painted: the same for the same picture."""
+    made = _painter() + repr((name, scale, frames)).encode()
+    return blake2b(made, digest_size=16).hexdigest()
+
+
+def _facts(clip: Clip, scale: float, frames: int | None) -> Facts:
     count = min(clip.frames, frames or clip.frames)
-    size = Size(_even(clip.width * scale), _even(clip.height * scale))
-    path = Path(folder) / f"{clip.name}.mp4"
-    # A short distance between key frames: seeking is what these files are for.
-    with Writing(VideoWriter(path, size, FrameRate.of(clip.rate), 16, key_every=10)) as writer:
-        for k in range(count):
-            source = round(k * (clip.frames - 1) / max(1, count - 1))
-            pixels = clip.frame(source, scale)
-            if pixels.shape[:2] != (size.height, size.width):
-                pixels = np.ascontiguousarray(
-                    np.pad(pixels, ((0, 2), (0, 2), (0, 0)), "edge")[: size.height, : size.width]
-                )
-            writer.add(k, from_pixels(pixels))
-    return str(path)
+    return Facts(
+        kind="video", width=_even(clip.width * scale), height=_even(clip.height * scale),
+        rate=str(clip.rate), frames=count, seconds=count / clip.rate, coding="h264",
+    )  # fmt: skip
 
 
-def fill(
-    library: Library, *, scale: float = 1.0, frames: int | None = None, told: Told | None = None
-) -> None:
-    """Footage, both macros and the edit; what is there already is left alone.
+def begin(library: Library, *, scale: float = 1.0, frames: int | None = None) -> bool:
+    """Put the macros, the edit and the names of all footage into an empty library.
 
     Parameters
     ----------
@@ -64,74 +76,151 @@ def fill(
         Size of the footage against 1280×720; tests use less.
     frames : int, optional
         At most so many frames a clip.
-    told : function, optional
-        Called with a name, how many are done, and of how many.
+
+    Returns
+    -------
+    Whether there was anything to do: a library with materials is left alone.
     """
     if materials.listed(library.db):
-        return
-    say = told or (lambda name, done, total: None)
-    total = len(CLIPS) + 3
-    ids: dict[str, str] = {}
-    with tempfile.TemporaryDirectory(dir=library.folder) as folder:
-        paths = _painted(folder, scale, frames, say, total)
-        for clip in CLIPS:
-            with paths[clip.name].open("rb") as file:
-                ids[clip.name] = library.bring_in(file, f"{clip.name}.mp4").id
-    stills: Iterable[tuple[str, Any]] = (
-        *plates(scale).items(), ("Lantern Line mark", logo()),
-    )  # fmt: skip
-    for name, pixels in stills:
-        ids[name] = library.bring_in(io.BytesIO(encode_png(pixels, 6)), f"{name}.png").id
-    say("macros and edit", total, total)
+        return False
+    ids = {}
+    for clip in CLIPS:
+        ids[clip.name] = _identity(clip.name, scale, frames)
+        materials.expect(library.db, ids[clip.name], clip.name, ".mp4", _facts(clip, scale, frames))
+    for name in STILLS:
+        ids[name] = _identity(name, scale, None)
+        side = 320 if name == STILLS[-1] else 0
+        size = (side, side) if side else (round(1280 * scale), round(720 * scale))
+        facts = Facts(kind="still", width=size[0], height=size[1], alpha=bool(side), coding="png")
+        materials.expect(library.db, ids[name], name, ".png", facts)
     make_effects(library, ids)
+    return True
 
 
 def make_effects(library: Library, ids: dict[str, str]) -> None:
-    """The macros and the edit, with footage by name."""
-    engine = Engine()
-    made = (
+    """The macros and the edit, with footage by name. Previews come when the footage is there."""
+    documents = [
         quiet_luma(ids["Wires at dusk"], ids["Depot hall"]),
         ember_fray(ids["Headlamp"], ids["Wires at dusk"]),
-    )
-
-    def shelve(document: dict[str, Any]) -> None:
-        effect = read_effect(document)
-        draft = drafts.start(library.db, "effect", effect.to_json(), f"{effect.name} begun")
-        publish_draft(
-            library, engine, draft, effect,
-            author="Lantern Line demo", changes="First version.", licence="CC0-1.0",
-        )  # fmt: skip
-
-    for document in made:
-        shelve(document)
-    drafts.start(library.db, "reel", last_night(ids), "Edit begun")
+    ]
     pairs = (
         ("Street lights", "Route map"), ("Ticket", "Window row"), ("Depot hall", "Headlamp"),
         ("Wires at dusk", "Window row"),
     )  # fmt: skip
-    rest = [make(ids[a], ids[b]) for make, (a, b) in zip(TRANSITIONS, pairs, strict=True)]
+    documents += [make(ids[a], ids[b]) for make, (a, b) in zip(TRANSITIONS, pairs, strict=True)]
     clips = (
         "Route map", "Depot hall", "Street lights", "Window row", "Depot hall", "Wires at dusk",
         "Ticket",
     )  # fmt: skip
-    rest += [make(ids[name]) for make, name in zip(LOOKS, clips, strict=True)]
-    for document in rest:
-        shelve(document)
+    documents += [make(ids[name]) for make, name in zip(LOOKS, clips, strict=True)]
+    for k, document in enumerate(documents):
+        effect = read_effect(document)
+        draft = drafts.start(library.db, "effect", effect.to_json(), f"{effect.name} begun")
+        publish_draft(
+            library, None, draft, effect,
+            author="Lantern Line demo", changes="First version.", licence="CC0-1.0",
+        )  # fmt: skip
+        if k == 1:
+            drafts.start(library.db, "reel", last_night(ids), "Edit begun")
 
 
-def _painted(
-    folder: str, scale: float, frames: int | None, say: Told, total: int
-) -> dict[str, Path]:
-    paths: dict[str, Path] = {}
+def finish(library: Library, told: Told | None = None) -> None:
+    """Paint the footage that is still missing, then make the previews of the macros on it.
+
+    What a process that was stopped had begun is painted again; what it had done stays.
+
+    Parameters
+    ----------
+    told : function, optional
+        Called with a name, how many files are done, and of how many.
+    """
+    say = told or (lambda name, done, total: None)
+    waiting = {one.name: one for one in materials.expected(library.db)}
+    total, engine = len(waiting) + 1, Engine()
     say("footage", 0, total)
     # The longest work first, so that both cores end together.
-    order = sorted(range(len(CLIPS)), key=lambda k: -CLIPS[k].width * CLIPS[k].frames * (1 + k % 2))
+    order = sorted(
+        (k for k, clip in enumerate(CLIPS) if clip.name in waiting),
+        key=lambda k: -CLIPS[k].width * CLIPS[k].frames * (1 + k % 2),
+    )
     with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
         work = {
-            pool.submit(paint_clip, index, folder, scale, frames): CLIPS[index].name
+            pool.submit(paint_clip, index, str(library.folder), waiting[CLIPS[index].name].id)
             for index in order
         }
-        for done in as_completed(work):
-            paths[work[done]] = Path(done.result())
-            say(work[done], len(paths), total)
-    return paths
+        _paint_stills(library, waiting)
+        for done, one in enumerate(as_completed(work), 1):
+            say(one.result(), done, total)
+            _add_previews(library, engine)
+    _add_previews(library, engine)
+    say("previews", total, total)
+
+
+def _paint_stills(library: Library, waiting: dict[str, materials.Material]) -> None:
+    plate = waiting.get(STILLS[0]) or waiting.get(STILLS[1])
+    pictures = dict(plates(plate.facts.width / 1280)) if plate else {}
+    for name in STILLS:
+        if name in waiting:
+            pixels = logo() if name == STILLS[2] else pictures[name]
+            # Pictures travel in packages by their content, so they are named by it.
+            library.bring_in(BytesIO(encode_png(pixels, 6)), f"{name}.png")
+            materials.forget(library.db, waiting[name].id)
+
+
+def _arrived(library: Library, material: materials.Material) -> None:
+    """The file of an expected material is whole: note what it is."""
+    _, facts = inspect_file(library.path_of(material), material.name)
+    materials.arrived(library.db, material.id, facts)
+
+
+def _add_previews(library: Library, engine: Engine) -> None:
+    """Previews of the macros whose footage is all there."""
+    missing = {one.id for one in materials.expected(library.db)}
+    for slug, version in macros.without_preview(library.db):
+        effect = macros.version(library.db, slug, version).effect
+        if not missing & {slot.stand_in for slot in effect.slots}:
+            add_preview(library, engine, slug, version)
+
+
+def paint_clip(index: int, folder: str, identity: str) -> str:
+    """Paint one clip into its library; run in a process of its own."""
+    from ..core.kernels.rows import set_threads
+
+    set_threads(1)
+    library, clip = Library(Path(folder)), CLIPS[index]
+    material = materials.get(library.db, identity)
+    facts, scale = material.facts, material.facts.width / clip.width
+    size, path = Size(facts.width, facts.height), library.path_of(material)
+    # A short distance between key frames: seeking is what these files are for.
+    writer = VideoWriter(path, size, FrameRate.of(clip.rate), 16, key_every=10, preset="ultrafast")
+    with Writing(writer):
+        for k in range(facts.frames):
+            source = round(k * (clip.frames - 1) / max(1, facts.frames - 1))
+            pixels = clip.frame(source, scale)
+            if pixels.shape[:2] != (size.height, size.width):
+                pixels = np.pad(pixels, ((0, 2), (0, 2), (0, 0)), "edge")
+                pixels = np.ascontiguousarray(pixels[: size.height, : size.width])
+            writer.add_pixels(k, pixels)
+            if k % TELL_EVERY == 0:
+                materials.progress(library.db, identity, k / facts.frames)
+    _arrived(library, material)
+    return clip.name
+
+
+def fill(
+    library: Library, *, scale: float = 1.0, frames: int | None = None, told: Told | None = None
+) -> None:
+    """All of the demo, painted to the end; see :func:`begin` and :func:`finish`."""
+    if begin(library, scale=scale, frames=frames):
+        finish(library, told)
+
+
+def main() -> None:
+    """Paint what a library still waits for, as long as the process that asked for it lives."""
+    threading.Thread(target=end_with, args=(int(sys.argv[2]),), daemon=True).start()
+    os.nice(5)  # what people wait for comes first
+    finish(Library(Path(sys.argv[1])))
+
+
+if __name__ == "__main__":
+    main()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .making import Document, begin, by, colour, effect, lane, moving, number, tap
+from .making import Document, begin, by, colour, effect, lane, moving, number, reads
 
 
 def relay_fault(clip: str | None = None) -> Document:
@@ -15,7 +15,7 @@ def relay_fault(clip: str | None = None) -> Document:
         "look", "Relay Fault", "A signal that breaks into blocks for a few frames, several times.",
         ["glitch", "digital", "hit"], 1.2, [clip],
         [
-            lane("Faults", {"kind": "blocks", "values": {"hold": 1, "cover": 0.5}}),
+            lane("Faults", {"kind": "blocks", "values": {"hold": 1, "density": 0.5}}),
             lane(
                 "Out",
                 begin("clip"),
@@ -24,36 +24,36 @@ def relay_fault(clip: str | None = None) -> Document:
                     "values": {
                         "amount_x": {"formula": f"{hit} * control.strength"},
                         "amount_y": {"formula": f"{hit} * control.strength * 0.35"},
-                        "edges": "mirror",
+                        "outside": "mirror",
                     },
-                    "taps": {"map": tap("faults")},
+                    "inputs": {"map": reads("faults")},
                 },
                 {
                     "kind": "colour-split",
                     "values": {
                         "amount": {"formula": f"{hit} * control.strength * 0.003"},
-                        "way": "along an angle",
+                        "direction": "along an angle",
                     },
                 },
             ),
         ],
         [
             {"slug": "hits", "label": "Hits", "type": "whole", "default": 3, "slider": [1, 8],
-             "allowed": [1, 60], "help": "How many times it breaks up."},
-            number("spread", "Spread", 0.8, 1, "Share of the length that the hits lie in.",
+             "allowed": [1, 60], "help": "How many times the picture breaks up."},
+            number("spread", "Spread", 0.8, 1, "Share of the length that the hits are spread over.",
                     allowed=[0.05, 1]),
             number("strength", "Strength", 14, 40,
-                    "How far blocks push. Past 30 their own outlines show.", unit="%w",
+                    "How far the blocks push. Above 30 their outlines show.", unit="%w",
                     allowed=[0, 200]),
         ],
         "Each hit rises over three frames and falls over three, at any length.",
     )  # fmt: skip
 
 
-def pinch_split(clip: str | None = None) -> Document:
+def bulge_split(clip: str | None = None) -> Document:
     """A bent lens whose colours come apart towards the corners."""
     return effect(
-        "look", "Pinch Split", "A poor lens: bent outward, colours apart at the corners.",
+        "look", "Bulge Split", "A poor lens: it bulges, and colours split towards the corners.",
         ["lens", "colour split", "subtle"], 2.0, [clip],
         [
             lane(
@@ -64,19 +64,19 @@ def pinch_split(clip: str | None = None) -> Document:
             )
         ],
         [
-            number("bend", "Bend", 0.15, 1, "Above 0 bulges, below 0 draws in.",
+            number("bend", "Bend", 0.15, 1, "Above 0 bulges out, below 0 draws in.",
                     slider=[-0.3, 1], allowed=[-5, 5]),
-            number("split", "Split", 0.03, 0.2, "0.03 is subtle, 0.05 about the most for that.",
+            number("split", "Split", 0.03, 0.2, "How far colours split: 0.03 is subtle, above 0.05 strong.",
                     allowed=[0, 1]),
         ],
         "The lens fills the frame again by itself, so no clear corner shows.",
     )  # fmt: skip
 
 
-def worn_reel(clip: str | None = None) -> Document:
+def worn_tape(clip: str | None = None) -> Document:
     """The tape variant: colours apart along the lines, bleeding, torn at the foot."""
     return effect(
-        "look", "Worn Reel", "A tape that was played too often.",
+        "look", "Worn Tape", "A tape that was played too often.",
         ["tape", "analogue", "retro"], 2.0, [clip],
         [
             lane(
@@ -84,7 +84,7 @@ def worn_reel(clip: str | None = None) -> Document:
                 begin("clip"),
                 {
                     "kind": "colour-split",
-                    "values": {"amount": by("split"), "way": "along an angle"},
+                    "values": {"amount": by("split"), "direction": "along an angle"},
                 },
                 {
                     "kind": "tape-wear",
@@ -93,15 +93,15 @@ def worn_reel(clip: str | None = None) -> Document:
                         "tear": by("wear", 2, 16), "jitter": by("wear", 0.02, 0.3),
                     },
                 },
-                {"kind": "raster-lines", "values": {"lines": 240, "depth": by("lines")}},
+                {"kind": "raster-lines", "values": {"lines": 240, "depth": by("line-depth")}},
                 {"kind": "saturation", "values": {"amount": by("wear", 1.1, 0.75)}},
             )
         ],
         [
-            number("wear", "Wear", 0.5, 1, "Everything that time did to it, at once."),
-            number("split", "Split", 0.012, 0.1, "How far colours lie apart along the lines.",
+            number("wear", "Wear", 0.5, 1, "How worn the tape is: bleed, dropouts, tear and fading together."),
+            number("split", "Split", 0.012, 0.1, "How far the colours split along the lines.",
                     allowed=[0, 1]),
-            number("lines", "Lines", 0.25, 1, "How dark it is between scan lines.",
+            number("line-depth", "Line depth", 0.25, 1, "How dark it is between the scan lines.",
                     allowed=[0, 1]),
         ],
         "One control drives bleed, dropouts, tear, jitter and fading, each through its own range.",
@@ -109,9 +109,9 @@ def worn_reel(clip: str | None = None) -> Document:
 
 
 def eight_lamp(clip: str | None = None) -> Document:
-    """Large pixels and few values, over a wash of the clip's own colours."""
+    """Large blocks and few tones, over a wash of the clip's own colours."""
     return effect(
-        "look", "Eight Lamp", "Large pixels and a handful of colours.",
+        "look", "Eight Lamp", "Large blocks and a handful of colours.",
         ["eight bit", "pixels", "game"], 2.0, [clip],
         [
             lane("Wash", begin("clip"), {"kind": "blur", "values": {"size": 12}},
@@ -122,29 +122,29 @@ def eight_lamp(clip: str | None = None) -> Document:
                 {
                     "kind": "pixelate",
                     "values": {
-                        "position_step": by("pixels"), "square": True, "sampling": "average",
+                        "cell": by("cell"), "square": True, "sampling": "average",
                     },
                 },
-                {"kind": "posterise", "values": {"value_step": by("values")}},
+                {"kind": "posterise", "values": {"tone_gap": by("tone-gap")}},
                 {
                     "kind": "blend",
                     "values": {
                         "mode": "soft light",
                         "opacity": {"control": "wash", "table": {"true": 0.8, "false": 0}},
                     },
-                    "taps": {"over": tap("wash")},
+                    "inputs": {"over": reads("wash")},
                 },
             ),
         ],
         [
-            number("pixels", "Position step", 0.02, 0.2, "Size of a pixel, of the frame's height.",
+            number("cell", "Cell", 0.02, 0.2, "Size of the blocks, as a share of the frame's height.",
                     slider=[0.005, 0.2], allowed=[0.0005, 1]),
-            number("values", "Value step", 0.1, 0.5, "Distance of two values that are left.",
+            number("tone-gap", "Tone gap", 0.1, 0.5, "Distance between neighbouring tones.",
                     slider=[0.02, 0.5], allowed=[0.001, 10]),
             {"slug": "wash", "label": "Colour wash", "type": "toggle", "default": False,
-             "help": "Lays the clip's own colours over it, far out of focus."},
+             "help": "Adds the clip's own colours, heavily blurred."},
         ],
-        "Both steps at 0.1 are the practice for the coarsest look.",
+        "Cell and tone gap at 0.1 give the coarsest look.",
     )  # fmt: skip
 
 
@@ -160,13 +160,13 @@ def rain_streaks(clip: str | None = None) -> Document:
                     "kind": "noise",
                     "values": {
                         "cells": 9, "stretch_x": 0.5, "stretch_y": 30, "octaves": 4,
-                        "contrast": 5, "evolve_rate": by("flow"),
+                        "hardness": 5, "speed": by("flow"),
                     },
                 },
                 {"kind": "streak-blur", "values": {"length": 3, "angle": 90}},
                 {
                     "kind": "transform",
-                    "values": {"turn": by("slant"), "cover": True, "edges": "mirror"},
+                    "values": {"turn": by("slant"), "cover": True, "outside": "mirror"},
                 },
             ),
             lane(
@@ -175,7 +175,7 @@ def rain_streaks(clip: str | None = None) -> Document:
                 {
                     "kind": "guided-blur",
                     "values": {"size": by("strength"), "edge_sensitivity": 0.9},
-                    "taps": {"guide": tap("streaks")},
+                    "inputs": {"guide": reads("streaks")},
                 },
             ),
         ],
@@ -183,7 +183,7 @@ def rain_streaks(clip: str | None = None) -> Document:
             number("strength", "Strength", 2.2, 8, "How far the paint runs.", unit="%h",
                     allowed=[0, 50]),
             {"slug": "slant", "label": "Slant", "type": "angle", "default": -20,
-             "slider": [-60, 60], "help": "Of the streaks; they always cover the frame."},
+             "slider": [-60, 60], "help": "Angle of the streaks; they always cover the frame."},
             number("flow", "Flow", 0.15, 1, "How fast the streaks change.", unit="/s",
                     allowed=[-100, 100]),
         ],
@@ -194,7 +194,7 @@ def rain_streaks(clip: str | None = None) -> Document:
 def overprint(clip: str | None = None) -> Document:
     """Two inks on cream paper that miss each other."""
     return effect(
-        "look", "Overprint", "Printed in two inks that miss each other a little.",
+        "look", "Overprint", "Printed in two inks that do not quite meet.",
         ["print", "halftone", "two inks"], 2.0, [clip],
         [
             lane(
@@ -211,17 +211,17 @@ def overprint(clip: str | None = None) -> Document:
                 {
                     "kind": "misregister",
                     "values": {"cyan": [0.25, 0.1], "magenta": [-0.2, 0.15], "yellow": [0, -0.2]},
-                    "mix": by("miss"),
+                    "mix": by("misregistration"),
                 },
             )
         ],
         [
-            number("dots", "Dots", 1.2, 5, "From one dot to the next.", unit="%h",
+            number("dots", "Dots", 1.2, 5, "Distance from one dot to the next.", unit="%h",
                     slider=[0.4, 5], allowed=[0.05, 100]),
             colour("dark-ink", "Dark ink", "#1F3B57", "Prints the shadows."),
             colour("bright-ink", "Bright ink", "#D9532C", "Prints everything else."),
             colour("paper", "Paper", "#F4EFDF", "What shows between the dots."),
-            number("miss", "Miss", 0.7, 1, "How much the inks miss each other.", allowed=[0, 1]),
+            number("misregistration", "Misregistration", 0.7, 1, "How far the inks print beside each other.", allowed=[0, 1]),
         ],
         "Levels before the dots opens the shadows: ink closes them again.",
     )  # fmt: skip
@@ -230,7 +230,7 @@ def overprint(clip: str | None = None) -> Document:
 def soot_lift(clip: str | None = None) -> Document:
     """Smoke eats the picture and carries it upward; played backwards it brings it."""
     document = effect(
-        "look", "Soot Lift", "Smoke eats the picture and carries it off; backwards it brings it.",
+        "look", "Soot Lift", "Smoke dissolves the picture and carries it off, or brings it.",
         ["smoke", "dissolve", "title", "reveal"], 2.4, [clip],
         [
             lane(
@@ -238,8 +238,8 @@ def soot_lift(clip: str | None = None) -> Document:
                 {
                     "kind": "noise",
                     "values": {
-                        "cells": by("scale"), "stretch_x": 2.4, "octaves": 2, "contrast": 5,
-                        "evolve_rate": 0.3, "seed": by("seed"),
+                        "cells": by("fineness"), "stretch_x": 2.4, "octaves": 2, "hardness": 5,
+                        "speed": 0.3, "seed": by("seed"),
                     },
                 },
                 {"kind": "threshold", "values": {"level": moving(-0.2, 1.2), "softness": 0.35}},
@@ -247,11 +247,11 @@ def soot_lift(clip: str | None = None) -> Document:
                 {"kind": "feather", "values": {"size": by("softness")}},
             ),
             lane("Draught", {"kind": "noise", "values": {
-                "cells": 6, "stretch_x": 1.5, "octaves": 3, "evolve_rate": 0.5, "seed": 11}}),
+                "cells": 6, "stretch_x": 1.5, "octaves": 3, "speed": 0.5, "seed": 11}}),
             lane(
                 "Out",
                 begin("clip"),
-                {"kind": "matte-to-alpha", "taps": {"matte": tap("smoke")}},
+                {"kind": "matte-to-alpha", "inputs": {"matte": reads("smoke")}},
                 {
                     "id": "carried",
                     "kind": "displace",
@@ -259,10 +259,10 @@ def soot_lift(clip: str | None = None) -> Document:
                         "amount_x": {"formula": "control.drift * progress"},
                         "amount_y": {"formula": "control.drift * 3 * progress"},
                         # Below the middle, so that all of it goes up.
-                        "zero_level": 0.3, "edges": "clear",
+                        "zero_level": 0.3, "outside": "clear",
                     },
                     "mix": 0.85,
-                    "taps": {"map": tap("draught")},
+                    "inputs": {"map": reads("draught")},
                 },
                 {
                     "id": "straightened",
@@ -270,23 +270,23 @@ def soot_lift(clip: str | None = None) -> Document:
                     "values": {
                         "amount_x": {"formula": "-control.drift * 0.6 * progress"},
                         "amount_y": {"formula": "control.drift * progress"},
-                        "edges": "clear",
+                        "outside": "clear",
                     },
-                    "taps": {"map": tap("smoke", step="noise")},
+                    "inputs": {"map": reads("smoke", step="noise")},
                 },
             ),
         ],
         [
-            number("scale", "Scale", 9, 30, "More is finer smoke.", unit="cells", slider=[2, 30],
+            number("fineness", "Fineness", 9, 30, "Higher gives finer smoke.", unit="cells", slider=[2, 30],
                    allowed=[0.01, 500]),
             number("drift", "Drift", 6, 20, "How far the smoke carries the picture.", unit="%w",
                    allowed=[0, 100]),
-            number("softness", "Softness", 1.4, 4, "How soft its edges are.", unit="%h",
+            number("softness", "Softness", 1.4, 4, "How soft the borders of the smoke are.", unit="%h",
                    allowed=[0, 100]),
             {"slug": "seed", "label": "Smoke", "type": "seed", "default": 3, "slider": [1, 100],
-             "help": "Another number, other smoke."},
-            {"slug": "reveal", "label": "Bring instead", "type": "toggle", "default": False,
-             "help": "Plays backwards: smoke brings the picture."},
+             "help": "Another number gives other smoke."},
+            {"slug": "reveal", "label": "Reveal", "type": "toggle", "default": False,
+             "help": "Plays it backwards: smoke brings the picture."},
         ],
         "The matte is grown until it is all white at the start and shrunk until nothing is left, "
         "so any clip or title goes wholly, at any length.",

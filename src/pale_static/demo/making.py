@@ -23,7 +23,7 @@ def slots(first: str | None, second: str | None) -> list[Document]:
     ]
 
 
-def tap(lane: str, **more: Any) -> Document:
+def reads(lane: str, **more: Any) -> Document:
     """What a lane gives, as another input."""
     return {"lane": lane, **more}
 
@@ -70,7 +70,7 @@ def effect(
         given = [{"id": "clip", "name": "Clip", "help": "The clip it works on.", "stand_in": first}]
         sources = [clip_lane("clip", "Clip")]
     return {
-        "format": "pale-static/effect@1", "name": name, "kind": kind, "sentence": sentence,
+        "format": "pale-static/effect@2", "name": name, "kind": kind, "sentence": sentence,
         "tags": tags, "seconds": seconds, "slots": given, "lanes": [*sources, *lanes],
         "controls": controls, "notes": [{"text": note}],
     }  # fmt: skip
@@ -78,11 +78,11 @@ def effect(
 
 def begin(lane: str) -> Document:
     """Starts a lane with what another gives."""
-    return {"kind": "continue-from", "taps": {"from": tap(lane)}}
+    return {"kind": "continue-from", "inputs": {"from": reads(lane)}}
 
 
 def wipe(matte: str, incoming: str = "to", **values: Any) -> Document:
     """The step from one clip to the next along a matte."""
-    taps = {"incoming": tap(incoming), "matte": tap(matte)}
+    inputs = {"incoming": reads(incoming), "matte": reads(matte)}
     moving = {"progress": {"keys": FORWARD}}
-    return {"kind": "luma-wipe", "values": moving | values, "taps": taps}
+    return {"kind": "luma-wipe", "values": moving | values, "inputs": inputs}

@@ -16,6 +16,7 @@ Array = NDArray[np.float32]
 Light = tuple[float, ...]
 
 
+@lru_cache(maxsize=256)
 def light(colour: str, gain: float = 1.0) -> Light:
     """``#RRGGBB`` as linear light."""
     parts = np.array([int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5)])
@@ -55,13 +56,19 @@ def _speckles(height: int, width: int) -> Array:
     return rng.standard_normal((height + 128, width + 128), dtype=np.float32)
 
 
-class Canvas:
-    """A frame being painted; coordinates are in units of its height, origin at its centre."""
+@lru_cache(maxsize=2)
+def _easel(height: int, width: int) -> Array:
+    return np.zeros((height, width, 3), np.float32)
 
-    def __init__(self, width: int, height: int, ground: Light = (0, 0, 0)) -> None:
+
+class Canvas:
+    """A frame being painted, from a ground that covers all of it; coordinates are in units of its height, origin
+    at its centre. The next canvas of its size takes its place."""
+
+    def __init__(self, width: int, height: int) -> None:
         self.width, self.height = width, height
-        self.light: Array = np.empty((height, width, 3), np.float32)
-        self.light[:] = ground
+        # One canvas after another in the same memory: fresh pages cost as much as the paint.
+        self.light = _easel(height, width)
 
     def px(self, x: float, y: float) -> tuple[float, float]:
         return x * self.height + self.width / 2, y * self.height + self.height / 2
@@ -72,20 +79,6 @@ class Canvas:
         at = [stop for stop, _ in stops]
         column = np.stack([np.interp(rows, at, [c[k] for _, c in stops]) for k in range(3)], -1)
         self.light[:] = column[:, None, :]
-
-    def _window(
-        self, x0: float, y0: float, x1: float, y1: float
-    ) -> tuple[slice, slice, Array, Array] | None:
-        left, top = max(0, int(np.floor(x0))), max(0, int(np.floor(y0)))
-        right, bottom = (
-            min(self.width, int(np.ceil(x1)) + 1),
-            min(self.height, int(np.ceil(y1)) + 1),
-        )
-        if left >= right or top >= bottom:
-            return None
-        x = np.arange(left, right, dtype=np.float32)[None, :] + np.float32(0.5)
-        y = np.arange(top, bottom, dtype=np.float32)[:, None] + np.float32(0.5)
-        return slice(top, bottom), slice(left, right), x, y
 
     def cover(self, rows: slice, columns: slice, amount: Any, colour: Light) -> None:
         """Lay a colour over a window with this much coverage."""
@@ -103,13 +96,10 @@ class Canvas:
         cx, cy = self.px(x, y)
         hw, hh, r = wide * self.height / 2, high * self.height / 2, corner * self.height
         edge = max(1.0, soft * self.height)
-        found = self._window(cx - hw - edge, cy - hh - edge, cx + hw + edge, cy + hh + edge)
-        if not found:
-            return
-        rows, columns, px, py = found
-        dx, dy = np.abs(px - cx) - hw + r, np.abs(py - cy) - hh + r
-        far = np.hypot(np.maximum(dx, 0), np.maximum(dy, 0)) + np.minimum(np.maximum(dx, dy), 0) - r
-        self.cover(rows, columns, np.clip(0.5 - far / edge, 0, 1) * opacity, colour)
+        within = film.window(
+            self.light, cx - hw - edge, cy - hh - edge, cx + hw + edge, cy + hh + edge
+        )
+        film.add_shape("box", self.light, within, colour, (cx, cy, hw, hh, r, edge, opacity))
 
     def disc(
         self, x: float, y: float, radius: float, colour: Light, soft: float = 0.0,
@@ -118,18 +108,9 @@ class Canvas:
         """A disc; ``add`` adds its light, ``rim`` brightens its edge like a blurred lamp's."""
         cx, cy = self.px(x, y)
         r, edge = radius * self.height, max(1.0, soft * self.height)
-        found = self._window(cx - r - edge, cy - r - edge, cx + r + edge, cy + r + edge)
-        if not found:
-            return
-        rows, columns, px, py = found
-        far = np.hypot(px - cx, py - cy)
-        amount = np.clip(0.5 - (far - r) / edge, 0, 1) * opacity
-        if rim:
-            amount = amount * (1 + rim * np.clip(far / max(r, 1), 0, 1) ** 6)
-        if add:
-            self.light[rows, columns] += amount[..., None] * np.asarray(colour, np.float32)
-        else:
-            self.cover(rows, columns, amount.astype(np.float32), colour)
+        far = r + edge
+        within = film.window(self.light, cx - far, cy - far, cx + far, cy + far)
+        film.add_shape("disc", self.light, within, colour, (cx, cy, r, edge, opacity, rim), add)
 
     def glow(self, x: float, y: float, radius: float, colour: Light, gain: float = 1.0) -> None:
         """Added light that falls off like a lamp seen through air: a core and a wide skirt."""
@@ -161,22 +142,11 @@ class Canvas:
         bx, by = self.px(x1, y1)
         half, wide = thickness * self.height / 2, spread * self.height
         pad = half + 2 + 3 * wide
-        found = self._window(
-            min(ax, bx) - pad, min(ay, by) - pad, max(ax, bx) + pad, max(ay, by) + pad
+        within = film.window(
+            self.light, min(ax, bx) - pad, min(ay, by) - pad, max(ax, bx) + pad, max(ay, by) + pad
         )
-        if not found:
-            return
-        rows, columns, px, py = found
-        length = max((bx - ax) ** 2 + (by - ay) ** 2, 1e-6)
-        t = np.clip(((px - ax) * (bx - ax) + (py - ay) * (by - ay)) / length, 0, 1)
-        far = np.hypot(px - ax - t * (bx - ax), py - ay - t * (by - ay))
-        amount = np.clip(half + 0.5 - far, 0, 1).astype(np.float32) * np.float32(opacity)
-        if add:
-            if wide:
-                amount = amount + 0.35 * np.exp(-((np.maximum(far - half, 0) / wide) ** 2))
-            self.light[rows, columns] += amount[..., None] * np.asarray(colour, np.float32)
-        else:
-            self.cover(rows, columns, amount.astype(np.float32), colour)
+        numbers = (ax, ay, bx, by, half, wide, opacity)
+        film.add_shape("line", self.light, within, colour, numbers, add)
 
     def shade(self, amount: Array) -> None:
         """Multiply all light by a matte."""

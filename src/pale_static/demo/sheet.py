@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from ..core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
+from ..core.changes import slug_of
 from ..core.document import Effect
-from ..core.edits import slug_of
 from ..core.kernels import convert
 from ..core.lettering import Setting, lay_out, outlined, shipped
 from .clips import CLIPS

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from .looks import (
+    bulge_split,
     eight_lamp,
     overprint,
-    pinch_split,
     rain_streaks,
     relay_fault,
     soot_lift,
-    worn_reel,
+    worn_tape,
 )
 from .transitions import destination_board, fog_bell, inked_ticket, ring_crossing
 
 LOOKS = (
-    relay_fault, pinch_split, eight_lamp, worn_reel, rain_streaks, overprint, soot_lift,
+    relay_fault, bulge_split, eight_lamp, worn_tape, rain_streaks, overprint, soot_lift,
 )  # fmt: skip
 TRANSITIONS = (fog_bell, inked_ticket, destination_board, ring_crossing)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .making import Document, begin, by, colour, effect, lane, number, tap, wipe
+from .making import Document, begin, by, colour, effect, lane, number, reads, wipe
 
 
 def fog_bell(first: str | None = None, second: str | None = None) -> Document:
@@ -17,8 +17,8 @@ def fog_bell(first: str | None = None, second: str | None = None) -> Document:
                 {
                     "kind": "noise",
                     "values": {
-                        "cells": by("scale"), "octaves": 3, "roughness": 0.4, "angle": 0,
-                        "evolve_rate": by("flow"), "even_out": True, "seed": 7,
+                        "cells": by("fineness"), "octaves": 3, "roughness": 0.4, "angle": 0,
+                        "speed": by("flow"), "even_out": True, "seed": 7,
                     },
                 },
                 {"kind": "blur", "values": {"size": by("blur")}},
@@ -30,9 +30,9 @@ def fog_bell(first: str | None = None, second: str | None = None) -> Document:
                     "kind": "displace",
                     "values": {
                         "amount_x": {"keys": settling}, "amount_y": {"keys": settling},
-                        "mode": "along the slope", "edges": "mirror",
+                        "mode": "along the slope", "outside": "mirror",
                     },
-                    "taps": {"map": tap("fog")},
+                    "inputs": {"map": reads("fog")},
                 },
             ),
             lane(
@@ -43,12 +43,12 @@ def fog_bell(first: str | None = None, second: str | None = None) -> Document:
             ),
         ],
         [
-            number("scale", "Scale", 3, 12, "More is finer.", unit="cells", slider=[0.5, 12],
+            number("fineness", "Fineness", 3, 12, "Higher gives a finer fog.", unit="cells", slider=[0.5, 12],
                     allowed=[0.01, 500]),
             number("flow", "Flow", 0.3, 2, "How fast the fog changes.", unit="/s",
                     allowed=[-100, 100]),
             number("blur", "Blur", 0.6, 4, "How soft the fog is.", unit="%h", allowed=[0, 100]),
-            colour("rim-colour", "Rim colour", "#BFE3E6", "The colour of the edge."),
+            colour("rim-colour", "Rim colour", "#BFE3E6", "Colour of the border."),
         ],
         "The displacement ends at nothing, so the last frame is the second clip exactly.",
     )  # fmt: skip
@@ -65,19 +65,19 @@ def inked_ticket(first: str | None = None, second: str | None = None) -> Documen
                 "Dots",
                 {
                     "kind": "dots",
-                    "values": {"size": by("dots"), "duty": 0.78, "softness": 1, "angle": 45},
+                    "values": {"size": by("dots"), "white_share": 0.78, "softness": 1, "angle": 45},
                 },
                 {"kind": "levels", "values": {"black_in": 1.0, "white_in": 0.29}},
                 {
                     "kind": "blend",
                     "values": {"opacity": by("travel")},
-                    "taps": {"over": tap("direction")},
+                    "inputs": {"over": reads("direction")},
                 },
             ),
             lane("Out", begin("from"), wipe("dots", softness=0.02)),
         ],
         [
-            number("dots", "Dots", 6, 20, "From one dot to the next.", unit="%h",
+            number("dots", "Dots", 6, 20, "Distance from one dot to the next.", unit="%h",
                     slider=[1, 20], allowed=[0.02, 1000]),
             number("travel", "Travel", 0.6, 1, "0 grows everywhere at once, 1 crosses the frame.",
                     slider=[0, 0.95], allowed=[0, 1]),
@@ -100,24 +100,24 @@ def destination_board(first: str | None = None, second: str | None = None) -> Do
                 {
                     "kind": "blend",
                     "values": {"opacity": by("travel")},
-                    "taps": {"over": tap("direction")},
+                    "inputs": {"over": reads("direction")},
                 },
                 {
                     "kind": "pixelate",
-                    "values": {"position_step": by("cell"), "square": True, "place": "floor"},
+                    "values": {"cell": by("cell"), "square": True, "grid": "whole cells"},
                 },
             ),
             lane("Out", begin("from"), wipe("cells", softness=by("softness"))),
         ],
         [
-            number("cell", "Cell", 0.08, 0.4, "Size of a cell, of the frame's height.",
+            number("cell", "Cell", 0.08, 0.4, "Size of a cell, as a share of the frame's height.",
                     slider=[0.01, 0.4], allowed=[0.0005, 1]),
             number("travel", "Travel", 0.55, 1, "0 is scattered, 1 goes strictly across.",
                     allowed=[0, 1]),
             number("softness", "Softness", 0.04, 0.4, "How gently a cell changes.",
                     allowed=[0, 4]),
             {"slug": "order", "label": "Order", "type": "seed", "default": 4, "slider": [1, 100],
-             "help": "Another number, another order."},
+             "help": "Another number gives another order."},
         ],
         "Pixelate gives every cell one grey: the moment at which it changes.",
     )  # fmt: skip
@@ -147,7 +147,7 @@ def ring_crossing(first: str | None = None, second: str | None = None) -> Docume
         ["rings", "shapes", "wipe"], 1.6, [first, second],
         [
             lane("Crawl", {"kind": "noise", "values": {
-                "cells": 5, "octaves": 2, "evolve_rate": 0.2, "seed": 5}}),
+                "cells": 5, "octaves": 2, "speed": 0.2, "seed": 5}}),
             lane(
                 "Field",
                 {"kind": "ramp", "values": {"shape": "radial", "start": [0.5, 0.5], "end": [0, 0]}},
@@ -155,7 +155,7 @@ def ring_crossing(first: str | None = None, second: str | None = None) -> Docume
                 {
                     "kind": "displace",
                     "values": {"amount_x": by("wobble"), "amount_y": by("wobble", 0, 21)},
-                    "taps": {"map": tap("crawl")},
+                    "inputs": {"map": reads("crawl")},
                 },
             ),
             lane(
@@ -174,10 +174,10 @@ def ring_crossing(first: str | None = None, second: str | None = None) -> Docume
             lane(
                 "Crossed",
                 begin("rings"),
-                {"kind": "matte-maths", "id": "once", "values": {"how": "exclusive-or"},
-                 "taps": {"other": tap("wider")}},
-                {"kind": "matte-maths", "id": "twice", "values": {"how": "exclusive-or"},
-                 "taps": {"other": tap("widest")}},
+                {"kind": "matte-maths", "id": "once", "values": {"operation": "exclusive-or"},
+                 "inputs": {"other": reads("wider")}},
+                {"kind": "matte-maths", "id": "twice", "values": {"operation": "exclusive-or"},
+                 "inputs": {"other": reads("widest")}},
             ),
             lane(
                 "Shade",
@@ -190,8 +190,8 @@ def ring_crossing(first: str | None = None, second: str | None = None) -> Docume
                 "Out",
                 begin("from"),
                 {"kind": "blend", "id": "shadow", "values": {"opacity": by("shadow")},
-                 "taps": {"over": tap("dark"), "matte": tap("shade")}},
-                {"kind": "blend", "id": "cut", "taps": {"over": tap("to"), "matte": tap("crossed")}},
+                 "inputs": {"over": reads("dark"), "matte": reads("shade")}},
+                {"kind": "blend", "id": "cut", "inputs": {"over": reads("to"), "matte": reads("crossed")}},
             ),
         ],
         [

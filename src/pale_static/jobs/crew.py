@@ -176,7 +176,7 @@ def frames(
             yield from _finished(*ahead.popleft(), shared)
     except BrokenProcessPool:
         raise Fault(
-            "A process of the render ended by itself, most often for want of memory. "
+            "A render process stopped, usually because memory ran out. "
             "Render again with fewer workers, or at a smaller size."
         ) from None
     finally:

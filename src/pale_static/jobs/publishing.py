@@ -6,8 +6,8 @@ import io
 
 from PIL import Image
 
+from ..core.changes import slug_of
 from ..core.document import Effect
-from ..core.edits import slug_of
 from ..core.engine import Engine
 from ..core.faults import Clash
 from ..core.footage import Materials
@@ -45,16 +45,26 @@ def preview(engine: Engine, effect: Effect, materials: Materials, size: Size = P
 
 
 def publish_draft(
-    library: Library, engine: Engine, draft: Draft, effect: Effect, **about: str
+    library: Library, engine: Engine | None, draft: Draft, effect: Effect, **about: str
 ) -> Shelved:
-    """Publish a draft as the next version of its macro, or as version 1 of a new one."""
+    """Publish a draft as the next version of its macro, or as version 1 of a new one.
+
+    Without an engine it has no moving preview yet; see :func:`add_preview`.
+    """
     slug = draft.macro or macros.new_slug(library.db, effect.name)
     number = macros.get(library.db, slug).versions[0] + 1 if draft.macro else 1
     macro = publish(effect, number, published=now(), **about)
-    shown = preview(engine, effect, library.materials_for(effect))
+    shown = preview(engine, effect, library.materials_for(effect)) if engine else None
     shelved = macros.shelve(library.db, slug, macro, shown)
     drafts.belongs_to(library.db, draft.id, slug)
     return shelved
+
+
+def add_preview(library: Library, engine: Engine, slug: str, number: int) -> None:
+    """Make the moving preview of a version."""
+    effect = macros.version(library.db, slug, number).effect
+    shown = preview(engine, effect, library.materials_for(effect))
+    macros.set_preview(library.db, slug, number, shown)
 
 
 def packed(library: Library, slug: str, number: int) -> bytes:

@@ -11,16 +11,18 @@ import sys
 import threading
 import time
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 from ..core.engine import Engine
 from ..core.faults import Fault
-from ..core.reel import Reel, check_reel
+from ..core.reel import Reel, read_reel
 from ..media.sequences import PngSequence, Ready, open_writer, readier, room_for
 from ..store import Library, drafts, renders
+from ..store.database import insist
 from ..store.renders import Render
 from .crew import CACHE_BYTES, Maker, end_with, frames, workers_for
-from .screening import reel_plan
+from .frames import reel_plan
 
 IDLE = 0.25
 TOLD_EVERY = 0.2
@@ -55,7 +57,7 @@ class ReelFilm:
         ready = readier(Path(f"frame.{self.form}"))
 
         def make(index: int) -> Ready:
-            plan = reel_plan(library, reel, self.first + index, reel.size)
+            plan = reel_plan(library, reel, self.first + index, reel.size, states=engine.states)
             return ready(engine.compute(plan, passing=True).picture)
 
         return make
@@ -64,7 +66,7 @@ class ReelFilm:
 def reel_of(library: Library, reel: int, revision: int) -> Reel:
     """A reel as it was when its render was asked for."""
     document = drafts.revision(library.db, reel, revision).document
-    return check_reel(Reel.model_validate(document))
+    return read_reel(document)
 
 
 def run(library: Library, render: Render) -> None:
@@ -106,7 +108,7 @@ def serve(folder: Path, parent: int) -> None:
     threading.Thread(target=end_with, args=(parent,), daemon=True).start()
     library = Library(folder)
     while os.getppid() == parent:
-        render = renders.take(library.db, os.getpid())
+        render = insist(lambda: renders.take(library.db, os.getpid()))
         if render is None:
             time.sleep(IDLE)
             continue
@@ -114,13 +116,12 @@ def serve(folder: Path, parent: int) -> None:
             run(library, render)
         except Stopped:
             continue
-        except Fault as fault:
-            renders.end(library.db, render.id, "failed", fault.sentence)
         except Exception as fault:
-            renders.end(
-                library.db, render.id, "failed",
-                f"The render stopped at an unexpected fault: {type(fault).__name__}: {fault}",
+            said = (
+                fault.sentence if isinstance(fault, Fault)
+                else f"The render stopped at an unexpected fault: {type(fault).__name__}: {fault}"
             )  # fmt: skip
+            insist(partial(renders.end, library.db, render.id, "failed", said))
 
 
 if __name__ == "__main__":

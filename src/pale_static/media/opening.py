@@ -6,7 +6,9 @@ from functools import lru_cache
 from pathlib import Path
 
 from ..core.faults import Missing
-from ..core.footage import Footage
+from ..core.footage import Footage, StillPicture, stand_in
+from ..core.picture import Size
+from ..core.timing import FrameRate
 from .facts import Facts, sniff
 from .fonts import read_font, shared_font, specimen
 from .stills import read_still
@@ -38,6 +40,13 @@ def inspect_file(path: Path, name: str | None = None) -> tuple[Footage, Facts]:
         return specimen(font), facts
     video = VideoFootage(path, name=name)
     return video, video.facts()
+
+
+def waiting_card(identity: str, facts: Facts) -> Footage:
+    """What stands in for a file that is still being made: a quiet card, as long as the file."""
+    card = stand_in(identity, Size(max(2, round(540 * facts.width / facts.height)), 540))
+    rate = FrameRate.of(facts.rate) if facts.rate else None
+    return StillPicture(f"waiting:{identity}", card.array, rate, facts.frames)
 
 
 @lru_cache(maxsize=24)

@@ -11,6 +11,8 @@ from types import TracebackType
 from typing import Any, Protocol
 
 import av
+import numpy as np
+from numpy.typing import NDArray
 
 from ..core.faults import Fault, NoRoom
 from ..core.kernels import convert
@@ -65,9 +67,13 @@ def ready_video(picture: Plane) -> Ready:
 
     Video has no alpha: clear areas are black, which is what the premultiplied picture shows.
     """
-    frame = av.VideoFrame.from_ndarray(convert.show(picture, cell=0), "rgb24")
-    frame = frame.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
-    return frame.to_ndarray()
+    return _planes(convert.show(picture, cell=0)).to_ndarray()
+
+
+def _planes(pixels: NDArray[np.uint8]) -> av.VideoFrame:
+    """8-bit RGB as a 4:2:0 frame, Rec. 709, video range."""
+    frame = av.VideoFrame.from_ndarray(pixels, "rgb24")
+    return frame.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
 
 
 def readier(path: Path) -> Callable[[Plane], Ready]:
@@ -109,8 +115,9 @@ class VideoWriter:
     """H.264 in MP4: 4:2:0, Rec. 709 tagged, 8 bits, near-transparent quality, opaque."""
 
     def __init__(
-        self, path: Path, size: Size, rate: FrameRate, quality: int = 10, key_every: int = 50
-    ) -> None:
+        self, path: Path, size: Size, rate: FrameRate, quality: int = 10, key_every: int = 50,
+        preset: str = "veryfast",
+    ) -> None:  # fmt: skip
         if size.width % 2 or size.height % 2:
             raise Fault(
                 f"H.264 video needs an even width and height. {size.width}×{size.height} is not: "
@@ -129,7 +136,7 @@ class VideoWriter:
         stream.time_base = Fraction(1) / rate.exact
         stream.options = {
             "crf": str(quality),
-            "preset": "veryfast",
+            "preset": preset,
             "threads": "2",
             "g": str(key_every),
         }
@@ -139,7 +146,13 @@ class VideoWriter:
         context.color_range = 1
 
     def put(self, index: int, ready: Ready) -> None:
-        frame = av.VideoFrame.from_ndarray(ready, "yuv420p")
+        self._take(index, av.VideoFrame.from_ndarray(ready, "yuv420p"))
+
+    def add_pixels(self, index: int, pixels: NDArray[np.uint8]) -> None:
+        """Write a frame that is 8-bit RGB already, (H, W, 3)."""
+        self._take(index, _planes(pixels))
+
+    def _take(self, index: int, frame: av.VideoFrame) -> None:
         frame.colorspace, frame.color_range = 1, 1
         frame.pts = index
         self._mux(frame)

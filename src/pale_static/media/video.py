@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from bisect import bisect_left, bisect_right
-from collections import OrderedDict, deque
+from collections import deque
 from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
@@ -15,6 +15,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.cache import Cache
 from ..core.faults import Missing, Unreadable
 from ..core.picture import Size
 from ..core.timing import FrameRate
@@ -57,8 +58,6 @@ class VideoFootage:
         self.name = name or path.name
         self.identity = identity or file_identity(path)
         self._lock = Lock()
-        self._cache: OrderedDict[int, NDArray[Any]] = OrderedDict()
-        self._held = 0
         self._at: int | None = None
         try:
             self._container = av.open(str(path))
@@ -78,6 +77,7 @@ class VideoFootage:
         self.alpha = any(part.is_alpha for part in first.format.components)
         pixels = self._pixels(first)
         self._size = Size(pixels.shape[1], pixels.shape[0])
+        self._cache: Cache[int, NDArray[Any]] = Cache(max(_most_kept, pixels.nbytes))
         self._keep(0, pixels)
 
     def _index(self) -> None:
@@ -156,7 +156,6 @@ class VideoFootage:
             source = self._source_index(index)
             held = self._cache.get(source)
             if held is not None:
-                self._cache.move_to_end(source)
                 return held
             pixels = self._pixels(self._decoded_at(source))
             self._keep(source, pixels)
@@ -219,11 +218,7 @@ class VideoFootage:
 
     def _keep(self, source: int, pixels: NDArray[Any]) -> None:
         pixels.setflags(write=False)
-        self._cache[source] = pixels
-        self._held += pixels.nbytes
-        while self._held > _most_kept and len(self._cache) > 1:
-            _, old = self._cache.popitem(last=False)
-            self._held -= old.nbytes
+        self._cache.put(source, pixels)
 
     def close(self) -> None:
         """Let go of the file."""

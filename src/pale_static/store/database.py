@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+import logging
 import sqlite3
 import threading
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TypeVar
 
 from ..core.faults import Fault, NoRoom
+
+log = logging.getLogger(__name__)
+Done = TypeVar("Done")
+TRY_AGAIN = 2.0
+"""Seconds between two tries to note something down."""
 
 MIGRATIONS = (
     """
@@ -84,6 +92,14 @@ MIGRATIONS = (
         removed INTEGER NOT NULL DEFAULT 0
     ) STRICT;
     CREATE INDEX part_by_name ON part (name, collection, project);
+    """,
+    """
+    -- How much of a material's file is there, 0 to 1, while it is being made; null once it is whole.
+    ALTER TABLE material ADD COLUMN made REAL;
+    """,
+    """
+    -- How often a render's process has stopped under it.
+    ALTER TABLE render ADD COLUMN stopped INTEGER NOT NULL DEFAULT 0;
     """,
 )
 
@@ -167,6 +183,16 @@ class Database:
         if found is not None:
             found.close()
             self._local.connection = None
+
+
+def insist(act: Callable[[], Done], wait: float = TRY_AGAIN) -> Done:
+    """Do what has to be noted down, also where the disk is full or the database busy meanwhile."""
+    while True:
+        try:
+            return act()
+        except Exception as fault:
+            log.warning("could not be noted down, and is tried again: %s", fault)
+            time.sleep(wait)
 
 
 def _told(path: Path, fault: sqlite3.DatabaseError) -> Exception:

@@ -1,4 +1,4 @@
-"""Drafts: effects and reels being worked on, with every accepted edit as a revision."""
+"""Drafts: effects and reels being worked on, with every accepted change as a revision."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ Kind = Literal["effect", "reel"]
 
 @dataclass(frozen=True)
 class Revision:
-    """One accepted edit and the document after it."""
+    """One accepted change and the document after it."""
 
     id: int
     draft: int
@@ -106,7 +106,7 @@ def listed(db: Database, kind: Kind) -> list[Draft]:
 
 
 def based_on(db: Database, draft: Draft, base: int) -> dict[str, Any]:
-    """The document that an edit was made on; the head's where ``base`` is none of this draft's."""
+    """The document that a change was made on; the head's where ``base`` is none of this draft's."""
     if base == draft.head.id:
         return draft.head.document
     try:

@@ -8,14 +8,15 @@ from io import BytesIO
 from pathlib import Path
 from typing import BinaryIO
 
-from ..core.checking import HasLanes, assets_of, fonts_of
+from ..core.checking import assets_of, fonts_of
 from ..core.document import Effect
 from ..core.faults import NoRoom, TooLarge
 from ..core.footage import Footage, Materials
+from ..core.graph import HasLanes
 from ..core.lettering import Font
 from ..media.facts import sniff
 from ..media.fonts import shared_font
-from ..media.opening import inspect_file, shared_footage
+from ..media.opening import inspect_file, shared_footage, waiting_card
 from ..media.video import VideoFootage, file_identity
 from . import materials
 from .database import Database
@@ -40,6 +41,9 @@ class Library:
         self.renders = self.folder / "renders"
         for place in (self.media, self.renders):
             place.mkdir(exist_ok=True)
+
+    def clear_leftovers(self) -> None:
+        """Remove what uploads that were cut off left behind; for the start of a server only."""
         for part in self.media.glob(".*.part"):
             part.unlink(missing_ok=True)
 
@@ -89,6 +93,8 @@ class Library:
     def footage(self, identity: str) -> Footage:
         """A material, opened; the same open file for all who ask."""
         material = materials.get(self.db, identity)
+        if material.made is not None:
+            return waiting_card(material.id, material.facts)
         return shared_footage(self.path_of(material), material.id)
 
     def materials_for(self, effect: Effect, slots: dict[str, Footage] | None = None) -> Materials:

@@ -5,9 +5,10 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 
-from ..core.edits import slug_of
+from ..core.changes import slug_of
 from ..core.faults import Clash, Missing
 from ..core.macro import Macro
+from ..core.migrations import upgraded
 from .database import Database
 
 
@@ -59,7 +60,11 @@ def version(db: Database, slug: str, number: int) -> Macro:
         raise Missing(
             f"Version {number} of “{slug}” is not on the shelf. Bring the macro in again."
         )
-    return Macro.model_validate(json.loads(row["document"]))
+    return _macro(row["document"])
+
+
+def _macro(text: str) -> Macro:
+    return Macro.model_validate(upgraded("macro", json.loads(text)))
 
 
 def preview(db: Database, slug: str, number: int) -> bytes | None:
@@ -69,6 +74,24 @@ def preview(db: Database, slug: str, number: int) -> bytes | None:
             "SELECT preview FROM macro_version WHERE slug = ? AND version = ?", (slug, number)
         ).fetchone()
     return None if row is None else row["preview"]
+
+
+def set_preview(db: Database, slug: str, number: int, shown: bytes) -> None:
+    """Give a version its moving preview."""
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE macro_version SET preview = ? WHERE slug = ? AND version = ?",
+            (shown, slug, number),
+        )
+
+
+def without_preview(db: Database) -> list[tuple[str, int]]:
+    """Slugs and versions that have no moving preview yet."""
+    with db.read() as connection:
+        rows = connection.execute(
+            "SELECT slug, version FROM macro_version WHERE preview IS NULL ORDER BY published"
+        ).fetchall()
+    return [(row["slug"], row["version"]) for row in rows]
 
 
 def new_slug(db: Database, name: str) -> str:
@@ -92,7 +115,7 @@ def shelve(db: Database, slug: str, macro: Macro, preview: bytes | None) -> Shel
             "SELECT document FROM macro_version WHERE slug = ? AND version = ?",
             (slug, macro.version),
         ).fetchone()
-        if there is not None and there["document"] != text:
+        if there is not None and _macro(there["document"]) != macro:
             raise Clash(
                 f"Version {macro.version} of “{macro.effect.name}” is on the shelf already, "
                 "with other content. Published versions never change."

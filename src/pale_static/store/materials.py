@@ -19,11 +19,13 @@ class Material:
     extension: str
     facts: Facts
     added: str
+    made: float | None = None
+    """How much of its file is there, 0 to 1, while it is being made; None once it is whole."""
 
 
 def _material(row: sqlite3.Row) -> Material:
     facts = Facts.model_validate_json(row["facts"])
-    return Material(row["id"], row["name"], row["extension"], facts, row["added"])
+    return Material(row["id"], row["name"], row["extension"], facts, row["added"], row["made"])
 
 
 def add(db: Database, identity: str, name: str, extension: str, facts: Facts) -> Material:
@@ -35,6 +37,46 @@ def add(db: Database, identity: str, name: str, extension: str, facts: Facts) ->
             (identity, name, extension, facts.model_dump_json(), now()),
         )
     return get(db, identity)
+
+
+def expect(db: Database, identity: str, name: str, extension: str, facts: Facts) -> None:
+    """Note a file down that is still to be made."""
+    with db.write() as connection:
+        connection.execute(
+            "INSERT INTO material (id, name, extension, facts, added, made)"
+            " VALUES (?, ?, ?, ?, ?, 0)",
+            (identity, name, extension, facts.model_dump_json(), now()),
+        )
+
+
+def progress(db: Database, identity: str, made: float) -> None:
+    """How much of an expected file is there now, 0 to 1."""
+    with db.write() as connection:
+        connection.execute("UPDATE material SET made = ? WHERE id = ?", (made, identity))
+
+
+def arrived(db: Database, identity: str, facts: Facts) -> None:
+    """An expected file is whole, and this is what it is."""
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE material SET made = NULL, facts = ? WHERE id = ?",
+            (facts.model_dump_json(), identity),
+        )
+
+
+def forget(db: Database, identity: str) -> None:
+    """Take an expected file off the list for good: it came under another name."""
+    with db.write() as connection:
+        connection.execute("DELETE FROM material WHERE id = ? AND made IS NOT NULL", (identity,))
+
+
+def expected(db: Database) -> list[Material]:
+    """Materials whose files are still being made."""
+    with db.read() as connection:
+        rows = connection.execute(
+            "SELECT * FROM material WHERE made IS NOT NULL AND removed = 0 ORDER BY rowid"
+        ).fetchall()
+    return [_material(row) for row in rows]
 
 
 def get(db: Database, identity: str) -> Material:

@@ -30,6 +30,7 @@ class Render:
     worker: int | None
     asked: str
     ended: str | None
+    stopped: int = 0
 
 
 def _render(row: sqlite3.Row) -> Render:
@@ -122,7 +123,7 @@ def again(db: Database, number: int) -> Render:
     """Queue a render that ended without a file once more."""
     with db.write() as connection:
         connection.execute(
-            "UPDATE render SET state = 'queued', message = '', done = 0, ended = NULL"
+            "UPDATE render SET state = 'queued', message = '', done = 0, ended = NULL, stopped = 0"
             " WHERE id = ? AND state IN ('failed', 'cancelled', 'interrupted')",
             (number,),
         )
@@ -137,4 +138,28 @@ def interrupted(db: Database) -> int:
             " message = 'Interrupted when the application stopped; goes on by itself.'"
             " WHERE state = 'running' RETURNING id"
         ).fetchall()
+    return len(rows)
+
+
+MOST_STOPS = 3
+"""How often a render's process may stop under it before the render has failed."""
+_MEMORY = "usually because memory ran out"
+
+
+def crashed(db: Database) -> int:
+    """The render process stopped by itself: what it was at goes on, or has failed by now."""
+    with db.write() as connection:
+        rows = connection.execute(
+            "UPDATE render SET stopped = stopped + 1, worker = NULL,"
+            " state = iif(stopped + 1 < :most, 'queued', 'failed'),"
+            " ended = iif(stopped + 1 < :most, NULL, :now),"
+            " message = iif(stopped + 1 < :most, :again, :failed)"
+            " WHERE state = 'running' RETURNING id",
+            {
+                "most": MOST_STOPS, "now": now(),
+                "again": f"The render process stopped, {_MEMORY}; it goes on by itself.",
+                "failed": f"The render process stopped {MOST_STOPS} times, {_MEMORY}. "
+                "Render again at a smaller size.",
+            },
+        ).fetchall()  # fmt: skip
     return len(rows)

@@ -14,7 +14,7 @@ from werkzeug.exceptions import HTTPException
 from ..core.engine.evaluate import DEFAULT_CACHE
 from ..core.faults import Cancelled, Clash, Fault, Missing, NoRoom, TooLarge
 from ..store import Library
-from . import bench, grades, looking, materials, parts, reel, renders, shelf
+from . import bench, grades, materials, parts, previews, reel, renders, shelf
 from .endpoint import Problem
 from .studio import Studio
 
@@ -92,7 +92,7 @@ def create_app(
         )
 
     views = [
-        part.views for part in (bench, looking, parts, grades, shelf, reel, renders, materials)
+        part.views for part in (bench, previews, parts, grades, shelf, reel, renders, materials)
     ]
     for part in views:
         app.register_blueprint(part)

@@ -1,4 +1,4 @@
-"""What the Bench calls: drafts, edits, frames of them, history, publishing."""
+"""What the Bench calls: drafts, changes of them, history, publishing."""
 
 from __future__ import annotations
 
@@ -7,11 +7,13 @@ from typing import Any, Literal
 from flask import Blueprint
 from pydantic import Field
 
+from ..core.changes import Change, SetValue, apply, drives, new_effect, value_words
+from ..core.changes.models import AddLane, InsertPart
 from ..core.checking import assets_of, findings, read_effect
 from ..core.document import Effect
-from ..core.edits import Edit, SetValue, apply, drives, new_effect, value_words
-from ..core.edits.models import AddLane, InsertPart
+from ..core.faults import Fault
 from ..core.fitting import ghosts
+from ..core.graph import Graph
 from ..core.part import Part
 from ..core.picture import Size
 from ..core.steps import MIX, step_kinds
@@ -23,7 +25,6 @@ from .endpoint import Wire, endpoint
 from .studio import studio
 
 views = Blueprint("bench", __name__)
-RATE = FrameRate.of(25)
 
 
 class ValueKind(Wire):
@@ -35,6 +36,7 @@ class ValueKind(Wire):
     default: Any
     help: str
     moves: bool
+    when: dict[str, list[Any]] = Field(default_factory=dict)
     slider: tuple[float, float] | None = None
     allowed: tuple[float | None, float | None] | None = None
     unit: str = ""
@@ -43,7 +45,7 @@ class ValueKind(Wire):
     options: list[str] = Field(default_factory=list)
 
 
-class TapKindView(Wire):
+class InputKindView(Wire):
     name: str
     takes: str
     help: str
@@ -58,9 +60,10 @@ class StepKindView(Wire):
     family: str
     sentence: str
     words: list[str]
+    holds: str
     main: str | None
     gives: str
-    taps: list[TapKindView]
+    inputs: list[InputKindView]
     values: list[ValueKind]
     source: str
     definition: str
@@ -80,7 +83,7 @@ class FindingView(Wire):
 
 
 class HintView(Wire):
-    """Something worth a look, and the edit that puts it right."""
+    """Something worth a look, and the change that puts it right."""
 
     sentence: str
     where: str
@@ -111,6 +114,7 @@ class DraftView(Wire):
     findings: list[FindingView]
     drives: dict[str, list[Driven]]
     hints: list[HintView]
+    reads: dict[str, list[str]]
     project: str
 
 
@@ -145,18 +149,24 @@ class Copy(Wire):
     """What was made of a revision in another window, to be kept as a draft of its own."""
 
     base: int
-    edit: Edit | None = None
+    change: Change | None = None
 
 
 class Project(Wire):
     project: str = Field(max_length=120)
 
 
-class EditBody(Wire):
-    """An edit on top of a revision."""
+class ChangeBody(Wire):
+    """A change on top of a revision."""
 
     base: int
-    edit: Edit
+    change: Change
+
+
+class Refusal(Wire):
+    """Why a change cannot be made; null where it can."""
+
+    reason: str | None
 
 
 class RevisionView(Wire):
@@ -203,7 +213,7 @@ def _view(draft: Draft) -> DraftView:
         id=draft.id,
         revision=draft.head.id,
         effect=effect,
-        frames=RATE.frames(effect.seconds),
+        frames=effect.frames,
         words=draft.head.words,
         saved=draft.head.made,
         undo=draft.undo,
@@ -223,6 +233,10 @@ def _view(draft: Draft) -> DraftView:
             for control in effect.controls
         },
         hints=_hints(effect),
+        reads={
+            ".".join(place): [".".join(source) for source in sources]
+            for place, sources in Graph(effect).reads.items()
+        },
         project=draft.project,
     )
 
@@ -280,7 +294,9 @@ def _cards() -> DraftCards:
                 kind=document["kind"],
                 words=draft.head.words,
                 saved=draft.head.made,
-                frames=RATE.frames(document.get("seconds", 2.0)),
+                frames=FrameRate.of(document.get("rate", "25")).frames(
+                    document.get("seconds", 2.0)
+                ),
                 macro=draft.macro,
             )
         )
@@ -318,11 +334,11 @@ def _begun_with(effect: Effect, part: Part) -> tuple[Effect, str]:
 
 @endpoint(views, "POST", "/effects/<int:number>/copy", body=Copy, answer=DraftView)
 def copy_effect(number: int, body: Copy) -> DraftView:
-    """A draft of its own from a revision, and an edit that could not be made any more."""
+    """A draft of its own from a revision, and a change that could not be made any more."""
     library = studio().library
     effect = studio().effect_at(number, body.base)
-    if body.edit is not None:
-        effect, _ = apply(effect, body.edit)
+    if body.change is not None:
+        effect, _ = apply(effect, body.change)
     effect = effect.model_copy(update={"name": f"{effect.name[:108]} (my copy)"})
     draft = drafts.start(library.db, "effect", effect.to_json(), "Kept as a copy")
     drafts.set_project(library.db, draft.id, drafts.get(library.db, "effect", number).project)
@@ -356,30 +372,40 @@ def restore_effect(number: int) -> DraftCards:
     return _cards()
 
 
-@endpoint(views, "POST", "/effects/<int:number>/edits", body=EditBody, answer=DraftView)
-def change_effect(number: int, body: EditBody) -> DraftView:
-    """Make an edit."""
+@endpoint(views, "POST", "/effects/<int:number>/changes", body=ChangeBody, answer=DraftView)
+def change_effect(number: int, body: ChangeBody) -> DraftView:
+    """Make a change."""
     db = studio().library.db
     draft = drafts.get(db, "effect", number)
-    effect, words = apply(read_effect(drafts.based_on(db, draft, body.base)), body.edit)
+    effect, words = apply(read_effect(drafts.based_on(db, draft, body.base)), body.change)
     return _view(drafts.record(db, draft, body.base, words, effect.to_json()))
+
+
+@endpoint(views, "POST", "/effects/<int:number>/refusal", body=ChangeBody, answer=Refusal)
+def refusal(number: int, body: ChangeBody) -> Refusal:
+    """Whether a change could be made; nothing is changed."""
+    try:
+        apply(studio().effect_at(number, body.base), body.change)
+    except Fault as fault:
+        return Refusal(reason=fault.sentence)
+    return Refusal(reason=None)
 
 
 @endpoint(views, "POST", "/effects/<int:number>/undo", answer=DraftView)
 def undo_effect(number: int) -> DraftView:
-    """One edit back."""
+    """One change back."""
     return _view(drafts.undo(studio().library.db, "effect", number))
 
 
 @endpoint(views, "POST", "/effects/<int:number>/redo", answer=DraftView)
 def redo_effect(number: int) -> DraftView:
-    """One edit on."""
+    """One change forward."""
     return _view(drafts.redo(studio().library.db, "effect", number))
 
 
 @endpoint(views, "POST", "/effects/<int:number>/go", body=GoTo, answer=DraftView)
 def go_effect(number: int, body: GoTo) -> DraftView:
-    """Back to an earlier revision, as a new edit."""
+    """Back to an earlier revision, as a new change."""
     db = studio().library.db
     draft = drafts.get(db, "effect", number)
     found = drafts.revision(db, number, body.revision)
@@ -389,7 +415,7 @@ def go_effect(number: int, body: GoTo) -> DraftView:
 
 @endpoint(views, "GET", "/effects/<int:number>/history", answer=History)
 def effect_history(number: int) -> History:
-    """Every accepted edit in words, newest first."""
+    """Every accepted change in words, newest first."""
     return _history(number)
 
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 from flask import Blueprint, Response, request
 from pydantic import Field
 
-from ..core.edits.places import step_of
+from ..core.changes.places import step_of
 from ..core.engine.resolve import Resolver
 from ..core.faults import Fault
 from ..core.picture import Size
 from ..core.steps import step_kind
 from ..media.cdl import MOST_BYTES, read_cdl, write_cc
 from .endpoint import Wire, endpoint
-from .looking import FrameQuery
+from .previews import FrameQuery
 from .studio import studio
 
 views = Blueprint("grades", __name__)
@@ -50,7 +50,7 @@ def write_grade(number: int, revision: int, query: FrameQuery) -> Response:
     resolver = Resolver(effect, Size(query.width, query.height))
     values = {
         param.name: resolver.resolve(
-            step.values.get(param.name, param.default), param, query.moment, "Balance"
+            step.values.get(param.name, param.default), param, query.moment(effect), "Balance"
         )
         for param in step_kind(step.kind).params
     }

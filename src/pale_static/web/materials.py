@@ -7,9 +7,10 @@ from pydantic import Field
 
 from ..core.engine.plan import make_plan
 from ..core.faults import Fault
+from ..core.footage import frozen_at
 from ..core.picture import Size
 from ..core.timing import FrameRate, Moment
-from ..jobs.screening import shot_effect
+from ..jobs.frames import shot_effect
 from ..media.facts import Facts
 from ..store import drafts, materials
 from ..store.materials import Material
@@ -27,6 +28,7 @@ class MaterialView(Wire):
     facts: Facts
     added: str
     used_in: list[str]
+    made: float | None = None
 
 
 class MaterialList(Wire):
@@ -34,7 +36,10 @@ class MaterialList(Wire):
 
 
 class PictureQuery(Wire):
+    """A frame of a material by its number, or by the time at which it is shown."""
+
     frame: int = Field(default=0, ge=0)
+    seconds: float | None = Field(default=None, ge=0, le=10**6)
     width: int = Field(default=320, ge=1, le=4096)
     height: int = Field(default=180, ge=1, le=4096)
 
@@ -59,7 +64,12 @@ def _listed() -> MaterialList:
 
 def _view(material: Material, used: list[str]) -> MaterialView:
     return MaterialView(
-        id=material.id, name=material.name, facts=material.facts, added=material.added, used_in=used
+        id=material.id,
+        name=material.name,
+        facts=material.facts,
+        added=material.added,
+        used_in=used,
+        made=material.made,
     )
 
 
@@ -67,6 +77,20 @@ def _view(material: Material, used: list[str]) -> MaterialView:
 def list_materials() -> MaterialList:
     """All materials with their facts."""
     return _listed()
+
+
+class Waiting(Wire):
+    """Materials whose files are still being made, and how much of them is there, 0 to 1."""
+
+    files: dict[str, float]
+
+
+@endpoint(views, "GET", "/waiting", answer=Waiting)
+def waiting() -> Waiting:
+    """What is still being made."""
+    return Waiting(
+        files={one.id: one.made or 0.0 for one in materials.expected(studio().library.db)}
+    )
 
 
 @endpoint(views, "POST", "/materials", answer=MaterialView, upload=True)
@@ -109,5 +133,6 @@ def material_picture(name: str, form: str, query: PictureQuery) -> Response:
     size = Size(max(1, round(clip.size.width * share)), max(1, round(clip.size.height * share)))
     effect = shot_effect("stretch")
     given = library.materials_for(effect, {"clip": clip})
-    moment = Moment(query.frame, query.frame + 1, clip.rate or FrameRate.of(25))
+    frame = query.frame if query.seconds is None else frozen_at(clip, query.seconds)
+    moment = Moment(frame, frame + 1, clip.rate or FrameRate.of(25))
     return picture_response(make_plan(effect, moment, size, materials=given), form)

@@ -11,23 +11,22 @@ from urllib.parse import quote
 from flask import Blueprint, Response, request
 from pydantic import Field
 
+from ..core.changes import keep_part
+from ..core.changes.models import StepPlace
 from ..core.checking import assets_of, fonts_of
-from ..core.edits import keep_part
-from ..core.edits.models import StepPlace
 from ..core.faults import Clash, Fault, Missing
 from ..core.part import Collection, Part
 from ..core.picture import Size
-from ..core.timing import FrameRate, Moment
-from ..jobs.screening import effect_plan
+from ..core.timing import Moment
+from ..jobs.frames import effect_plan
 from ..media.packages import MOST_PACKED, read_parts, write_parts
 from ..media.stills import encode_jpeg
 from ..store import parts
 from ..store.parts import KeptPart
 from .endpoint import Wire, endpoint
-from .studio import studio
+from .studio import kept_response, studio
 
 views = Blueprint("parts", __name__)
-RATE = FrameRate.of(25)
 PICTURE = Size(320, 180)
 
 
@@ -136,8 +135,8 @@ def keep(body: KeepPart) -> PartView:
         place = (end.id, end.steps[-1].id) if end and end.steps else None
     image = None
     try:
-        moment = Moment(min(body.frame, body.length - 1), body.length, RATE)
-        plan = effect_plan(desk.library, effect, moment, PICTURE, place)
+        moment = Moment(min(body.frame, body.length - 1), body.length, effect.frame_rate)
+        plan = effect_plan(desk.library, effect, moment, PICTURE, place, states=desk.engine.states)
         image = encode_jpeg(desk.engine.compute(plan, eight=True).held)
     except Fault:
         pass  # a part whose inputs are still open has no picture
@@ -153,7 +152,7 @@ def keep(body: KeepPart) -> PartView:
 def part_picture(number: int) -> Response:
     """What a part looked like when it was kept."""
     image = parts.picture(studio().library.db, number)
-    return Response(status=204) if image is None else Response(image, mimetype="image/jpeg")
+    return Response(status=204) if image is None else kept_response(image, "image/jpeg")
 
 
 @endpoint(views, "POST", "/parts/<int:number>", body=AboutPart, answer=PartList)
@@ -269,7 +268,7 @@ def take_in(body: TakeIn) -> TakenIn:
     for part in collection.parts:
         decision = body.decisions.get(part.name, "skip")
         if here[part.name] == "the same" or (here[part.name] == "another" and decision == "skip"):
-            why = "it is here already" if here[part.name] == "the same" else "yours is kept"
+            why = "you have the same part" if here[part.name] == "the same" else "yours is kept"
             said.append(f"“{part.name}” was left out: {why}.")
             continue
         new = part

@@ -1,8 +1,10 @@
-"""What the Reel calls: edits, frames of the edit, auditions."""
+"""What the Reel calls: changes of an edit, its frames, macros tried on."""
 
 from __future__ import annotations
 
 from dataclasses import replace
+from fractions import Fraction
+from math import floor
 from typing import Any
 
 from flask import Blueprint, Response
@@ -11,19 +13,20 @@ from pydantic import Field
 from ..core.document import Control
 from ..core.faults import Fault
 from ..core.macro import faceplate_changes, kept_settings
-from ..core.picture import Size
+from ..core.picture import Fit, Size
 from ..core.reel import (
+    Alignment,
     PlaceJoin,
     Reel,
-    ReelEdit,
+    ReelChange,
     SetJoin,
     apply_reel,
-    check_reel,
     handles,
     join_span,
+    read_reel,
 )
+from ..jobs.frames import join_plan, lasts, reel_plan, try_on
 from ..jobs.preflight import preflight
-from ..jobs.screening import audition, join_plan, lasts, reel_plan
 from ..store import drafts, macros
 from ..store.drafts import Draft
 from .endpoint import Wire, endpoint
@@ -41,10 +44,14 @@ class HandlesView(Wire):
 
 
 class JoinView(Wire):
-    """A join where it lies, with its faceplate."""
+    """A join where it lies, with its faceplate. Times are frames of the edit."""
 
     id: str
     left: str
+    macro: str
+    alignment: Alignment
+    hold: bool
+    settings: dict[str, Any]
     first: int
     end: int
     cut: int
@@ -59,17 +66,28 @@ class JoinView(Wire):
 
 
 class ShotView(Wire):
+    """A shot. Times are frames of the edit: where it begins, how long it is, where it starts in
+    its material, and how long that lasts."""
+
     id: str
+    name: str
+    material: str
+    fit: Fit
     begins: int
+    length: int
+    start: int
     lasts: int | None
 
 
 class ReelView(Wire):
-    """A reel as it stands, with everything laid out."""
+    """An edit as it stands, with everything laid out in its frames."""
 
     id: int
     revision: int
-    reel: Reel
+    name: str
+    rate: str
+    width: int
+    height: int
     length: int
     shots: list[ShotView]
     joins: list[JoinView]
@@ -94,15 +112,15 @@ class ReelCards(Wire):
 
 
 class NewReel(Wire):
-    name: str = Field(default="New reel", min_length=1, max_length=120)
+    name: str = Field(default="New edit", min_length=1, max_length=120)
     rate: str = "25"
     width: int = 1280
     height: int = 720
 
 
-class ReelEditBody(Wire):
+class ReelChangeBody(Wire):
     base: int
-    edit: ReelEdit
+    change: ReelChange
 
 
 class ReelFrameQuery(Wire):
@@ -114,10 +132,10 @@ class ReelFrameQuery(Wire):
 
 class ReelLive(ReelFrameQuery):
     base: int
-    edit: ReelEdit
+    change: ReelChange
 
 
-class AuditionQuery(Wire):
+class TryOnQuery(Wire):
     """Frame ``frame`` of a macro as it would be on the cut after shot ``left``."""
 
     left: str
@@ -139,7 +157,7 @@ class Preflight(Wire):
 
 def reel_of(draft: Draft) -> Reel:
     """The reel of a draft's head."""
-    return check_reel(Reel.model_validate(draft.head.document))
+    return read_reel(draft.head.document)
 
 
 def _view(draft: Draft) -> ReelView:
@@ -161,7 +179,8 @@ def _view(draft: Draft) -> ReelView:
             fault = missing.sentence
         joins.append(
             JoinView(
-                id=join.id, left=join.left, first=span.first, end=span.end, cut=span.cut,
+                id=join.id, left=join.left, macro=join.macro, alignment=join.alignment,
+                hold=join.hold, settings=join.settings, first=span.first, end=span.end, cut=span.cut,
                 name=name, sentence=sentence, version=join.version, newest=newest, update=update,
                 controls=controls, problem=fault,
                 handles=HandlesView(
@@ -173,18 +192,27 @@ def _view(draft: Draft) -> ReelView:
     return ReelView(
         id=draft.id,
         revision=draft.head.id,
-        reel=reel,
+        name=reel.name,
+        rate=reel.rate,
+        width=reel.width,
+        height=reel.height,
         length=reel.length,
-        shots=[
-            ShotView(id=shot.id, begins=reel.begins(k), lasts=known[shot.material])
-            for k, shot in enumerate(reel.shots)
-        ],
+        shots=[_shot_view(reel, k, known[shot.material]) for k, shot in enumerate(reel.shots)],
         joins=joins,
         words=draft.head.words,
         saved=draft.head.made,
         undo=draft.undo,
         redo=draft.redo,
     )
+
+
+def _shot_view(reel: Reel, index: int, lasts: Fraction | None) -> ShotView:
+    shot, rate = reel.shots[index], reel.frame_rate.exact
+    return ShotView(
+        id=shot.id, name=shot.name, material=shot.material, fit=shot.fit,
+        begins=reel.begins(index), length=reel.frames(index),
+        start=round(shot.start * rate), lasts=None if lasts is None else max(1, floor(lasts * rate)),
+    )  # fmt: skip
 
 
 @endpoint(views, "GET", "/reels", answer=ReelCards)
@@ -206,11 +234,7 @@ def list_reels() -> ReelCards:
 def start_reel(body: NewReel) -> ReelView:
     """A new, empty reel."""
     reel = Reel(**body.model_dump())
-    return _view(drafts.start(studio().library.db, "reel", _plain(reel), "New reel"))
-
-
-def _plain(reel: Reel) -> dict[str, Any]:
-    return {"format": reel.format} | reel.model_dump(mode="json", exclude_defaults=True)
+    return _view(drafts.start(studio().library.db, "reel", reel.to_json(), "New edit"))
 
 
 @endpoint(views, "GET", "/reels/<int:number>", answer=ReelView)
@@ -219,55 +243,57 @@ def get_reel(number: int) -> ReelView:
     return _view(drafts.get(studio().library.db, "reel", number))
 
 
-@endpoint(views, "POST", "/reels/<int:number>/edits", body=ReelEditBody, answer=ReelView)
-def edit_reel(number: int, body: ReelEditBody) -> ReelView:
-    """Make an edit."""
+@endpoint(views, "POST", "/reels/<int:number>/changes", body=ReelChangeBody, answer=ReelView)
+def change_reel(number: int, body: ReelChangeBody) -> ReelView:
+    """Make a change."""
     db = studio().library.db
     draft = drafts.get(db, "reel", number)
-    reel = check_reel(Reel.model_validate(drafts.based_on(db, draft, body.base)))
-    edit = _checked(reel, body.edit)
-    changed, words = apply_reel(reel, edit)
-    found = drafts.record(db, draft, body.base, words, _plain(changed))
-    if isinstance(edit, PlaceJoin):
-        macros.used(db, edit.macro)
+    reel = read_reel(drafts.based_on(db, draft, body.base))
+    change = _checked(reel, body.change)
+    changed, words = apply_reel(reel, change)
+    found = drafts.record(db, draft, body.base, words, changed.to_json())
+    if isinstance(change, PlaceJoin):
+        macros.used(db, change.macro)
     return _view(found)
 
 
-def _checked(reel: Reel, edit: ReelEdit) -> ReelEdit:
+def _checked(reel: Reel, change: ReelChange) -> ReelChange:
     """Settings against the macro's controls; an update keeps what the new version still takes."""
     db = studio().library.db
-    if isinstance(edit, PlaceJoin):
-        macro = macros.version(db, edit.macro, edit.version)
+    if isinstance(change, PlaceJoin):
+        macro = macros.version(db, change.macro, change.version)
         if macro.effect.kind != "transition":
             raise Fault(
                 f"{macro.effect.name} is a {macro.effect.kind}. Only a transition goes on a cut."
             )
-    if isinstance(edit, SetJoin):
-        join = next((join for join in reel.joins if join.id == edit.join), None)
+    if isinstance(change, SetJoin):
+        join = next((join for join in reel.joins if join.id == change.join), None)
         if join is None:
-            return edit
-        effect = macros.version(db, join.macro, edit.version or join.version).effect
-        if edit.settings is not None:
-            for slug, value in edit.settings.items():
+            return change
+        effect = macros.version(db, join.macro, change.version or join.version).effect
+        if change.settings is not None:
+            for slug, value in change.settings.items():
                 control = effect.control(slug)
                 if control is None:
                     raise Fault(f"{effect.name} has no control “{slug}”.", slug)
-                control.param().check(value, f"“{control.label}”")
-        elif edit.version:
-            kept = kept_settings(effect, join.settings)
-            return edit.model_copy(update={"settings": kept})
-    return edit
+                if value is not None:
+                    control.param().check(value, f"“{control.label}”")
+        elif change.version:
+            # What the new version no longer takes goes back to its default.
+            kept = dict.fromkeys(join.settings) | kept_settings(effect, join.settings)
+            return change.model_copy(update={"settings": kept})
+    return change
 
 
 @endpoint(views, "POST", "/reels/<int:number>/undo", answer=ReelView)
 def undo_reel(number: int) -> ReelView:
-    """One edit back."""
+    """One change back."""
     return _view(drafts.undo(studio().library.db, "reel", number))
 
 
 @endpoint(views, "POST", "/reels/<int:number>/redo", answer=ReelView)
 def redo_reel(number: int) -> ReelView:
-    """One edit on."""
+    """One change forward."""
     return _view(drafts.redo(studio().library.db, "reel", number))
 
 
@@ -279,31 +305,35 @@ def reel_frame(number: int, revision: int, form: str, query: ReelFrameQuery) -> 
     """A frame of a revision of the edit."""
     library = studio().library
     reel = studio().reel_at(number, revision)
-    plan = reel_plan(library, reel, query.frame, Size(query.width, query.height))
+    plan = reel_plan(
+        library, reel, query.frame, Size(query.width, query.height), states=studio().engine.states
+    )
     return picture_response(plan, form, query.stream)
 
 
 @endpoint(views, "POST", "/reels/<int:number>/live", body=ReelLive, gives="image/jpeg")
 def reel_live(number: int, body: ReelLive) -> Response:
-    """A frame with an edit that is tried and not kept."""
+    """A frame with a change that is tried and not kept."""
     library = studio().library
     reel = studio().reel_at(number, body.base)
-    changed, _ = apply_reel(reel, _checked(reel, body.edit))
+    changed, _ = apply_reel(reel, _checked(reel, body.change))
     frame = min(body.frame, changed.length - 1)
-    plan = reel_plan(library, changed, frame, Size(body.width, body.height))
+    plan = reel_plan(
+        library, changed, frame, Size(body.width, body.height), states=studio().engine.states
+    )
     return picture_response(plan, "jpg", body.stream, keep=False)
 
 
 @endpoint(
-    views, "GET", "/reels/<int:number>/<int:revision>/audition.jpg",
-    query=AuditionQuery, gives="image/jpeg",
+    views, "GET", "/reels/<int:number>/<int:revision>/try-on.jpg",
+    query=TryOnQuery, gives="image/jpeg",
 )  # fmt: skip
-def reel_audition(number: int, revision: int, query: AuditionQuery) -> Response:
+def reel_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
     """A frame of a macro on this cut with this footage, without placing it."""
     library = studio().library
     reel = studio().reel_at(number, revision)
-    show = audition(reel, query.left, query.macro, query.version, query.length)
-    show = replace(show, frame=min(query.frame, show.join.length - 1))
+    show = try_on(reel, query.left, query.macro, query.version, query.length)
+    show = replace(show, frame=min(query.frame, reel.frame_rate.frames(show.join.length) - 1))
     plan = join_plan(library, reel, show, Size(query.width, query.height))
     return picture_response(plan, "jpg")
 

@@ -13,7 +13,7 @@ from flask import Blueprint, Response, send_file
 from pydantic import Field
 
 from ..core.faults import Fault, Missing
-from ..core.reel import Reel
+from ..core.reel import read_reel
 from ..store import drafts, renders
 from ..store.renders import Render
 from .endpoint import Wire, endpoint
@@ -62,7 +62,7 @@ class AskRender(Wire):
 def _view(render: Render) -> RenderView:
     library = studio().library
     document = drafts.revision(library.db, render.reel, render.revision).document
-    reel, left = Reel.model_validate(document), None
+    reel, left = read_reel(document), None
     if render.state == "running" and render.speed > 0:
         left = round((render.total - render.done) / render.speed, 1)
     return RenderView(

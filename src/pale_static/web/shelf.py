@@ -8,21 +8,20 @@ from typing import Any
 from flask import Blueprint, Response, request
 from pydantic import Field
 
-from ..core.document import Control
+from ..core.document import Control, Slot
 from ..core.faults import Fault, Missing, TooLarge
 from ..core.macro import faceplate_changes
-from ..core.timing import FrameRate, Moment
+from ..core.timing import Moment
+from ..jobs.frames import effect_plan
 from ..jobs.publishing import packed, unpack
-from ..jobs.screening import effect_plan
 from ..media.packages import MOST_PACKED
 from ..store import macros
 from ..store.macros import Shelved
 from .endpoint import Wire, endpoint
-from .looking import FrameQuery
-from .studio import picture_response, studio
+from .previews import FrameQuery
+from .studio import kept_response, picture_response, studio
 
 views = Blueprint("shelf", __name__)
-RATE = FrameRate.of(25)
 
 
 class MacroCard(Wire):
@@ -39,6 +38,7 @@ class MacroCard(Wire):
     author: str
     uses: int
     seconds: float
+    rate: str
     frames: int
     controls: list[Control]
 
@@ -60,6 +60,7 @@ class MacroView(Wire):
     """A macro opened: its faceplate, versions and notes."""
 
     card: MacroCard
+    slots: list[Slot]
     notes: list[str]
     versions: list[VersionView]
 
@@ -73,17 +74,27 @@ class MacroFrameQuery(FrameQuery):
     """A frame of a version with its controls set; ``settings`` is a JSON object by slug."""
 
     settings: str = Field(default="", max_length=20000)
+    clips: str = Field(default="", max_length=4000)
+    """A JSON object: which material fills which slot, instead of its stand-in."""
+
+    def filled(self) -> dict[str, str]:
+        """Materials by slot."""
+        return {str(slot): str(name) for slot, name in _object(self.clips, "clips").items()}
 
     def parsed(self) -> dict[str, Any]:
-        if not self.settings:
-            return {}
-        try:
-            found = json.loads(self.settings)
-        except ValueError:
-            found = None
-        if not isinstance(found, dict):
-            raise Fault("The settings are not a JSON object.")
-        return found
+        """What controls are set to, by slug."""
+        return _object(self.settings, "settings")
+
+
+def _object(text: str, what: str) -> dict[str, Any]:
+    """A JSON object out of a query; empty where there is none."""
+    try:
+        read = json.loads(text or "{}")
+    except ValueError:
+        read = None
+    if not isinstance(read, dict):
+        raise Fault(f"The {what} are not a JSON object.")
+    return read
 
 
 def card(shelved: Shelved) -> MacroCard:
@@ -102,7 +113,8 @@ def card(shelved: Shelved) -> MacroCard:
         author=macro.author,
         uses=shelved.uses,
         seconds=effect.seconds,
-        frames=RATE.frames(effect.seconds),
+        rate=effect.rate,
+        frames=effect.frames,
         controls=list(effect.controls),
     )
 
@@ -137,7 +149,12 @@ def get_macro(slug: str) -> MacroView:
         )
         older = macro
     notes = [note.text for note in shelved.newest.effect.notes]
-    return MacroView(card=card(shelved), notes=notes, versions=versions[::-1])
+    return MacroView(
+        card=card(shelved),
+        slots=list(shelved.newest.effect.slots),
+        notes=notes,
+        versions=versions[::-1],
+    )
 
 
 @endpoint(
@@ -145,11 +162,20 @@ def get_macro(slug: str) -> MacroView:
     query=MacroFrameQuery, gives="image/jpeg",
 )  # fmt: skip
 def macro_frame(slug: str, version: int, form: str, query: MacroFrameQuery) -> Response:
-    """A frame of a published version on its stand-ins, with controls set."""
+    """A frame of a published version on its stand-ins or other clips, with controls set."""
     library = studio().library
     macro = macros.version(library.db, slug, version)
-    moment = Moment(query.frame, query.length, RATE)
-    plan = effect_plan(library, macro.effect, moment, query.size, None, query.parsed())
+    moment = Moment(query.frame, query.length, macro.effect.frame_rate)
+    slots = {slot: library.footage(name) for slot, name in query.filled().items()}
+    plan = effect_plan(
+        library,
+        macro.effect,
+        moment,
+        query.size,
+        settings=query.parsed(),
+        slots=slots,
+        states=studio().engine.states,
+    )
     return picture_response(plan, form, query.stream, keep=not query.stream)
 
 
@@ -159,9 +185,7 @@ def macro_preview(slug: str, version: int) -> Response:
     data = macros.preview(studio().library.db, slug, version)
     if data is None:
         raise Missing(f"Version {version} of “{slug}” has no preview.")
-    answer = Response(data, mimetype="image/webp")
-    answer.headers["Cache-Control"] = "private, max-age=31536000, immutable"
-    return answer
+    return kept_response(data, "image/webp")
 
 
 @endpoint(views, "GET", "/macros/<slug>/<int:version>/file.palemacro", gives="application/zip")

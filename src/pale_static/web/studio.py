@@ -3,24 +3,26 @@
 from __future__ import annotations
 
 import json
-from collections import OrderedDict
 from collections.abc import Callable
-from functools import lru_cache
+from functools import cache, lru_cache
+from hashlib import blake2b
+from pathlib import Path
 from threading import Lock
 from typing import cast
 
 from flask import Response, current_app, request
 
+from ..core.cache import Cache
 from ..core.checking import read_effect
 from ..core.document import Effect
 from ..core.engine import Engine
 from ..core.engine.plan import Plan
 from ..core.faults import Cancelled, Missing
 from ..core.picture import to_pixels
-from ..core.reel import Reel, check_reel
+from ..core.reel import Reel, read_reel
 from ..media.stills import encode_jpeg, encode_png
 from ..store import Library, drafts
-from .turns import GLANCED_AT, WAITED_FOR, Turns
+from .request_order import GLANCED_AT, WAITED_FOR, Turns
 
 
 class Newest:
@@ -41,31 +43,6 @@ class Newest:
         return lambda: self._last.get(stream, mine) != mine
 
 
-class Shown:
-    """Encoded pictures by tag, least recently used out first."""
-
-    def __init__(self, limit: int) -> None:
-        self.limit = limit
-        self._bytes = 0
-        self._kept: OrderedDict[str, bytes] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, tag: str) -> bytes | None:
-        with self._lock:
-            if tag in self._kept:
-                self._kept.move_to_end(tag)
-            return self._kept.get(tag)
-
-    def put(self, tag: str, data: bytes) -> None:
-        with self._lock:
-            if tag in self._kept:
-                return
-            self._kept[tag] = data
-            self._bytes += len(data)
-            while self._bytes > self.limit:
-                self._bytes -= len(self._kept.popitem(last=False)[1])
-
-
 PASSING = "X-Passing"
 """A request's header: the frame is one of a film that plays."""
 
@@ -78,7 +55,8 @@ class Studio:
         self.engine = Engine(cache_bytes)
         self.newest = Newest()
         self.turns = Turns(2)
-        self.shown = Shown(64 << 20)
+        # Encoded pictures, by tag.
+        self.shown: Cache[str, bytes] = Cache(64 << 20)
         # Revisions never change, so each is read and checked once.
         self.effect_at = lru_cache(256)(self._effect_at)
         self.reel_at = lru_cache(64)(self._reel_at)
@@ -88,7 +66,7 @@ class Studio:
 
     def _reel_at(self, draft: int, revision: int) -> Reel:
         document = drafts.revision(self.library.db, draft, revision).document
-        return check_reel(Reel.model_validate(document))
+        return read_reel(document)
 
 
 def studio() -> Studio:
@@ -109,15 +87,16 @@ def _gone() -> Callable[[], bool]:
 def picture_response(
     plan: Plan, form: str, stream: str = "", keep: bool = True, rank: int | None = None
 ) -> Response:
-    """The picture of a plan as JPEG (for looking) or PNG (exact), named by its content hash.
+    """The picture of a plan as JPEG (for looking) or PNG (exact), tagged by its content.
 
-    A browser that has the picture already is told so before anything is computed, and what was
-    encoded a moment ago is not encoded again.
+    The browser asks each time whether it has the right picture, since an address names a draft
+    and a revision of whatever library is served there. One that has it is told so before anything
+    is computed, and what was encoded a moment ago is not encoded again.
     """
     if form not in ("jpg", "png"):
         raise Missing(f"Frames come as .jpg or .png, not as .{form}.")
     desk = studio()
-    tag = f"{plan.key}.{form}"
+    tag = f"{plan.key}.{program()}.{form}"
     if request.if_none_match.contains(tag):
         return _kept(Response(status=304), tag, keep)
     overtaken, gone = desk.newest.ticket(stream), _gone()
@@ -151,8 +130,23 @@ def picture_response(
 
 def _kept(answer: Response, tag: str, keep: bool) -> Response:
     answer.set_etag(tag)
-    if keep:
-        answer.headers["Cache-Control"] = "private, max-age=31536000, immutable"
-    else:
-        answer.headers["Cache-Control"] = "no-store"
+    answer.headers["Cache-Control"] = "private, no-cache" if keep else "no-store"
     return answer
+
+
+def kept_response(data: bytes, mimetype: str) -> Response:
+    """Bytes that the browser may keep for as long as they are the same."""
+    answer = _kept(
+        Response(data, mimetype=mimetype), blake2b(data, digest_size=12).hexdigest(), True
+    )
+    answer.make_conditional(request.environ)
+    return answer
+
+
+@cache
+def program() -> str:
+    """A hash of what computes pictures: another version of it may give others."""
+    digest = blake2b(digest_size=6)
+    for path in sorted((Path(__file__).parents[1] / "core").rglob("*.py")):
+        digest.update(path.read_bytes())
+    return digest.hexdigest()

@@ -1,6 +1,6 @@
 """The engine: from a document and a moment to pixels, doing nothing twice."""
 
-from .cache import Cache
+from ..cache import Cache
 from .evaluate import Cost, Engine, Evaluation
 from .plan import Node, Plan, make_plan
 

@@ -11,16 +11,19 @@ from typing import Any
 
 import numpy as np
 
+from ..cache import Cache
 from ..document import Effect
 from ..faults import Cancelled, Fault, NoRoom
 from ..footage import Materials
 from ..picture import Eight, Plane, Size, as_picture
 from ..timing import Moment
-from .cache import Cache
 from .passes import Pass, call_of, group, run_pass, weighed
 from .plan import NO_MATERIALS, Node, Place, Plan, make_plan
+from .states import States
 
 DEFAULT_CACHE = 1 << 30
+STATES_SHARE = 8
+"""What feedback steps leave to later frames may take this part of the cache's size besides."""
 MOST_MEASURED = 50_000
 EIGHT = b"8"
 """Marks the key of a result that was computed straight to 8 bits."""
@@ -74,7 +77,8 @@ class Engine:
     """
 
     def __init__(self, cache_bytes: int = DEFAULT_CACHE) -> None:
-        self.cache = Cache(cache_bytes)
+        self.cache: Cache[bytes, Plane] = Cache(cache_bytes)
+        self.states = States(cache_bytes // STATES_SHARE)
         self._under_way: dict[bytes, Event] = {}
         self._measured: OrderedDict[bytes, tuple[float, int]] = OrderedDict()
         self._lock = Lock()
@@ -85,7 +89,7 @@ class Engine:
         moment: Moment,
         size: Size,
         *,
-        stage: Place | None = None,
+        step: Place | None = None,
         settings: Mapping[str, Any] | None = None,
         materials: Materials = NO_MATERIALS,
         cancelled: Callable[[], bool] | None = None,
@@ -103,7 +107,10 @@ class Engine:
         Cancelled
             As soon as ``cancelled`` says so; nothing half-done is kept.
         """
-        plan = make_plan(effect, moment, size, stage=stage, settings=settings, materials=materials)
+        plan = make_plan(
+            effect, moment, size,
+            step=step, settings=settings, materials=materials, states=self.states,
+        )  # fmt: skip
         return self.compute(plan, cancelled, passing=passing)
 
     def compute(
@@ -134,19 +141,21 @@ class Engine:
             index = stack.pop()
             if index in wanted or index in have:
                 continue
-            plane = self.cache.get(nodes[index].key)
+            given = nodes[index].given
+            plane = self.cache.get(nodes[index].key) if given is None else given
             if plane is not None:
                 have[index] = plane
+                self._leave(nodes[index], plane)
                 costs.append(Cost(nodes[index].place, 0.0, plane.nbytes, True))
             else:
                 wanted.add(index)
-                stack.extend(nodes[index].inputs)
+                stack.extend(nodes[index].sources)
         passes: dict[int, Pass] = {}
         if passing:
             passes = group(nodes, wanted, lambda node: node.key in self._measured)
         inside = {k for found in passes.values() for k in found.nodes[:-1]}
         steps = [index for index in sorted(wanted) if index not in inside]
-        needs = {k: passes[k].inputs if k in passes else nodes[k].inputs for k in steps}
+        needs = {k: passes[k].sources if k in passes else nodes[k].sources for k in steps}
         uses: dict[int, int] = {}
         for index in steps:
             for other in needs[index]:
@@ -157,12 +166,18 @@ class Engine:
             work = _Work(nodes, index, passes.get(index), have, plan, passing)
             plane, spent = self._once(work)
             have[index] = plane
+            self._leave(nodes[index], plane)
             costs += work.costs(plane, spent)
             for other in needs[index]:
                 uses[other] -= 1
                 if not uses[other]:
                     del have[other]
         return Evaluation(have[len(nodes) - 1], plan.key, tuple(costs))
+
+    def _leave(self, node: Node, plane: Plane) -> None:
+        """Leave what a feedback step gave to the frames after it."""
+        if node.line is not None and not node.eight:
+            self.states.note(node.line, node.moment.frame, node.key, plane)
 
     def _once(self, work: _Work) -> tuple[Plane, list[float]]:
         """Compute a node, unless another thread is at it: then wait for what that one finds."""
@@ -180,9 +195,9 @@ class Engine:
             other.wait()
         try:
             plane, spent = work.run()
-            if not work.passing or work.node.previous is not None or key in self._measured:
-                self.cache.put(key, plane)
             plane.setflags(write=False)
+            if not work.passing or key in self._measured:
+                self.cache.put(key, plane)
             self._note(work.keys, spent, plane.nbytes)
             return plane, spent
         finally:

@@ -25,7 +25,7 @@ class Pass:
     """Steps that run together, in order; the last one's result is what the pass gives."""
 
     nodes: tuple[int, ...]
-    inputs: tuple[int, ...]
+    sources: tuple[int, ...]
 
 
 def group(
@@ -38,14 +38,14 @@ def group(
     """
     readers: dict[int, set[int]] = {}
     for index in wanted:
-        for other in nodes[index].inputs:
+        for other in nodes[index].sources:
             readers.setdefault(other, set()).add(index)
     groups: dict[int, list[int]] = {}
     for index in sorted(wanted):
         if not nodes[index].kind.rowwise:
             continue
         members: list[int] = []
-        for other in dict.fromkeys(nodes[index].inputs):
+        for other in dict.fromkeys(nodes[index].sources):
             joins = other in groups and len(readers[other]) == 1 and not apart(nodes[other])
             if joins:
                 members += groups.pop(other)
@@ -55,7 +55,7 @@ def group(
         if len(members) > 1:
             order = tuple(sorted(members))
             inside = set(order)
-            outside = dict.fromkeys(i for m in order for i in nodes[m].inputs if i not in inside)
+            outside = dict.fromkeys(i for m in order for i in nodes[m].sources if i not in inside)
             found[index] = Pass(order, tuple(outside))
     return found
 
@@ -84,17 +84,17 @@ def call_of(node: Node, plan: Plan, have: Mapping[int, Any]) -> Call:
         given = suited(have[node.main], kind, "main", kind.main or "either")
     if node.series:
         given = suited(have[node.series[0]], kind, "main", kind.main or "either")
-    taps: dict[str, Any] = {}
-    for tap in node.taps:
-        takes = kind.tap(tap.name)
+    inputs: dict[str, Any] = {}
+    for source in node.inputs:
+        takes = kind.input(source.name)
         assert takes is not None
-        taps[tap.name] = suited(
-            have[tap.node], kind, tap.name, takes.takes, tap.channel, tap.invert
+        inputs[source.name] = suited(
+            have[source.node], kind, source.name, takes.takes, source.channel, source.invert
         )
     previous = None if node.previous is None else have[node.previous]
     series = tuple(suited(have[k], kind, "main", kind.main or "either") for k in node.series)
     return Call(
-        node.values, plan.size, node.moment, taps=taps, input=given, eight=node.eight,
+        node.values, plan.size, node.moment, inputs=inputs, arriving=given, eight=node.eight,
         materials=plan.materials, previous=previous, series=series, backwards=plan.backwards,
     )  # fmt: skip
 
@@ -119,7 +119,7 @@ class _Bands:
         self.spent = [0.0] * len(found.nodes)
 
     def run(self, first: int, last: int) -> None:
-        part: dict[int, Any] = {i: self.have[i][first:last] for i in self.found.inputs}
+        part: dict[int, Any] = {i: self.have[i][first:last] for i in self.found.sources}
         spent = []
         for index in self.found.nodes:
             start = perf_counter()

@@ -8,20 +8,22 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
-from ..document import Effect, Lane, Step, Tap
+from ..document import Effect, Input, Step
 from ..faults import Fault, Missing
 from ..footage import Materials
-from ..picture import Channel, Size
+from ..graph import Graph
+from ..picture import Channel, Plane, Size
 from ..steps import MIX, Call, StepKind, step_kind
 from ..timing import Moment
 from .resolve import Resolver
+from .states import States
 
 Place = tuple[str, str]
 """Lane and step."""
 
 
 @dataclass(frozen=True)
-class Input:
+class NodeInput:
     """One input of a node: which node, and how a matte is made of it."""
 
     name: str
@@ -42,16 +44,20 @@ class Node:
     mix: float
     moment: Moment
     main: int | None
-    taps: tuple[Input, ...]
+    inputs: tuple[NodeInput, ...]
     previous: int | None = None
     series: tuple[int, ...] = ()
     eight: bool = False
+    line: bytes | None = None
+    """Of a step that feeds back: the line whose later frames go on from this result."""
+    given: Plane | None = None
+    """The result, where an earlier frame has left it."""
 
     @property
-    def inputs(self) -> list[int]:
+    def sources(self) -> list[int]:
         """Indices of the nodes this one takes in."""
         found = [] if self.main is None else [self.main]
-        found += [tap.node for tap in self.taps]
+        found += [source.node for source in self.inputs]
         found += [index for index in self.series if index != self.main]
         return found if self.previous is None else [*found, self.previous]
 
@@ -96,19 +102,31 @@ class _Planner(Resolver):
         size: Size,
         settings: Mapping[str, Any] | None,
         materials: Materials,
+        states: States | None = None,
     ) -> None:
         super().__init__(effect, size, settings)
+        self.states = states
         self.backwards = self.runs_backwards()
         # Inside, an effect only runs forwards: played backwards it is asked for its other end.
         self.moment = moment.at(moment.length - 1 - moment.frame) if self.backwards else moment
         crossed = self.backwards and effect.kind == "transition"
         self.materials = materials.crossed() if crossed else materials
         self.lanes = {lane.id: k for k, lane in enumerate(effect.lanes)}
+        self.places = {
+            (lane.id, step.id): place
+            for lane in effect.lanes
+            for outer, holder in enumerate(lane.steps)
+            for place, step in (
+                ((outer, None), holder),
+                *(((outer, inner), held) for inner, held in enumerate(holder.steps)),
+            )
+        }
         self.nodes: list[Node] = []
         self.done: dict[_Ref, int] = {}
         self.known: dict[bytes, int] = {}
         self.counts: dict[_Ref, int] = {}
         self.names: dict[tuple[int, tuple[int, ...]], str] = {}
+        self.lines: dict[tuple[int, Path], bytes] = {}
 
     def step(self, ref: _Ref) -> Step:
         path = ref[1]
@@ -147,10 +165,13 @@ class _Planner(Resolver):
     def count(self, ref: _Ref) -> int:
         """How many passes a repeat has at a frame."""
         if ref not in self.counts:
-            step, kind = self.step(ref), step_kind("repeat")
-            (param,) = kind.params
+            step = self.step(ref)
+            kind = step_kind(step.kind)
+            param = kind.get(kind.holds)
+            assert param is not None
             raw = step.values.get(param.name, param.default)
-            found = int(self.resolve(raw, param, self.moment.at(ref[2]), self.who(ref)))
+            moment, who = self.moment.at(ref[2]), self.who(ref)
+            found = int(self.resolve(raw, param, moment, who, self.where(ref)))
             if found * len(step.steps) > MOST_PASSED:
                 raise Fault(
                     f"{self.who(ref)} comes to {found} × {len(step.steps)} steps. "
@@ -159,6 +180,56 @@ class _Planner(Resolver):
                 )
             self.counts[ref] = found
         return self.counts[ref]
+
+    def line(self, ref: _Ref) -> bytes:
+        """All that the results of a feedback step hang on, but for the frame."""
+        lane, path, _ = ref
+        if (lane, path) not in self.lines:
+            reached = Graph(self.effect).reached((self.effect.lanes[lane].id, self.step(ref).id))
+            told: list[Any] = [
+                (one.id, outer.model_dump_json())
+                for one in self.effect.lanes
+                for outer in one.steps
+                if any((one.id, step.id) in reached for step in (outer, *outer.steps))
+            ]
+            if any('"formula"' in text for _, text in told):
+                told = [self.effect.model_dump_json()]  # a formula may read any step's values
+            given = self.materials
+            materials: tuple[Mapping[str, Any], ...] = (given.slots, given.assets, given.fonts)
+            said = (
+                told, lane, path, self.size, self.moment.at(0), self.backwards,
+                [(slug, setting) for slug, (_, setting) in self.controls.items()],
+                [[(name, one.identity) for name, one in sorted(of.items())] for of in materials],
+            )  # fmt: skip
+            digest = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
+            self.lines[lane, path] = digest
+        return self.lines[lane, path]
+
+    def left(self, ref: _Ref) -> bool:
+        """Take up the result that an earlier frame has left, where it did."""
+        state = self.states and self.states.at(self.line(ref), ref[2])
+        if not state:
+            return False
+        if state.key not in self.known:
+            step = self.step(ref)
+            self.known[state.key] = len(self.nodes)
+            self.nodes.append(
+                Node(
+                    state.key,
+                    (self.effect.lanes[ref[0]].id, step.id),
+                    self.who(ref),
+                    step_kind(step.kind),
+                    {},
+                    1.0,
+                    self.moment_of(ref),
+                    None,
+                    (),
+                    line=self.line(ref),
+                    given=state.plane,
+                )
+            )
+        self.done[ref] = self.known[state.key]
+        return True
 
     def run(self, target: _Ref) -> None:
         """Depth first, on a stack of its own: chains may be longer than Python's."""
@@ -175,8 +246,8 @@ class _Planner(Resolver):
                 looped = [other for other in waiting if other in opened]
                 if looped:
                     raise Fault(
-                        f"{self.who(ref)} takes in {self.who(looped[0])}, which takes in "
-                        f"{self.who(ref)}: a circle. Choose another source for one of them.",
+                        f"{self.who(ref)} reads {self.who(looped[0])}, which reads "
+                        f"{self.who(ref)}: a loop. Choose another source for one of them.",
                         self.where(ref),
                     )
                 if waiting:
@@ -219,14 +290,15 @@ class _Planner(Resolver):
         if not step.on and above is not None:
             return kind, None, 0.0, [("main", above, None)], [above]
         moment, who = self.moment_of(ref), self.who(ref)
-        mix = self.resolve(step.mix, MIX, moment, who) if kind.main else 1.0
+        place = self.where(ref)
+        mix = self.resolve(step.mix, MIX, moment, who, place) if kind.main else 1.0
         if mix == 0:
             return kind, None, 0.0, [("main", above, None)], [above]
-        if step.kind == "repeat":
+        if kind.holds:
             return self.repeated(ref, kind, mix)
         given, settled = step.values, kind.settled
         values = {
-            param.name: self.resolve(given[param.name], param, moment, who)
+            param.name: self.resolve(given[param.name], param, moment, who, place)
             if param.name in given
             else settled[param.name]
             for param in kind.params
@@ -243,7 +315,7 @@ class _Planner(Resolver):
         if mix == 1:
             return kind, None, 0.0, [("main", last, None)], [last]
         inputs = [("main", above, None), (SERIES, last, None)]
-        return kind, {"count": turns}, mix, inputs, [above, last]
+        return kind, {kind.holds: turns}, mix, inputs, [above, last]
 
     def wanted(
         self,
@@ -261,40 +333,43 @@ class _Planner(Resolver):
             needed = kind.needs(values) if kind.needs else None
             frames = kind.frames(call) if kind.frames else ()
             goes_on = kind.goes_on is not None and kind.goes_on(call)
-        inputs: list[tuple[str, _Ref, Tap | None]] = []
+        inputs: list[tuple[str, _Ref, Input | None]] = []
         if above is not None and (needed is None or "main" in needed or mix < 1):
             inputs.append(("main", above, None))
             if frames:
                 read: list[_Ref] = [(*above[:2], at) for at in frames]
                 inputs = [("main", above if mix < 1 else read[0], None)]
                 inputs += [(SERIES, other, None) for other in read]
-        for tap_kind in kind.taps:
-            if needed is not None and tap_kind.name not in needed:
+        for input_kind in kind.inputs:
+            if needed is not None and input_kind.name not in needed:
                 continue
-            tap = step.taps.get(tap_kind.name)
-            if tap is None:
-                if tap_kind.optional:
+            source = step.inputs.get(input_kind.name)
+            if source is None:
+                if input_kind.optional:
                     continue
                 raise Fault(
-                    f"{who} needs a source for “{tap_kind.title}”. Choose one on its card.",
-                    f"{self.where(ref)}.{tap_kind.name}",
+                    f"{who} needs a source for “{input_kind.title}”. Choose one on its card.",
+                    f"{self.where(ref)}.{input_kind.name}",
                 )
-            inputs.append((tap_kind.name, self.tapped(tap, ref), tap))
+            inputs.append((input_kind.name, self.named_by(source, ref), source))
         if goes_on:
-            inputs.append((PREVIOUS, (lane_index, path, frame - 1), None))
+            before = (lane_index, path, frame - 1)
+            if before not in self.done:
+                self.left(before)
+            inputs.append((PREVIOUS, before, None))
         return kind, values, mix, inputs, [other for _, other, _ in inputs]
 
-    def tapped(self, tap: Tap, reader: _Ref) -> _Ref:
-        """What a tap of a step names.
+    def named_by(self, source: Input, reader: _Ref) -> _Ref:
+        """What an input of a step names.
 
         From inside a repeat, another of its steps is meant in the same pass, and the repeat
         itself is what comes into this pass. From outside, its steps are meant in the last pass.
         """
-        who, frame = self.who(reader), reader[2] + tap.offset
-        index = self.lanes.get(tap.lane)
+        who, frame = self.who(reader), reader[2] + source.offset
+        index = self.lanes.get(source.lane)
         if index is None:
-            raise Missing(f"{who} reads a lane “{tap.lane}”, which is not there.", who)
-        outer, inner = self.find(self.effect.lanes[index], tap.step, who)
+            raise Missing(f"{who} reads a lane “{source.lane}”, which is not there.", who)
+        outer, inner = self.find(index, source.step, who)
         path = reader[1]
         if len(path) == 3 and (index, outer) == (reader[0], path[0]):
             if inner is not None:
@@ -310,20 +385,17 @@ class _Planner(Resolver):
             return lane, (outer,), frame
         return lane, (outer, self.count((lane, (outer,), frame)) - 1, inner), frame
 
-    @staticmethod
-    def find(lane: Lane, step: str | None, who: str) -> tuple[int, int | None]:
+    def find(self, index: int, step: str | None, who: str) -> tuple[int, int | None]:
         """Where a step is in its lane, and where in its repeat; the lane's end by default."""
+        lane = self.effect.lanes[index]
         if not lane.steps:
             raise Fault(f"{who} reads the lane “{lane.name}”, which is empty. Add a step to it.")
         if step is None:
             return len(lane.steps) - 1, None
-        for k, found in enumerate(lane.steps):
-            if found.id == step:
-                return k, None
-            for inner, held in enumerate(found.steps):
-                if held.id == step:
-                    return k, inner
-        raise Missing(f"{who} reads a step “{step}” of “{lane.name}”, which is not there.", who)
+        place = self.places.get((lane.id, step))
+        if place is None:
+            raise Missing(f"{who} reads a step “{step}” of “{lane.name}”, which is not there.", who)
+        return place
 
     def close(
         self,
@@ -331,24 +403,24 @@ class _Planner(Resolver):
         kind: StepKind,
         values: Mapping[str, Any] | None,
         mix: float,
-        inputs: list[tuple[str, _Ref, Tap | None]],
+        wanted: list[tuple[str, _Ref, Input | None]],
         _: list[_Ref],
     ) -> None:
         """All inputs are there: hash the step and put it down, once."""
         if values is None:
-            self.done[ref] = self.done[inputs[0][1]]
+            self.done[ref] = self.done[wanted[0][1]]
             return
         moment = self.moment_of(ref)
-        main, taps, previous, series = None, [], None, []
-        for name, other, tap in inputs:
+        main, inputs, previous, series = None, [], None, []
+        for name, other, source in wanted:
             if name == PREVIOUS:
                 previous = self.done[other]
             elif name == SERIES:
                 series.append(self.done[other])
-            elif tap is None:
+            elif source is None:
                 main = self.done[other]
             else:
-                taps.append(Input(name, self.done[other], tap.channel, tap.invert))
+                inputs.append(NodeInput(name, self.done[other], source.channel, source.invert))
         if kind.merge and main is not None and mix == 1 and kind.kind == self.nodes[main].kind.kind:
             over = self.nodes[main]
             both = kind.merge(over.values, values) if over.mix == 1 else None
@@ -361,7 +433,7 @@ class _Planner(Resolver):
         said = (
             kind.kind, sorted(values.items()), mix, reads, self.size.width, self.size.height,
             main is not None and self.nodes[main].key,
-            [(tap.name, self.nodes[tap.node].key, tap.channel, tap.invert) for tap in taps],
+            [(source.name, self.nodes[source.node].key, source.channel, source.invert) for source in inputs],
             previous is not None and self.nodes[previous].key,
             [self.nodes[index].key for index in series],
         )  # fmt: skip
@@ -379,9 +451,10 @@ class _Planner(Resolver):
                     mix,
                     moment,
                     main,
-                    tuple(taps),
+                    tuple(inputs),
                     previous,
                     tuple(series),
+                    line=self.line(ref) if kind.goes_on and self.states else None,
                 )
             )
         self.done[ref] = self.known[key]
@@ -395,36 +468,37 @@ def make_plan(
     moment: Moment,
     size: Size,
     *,
-    stage: Place | None = None,
+    step: Place | None = None,
     settings: Mapping[str, Any] | None = None,
     materials: Materials = NO_MATERIALS,
+    states: States | None = None,
 ) -> Plan:
     """The steps to compute for the effect's output, or for one of its steps.
 
     Parameters
     ----------
-    stage : (lane, step), optional
+    step : (lane, step), optional
         Whose result is wanted; the output by default. A step of a repeat is seen in the last
         pass, or in the one its name ends with: ``blur@0`` is the first.
     settings : mapping, optional
         What controls are set to, by slug; their defaults otherwise.
+    states : States, optional
+        What earlier frames have left of feedback steps: the plan goes on from there instead of
+        from the first frame. Keys are the same either way.
 
     Raises
     ------
     Fault
-        Naming lane, step and value, where something is missing, out of range or in a circle.
+        Naming lane, step and value, where something is missing, out of range or in a loop.
     """
-    planner = _Planner(effect, moment, size, settings, materials)
-    if stage is None:
-        index = len(effect.lanes) - 1
-        lane, step = effect.lanes[index], None
-    else:
-        if stage[0] not in planner.lanes:
-            raise Missing(f"There is no lane “{stage[0]}” in {effect.name}.")
-        index = planner.lanes[stage[0]]
-        lane, step = effect.lanes[index], stage[1]
-    name, _, turn = (step or "").partition("@")
-    outer, inner = planner.find(lane, name or None, effect.name)
+    planner = _Planner(effect, moment, size, settings, materials, states)
+    index, name = len(effect.lanes) - 1, ""
+    if step is not None:
+        if step[0] not in planner.lanes:
+            raise Missing(f"There is no lane “{step[0]}” in {effect.name}.")
+        index, name = planner.lanes[step[0]], step[1]
+    name, _, turn = name.partition("@")
+    outer, inner = planner.find(index, name or None, effect.name)
     target = planner.last_pass(index, outer, inner, planner.moment.frame)
     if turn and len(target[1]) == 3:
         last = target[1][1]

@@ -32,7 +32,8 @@ class Resolver:
         self.effect = effect
         self.size = size
         self.controls: dict[str, tuple[Param, Any]] = {}
-        self.computing: list[str] = []
+        self.computing: dict[tuple[str, str], str] = {}
+        self.looked: dict[tuple[str, str, str, Moment], Any] = {}
         given = settings or {}
         for control in effect.controls:
             param = control.param()
@@ -43,8 +44,11 @@ class Resolver:
                 there = ", ".join(self.controls) or "none"
                 raise Missing(f"The macro has no control “{slug}”. It has: {there}.", slug)
 
-    def resolve(self, raw: Any, param: Param, moment: Moment, who: str) -> Any:
-        """A value's constant at a moment, checked against the parameter."""
+    def resolve(self, raw: Any, param: Param, moment: Moment, who: str, place: str = "") -> Any:
+        """A value's constant at a moment, checked against the parameter.
+
+        ``who`` is told in faults; ``place`` is the step's own name, which no other has.
+        """
         name = f"{who}: {param.title}"
         if isinstance(raw, Keys):
             raw = value_of_keys(raw, param, moment)
@@ -54,7 +58,7 @@ class Resolver:
             control, setting = self.controls[raw.control]
             raw = value_of_link(raw, control, setting, param, moment)
         elif isinstance(raw, Formula):
-            raw = self.compute(raw, moment, name)
+            raw = self.compute(raw, moment, name, (place or who, param.name))
         if getattr(param, "whole", False) and isinstance(raw, float):
             raw = round(raw)
         return param.check(raw, name)
@@ -64,12 +68,13 @@ class Resolver:
         start = Moment(0, 1, FrameRate.of(25))
         return bool(self.resolve(self.effect.backwards, BACKWARDS, start, self.effect.name))
 
-    def compute(self, formula: Formula, moment: Moment, name: str) -> float:
+    def compute(self, formula: Formula, moment: Moment, name: str, place: tuple[str, str]) -> float:
         """What a formula comes to; what it reads is resolved at the same moment."""
-        if name in self.computing:
-            told = " → ".join([*self.computing[self.computing.index(name) :], name])
-            raise Fault(f"A circle of formulas: {told}. Change one of them.", name)
-        self.computing.append(name)
+        if place in self.computing:
+            names = list(self.computing.values())[list(self.computing).index(place) :]
+            told = " → ".join([*names, names[0]])
+            raise Fault(f"A loop of formulas: {told}. Change one of them.", name)
+        self.computing[place] = name
         try:
             return evaluate(
                 formula.formula, moment, (self.size.width, self.size.height),
@@ -81,7 +86,7 @@ class Resolver:
                 fault.sentence if known else f"{name}: {fault.sentence}", fault.where or name
             ) from None
         finally:
-            self.computing.pop()
+            del self.computing[place]
 
     def look(self, dotted: str, moment: Moment) -> Any:
         """A control, or another step's value, by the name a formula has for it."""
@@ -95,8 +100,13 @@ class Resolver:
         kind = step_kind(step.kind)
         for param in (MIX, *kind.params):
             if param.name == parts[2]:
-                raw = step.mix if param is MIX else step.values.get(param.name, param.default)
-                return self.resolve(raw, param, moment, f"{lane.name} · {step.name or kind.label}")
+                # Formulas may read a value many times over: it is resolved once.
+                key = (lane.id, step.id, param.name, moment)
+                if key not in self.looked:
+                    raw = step.mix if param is MIX else step.values.get(param.name, param.default)
+                    who, place = f"{lane.name} · {step.name or kind.label}", f"{lane.id}.{step.id}"
+                    self.looked[key] = self.resolve(raw, param, moment, who, place)
+                return self.looked[key]
         there = ", ".join(param.name for param in kind.params)
         raise Missing(f"there is no value {dotted}. That step has: {there}.")
 

@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cache
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
 from .power import code, light
-from .rows import compiled
+from .rows import compiled, inner
 
 F = np.float32
 _ONE, _ZERO, _HALF, _TWO, _QUARTER = F(1), F(0), F(0.5), F(2), F(0.25)
@@ -37,7 +36,7 @@ OPERATORS = {
 """Porter & Duff's operators as a0, a1, b0, b1: the result is (a0 + a1·αb)·S + (b0 + b1·αs)·B."""
 
 
-@numba.njit("f4(i8,f4,f4)", cache=True, nogil=True, error_model="numpy", inline="always")
+@inner("f4(i8,f4,f4)", error_model="numpy", inline="always")
 def _separable(mode, b, s):
     """B(cb, cs) of one channel; W3C Compositing and Blending Level 1, section 10.1."""
     if mode == 1:
@@ -96,7 +95,7 @@ def _separable(mode, b, s):
     return s
 
 
-@numba.njit("UniTuple(f4,3)(f4,f4,f4,f4)", cache=True, nogil=True)
+@inner("UniTuple(f4,3)(f4,f4,f4,f4)")
 def _with_lum(r, g, b, lum):
     """SetLum with ClipColor; W3C Compositing and Blending Level 1, section 10.2."""
     shift = lum - (_RED * r + _GREEN * g + _BLUE * b)
@@ -112,7 +111,7 @@ def _with_lum(r, g, b, lum):
     return r, g, b
 
 
-@numba.njit("UniTuple(f4,3)(f4,f4,f4,f4)", cache=True, nogil=True)
+@inner("UniTuple(f4,3)(f4,f4,f4,f4)")
 def _with_sat(r, g, b, sat):
     """SetSat: the channels stretched so that their span is ``sat`` and their least is 0."""
     low, high = min(r, min(g, b)), max(r, max(g, b))
@@ -122,7 +121,7 @@ def _with_sat(r, g, b, sat):
     return (r - low) * f, (g - low) * f, (b - low) * f
 
 
-@numba.njit("UniTuple(f4,3)(i8,f4,f4,f4,f4,f4,f4)", cache=True, nogil=True)
+@inner("UniTuple(f4,3)(i8,f4,f4,f4,f4,f4,f4)")
 def _whole(mode, br, bg, bb, sr, sg, sb):
     """B(Cb, Cs) of the modes that look at all three channels."""
     below = _RED * br + _GREEN * bg + _BLUE * bb

@@ -5,17 +5,16 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Any
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled
+from .luminance import BLUE, GREEN, RED
+from .rows import compiled, inner
 
 F = np.float32
 _EIGHT, _SIXTEEN = F(1 / 255), F(1 / 65535)
 _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
-_RED, _GREEN, _BLUE = F(0.2126), F(0.7152), F(0.0722)
 
 
 @compiled("byte_in3 out3 in1")
@@ -119,7 +118,7 @@ def narrow(picture: NDArray[np.float32], bits: int, dither: bool) -> NDArray[Any
     return deep
 
 
-@numba.njit("void(f4[::1],u1[::1])", cache=True, nogil=True, error_model="numpy", inline="always")
+@inner("void(f4[::1],u1[::1])", error_model="numpy", inline="always")
 def _codes(row, out):
     for n in range(len(row)):
         # Written so that what is no number becomes black.
@@ -200,7 +199,7 @@ def _channel(first, last, picture, out, which, invert):
         if which == 0:
             for x in range(wide):
                 out[y, x] = (
-                    _RED * picture[y, x, 0] + _GREEN * picture[y, x, 1] + _BLUE * picture[y, x, 2]
+                    RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
                 )
         else:
             plane = 3 if which == 1 else which - 2
@@ -292,9 +291,9 @@ def _shares(source: int, target: int) -> tuple[NDArray[Any], NDArray[Any]]:
     edges = np.arange(target + 1) * (source / target)
     first = np.floor(edges[:-1] + 1e-9).astype(np.int64)
     last = np.ceil(edges[1:] - 1e-9).astype(np.int64)
-    taps = min(source, max(2, int((last - first).max())))
-    first = np.minimum(first, source - taps)
-    pixel = first[:, None] + np.arange(taps)
+    inputs = min(source, max(2, int((last - first).max())))
+    first = np.minimum(first, source - inputs)
+    pixel = first[:, None] + np.arange(inputs)
     cover = np.minimum(pixel + 1, edges[1:, None]) - np.maximum(pixel, edges[:-1, None])
     weights = np.maximum(cover, 0)
     weights /= weights.sum(1, keepdims=True)

@@ -8,12 +8,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import lru_cache
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled
+from .luminance import BLUE, GREEN, RED
+from .rows import compiled, inner
 
 F = np.float32
 _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
@@ -30,7 +30,7 @@ _WHOLE = 4294967296.0
 """A cell in the units that places are counted in: 32 bits, so that they repeat by themselves."""
 _SOFT, _WAVY, _EDGED = range(3)
 
-_inner = numba.njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan"})
+_inner = inner(error_model="numpy", fastmath={"contract", "nnan"})
 
 
 def _height(dot: str, count: int) -> NDArray[np.float64]:
@@ -206,7 +206,7 @@ def _tones_row(picture, out):
         r = _ONE - min(max(picture[x, 0] * scale, _ZERO), _ONE)
         g = _ONE - min(max(picture[x, 1] * scale, _ZERO), _ONE)
         b = _ONE - min(max(picture[x, 2] * scale, _ZERO), _ONE)
-        dark = F(0.2126) * r + F(0.7152) * g + F(0.0722) * b
+        dark = RED * r + GREEN * g + BLUE * b
         if inks == 1:
             out[0, x] = dark
         elif inks == 2:

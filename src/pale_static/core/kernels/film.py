@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled
+from .rows import compiled, inner
 
 F = np.float32
 _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
@@ -23,7 +23,7 @@ def _spot(first, last, light, colour, table, cx, cy, scale, top, left, right):
         for x in range(left, right):
             dx = F(x) + _HALF - cx
             place = min((dx * dx + dy * dy) * scale, steps)
-            fall = table[np.int64(place)]
+            fall = table[np.uint32(np.int32(place))]
             light[y, x, 0] += fall * colour[0]
             light[y, x, 1] += fall * colour[1]
             light[y, x, 2] += fall * colour[2]
@@ -74,7 +74,7 @@ def _develop(first, last, light, out, curve, speckle, vignette, grain, reach):
             values = (_ZERO, _ZERO, _ZERO)
             for c in range(3):
                 exposed = np.sqrt(max(light[y, x, c] * fall, _ZERO)) * steps / reach
-                value = curve[np.int64(min(exposed, steps))]
+                value = curve[np.uint32(np.int32(min(exposed, steps)))]
                 if c == 0:
                     values = (value, _ZERO, _ZERO)
                 elif c == 1:
@@ -104,3 +104,120 @@ def develop(
     numbers = (F(vignette), F(grain), F(reach))
     rows.over(_develop, len(out), light, out, curve, np.ascontiguousarray(speckle), *numbers)
     return out
+
+
+@inner(
+    "void(f4[:,:,::1],i8,i8,f4,Array(f4,1,'C',readonly=True),b1)",
+    error_model="numpy",
+    inline="always",
+)
+def _lay(light, y, x, amount, colour, add):
+    """Lay a colour over one pixel with this much coverage, or add its light."""
+    for c in range(3):
+        below = light[y, x, c]
+        light[y, x, c] = below + amount * (colour[c] if add else colour[c] - below)
+
+
+@compiled("out3 in1 f f f f f f f i i i", finite=True)
+def _box(
+    first,
+    last,
+    light,
+    colour,
+    cx,
+    cy,
+    half_wide,
+    half_high,
+    corner,
+    edge,
+    opacity,
+    top,
+    left,
+    right,
+):
+    for row in range(first, last):
+        y = top + row
+        dy = abs(F(y) + _HALF - cy) - half_high + corner
+        for x in range(left, right):
+            dx = abs(F(x) + _HALF - cx) - half_wide + corner
+            out_x, out_y = max(dx, _ZERO), max(dy, _ZERO)
+            far = np.sqrt(out_x * out_x + out_y * out_y) + min(max(dx, dy), _ZERO) - corner
+            amount = min(max(_HALF - far / edge, _ZERO), _ONE) * opacity
+            if amount > _ZERO:
+                _lay(light, y, x, amount, colour, False)
+
+
+@compiled("out3 in1 f f f f f f b i i i", finite=True)
+def _disc(first, last, light, colour, cx, cy, radius, edge, opacity, rim, add, top, left, right):
+    size = max(radius, _ONE)
+    for row in range(first, last):
+        y = top + row
+        dy = F(y) + _HALF - cy
+        for x in range(left, right):
+            dx = F(x) + _HALF - cx
+            far = np.sqrt(dx * dx + dy * dy)
+            amount = min(max(_HALF - (far - radius) / edge, _ZERO), _ONE) * opacity
+            if amount > _ZERO:
+                place = min(far / size, _ONE)
+                third = place * place * place
+                _lay(light, y, x, amount * (_ONE + rim * third * third), colour, add)
+
+
+@compiled("out3 in1 f f f f f f f b i i i", finite=True)
+def _line(first, last, light, colour, ax, ay, bx, by, half, wide, opacity, add, top, left, right):
+    along_x, along_y = bx - ax, by - ay
+    length = max(along_x * along_x + along_y * along_y, F(1e-6))
+    for row in range(first, last):
+        y = top + row
+        py = F(y) + _HALF - ay
+        for x in range(left, right):
+            px = F(x) + _HALF - ax
+            t = min(max((px * along_x + py * along_y) / length, _ZERO), _ONE)
+            dx, dy = px - t * along_x, py - t * along_y
+            far = np.sqrt(dx * dx + dy * dy)
+            amount = min(max(half + _HALF - far, _ZERO), _ONE) * opacity
+            if add and wide > _ZERO:
+                off = max(far - half, _ZERO) / wide
+                if off < F(4):
+                    amount += F(0.35) * np.exp(-off * off)
+            if amount > _ZERO:
+                _lay(light, y, x, amount, colour, add)
+
+
+Window = tuple[int, int, int, int]
+"""Top, bottom, left and right of the pixels that a shape may touch."""
+
+
+def window(light: NDArray[np.float32], x0: float, y0: float, x1: float, y1: float) -> Window | None:
+    """The pixels between two corners, held to the frame; None where there are none."""
+    height, width = light.shape[:2]
+    left, top = max(0, int(np.floor(x0))), max(0, int(np.floor(y0)))
+    right, bottom = min(width, int(np.ceil(x1)) + 1), min(height, int(np.ceil(y1)) + 1)
+    return (top, bottom, left, right) if left < right and top < bottom else None
+
+
+def add_shape(
+    kind: str,
+    light: NDArray[np.float32],
+    within: Window | None,
+    colour: Sequence[float],
+    numbers: Sequence[float],
+    *flags: bool,
+) -> None:
+    """Lay an anti-aliased box, disc or line over (H, W, 3) linear light, in place.
+
+    Parameters
+    ----------
+    within : Window
+        The pixels that it may touch; None for none.
+    numbers : sequence of float
+        In pixels, as the kernel of that kind takes them.
+    flags : bool
+        Whether it adds its light, for discs and lines.
+    """
+    if within is None:
+        return
+    top, bottom, left, right = within
+    run = {"box": _box, "disc": _disc, "line": _line}[kind]
+    values = [F(number) for number in numbers]
+    rows.over(run, bottom - top, light, np.array(colour, F), *values, *flags, top, left, right)

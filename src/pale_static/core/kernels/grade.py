@@ -6,12 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
+from .luminance import BLUE, GREEN, RED, WEIGHTS
 from .power import power
 from .rows import compiled
 
 F = np.float32
 _ONE, _ZERO, _HALF, _TWO, _THREE = F(1), F(0), F(0.5), F(2), F(3)
-_RED, _GREEN, _BLUE = F(0.2126), F(0.7152), F(0.0722)  # Rec. ITU-R BT.709-6, item 3.2
 
 POSTERISE, SOLARISE = 0, 1
 
@@ -100,7 +100,7 @@ def _cdl(first, last, out, picture, table, saturation):
         for x in range(wide):
             alpha = picture[y, x, 3]
             r, g, b = line[3 * x], line[3 * x + 1], line[3 * x + 2]
-            grey = _RED * r + _GREEN * g + _BLUE * b
+            grey = RED * r + GREEN * g + BLUE * b
             out[y, x, 0] = min(max(grey + saturation * (r - grey), _ZERO), _ONE) * alpha
             out[y, x, 1] = min(max(grey + saturation * (g - grey), _ZERO), _ONE) * alpha
             out[y, x, 2] = min(max(grey + saturation * (b - grey), _ZERO), _ONE) * alpha
@@ -133,7 +133,7 @@ def _key(first, last, out, picture, cb, cr, tolerance, softness):
             alpha = picture[y, x, 3]
             scale = _ONE / alpha if alpha > _ZERO else _ZERO
             r, g, b = picture[y, x, 0] * scale, picture[y, x, 1] * scale, picture[y, x, 2] * scale
-            luma = _RED * r + _GREEN * g + _BLUE * b
+            luma = RED * r + GREEN * g + BLUE * b
             u = (b - luma) * F(1 / 1.8556) - cb
             v = (r - luma) * F(1 / 1.5748) - cr
             far = np.sqrt(u * u + v * v)
@@ -151,8 +151,8 @@ def key(
 
     The plane is Rec. 709 Cb, Cr (item 3.3), each within ±0.5.
     """
-    r, g, b = colour
-    luma = 0.2126 * r + 0.7152 * g + 0.0722 * b
+    r, _, b = colour
+    luma = float(np.dot(WEIGHTS, colour))
     cb, cr = (b - luma) / 1.8556, (r - luma) / 1.5748
     out = np.empty(picture.shape[:2], F)
     numbers = (F(cb), F(cr), F(tolerance), F(max(softness, 1e-6)))
@@ -181,12 +181,12 @@ def keyed(
 ) -> NDArray[np.float32]:
     """A picture weighed by a matte, a share of its chroma along a colour's own taken off."""
     red, green, blue = colour
-    luma = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+    luma = float(np.dot(WEIGHTS, colour))
     own = np.array([red - luma, green - luma, blue - luma])
     size = float(np.sqrt(own @ own))
     along = own / size if size > 1e-3 else np.zeros(3)
     # How much chroma lies along it, straight from red, green and blue.
-    chroma = along - np.array([0.2126, 0.7152, 0.0722]) * along.sum()
+    chroma = along - np.array(WEIGHTS) * along.sum()
     out = np.empty_like(picture, order="C")
     planes = (np.ascontiguousarray(picture), np.ascontiguousarray(matte))
     rows.over(_keyed, len(out), out, *planes, chroma.astype(F), (spill * along).astype(F))

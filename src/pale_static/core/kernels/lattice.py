@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from . import noise, rows
 from .noise import _GX, _GY, _GZ, F, _fade, _finish, permutation
-from .rows import compiled
+from .rows import compiled, inner
 
 _ONE, _TWO, _HALF, _ZERO = F(1), F(2), F(0.5), F(0)
 _FAR = F(64)
@@ -28,8 +27,8 @@ _HASHED = "Array(f4,2,'C',readonly=True)"
 _ROW = f"u8,u8,i8,i8,f4[::1],f4[::1],{_HASHED},{_INDEX1}"
 
 
-@numba.njit(
-    f"void({_ROW},f4[::1])", cache=True, nogil=True, error_model="numpy",
+@inner(
+    f"void({_ROW},f4[::1])", error_model="numpy",
     fastmath={"contract", "nnan"},
 )  # fmt: skip
 def _gradient(at, count, ix, iy, fx, fy, hashed, perm, out):
@@ -57,8 +56,8 @@ def _gradient(at, count, ix, iy, fx, fy, hashed, perm, out):
         out[x] = left + u * (right - left)
 
 
-@numba.njit(
-    f"void({_ROW},f4[::1])", cache=True, nogil=True, error_model="numpy",
+@inner(
+    f"void({_ROW},f4[::1])", error_model="numpy",
     fastmath={"contract", "nnan"},
 )  # fmt: skip
 def _value(at, count, ix, iy, fx, fy, hashed, perm, out):
@@ -75,8 +74,8 @@ def _value(at, count, ix, iy, fx, fy, hashed, perm, out):
         out[x] = left + u * (right - left)
 
 
-@numba.njit(
-    f"void({_ROW},f4[::1],f4[::1],i8)", cache=True, nogil=True, error_model="numpy",
+@inner(
+    f"void({_ROW},f4[::1],f4[::1],i8)", error_model="numpy",
     fastmath={"contract", "nnan"},
 )  # fmt: skip
 def _cells(at, count, ix, iy, fx, fy, hashed, perm, nearest, second, wanted):
@@ -119,9 +118,9 @@ def _cells(at, count, ix, iy, fx, fy, hashed, perm, nearest, second, wanted):
                 nearest[x] = min(nearest[x], far)
 
 
-@numba.njit(
+@inner(
     f"void({_ROW},f4[::1],f4[::1],f4[::1],i4[::1],i4[::1],i4[::1],f4[::1],f4[:,::1])",
-    cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan"},
+    error_model="numpy", fastmath={"contract", "nnan"},
 )  # fmt: skip
 def _flat(
     at, count, ix, iy, fx, fy, hashed, perm, far, nearest, second, far_bits, nearest_bits, second_bits, pixel,

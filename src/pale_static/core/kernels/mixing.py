@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled
+from .rows import compiled, inner
 
 F = np.float32
 _ONE, _ZERO, _HALF, _TWO = F(1), F(0), F(0.5), F(2)
@@ -64,9 +63,9 @@ def gather(
     rows.over(_gather, len(out), out, np.ascontiguousarray(plane), channel, F(weight))
 
 
-@numba.njit(
+@inner(
     "void(f4[::1],f4[::1],Array(f4,1,'C',readonly=True),f4,f4,f4,f4)",
-    cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan"},
+    error_model="numpy", fastmath={"contract", "nnan"},
 )  # fmt: skip
 def _edge_line(weight, band, line, edge, softness, rim, rim_soft):
     """One row of the wipe's weight, and of its rim's."""

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled
+from .rows import compiled, inner
 
 F = np.float32
 _ONE, _HALF, _ZERO = F(1), F(0.5), F(0)
@@ -51,7 +50,7 @@ def permutation(seed: int) -> NDArray[np.int32]:
     return table
 
 
-@numba.njit("f4(f4)", cache=True, nogil=True, inline="always")
+@inner("f4(f4)", inline="always")
 def _fade(t):
     return t * t * t * (t * (t * F(6) - F(15)) + F(10))
 
@@ -62,9 +61,9 @@ _LAST = F(LEVELS) - F(0.001)
 _MASK = LEVELS - 1  # an index that cannot be negative needs no wrapping, so look-ups vectorise
 
 
-@numba.njit(
+@inner(
     "void(f4[::1],f4[::1],i4[::1],Array(f4,2,'C',readonly=True),f4,f4,i8)",
-    cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan"},
+    error_model="numpy", fastmath={"contract", "nnan"},
 )  # fmt: skip
 def _finish(out, line, index, curve, gain, lift, mode):
     """One row of sums to 0..1, while it is in cache: plainly, or evened out by a curve.
@@ -196,7 +195,7 @@ def _straight(
         _finish(out[y], line, spot, curve, gain, lift, mode)
 
 
-@numba.njit("f4(f8,f8,f8,Array(i4,1,'C',readonly=True))", cache=True, nogil=True)
+@inner("f4(f8,f8,f8,Array(i4,1,'C',readonly=True))")
 def point(x, y, z, perm):
     """Perlin's improved noise at one point: the direct path, straight from its definition."""
     cx, cy, cz = np.floor(x), np.floor(y), np.floor(z)

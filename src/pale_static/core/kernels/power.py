@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import numba
 import numpy as np
+
+from .rows import inner
 
 F = np.float32
 _ONE, _HALF = F(1), F(0.5)
@@ -16,7 +17,7 @@ _E1, _E2, _E3 = F(0.69314718), F(0.24022651), F(0.05550411)
 _E4, _E5, _E6 = F(0.00961813), F(0.00133336), F(0.00015469)
 
 
-@numba.njit("f4(f4,f4)", nogil=True, error_model="numpy", fastmath={"contract", "nnan"}, cache=True)
+@inner("f4(f4,f4)", error_model="numpy", fastmath={"contract", "nnan"})
 def power(base, exponent):
     """base^exponent for a base from 0, within 2e-6 of it: 2^(exponent · log₂ base).
 
@@ -40,7 +41,7 @@ def power(base, exponent):
     return (_ONE + tail) * scale if base > _SMALLEST else F(0)
 
 
-@numba.njit("f4(f4)", nogil=True, error_model="numpy", fastmath={"contract", "nnan"}, cache=True)
+@inner("f4(f4)", error_model="numpy", fastmath={"contract", "nnan"})
 def light(code):
     """sRGB code value to linear light; negative values mirror. IEC 61966-2-1, section 5.2."""
     size = abs(code)
@@ -50,7 +51,7 @@ def light(code):
     return -found if code < F(0) else found
 
 
-@numba.njit("f4(f4)", nogil=True, error_model="numpy", fastmath={"contract", "nnan"}, cache=True)
+@inner("f4(f4)", error_model="numpy", fastmath={"contract", "nnan"})
 def code(linear):
     """Linear light to sRGB code value: the inverse of :func:`light`."""
     size = abs(linear)

@@ -3,28 +3,74 @@
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from threading import Lock, RLock, local
 from typing import Any, ClassVar
 
 import cv2
-import numba
 
-_TYPES: dict[str, Any] = {
-    name: numba.types.Array(scalar, dimensions, "C", readonly=kind == "in")
-    for kind in ("in", "out")
-    for dimensions in (1, 2, 3)
-    for prefix, scalar in (
-        ("", numba.float32),
-        ("byte_", numba.uint8),
-        ("word_", numba.uint16),
-        ("index_", numba.int32),
-        ("exact_", numba.float64),
-    )
-    for name in (f"{prefix}{kind}{dimensions}",)
-}
-_TYPES |= {"f": numba.float32, "i": numba.int64, "b": numba.boolean}
+
+def _types(words: list[str]) -> list[Any]:
+    """The types that a kernel's signature names; see :func:`compiled`."""
+    import numba
+
+    scalars = {
+        "": numba.float32, "byte_": numba.uint8, "word_": numba.uint16, "index_": numba.int32,
+        "exact_": numba.float64,
+    }  # fmt: skip
+    plain = {"f": numba.float32, "i": numba.int64, "b": numba.boolean}
+    found: list[Any] = []
+    for word in words:
+        array = _ARRAY.fullmatch(word)
+        if array is None:
+            found.append(plain[word])
+            continue
+        prefix, way, dimensions = array.groups()
+        found.append(numba.types.Array(scalars[prefix], int(dimensions), "C", readonly=way == "in"))
+    return found
+
+
+_ARRAY = re.compile(r"(byte_|word_|index_|exact_|)(in|out)([123])")
+
+
+class Inner:
+    """A function that kernels call, compiled along with the first of them that is needed."""
+
+    def __init__(self, function: Callable[..., Any], signature: str | None, options: Any) -> None:
+        self.__name__ = function.__name__
+        self.__doc__ = function.__doc__
+        self._function, self._signature, self._options = function, signature, options
+        self._ready: Callable[..., Any] | None = None
+
+    def ready(self) -> Callable[..., Any]:
+        """The compiled function."""
+        if self._ready is None:
+            import numba
+
+            settle(self._function)
+            options = {"cache": True, "nogil": True, **self._options}
+            given = () if self._signature is None else (self._signature,)
+            self._ready = numba.njit(*given, **options)(self._function)
+        return self._ready
+
+    def __call__(self, *arguments: Any) -> Any:
+        return self.ready()(*arguments)
+
+
+def inner(signature: str | None = None, **options: Any) -> Callable[[Callable[..., Any]], Inner]:
+    """Declare a function that kernels call; the options are Numba's."""
+    return lambda function: Inner(function, signature, options)
+
+
+def settle(function: Callable[..., Any]) -> None:
+    """Compile the inner functions that a function calls: Numba reads them by their names."""
+    names = function.__globals__
+    for name in function.__code__.co_names:
+        value = names.get(name)
+        if isinstance(value, Inner):
+            names[name] = value.ready()
 
 
 class Kernel:
@@ -65,10 +111,14 @@ def compiled(signature: str, finite: bool = False) -> Callable[[Callable[..., No
     ``b`` are a float32, an int64 and a truth value. ``finite`` promises that no NaN comes in,
     which lets clamps vectorise.
     """
-    types = [_TYPES[word] for word in signature.split()]
 
     def decorate(function: Callable[..., None]) -> Kernel:
         def make() -> Callable[..., None]:
+            # Numba takes as long to import as all else together, so it waits for the first use.
+            import numba
+
+            settle(function)
+            types = _types(signature.split())
             made: Callable[..., None] = numba.njit(
                 numba.void(numba.int64, numba.int64, *types),
                 cache=True,

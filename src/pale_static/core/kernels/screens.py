@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
+from .luminance import BLUE, GREEN, RED
 from .rows import compiled
 
 F = np.float32
@@ -155,7 +156,7 @@ def _grained(first, last, out, picture, noise, scale, amount, middle, colour):
     for y in range(first, last):
         for x in range(out.shape[1]):
             r, g, b, alpha = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2], picture[y, x, 3]
-            luma = F(0.2126) * r + F(0.7152) * g + F(0.0722) * b
+            luma = RED * r + GREEN * g + BLUE * b
             luma = min(max(luma / max(alpha, F(1e-6)), _ZERO), _ONE)
             weight = amount * scale * alpha * (_ONE - middle * (_ONE - F(4) * luma * (_ONE - luma)))
             shared = noise[y, x, 0]

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled
+from .rows import compiled, inner
 
 F = np.float32
 _ONE, _ZERO = F(1), F(0)
 SHAPES = ("rounded box", "ellipse", "polygon", "star", "ring", "line", "cross")
 
 
-@numba.njit("f8(f8,f8,f8,f8)", cache=True, nogil=True, error_model="numpy")
+@inner("f8(f8,f8,f8,f8)", error_model="numpy")
 def _ellipse(x, y, a, b):
     """Distance to an ellipse.
 
@@ -43,14 +42,14 @@ def _ellipse(x, y, a, b):
     return -far if inside else far
 
 
-@numba.njit("f8(f8,f8,f8,f8)", cache=True, nogil=True)
+@inner("f8(f8,f8,f8,f8)")
 def _box(x, y, a, b):
     dx, dy = abs(x) - a, abs(y) - b
     ox, oy = max(dx, 0.0), max(dy, 0.0)
     return np.sqrt(ox * ox + oy * oy) + min(max(dx, dy), 0.0)
 
 
-@numba.njit("f8(f8,f8,Array(f8,2,'C',readonly=True))", cache=True, nogil=True)
+@inner("f8(f8,f8,Array(f8,2,'C',readonly=True))")
 def _outline(x, y, points):
     """Distance to a closed outline of straight pieces, by even-odd winding."""
     count = len(points)
@@ -119,7 +118,7 @@ def distance(
     return out
 
 
-@numba.njit("f8(f8,f8)", cache=True, nogil=True, inline="always")
+@inner("f8(f8,f8)", inline="always")
 def _bars(at, duty):
     """The integral of bars: 1 over the first ``duty`` of every unit."""
     whole = np.floor(at)
@@ -170,7 +169,7 @@ def pattern(
     return out
 
 
-@numba.njit("void(f4[:,:,::1],i8,i8,f4,f4)", cache=True, nogil=True, error_model="numpy")
+@inner("void(f4[:,:,::1],i8,i8,f4,f4)", error_model="numpy")
 def _laid(out, y, x, grey, weight):
     for c in range(3):
         out[y, x, c] += weight * (grey - out[y, x, c])

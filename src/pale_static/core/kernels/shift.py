@@ -2,36 +2,20 @@
 
 from __future__ import annotations
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
+from .folding import FAR, RULES, folded_pixel
+from .luminance import BLUE, GREEN, RED
 from .rows import compiled
-from .sample import EDGES
 
 F = np.float32
 _ONE = F(1)
-_FAR = 1e6
-
-
-@numba.njit("i8(i8,i8,i8)", cache=True, nogil=True, error_model="numpy", inline="always")
-def _folded(at, count, edges):
-    """A pixel's number brought inside; below 0 where nothing lies there."""
-    if 0 <= at < count:
-        return at
-    if edges == 0:
-        return -1
-    if edges == 1:
-        return 0 if at < 0 else count - 1
-    if edges == 3:
-        return at - count * (at // count)
-    at -= 2 * count * (at // (2 * count))
-    return at if at < count else 2 * count - 1 - at
 
 
 @compiled("out2 in2 in1 i i", finite=True)
-def _along(first, last, out, plane, shifts, edges, planes):
+def _along(first, last, out, plane, shifts, rule, planes):
     wide = out.shape[1] // planes
     for y in range(first, last):
         far = np.floor(-shifts[y])
@@ -52,7 +36,7 @@ def _along(first, last, out, plane, shifts, edges, planes):
                 out[y, at + n] = low + part * (plane[y, on + n] - low)
         for side in range(2):
             for x in range(0 if side == 0 else end, begin if side == 0 else wide):
-                a, b = _folded(x + start, wide, edges), _folded(x + start + 1, wide, edges)
+                a, b = folded_pixel(x + start, wide, rule), folded_pixel(x + start + 1, wide, rule)
                 for c in range(planes):
                     low = plane[y, a * planes + c] if a >= 0 else F(0)
                     high = plane[y, b * planes + c] if b >= 0 else F(0)
@@ -60,31 +44,31 @@ def _along(first, last, out, plane, shifts, edges, planes):
 
 
 def along(
-    plane: NDArray[np.float32], shifts: NDArray[np.float32], edges: str = "clamp"
+    plane: NDArray[np.float32], shifts: NDArray[np.float32], rule: str = "clamp"
 ) -> NDArray[np.float32]:
     """Each row of a picture or matte moved right by its own number of pixels, any fraction of one."""
     held = np.ascontiguousarray(plane)
     planes = 1 if held.ndim == 2 else held.shape[2]
     out = np.empty_like(held)
     flat = (len(held), held.shape[1] * planes)
-    by = np.clip(shifts, -_FAR, _FAR).astype(F)
+    by = np.clip(shifts, -FAR, FAR).astype(F)
     rows.over(
-        _along, len(held), out.reshape(flat), held.reshape(flat), by, EDGES.index(edges), planes
+        _along, len(held), out.reshape(flat), held.reshape(flat), by, RULES.index(rule), planes
     )
     return out
 
 
 def _axis(
-    places: NDArray[np.float64], count: int, edges: str
+    places: NDArray[np.float64], count: int, rule: str
 ) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
     """Both pixels that each place along an axis lies between, and how far it is on its way."""
-    held = np.clip(places, -_FAR, _FAR)
+    held = np.clip(places, -FAR, FAR)
     whole = np.floor(held)
     pair = np.stack([whole, whole + 1]).astype(np.int64)
-    if edges == "mirror":
+    if rule == "mirror":
         pair = np.mod(pair, 2 * count)
         pair = np.where(pair < count, pair, 2 * count - 1 - pair)
-    elif edges == "repeat":
+    elif rule == "repeat":
         pair = np.mod(pair, count)
     else:
         pair = np.clip(pair, 0, count - 1)
@@ -132,28 +116,28 @@ def _apart(first, last, out, picture, columns, across, lines, down, runs, opaque
 
 
 def apart(
-    picture: NDArray[np.float32], matrices: list[NDArray[np.float64]], edges: str, opaque: bool
+    picture: NDArray[np.float32], matrices: list[NDArray[np.float64]], rule: str, opaque: bool
 ) -> NDArray[np.float32]:
     """Red, green and blue each read through a map of its own, with the largest alpha.
 
     Parameters
     ----------
     matrices : three of (2, 3) float64
-        As for :func:`kernels.sample.affine`, that shift and scale only.
-    edges : {"clamp", "mirror", "repeat"}
+        As for :func:`sampling.affine`, that shift and scale only.
+    rule : {"clamp", "mirror", "repeat"}
     """
     high, wide = picture.shape[:2]
     columns, across, lines, down, runs = [], [], [], [], []
     for matrix in matrices:
-        start = int(np.floor(np.clip(matrix[0, 2], -_FAR, _FAR)))
+        start = int(np.floor(np.clip(matrix[0, 2], -FAR, FAR)))
         begin = min(max(-start, 0), wide)
         # Only shifted, from ``begin`` to the last whose neighbours both lie inside.
         end = max(min(wide - 1 - start, wide), begin) if matrix[0, 0] == 1 else begin
         runs.append((begin, end, start))
-        pair, part = _axis(matrix[0, 0] * np.arange(wide) + matrix[0, 2], wide, edges)
+        pair, part = _axis(matrix[0, 0] * np.arange(wide) + matrix[0, 2], wide, rule)
         columns.append(pair)
         across.append(part)
-        pair, part = _axis(matrix[1, 1] * np.arange(high) + matrix[1, 2], high, edges)
+        pair, part = _axis(matrix[1, 1] * np.arange(high) + matrix[1, 2], high, rule)
         lines.append(pair)
         down.append(part)
     out = np.empty_like(picture, order="C")
@@ -168,9 +152,9 @@ def apart(
 def _bled(first, last, out, picture, soft):
     for y in range(first, last):
         for x in range(out.shape[1]):
-            change = F(0.2126) * (picture[y, x, 0] - soft[y, x, 0])
-            change += F(0.7152) * (picture[y, x, 1] - soft[y, x, 1])
-            change += F(0.0722) * (picture[y, x, 2] - soft[y, x, 2])
+            change = RED * (picture[y, x, 0] - soft[y, x, 0])
+            change += GREEN * (picture[y, x, 1] - soft[y, x, 1])
+            change += BLUE * (picture[y, x, 2] - soft[y, x, 2])
             for c in range(3):
                 out[y, x, c] = soft[y, x, c] + change
             out[y, x, 3] = picture[y, x, 3]

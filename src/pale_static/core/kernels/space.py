@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled
+from .rows import compiled, inner
 
 F = np.float32
 _TURN = 2 * np.pi
@@ -15,7 +14,7 @@ _WAVE = 4095
 """Places of one turn of a ripple, less one."""
 
 
-@numba.njit("void(f4[:,:,::1],i8,f4[:,::1])", cache=True, nogil=True)
+@inner("void(f4[:,:,::1],i8,f4[:,::1])")
 def _lay(out, y, line):
     """A row of places from its x and its y: worked out apart, as such loops vectorise."""
     for x in range(out.shape[1]):
@@ -75,8 +74,8 @@ def _twirl(first, last, out, n):
             out[y, x, 1] = F(cy + s * dx + c * dy)
 
 
-@numba.njit(
-    "f4(f4,f4)", cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan"},
+@inner(
+    "f4(f4,f4)", error_model="numpy", fastmath={"contract", "nnan"},
     inline="always",
 )  # fmt: skip
 def _turns(y, x):
@@ -158,9 +157,7 @@ def _displaced(first, last, out, one, two, n):
         _lay(out, y, line)
 
 
-@numba.njit(
-    "UniTuple(f8,3)(f8,f8,f8,f8,f8,f8,f8,f8,f8,f8)", cache=True, nogil=True, inline="always"
-)
+@inner("UniTuple(f8,3)(f8,f8,f8,f8,f8,f8,f8,f8,f8,f8)", inline="always")
 def _side(u, v, p0, p1, p2, p3, p4, p5, p6, p7):
     """One coordinate of a Coons patch with edges through three points each, and its slopes.
 
@@ -184,8 +181,8 @@ def _side(u, v, p0, p1, p2, p3, p4, p5, p6, p7):
     return place, along, down
 
 
-@numba.njit(
-    "UniTuple(f8,3)(f8,f8,f8,f8,Array(f8,2,'C',readonly=True))", cache=True, nogil=True,
+@inner(
+    "UniTuple(f8,3)(f8,f8,f8,f8,Array(f8,2,'C',readonly=True))",
     error_model="numpy",
 )  # fmt: skip
 def _inverse(tx, ty, u, v, p):

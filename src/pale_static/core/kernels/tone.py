@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
+from .luminance import WEIGHTS
 from .power import power as powered
 from .rows import compiled
 
@@ -123,7 +124,7 @@ def swapped(picture: NDArray[np.float32], taken: tuple[int, ...]) -> NDArray[np.
     out = np.empty_like(picture, order="C")
     for to, source in enumerate(taken):
         if source == 0:
-            out[..., to] = picture[..., :3] @ np.array([0.2126, 0.7152, 0.0722], F) / held
+            out[..., to] = picture[..., :3] @ np.array(WEIGHTS, F) / held
         elif source == 1:
             out[..., to] = alpha
         elif source < 5:

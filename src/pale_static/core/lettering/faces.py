@@ -1,4 +1,4 @@
-"""Fonts: the families that come along, and any other as bytes."""
+"""Fonts: the built-in families, and any other as bytes."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ FAMILIES = {
     "Silkscreen": "silkscreen",
     "Caveat": "caveat",
 }
-"""The families that come along, each regular and bold, all under the SIL Open Font License 1.1."""
+"""The built-in families, each regular and bold, all under the SIL Open Font License 1.1."""
 
 WEIGHTS = {"regular": 400, "bold": 700}
 _WGHT = "wght"

@@ -12,30 +12,30 @@ from . import blur
 from . import mattes
 from . import space
 from . import waves
-from . import print
+from . import printing
 from . import combine
-from . import time
+from . import frames
 
 # isort: on
-from .declare import MIX, Call, StepKind, TapKind, step_kind, step_kinds
+from .declare import MIX, Call, InputKind, StepKind, step_kind, step_kinds
 
 __all__ = [
     "MIX",
     "Call",
+    "InputKind",
     "StepKind",
-    "TapKind",
     "blur",
     "combine",
+    "frames",
     "grade",
     "mattes",
     "noise",
     "patterns",
-    "print",
+    "printing",
     "sources",
     "space",
     "step_kind",
     "step_kinds",
-    "time",
     "title",
     "tone",
     "waves",

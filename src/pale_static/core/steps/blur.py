@@ -10,26 +10,16 @@ from typing import Any
 import cv2
 import numpy as np
 
+from .. import sampling
 from ..kernels import guide as kernel
-from ..kernels import sample, soften
-from ..params import Choice, Number, Point, Toggle, whole
+from ..kernels import soften
+from ..outside import BORDERS
+from ..params import Choice, Number, Point, Toggle, outside, whole
 from ..picture import Plane, opaque
-from .declare import Call, TapKind, step
+from .declare import Call, InputKind, step
 from .placing import Matrix, forward, reading
 
-_BORDERS = {
-    "clear": cv2.BORDER_CONSTANT,
-    "clamp": cv2.BORDER_REPLICATE,
-    "mirror": cv2.BORDER_REFLECT,
-    "repeat": cv2.BORDER_WRAP,
-}
-EDGES = Choice(
-    name="edges",
-    default="clamp",
-    options=tuple(_BORDERS),
-    help="What lies outside the picture.",
-    moves=False,
-)
+OUTSIDE = outside("clamp")
 _DIRECT, _HALVED = 4.0, 8.0
 """The largest standard deviation, in pixels, that is filtered at full size, and once halved."""
 _MARGIN = 8
@@ -64,7 +54,7 @@ def _halvings(sigma: float) -> tuple[int, float]:
 
 
 def gaussian(
-    plane: Plane, sigma: float, edges: str = "clamp", sigma_y: float | None = None
+    plane: Plane, sigma: float, rule: str = "clamp", sigma_y: float | None = None
 ) -> Plane:
     """Gaussian blur by standard deviations in pixels, in a time that does not grow with them.
 
@@ -79,13 +69,13 @@ def gaussian(
     (fx, spent_x), (fy, spent_y) = (_halvings(s) for s in sigmas)
     # A held edge is the same all the way out, so a narrow margin of it does at every size; what
     # is mirrored, repeated or clear has to be there as far as the blur reaches.
-    held = edges == "clamp"
+    held = rule == "clamp"
     left, top = (0, 0) if held else (ceil(4 * sigmas[0]), ceil(4 * sigmas[1]))
     height, width = plane.shape[:2]
     right, bottom = left + -(width + 2 * left) % fx, top + -(height + 2 * top) % fy
     small: Any = plane
     if left or top or right or bottom:
-        small = _padded(plane, top, bottom, left, right, _BORDERS[edges])
+        small = _padded(plane, top, bottom, left, right, BORDERS[rule])
     at_x, at_y = float(left), float(top)
     factor = 2
     while factor <= max(fx, fy):
@@ -111,7 +101,7 @@ def gaussian(
     return np.ascontiguousarray(blurred[y : y + height, x : x + width])
 
 
-def boxes(plane: Plane, across: float, down: float, edges: str) -> Plane:
+def boxes(plane: Plane, across: float, down: float, rule: str) -> Plane:
     """Three box blurs that have a Gaussian's variance: a draft of it, within a few percent.
 
     References
@@ -120,7 +110,7 @@ def boxes(plane: Plane, across: float, down: float, edges: str) -> Plane:
     """
     out: Any = plane
     pads = [ceil(2 * s) + 2 for s in (across, down)]
-    out = _padded(plane, pads[1], pads[1], pads[0], pads[0], _BORDERS[edges])
+    out = _padded(plane, pads[1], pads[1], pads[0], pads[0], BORDERS[rule])
     widths = []
     for sigma in (across, down):
         ideal = sqrt(12 * sigma * sigma / 3 + 1)
@@ -148,7 +138,7 @@ def _padded(plane: Plane, top: int, bottom: int, left: int, right: int, mode: in
 
 SIZE = Number(
     name="size", default=1.0, slider=(0, 10), allowed=(0, 100), unit="%h",
-    help="Standard deviation, as a share of the frame's height.",
+    help="How far it softens (standard deviation).",
 )  # fmt: skip
 
 
@@ -162,13 +152,14 @@ SIZE = Number(
     gives="same",
     params=(
         SIZE,
-        Toggle(name="apart", default=False, moves=False,
-               help="Softened down by a size of its own."),
-        Number(name="size_y", default=1.0, slider=(0, 10), allowed=(0, 100), unit="%h",
-               help="Standard deviation down, where it is apart."),
+        Toggle(name="separate_vertical_size", default=False, moves=False,
+               help="Gives the vertical direction a size of its own."),
+        Number(name="vertical_size", default=1.0, slider=(0, 10), allowed=(0, 100), unit="%h",
+               help="Standard deviation from top to bottom.",
+               when={"separate_vertical_size": (True,)}),
         Choice(name="quality", default="full", options=("full", "draft"), moves=False,
-               help="Draft is three box blurs."),
-        EDGES,
+               help="Draft is faster: three box blurs."),
+        OUTSIDE,
     ),
     source="Gaussian; scipy.ndimage.gaussian_filter as the reference",
 )  # fmt: skip
@@ -182,10 +173,10 @@ def blur(call: Call) -> Plane:
     """
     v = call.values
     across = v["size"] / 100 * call.size.height
-    down = v["size_y"] / 100 * call.size.height if v["apart"] else across
+    down = v["vertical_size"] / 100 * call.size.height if v["separate_vertical_size"] else across
     if v["quality"] == "draft" and max(across, down) > 0.5:
-        return boxes(call.main, across, down, v["edges"])
-    return gaussian(call.main, across, v["edges"], down)
+        return boxes(call.main, across, down, v["outside"])
+    return gaussian(call.main, across, v["outside"], down)
 
 
 def _swept(call: Call, pixels: float, matrix_at: Callable[[float], Matrix]) -> Plane:
@@ -202,8 +193,8 @@ def _swept(call: Call, pixels: float, matrix_at: Callable[[float], Matrix]) -> P
     out = call.main
     for k in range(doublings):
         share = (1 << k) / count / 2
-        ahead: Any = sample.affine(out, reading(matrix_at(share)), call.values["edges"])
-        behind: Any = sample.affine(out, reading(matrix_at(-share)), call.values["edges"])
+        ahead: Any = sampling.affine(out, reading(matrix_at(share)), call.values["outside"])
+        behind: Any = sampling.affine(out, reading(matrix_at(-share)), call.values["outside"])
         out = np.asarray(cv2.addWeighted(ahead, 0.5, behind, 0.5, 0, dst=ahead), np.float32)
     return out
 
@@ -219,7 +210,7 @@ def _swept(call: Call, pixels: float, matrix_at: Callable[[float], Matrix]) -> P
     params=(
         Number(name="length", default=5.0, slider=(0, 50), allowed=(0, 500), unit="%h"),
         Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
-        EDGES,
+        OUTSIDE,
     ),
 )  # fmt: skip
 def streak_blur(call: Call) -> Plane:
@@ -234,7 +225,7 @@ def streak_blur(call: Call) -> Plane:
     length = v["length"] / 100 * size.height
     turn = radians(v["angle"])
     if v["angle"] % 90 == 0 and 0.25 <= length <= _STRAIGHT:
-        return _straight(call.main, length, v["angle"] % 180 == 90, v["edges"])
+        return _straight(call.main, length, v["angle"] % 180 == 90, v["outside"])
 
     def at(share: float) -> Matrix:
         x, y = length * share * cos(turn), length * share * sin(turn)
@@ -253,9 +244,9 @@ def streak_blur(call: Call) -> Plane:
     gives="same",
     params=(
         Number(name="amount", default=0.2, slider=(0, 1), allowed=(0, 10),
-               help="How much larger the largest is than the smallest."),
+               help="How much larger the largest copy is than the smallest."),
         Point(name="centre", default=(0.5, 0.5)),
-        EDGES,
+        OUTSIDE,
     ),
 )  # fmt: skip
 def zoom_blur(call: Call) -> Plane:
@@ -275,8 +266,8 @@ def zoom_blur(call: Call) -> Plane:
 
 
 @step(
-    "spin-blur",
-    label="Spin blur",
+    "rotary-blur",
+    label="Rotary blur",
     family="Blur and sharpen",
     sentence="Smears the picture around a point.",
     words=("rotate", "radial", "wheel", "whirl"),
@@ -285,10 +276,10 @@ def zoom_blur(call: Call) -> Plane:
     params=(
         Number(name="turn", default=10.0, slider=(0, 90), allowed=(0, 360), unit="°"),
         Point(name="centre", default=(0.5, 0.5)),
-        EDGES,
+        OUTSIDE,
     ),
 )  # fmt: skip
-def spin_blur(call: Call) -> Plane:
+def rotary_blur(call: Call) -> Plane:
     """The mean over turns from −½ to ½ of the turn about the centre.
 
     Returns
@@ -307,7 +298,7 @@ _STRAIGHT = 400.0
 """The longest streak along an axis, in pixels, that is summed directly."""
 
 
-def _straight(plane: Plane, length: float, upright: bool, edges: str) -> Plane:
+def _straight(plane: Plane, length: float, upright: bool, rule: str) -> Plane:
     """The mean along a row or a column: a box with its two ends counted by what they cover."""
     reach = ceil((length - 1) / 2) if length > 1 else 1
     if length <= 1:
@@ -316,8 +307,8 @@ def _straight(plane: Plane, length: float, upright: bool, edges: str) -> Plane:
     else:
         weights = (1 / length, 1 / length, (length - (2 * reach - 1)) / 2 / length)
     across, down = (0, reach) if upright else (reach, 0)
-    held = edges == "clamp"
-    padded = plane if held else _padded(plane, down, down, across, across, _BORDERS[edges])
+    held = rule == "clamp"
+    padded = plane if held else _padded(plane, down, down, across, across, BORDERS[rule])
     found = soften.boxed(padded, reach, weights, upright)
     if held:
         return found
@@ -336,10 +327,10 @@ _SHARES = (0.0, 0.0625, 0.125, 0.25, 0.5, 1.0)
     words=("variable", "depth of field", "focus", "tilt shift", "gradient blur"),
     main="either",
     gives="same",
-    taps=(TapKind("map", "matte", "White is softened by the full size, black not at all."),),
+    inputs=(InputKind("map", "matte", "White softens by the full size, black not at all."),),
     params=(
         Number(name="size", default=3.0, slider=(0, 20), allowed=(0, 100), unit="%h"),
-        EDGES,
+        OUTSIDE,
     ),
 )  # fmt: skip
 def mapped_blur(call: Call) -> Plane:
@@ -355,7 +346,7 @@ def mapped_blur(call: Call) -> Plane:
     sigma = call.values["size"] / 100 * call.size.height
     if sigma < 0.05:
         return call.main
-    place = np.clip(call.taps["map"], 0, 1)
+    place = np.clip(call.inputs["map"], 0, 1)
     out = np.zeros_like(call.main)
     shares = np.array(_SHARES)
     for k, share in enumerate(shares):
@@ -363,7 +354,7 @@ def mapped_blur(call: Call) -> Plane:
         weight = np.interp(place * place, shares * shares, np.eye(len(shares))[k])
         weight = weight.astype(np.float32)
         if weight.any():
-            soft = gaussian(call.main, sigma * share, call.values["edges"])
+            soft = gaussian(call.main, sigma * share, call.values["outside"])
             out += soft * (weight if soft.ndim == 2 else weight[..., None])
     return np.asarray(out)
 
@@ -379,11 +370,11 @@ _GREYS = 9
     words=("bilateral", "edge keeping", "water paint", "smooth skin", "painterly", "surface"),
     main="either",
     gives="same",
-    taps=(TapKind("guide", "matte", "Where its greys change, the softening stops."),),
+    inputs=(InputKind("guide", "matte", "Where its greys change, the softening stops."),),
     params=(
         Number(name="size", default=2.0, slider=(0, 10), allowed=(0, 50), unit="%h"),
         Number(name="edge_sensitivity", default=0.7, slider=(0, 1), allowed=(0, 1),
-               help="How small a change of grey counts as an edge."),
+               help="Higher keeps finer edges."),
         whole("passes", 1, (1, 4), (1, 20), moves=False),
     ),
 )  # fmt: skip
@@ -406,7 +397,7 @@ def guided_blur(call: Call) -> Plane:
     sigma = v["size"] / 100 * call.size.height
     if sigma < 0.05:
         return call.main
-    guide = np.clip(call.taps["guide"], 0, 1)
+    guide = np.clip(call.inputs["guide"], 0, 1)
     spread = max(0.02 ** v["edge_sensitivity"], 1 / (_GREYS - 1) * 0.6)
     # What is blurred this far holds no finer detail: it is summed up on a smaller grid.
     factor = max(1, int(sigma / 2))
@@ -441,7 +432,7 @@ def guided_blur(call: Call) -> Plane:
         Number(name="amount", default=0.5, slider=(0, 3), allowed=(0, 50)),
         Number(name="size", default=0.3, slider=(0.05, 5), allowed=(0, 100), unit="%h"),
         Number(name="threshold", default=0.0, slider=(0, 0.2), allowed=(0, 2),
-               help="Differences smaller than this are left alone."),
+               help="Leaves differences smaller than this alone."),
     ),
 )  # fmt: skip
 def sharpen(call: Call) -> Plane:

@@ -12,7 +12,7 @@ from ..faults import Missing
 from ..kernels import blending, mixing
 from ..params import Choice, ColourParam, Number, Toggle, whole
 from ..picture import Eight, Plane, as_picture, is_matte
-from .declare import Call, TapKind, step
+from .declare import Call, InputKind, step
 
 _FORWARD = {
     "keys": [
@@ -25,9 +25,9 @@ PROGRESS = Number(
     default=0.5,
     slider=(0, 1),
     allowed=(0, 1),
-    help="0 is all of the lane's picture, 1 is all of the incoming one.",
+    help="0 shows only the lane's picture, 1 only the incoming one.",
 )
-INCOMING = TapKind("incoming", "picture", "What is uncovered.")
+INCOMING = InputKind("incoming", "picture", "The picture that is uncovered.")
 
 
 def _ends(values: Mapping[str, Any]) -> set[str]:
@@ -45,16 +45,17 @@ def _ends(values: Mapping[str, Any]) -> set[str]:
     words=("transition", "reveal", "burn", "dissolve"),
     rowwise=True,
     main="picture",
-    taps=(INCOMING, TapKind("matte", "matte", "Dark places change first, bright ones last.")),
+    inputs=(INCOMING, InputKind("matte", "matte", "Dark places change first, bright ones last.")),
     params=(
         PROGRESS,
         Number(name="softness", default=0.1, slider=(0, 0.5), allowed=(0, 4),
-               help="Width of the soft edge, in the matte's greys."),
-        Toggle(name="invert", default=False, help="Bright places first."),
+               help="Width of the soft border, in greys of the matte."),
+        Toggle(name="invert", default=False, help="Changes bright places first."),
         Number(name="rim_width", default=0.0, slider=(0, 0.3), allowed=(0, 2),
-               help="Width of a coloured band along the edge, in the matte's greys."),
-        ColourParam(name="rim_colour", default="#FFFFFF"),
-        Number(name="rim_softness", default=0.05, slider=(0, 0.3), allowed=(0, 2)),
+               help="Width of a coloured band along the border, in greys of the matte."),
+        ColourParam(name="rim_colour", default="#FFFFFF", when={"rim_width": ()}),
+        Number(name="rim_softness", default=0.05, slider=(0, 0.3), allowed=(0, 2),
+               when={"rim_width": ()}),
     ),
     fresh={"progress": _FORWARD},
     needs=_ends,
@@ -79,15 +80,15 @@ def luma_wipe(call: Call) -> Plane | Eight:
     if p <= 0:
         return call.main
     if p >= 1:
-        return call.taps["incoming"]
-    matte = call.taps["matte"]
+        return call.inputs["incoming"]
+    matte = call.inputs["matte"]
     if v["invert"]:
         matte = np.float32(1) - matte
     rim = v["rim_width"]
     reach = rim / 2 + v["rim_softness"] if rim > 0 else 0.0
     edge = p * (1 + s + 2 * reach) - reach
     colour = premultiplied(parse_colour(v["rim_colour"]))
-    below, above = call.main, call.taps["incoming"]
+    below, above = call.main, call.inputs["incoming"]
     numbers = (edge, s, rim, v["rim_softness"], colour)
     if call.eight and below.dtype == above.dtype == np.uint8:
         return mixing.wipe_bytes(below, above, matte, *numbers)
@@ -102,11 +103,11 @@ def luma_wipe(call: Call) -> Plane | Eight:
     words=("crossfade", "fade", "mix", "transition"),
     rowwise=True,
     main="picture",
-    taps=(INCOMING,),
+    inputs=(INCOMING,),
     params=(
         PROGRESS,
         Choice(name="style", default="plain", options=("plain", "additive", "film-like"),
-               help="Plain mix, both added at the middle, or mixed in linear light.", moves=False),
+               help="A plain mix, both added in the middle, or a mix of light as on film.", moves=False),
     ),
     fresh={"progress": _FORWARD},
     needs=lambda values: _ends(values) - {"matte"},
@@ -123,7 +124,7 @@ def dissolve(call: Call) -> Plane:
     p = call.values["progress"]
     if p <= 0:
         return call.main
-    incoming = call.taps["incoming"]
+    incoming = call.inputs["incoming"]
     if p >= 1:
         return incoming
     style, main, incoming = call.values["style"], as_picture(call.main), as_picture(incoming)
@@ -147,17 +148,17 @@ def dissolve(call: Call) -> Plane:
     rowwise=True,
     main="either",
     gives="same",
-    taps=(
-        TapKind("over", "either", "What is laid over."),
-        TapKind("matte", "matte", "Where it is laid; everywhere without one.", optional=True),
+    inputs=(
+        InputKind("over", "either", "The picture laid over."),
+        InputKind("matte", "matte", "Where it is laid; everywhere if empty.", optional=True),
     ),
     params=(
         Choice(name="mode", default="normal", options=blending.MODES),
         Number(name="opacity", default=1.0, slider=(0, 1), allowed=(0, 1)),
         Choice(name="operator", default="over", options=tuple(blending.OPERATORS), moves=False,
-               help="Which parts of both are kept where they overlap, and where not."),
+               help="Which parts stay where the two pictures overlap, and where they do not."),
         Toggle(name="linear_light", default=False, moves=False,
-               help="Blended as light, not as code values."),
+               help="Blends light instead of code values."),
     ),
     needs=lambda values: (
         {"main"} if values["opacity"] <= 0 and values["operator"] == "over" else
@@ -182,12 +183,12 @@ def blend(call: Call) -> Plane:
     W3C Compositing and Blending Level 1, sections 5.8, 9.1.4 and 10. Porter & Duff 1984.
     """
     v, below = call.values, call.main
-    if "over" not in call.taps:
+    if "over" not in call.inputs:
         return below  # at no opacity what is laid over is not even computed
-    over = call.taps["over"]
+    over = call.inputs["over"]
     if is_matte(below) != is_matte(over):
         below, over = as_picture(below), as_picture(over)
-    matte = call.taps.get("matte")
+    matte = call.inputs.get("matte")
     if not is_matte(below) or v["operator"] != "over" or v["linear_light"]:
         below, over = as_picture(below), as_picture(over)
     if v["linear_light"]:
@@ -200,7 +201,7 @@ CHOICES = ("second", "third", "fourth", "fifth", "sixth", "seventh", "eighth")
 
 
 def _taken(values: Mapping[str, Any]) -> str:
-    return ("main", *CHOICES)[values["take"] - 1]
+    return ("main", *CHOICES)[values["choice"] - 1]
 
 
 @step(
@@ -211,12 +212,12 @@ def _taken(values: Mapping[str, Any]) -> str:
     words=("switch", "either", "pick", "toggle", "variant"),
     main="either",
     gives="same",
-    taps=tuple(
-        TapKind(name, "either", f"What {k} gives.", optional=True)
+    inputs=tuple(
+        InputKind(name, "either", f"The picture for {k}.", optional=True)
         for k, name in enumerate(CHOICES, 2)
     ),
     params=(
-        whole("take", 1, (1, 4), (1, len(CHOICES) + 1),
+        whole("choice", 1, (1, 4), (1, len(CHOICES) + 1),
               help="1 is the lane's own picture, 2 the second, and so on."),
     ),
     needs=lambda values: {_taken(values)},
@@ -235,9 +236,9 @@ def choose(call: Call) -> Plane:
     name = _taken(call.values)
     if name == "main":
         return call.main
-    if name not in call.taps:
+    if name not in call.inputs:
         raise Missing(
-            f"It is to take picture {call.values['take']}, but “{name}” has no source. "
+            f"It is to take picture {call.values['choice']}, but “{name}” has no source. "
             "Choose one on its card, or take another."
         )
-    return call.taps[name]
+    return call.inputs[name]

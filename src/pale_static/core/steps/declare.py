@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import inspect
 from collections.abc import Callable, Hashable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, Literal
 
 from ..faults import Missing
 from ..footage import Materials
-from ..params import Described, Number, Param
+from ..params import Described, Number
 from ..picture import Size
 from ..timing import Moment
 
@@ -31,7 +31,7 @@ MIX = Number(
 
 
 @dataclass(frozen=True)
-class TapKind:
+class InputKind:
     """Another input of a step, besides its lane's picture so far."""
 
     name: str
@@ -64,8 +64,8 @@ class Call:
     values: Mapping[str, Any]
     size: Size
     moment: Moment
-    taps: Mapping[str, Any] = field(default_factory=dict)
-    input: Any = None
+    inputs: Mapping[str, Any] = field(default_factory=dict)
+    arriving: Any = None
     eight: bool = False
     materials: Materials = field(default_factory=Materials)
     previous: Any = None
@@ -75,40 +75,71 @@ class Call:
     @property
     def main(self) -> Any:
         """The lane's picture so far."""
-        assert self.input is not None
-        return self.input
+        assert self.arriving is not None
+        return self.arriving
 
 
 Compute = Callable[[Call], Any]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StepKind(Described):
-    """A kind of step: its words, its values, its inputs, and what computes it."""
+    """A kind of step: its words, its values, its inputs, and what computes it.
 
-    kind: str = ""
-    label: str = ""
-    family: Family = "Sources"
-    sentence: str = ""
+    Called with a function it declares that as what computes the kind: ``@step("invert", …)``
+    stands above the function.
+    """
+
+    kind: str = field(kw_only=False)
+    label: str
+    family: Family
+    sentence: str
     words: tuple[str, ...] = ()
     main: Takes | None = None
+    """What it works on; None for a source, which starts a lane."""
     gives: Literal["picture", "matte", "same"] = "picture"
-    taps: tuple[TapKind, ...] = ()
+    inputs: tuple[InputKind, ...] = ()
     source: str = ""
+    """Where its definition was published."""
     fresh: Mapping[str, Any] = field(default_factory=dict)
+    """Values a newly added step starts with, where they differ from the defaults."""
     matte_when: Callable[[Mapping[str, Any]], bool] | None = None
+    """Of the values as the document has them: whether it gives a matte, where that hangs on them."""
     needs: Callable[[Mapping[str, Any]], set[str]] | None = None
+    """Of the resolved values: which inputs (names, and ``"main"``) the result depends on; all by
+    default. What is not needed is not computed."""
     reads: Callable[[Call], Hashable] | None = None
-    takes_eight: frozenset[str] = frozenset()
+    """Of the call without inputs: what the result depends on beyond values, inputs and size, such
+    as a moment or a frame of footage. Steps without it have one result for all frames while
+    nothing they take in moves."""
+    takes_eight: tuple[str, ...] = ()
+    """Inputs (names, and ``"main"``) that it takes as 8-bit RGB too, where they are that."""
     gives_eight: bool = False
+    """Whether it can give 8-bit RGB where only that is wanted; see :class:`Call`."""
     goes_on: Callable[[Call], bool] | None = None
+    """Of the call without inputs: whether this frame goes on from the step's own result one frame
+    earlier. The engine runs up from the last frame that does not, or from a state it has kept."""
     frames: Callable[[Call], Sequence[int]] | None = None
+    """Of the call without inputs: which frames of its main input it reads; this one by default.
+    The first is the main input; all are in ``Call.series``."""
     merge: Callable[[Mapping[str, Any], Mapping[str, Any]], Mapping[str, Any] | None] | None = None
+    """Of the values above and its own, where it stands right under another of its kind: the values
+    that do the work of both at once, or None where that cannot be."""
     rowwise: bool = False
+    """Whether each row of the result comes of the same row of the inputs alone, wherever it lies,
+    so that the function may be given any run of rows. Such neighbours share a pass."""
+    holds: str = ""
+    """Where it holds steps of its own, which run over their own result: the value that says how
+    often. Such a step cannot hold another."""
     compute: Compute = lambda call: call.main
 
-    def tap(self, name: str) -> TapKind | None:
-        return next((tap for tap in self.taps if tap.name == name), None)
+    def __call__(self, compute: Compute) -> Compute:
+        assert self.kind not in _KINDS, self.kind
+        _KINDS[self.kind] = replace(self, compute=compute)
+        return compute
+
+    def input(self, name: str) -> InputKind | None:
+        return next((source for source in self.inputs if source.name == name), None)
 
     @cached_property
     def settled(self) -> Mapping[str, Any]:
@@ -123,11 +154,12 @@ class StepKind(Described):
             "family": self.family,
             "sentence": self.sentence,
             "words": list(self.words),
+            "holds": self.holds,
             "main": self.main,
             "gives": self.gives,
-            "taps": [
+            "inputs": [
                 {"name": t.name, "takes": t.takes, "help": t.help, "optional": t.optional}
-                for t in self.taps
+                for t in self.inputs
             ],
             "values": [param.describe() for param in self.params],
             "source": self.source,
@@ -138,72 +170,8 @@ class StepKind(Described):
 _KINDS: dict[str, StepKind] = {}
 
 
-def step(
-    kind: str,
-    *,
-    label: str,
-    family: Family,
-    sentence: str,
-    params: tuple[Param, ...] = (),
-    words: tuple[str, ...] = (),
-    main: Takes | None = None,
-    gives: Literal["picture", "matte", "same"] = "picture",
-    taps: tuple[TapKind, ...] = (),
-    source: str = "",
-    fresh: Mapping[str, Any] | None = None,
-    matte_when: Callable[[Mapping[str, Any]], bool] | None = None,
-    needs: Callable[[Mapping[str, Any]], set[str]] | None = None,
-    reads: Callable[[Call], Hashable] | None = None,
-    takes_eight: tuple[str, ...] = (),
-    gives_eight: bool = False,
-    goes_on: Callable[[Call], bool] | None = None,
-    frames: Callable[[Call], Sequence[int]] | None = None,
-    merge: Callable[[Mapping[str, Any], Mapping[str, Any]], Mapping[str, Any] | None] | None = None,
-    rowwise: bool = False,
-) -> Callable[[Compute], Compute]:
-    """Declare the decorated function as a step kind.
-
-    Parameters
-    ----------
-    matte_when : function of the values as the document has them, optional
-        Whether it gives a matte at these, where that depends on them.
-    needs : function of the resolved values, optional
-        Which inputs (tap names, and ``"main"``) the result depends on at these values; all of
-        them by default. What is not needed is not computed.
-    reads : function of the call (without inputs), optional
-        What the result depends on beyond values, inputs and size: a moment, a frame of footage.
-        Steps without it have one result for all frames while nothing they take in moves.
-    takes_eight : tuple of str
-        Inputs (tap names, and ``"main"``) that it takes as 8-bit RGB too, where they are that.
-    gives_eight : bool
-        Whether it can give 8-bit RGB where only that is wanted; see :class:`Call`.
-    goes_on : function of the call (without inputs), optional
-        Whether this frame goes on from the step's own result one frame earlier. The engine then
-        runs up from the last frame that does not, and keeps the results on the way.
-    frames : function of the call (without inputs), optional
-        Which frames of its main input it reads; this one by default. The first is the main
-        input; all are in ``Call.series``.
-    merge : function of the values above and its own, optional
-        Where it stands right under another step of its kind: the values that do the work of
-        both at once, or None where that cannot be.
-    rowwise : bool
-        Whether each row of the result comes of the same row of the inputs alone, wherever it
-        lies, so that the function may be given any run of rows. Such neighbours share a pass.
-    fresh : mapping, optional
-        Values a newly added step starts with, where they differ from the defaults.
-    """
-
-    def declare(compute: Compute) -> Compute:
-        assert kind not in _KINDS, kind
-        _KINDS[kind] = StepKind(
-            params=params, kind=kind, label=label, family=family, sentence=sentence, words=words,
-            main=main, gives=gives, taps=taps, source=source, fresh=fresh or {},
-            matte_when=matte_when, needs=needs, reads=reads, takes_eight=frozenset(takes_eight), gives_eight=gives_eight,
-            goes_on=goes_on, frames=frames, merge=merge, rowwise=rowwise, compute=compute,
-        )  # fmt: skip
-        return compute
-
-    return declare
+step = StepKind
+"""What stands above a step's function: see the fields of :class:`StepKind`."""
 
 
 def step_kind(kind: str) -> StepKind:

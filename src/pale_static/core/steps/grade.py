@@ -6,38 +6,38 @@ from math import cos, radians, sin
 
 import numpy as np
 
-from ..colour import parse_colour
+from ..colour import LUMINANCE, parse_colour
 from ..kernels import grade, tone
 from ..params import Choice, ColourParam, Number, Stops
 from ..picture import Plane, as_matte
 from .declare import Call, step
 from .sources import stops_table
 
-_LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+_LUMINANCE = np.array(LUMINANCE)
 
 
 @step(
     "posterise",
     label="Posterise",
     family="Tone and colour",
-    sentence="Rounds values to a few steps.",
+    sentence="Rounds tones to a few greys or colours.",
     words=("8 bit", "levels", "banding", "quantise", "flat colours", "retro"),
     rowwise=True,
     main="either",
     gives="same",
     params=(
-        Number(name="value_step", default=0.1, slider=(0.01, 1), allowed=(0.001, 10),
-               help="Distance between two values that are left."),
+        Number(name="tone_gap", default=0.1, slider=(0.01, 1), allowed=(0.001, 10),
+               help="Distance between neighbouring tones: 0.1 leaves eleven."),
     ),
 )  # fmt: skip
 def posterise(call: Call) -> Plane:
-    """out = round(in / step) · step, of straight colour, halves upward; alpha stays.
+    """out = round(in / gap) · gap, of straight colour, halves upward; alpha stays.
 
     Returns
     -------
     (H, W, 4) picture or (H, W) matte, as came in.
     """
-    return grade.bent(call.main, grade.POSTERISE, call.values["value_step"], 0.0)
+    return grade.bent(call.main, grade.POSTERISE, call.values["tone_gap"], 0.0)
 
 
 @step(
@@ -75,7 +75,7 @@ def solarise(call: Call) -> Plane:
     main="picture",
     params=(
         Number(name="amount", default=1.0, slider=(0, 2), allowed=(-10, 10),
-               help="0 is grey, 1 leaves it."),
+               help="0 is grey, 1 changes nothing, above 1 gives more colour."),
     ),
 )  # fmt: skip
 def saturation(call: Call) -> Plane:
@@ -207,19 +207,21 @@ def tint(call: Call) -> Plane:
     "key",
     label="Key",
     family="Tone and colour",
-    sentence="Takes one colour away, whatever its brightness.",
+    sentence="Removes one colour, whatever its brightness.",
     words=("chroma key", "green screen", "blue screen", "colour matte", "remove background"),
     rowwise=True,
     main="picture",
     gives="same",
     params=(
-        ColourParam(name="colour", default="#1FA34A", help="What is taken away."),
+        ColourParam(name="colour", default="#1FA34A", help="The colour that goes."),
         Number(name="tolerance", default=0.12, slider=(0, 0.5), allowed=(0, 2),
-               help="How unlike the colour may be and still go."),
+               help="How far from the colour a pixel may be and still go."),
         Number(name="softness", default=0.08, slider=(0, 0.5), allowed=(0, 2)),
         Number(name="spill", default=0.5, slider=(0, 1), allowed=(0, 1),
-               help="How much of the colour's cast is taken off what stays."),
-        Choice(name="result", default="alpha", options=("alpha", "matte"), moves=False),
+               help="How much of the colour's cast is removed from what stays.",
+               when={"output": ("alpha",)}),
+        Choice(name="output", default="alpha", options=("alpha", "matte"), moves=False,
+               help="The picture cut out, or the matte alone."),
     ),
 )  # fmt: skip
 def key(call: Call) -> Plane:
@@ -235,6 +237,6 @@ def key(call: Call) -> Plane:
     v = call.values
     red, green, blue, _ = parse_colour(v["colour"])
     matte = grade.key(call.main, (red, green, blue), v["tolerance"], v["softness"])
-    if v["result"] == "matte":
+    if v["output"] == "matte":
         return matte
     return grade.keyed(call.main, matte, (red, green, blue), v["spill"])

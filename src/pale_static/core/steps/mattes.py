@@ -8,10 +8,10 @@ from ..kernels import mixing, morph
 from ..params import Choice, Number, Toggle
 from ..picture import Plane
 from .blur import gaussian
-from .declare import Call, TapKind, step
+from .declare import Call, InputKind, step
 
-_WHERE = ("across", "inside", "outside")
-_CUTS = ("multiply", "set", "inside", "outside")
+_SIDES = ("across", "inside", "outside")
+_CUTS = ("multiply", "set", "limit to", "cut away")
 
 
 def _length(call: Call, name: str) -> float:
@@ -51,9 +51,9 @@ def grow(call: Call) -> Plane:
     gives="matte",
     params=(
         Number(name="size", default=1.0, slider=(0, 10), allowed=(0, 100), unit="%h",
-               help="Standard deviation of the edge's softness."),
-        Choice(name="where", default="across", options=_WHERE, moves=False,
-               help="On which side of the old edge the new one lies."),
+               help="Softness of the border (standard deviation)."),
+        Choice(name="side", default="across", options=_SIDES, moves=False,
+               help="The side of the old border on which the soft one lies."),
     ),
 )  # fmt: skip
 def feather(call: Call) -> Plane:
@@ -62,10 +62,10 @@ def feather(call: Call) -> Plane:
     A straight edge has g = 0.5 where it was, so that is where the softness then ends or begins.
     """
     soft = gaussian(call.main, _length(call, "size"))
-    where = call.values["where"]
-    if where == "inside":
+    side = call.values["side"]
+    if side == "inside":
         return np.asarray(np.maximum(soft * np.float32(2) - np.float32(1), 0))
-    if where == "outside":
+    if side == "outside":
         return np.asarray(np.minimum(soft * np.float32(2), 1))
     return soft
 
@@ -81,17 +81,17 @@ def feather(call: Call) -> Plane:
     params=(
         Number(name="width", default=1.0, slider=(0, 5), allowed=(0, 10), unit="%h"),
         Number(name="softness", default=0.0, slider=(0, 3), allowed=(0, 100), unit="%h",
-               help="Standard deviation of the band's softness."),
-        Choice(name="where", default="across", options=_WHERE, moves=False,
-               help="On which side of the edge the band lies."),
+               help="Softness of the band (standard deviation)."),
+        Choice(name="side", default="across", options=_SIDES, moves=False,
+               help="The side of the border on which the band lies."),
     ),
 )  # fmt: skip
 def rim(call: Call) -> Plane:
     """Grown − shrunk: by half the width each, or by all of it on one side; then softened; (H, W)."""
     width = _length(call, "width")
-    where = call.values["where"]
-    out = {"across": width / 2, "outside": width, "inside": 0.0}[where]
-    into = {"across": width / 2, "outside": 0.0, "inside": width}[where]
+    side = call.values["side"]
+    out = {"across": width / 2, "outside": width, "inside": 0.0}[side]
+    into = {"across": width / 2, "outside": 0.0, "inside": width}[side]
     matte = call.main
     band = morph.grown(matte, out, "disc") - morph.grown(matte, -into, "disc")
     return gaussian(np.asarray(band), _length(call, "softness"))
@@ -105,14 +105,14 @@ def rim(call: Call) -> Plane:
     words=("mask", "cut out", "hold out", "alpha", "transparency", "stencil"),
     rowwise=True,
     main="picture",
-    taps=(TapKind("matte", "matte", "White stays."),),
+    inputs=(InputKind("matte", "matte", "White stays."),),
     params=(
-        Choice(name="how", default="multiply", options=_CUTS, moves=False,
-               help="What becomes of the alpha that is there."),
+        Choice(name="operation", default="multiply", options=_CUTS, moves=False,
+               help="How the matte changes the alpha that is there."),
     ),
 )  # fmt: skip
 def matte_to_alpha(call: Call) -> Plane:
-    """α becomes α·m (multiply), m (set), min(α, m) (inside) or min(α, 1 − m) (outside).
+    """α becomes α·m (multiply), m (set), min(α, m) (limit to) or min(α, 1 − m) (cut away).
 
     Straight colour stays; where *set* uncovers what was clear there is no colour, so it is black.
 
@@ -120,24 +120,24 @@ def matte_to_alpha(call: Call) -> Plane:
     -------
     (H, W, 4) picture.
     """
-    return mixing.cut_out(call.main, call.taps["matte"], _CUTS.index(call.values["how"]))
+    return mixing.cut_out(call.main, call.inputs["matte"], _CUTS.index(call.values["operation"]))
 
 
 @step(
     "matte-maths",
     label="Matte maths",
     family="Mattes",
-    sentence="Puts two mattes together: both, either, one without the other.",
+    sentence="Joins two mattes: both, either, or one without the other.",
     words=("boolean", "union", "intersect", "subtract", "xor", "combine mattes"),
     rowwise=True,
     main="matte",
     gives="matte",
-    taps=(TapKind("other", "matte", "The second matte."),),
+    inputs=(InputKind("other", "matte", "The second matte."),),
     params=(
-        Choice(name="how", default="union", moves=False,
+        Choice(name="operation", default="union", moves=False,
                options=("union", "intersect", "subtract", "exclusive-or")),
         Toggle(name="smooth", default=False,
-               help="Soft edges add up instead of meeting in a crease."),
+               help="Joins soft borders without a crease."),
     ),
 )  # fmt: skip
 def matte_maths(call: Call) -> Plane:
@@ -147,12 +147,12 @@ def matte_maths(call: Call) -> Plane:
     -------
     (H, W) matte.
     """
-    a, b, one = call.main, call.taps["other"], np.float32(1)
-    how, smooth = call.values["how"], call.values["smooth"]
-    if how == "union":
+    a, b, one = call.main, call.inputs["other"], np.float32(1)
+    operation, smooth = call.values["operation"], call.values["smooth"]
+    if operation == "union":
         return np.asarray(a + b - a * b if smooth else np.maximum(a, b))
-    if how == "intersect":
+    if operation == "intersect":
         return np.asarray(a * b if smooth else np.minimum(a, b))
-    if how == "subtract":
+    if operation == "subtract":
         return np.asarray(a * (one - b) if smooth else np.minimum(a, one - b))
     return np.asarray(a + b - np.float32(2) * a * b if smooth else np.abs(a - b))

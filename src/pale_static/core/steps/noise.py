@@ -1,4 +1,4 @@
-"""Noise: octaves of clouds or cells, stretched, turned, twisted, evolving, and evened out."""
+"""Noise: octaves of clouds or cells, stretched, turned, twisted, changing, and evened out."""
 
 from __future__ import annotations
 
@@ -19,8 +19,7 @@ from .declare import Call, step
 
 VALUES = (
     Choice(name="basis", default="gradient", options=lattice.BASES, moves=False,
-           help="What it is made of: soft clouds, blocky ones, or cells by their distance, their "
-                "borders or as flat patches."),
+           help="Soft clouds, blocky clouds, or cells: their distance, their borders or flat patches."),
     Number(name="cells", default=8.0, slider=(0.5, 60), allowed=(0.01, 500), unit="cells",
            help="Cells across the frame's height: more is finer."),
     Number(name="stretch_x", default=1.0, slider=(0.05, 40), allowed=(0.01, 1000),
@@ -38,24 +37,26 @@ VALUES = (
            help="Turns the noise, clockwise."),
     Point(name="offset", default=(0.0, 0.0), allowed=(-1000, 1000),
           help="Moves the noise, in frame heights."),
-    Number(name="evolution", default=0.0, slider=(0, 10), allowed=(-10000, 10000),
-           help="Where in its change the noise stands."),
-    Number(name="evolve_rate", default=0.0, slider=(0, 3), allowed=(-100, 100), unit="/s",
-           help="How fast it changes by itself."),
+    Number(name="phase", default=0.0, slider=(0, 10), allowed=(-10000, 10000),
+           help="Where the noise is in its change over time."),
+    Number(name="speed", default=0.0, slider=(0, 3), allowed=(-100, 100), unit="/s",
+           help="How fast the noise changes by itself."),
     Number(name="twist", default=0.0, slider=(0, 2), allowed=(0, 20), unit="cells",
-           help="Carries the noise off along a second noise, into swirls."),
-    Number(name="contrast", default=1.0, slider=(0, 10), allowed=(0, 100),
-           help="About middle grey."),
-    Number(name="brightness", default=0.0, slider=(-1, 1), allowed=(-10, 10)),
+           help="Bends the noise by a second noise, into swirls."),
+    Number(name="hardness", default=1.0, slider=(0, 10), allowed=(0, 100),
+           help="Contrast: high values leave only black and white."),
+    Number(name="white_share", default=0.5, slider=(0, 1), allowed=(-10, 10),
+           help="How much of the noise is white. With even out on and great hardness it is the "
+                "share of the frame."),
     Toggle(name="even_out", default=False,
-           help="Every grey covers the same area, so a wipe runs at a steady rate."),
+           help="Gives every grey the same area, so that a wipe uncovers at a steady rate."),
     seed(),
 )  # fmt: skip
 
 
 def height_of(values: Mapping[str, Any], moment: Moment) -> float:
-    """Noise z at a moment: the evolution, and what its rate has added by then."""
-    return float(values["evolution"] + values["evolve_rate"] * moment.seconds)
+    """Noise z at a moment: the phase, and what the speed has added by then."""
+    return float(values["phase"] + values["speed"] * moment.seconds)
 
 
 def axes(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.float64]:
@@ -109,7 +110,7 @@ SAMPLES = 277
 
 @lru_cache(maxsize=512)
 def _distribution(shape: tuple[Any, ...], aspect: float, knot: int) -> NDArray[np.float64]:
-    """The cumulative distribution of raw noise over the frame, at one knot of its evolution."""
+    """The cumulative distribution of raw noise over the frame, at one knot of its phase."""
     values = dict(zip(_SHAPE_OF, shape, strict=True))
     # An odd number, so that no lattice falls into step with the samples.
     lines = int(SAMPLES / sqrt(values["octaves"])) | 1
@@ -125,7 +126,7 @@ def _distribution(shape: tuple[Any, ...], aspect: float, knot: int) -> NDArray[n
 
 
 def even_table(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.float32]:
-    """The table that takes raw noise to its own cumulative share, at this point of its evolution.
+    """The table that takes raw noise to its own cumulative share, at this phase.
 
     The distribution is measured once per noise at knots along z, over the whole frame, and
     interpolated between them: it moves as smoothly as the noise, is the same for every frame
@@ -171,13 +172,13 @@ def even_table(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.fl
 def noise(call: Call) -> Plane:
     """Noise summed over octaves: Σ roughnessᵒ·fold(n(lacunarityᵒ·p)) / Σ roughnessᵒ.
 
-    p = position in cells, z = evolution + evolve rate · seconds. Bases n: *gradient* after
+    p = position in cells, z = phase + speed · seconds. Bases n: *gradient* after
     Perlin 2002 (quintic fade, twelve directions); *value*, random values at lattice points mixed
     by the same fade; *cell distance* F1, *cell border* F2 − F1 and *cell flat* after Worley 1996,
     in two dimensions, with points that circle in their cells as z grows. Folds: n as it is,
     billow 2·|n| − 1, ridge 1 − 2·|n|. *Twist* moves p along two more gradient noises. The sum n
-    becomes 0.5 + 0.5·n, or with *even out* the share of the frame that lies below it; then
-    contrast about 0.5, then brightness, then a clamp to 0..1.
+    becomes v = 0.5 + 0.5·n, or with *even out* the share of the frame that lies below it. Out is
+    0.5 + hardness·(v − 1 + white share), held to 0..1.
 
     Returns
     -------
@@ -190,9 +191,9 @@ def noise(call: Call) -> Plane:
     """
     values, size = call.values, call.size
     z = height_of(values, call.moment)
-    gain = values["contrast"]
+    gain = values["hardness"]
     table = even_table(values, size, z) if values["even_out"] else None
     return lattice.octaves(
         size.height, size.width, axes(values, size, z), weights(values), int(values["seed"]),
-        table, gain=gain, lift=0.5 - 0.5 * gain + values["brightness"], **_made(values),
+        table, gain=gain, lift=0.5 - 0.5 * gain + gain * (values["white_share"] - 0.5), **_made(values),
     )  # fmt: skip

@@ -14,15 +14,15 @@ from ..picture import Plane
 from .declare import Call, step
 
 
-def _pattern_params(duty: float, help: str) -> tuple[Param, ...]:
+def _pattern_params(white: float, help: str) -> tuple[Param, ...]:
     return (
         Number(name="size", default=10.0, slider=(0.5, 50), allowed=(0.02, 1000), unit="%h",
-               help="From one to the next."),
-        Number(name="duty", default=duty, slider=(0, 1), allowed=(0, 1), help=help),
+               help="Distance from one to the next."),
+        Number(name="white_share", default=white, slider=(0, 1), allowed=(0, 1), help=help),
         Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
         Number(name="softness", default=0.0, slider=(0, 1), allowed=(0, 1),
-               help="Of an edge, as a share of the size: 0.5 makes waves of it, 1 an even grey."),
-        Point(name="offset", default=(0.0, 0.0), allowed=(-1000, 1000), help="In sizes."),
+               help="Softness of the borders, as a share of the size: 0.5 gives waves, 1 an even grey."),
+        Point(name="offset", default=(0.0, 0.0), allowed=(-1000, 1000), help="Moves the pattern, in steps of its size."),
     )  # fmt: skip
 
 
@@ -38,7 +38,7 @@ def _patterned(call: Call, kind: str) -> Plane:
     ou, ov = v["offset"][0] * length, v["offset"][1] * length
     origin = (size.width / 2 + ou * c - ov * s, size.height / 2 + ou * s + ov * c)
     return shapes.pattern(
-        size.height, size.width, kind, origin, (c, s), length, v["duty"], v["softness"]
+        size.height, size.width, kind, origin, (c, s), length, v["white_share"], v["softness"]
     )
 
 
@@ -49,10 +49,10 @@ def _patterned(call: Call, kind: str) -> Plane:
     sentence="Even stripes at any angle.",
     words=("lines", "bars", "blinds", "venetian"),
     gives="matte",
-    params=_pattern_params(0.5, "How much of it is white."),
+    params=_pattern_params(0.5, "Share of each stripe that is white."),
 )
 def stripes(call: Call) -> Plane:
-    """1 over ``duty`` of every ``size`` along the angle, averaged over a pixel; (H, W) matte."""
+    """1 over ``white_share`` of every ``size`` along the angle, averaged over a pixel; (H, W) matte."""
     return _patterned(call, "stripes")
 
 
@@ -63,7 +63,7 @@ def stripes(call: Call) -> Plane:
     sentence="A chequered pattern.",
     words=("checkerboard", "squares", "chess", "tiles"),
     gives="matte",
-    params=_pattern_params(0.5, "Share of a size that one bar takes, both ways."),
+    params=_pattern_params(0.5, "Share of the size that is white, across and down."),
 )
 def checks(call: Call) -> Plane:
     """Stripes across exclusive-or stripes along: a + b − 2ab; (H, W) matte."""
@@ -77,12 +77,12 @@ def checks(call: Call) -> Plane:
     sentence="Round dots in rows.",
     words=("circles", "polka", "spots", "grid"),
     gives="matte",
-    params=_pattern_params(0.3, "Share of the area that a dot of this size covers."),
+    params=_pattern_params(0.3, "Share of the area that the dots cover."),
 )
 def dots(call: Call) -> Plane:
-    """A disc of area duty · size² in every square of ``size``; (H, W) matte.
+    """A disc of area white share · size² in every square of ``size``; (H, W) matte.
 
-    Past π/4 dots meet and what they cover is less than ``duty`` by what they share.
+    Past π/4 dots meet and what they cover is less than ``white_share`` by what they share.
     """
     return _patterned(call, "dots")
 
@@ -114,17 +114,23 @@ def outline(shape: str, half: tuple[float, float], count: int, inner: float) -> 
         Number(name="width", default=60.0, slider=(0, 200), allowed=(0, 10000), unit="%h"),
         Number(name="height", default=60.0, slider=(0, 200), allowed=(0, 10000), unit="%h"),
         Number(name="corner", default=0.0, slider=(0, 30), allowed=(0, 1000), unit="%h",
-               help="Radius of its corners; of a ring, half its thickness."),
+               help="Radius of the corners; for a ring, half its thickness.",
+               when={"shape": ("rounded box", "polygon", "star", "ring", "cross")}),
         Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
-        whole("points", 5, (3, 12), (3, 100), help="Corners of a polygon, points of a star."),
+        whole("points", 5, (3, 12), (3, 100), help="Corners of a polygon, points of a star.",
+              when={"shape": ("polygon", "star")}),
         Number(name="inner", default=0.5, slider=(0.05, 1), allowed=(0.01, 1),
-               help="Of a star, its inner radius; of a cross, its arms' width; as a share."),
+               help="Inner radius of a star, or width of a cross's arms, as a share.",
+               when={"shape": ("star", "cross")}),
         Number(name="softness", default=0.0, slider=(0, 20), allowed=(0, 1000), unit="%h",
-               help="Width of its edge."),
-        Choice(name="give", default="fill", options=("fill", "outline", "distance"), moves=False),
-        Number(name="outline_width", default=1.0, slider=(0, 10), allowed=(0, 1000), unit="%h"),
+               help="Width of the soft border."),
+        Choice(name="output", default="fill", options=("fill", "outline", "distance"), moves=False,
+               help="The filled shape, a line along its border, or a ramp of distances to it."),
+        Number(name="outline_width", default=1.0, slider=(0, 10), allowed=(0, 1000), unit="%h",
+               when={"output": ("outline",)}),
         Number(name="reach", default=50.0, slider=(1, 200), allowed=(0.01, 10000), unit="%h",
-               help="Distance over which the ramp of distances runs from white to black."),
+               help="Distance over which the ramp runs from white to black.",
+               when={"output": ("distance",)}),
     ),
     source="closed forms of signed distances (after Quilez's derivations, from memory)",
 )  # fmt: skip
@@ -155,9 +161,9 @@ def shape(call: Call) -> Plane:
     d = shapes.distance(
         size.height, size.width, name, place, _turn(v["turn"]), (a, b), corner, points
     )
-    if v["give"] == "distance":
+    if v["output"] == "distance":
         return np.asarray(np.clip(0.5 - d / (2 * v["reach"] * unit), 0, 1), np.float32)
-    if v["give"] == "outline":
+    if v["output"] == "outline":
         d = np.abs(d) - v["outline_width"] * unit / 2
     edge = max(1.0, v["softness"] * unit)
     return np.asarray(np.clip(0.5 - d / edge, 0, 1), np.float32)
@@ -241,12 +247,12 @@ def _which(call: Call) -> int:
         Number(name="width_to", default=30.0, slider=(0.5, 100), allowed=(0.01, 200), unit="%w"),
         Number(name="height_from", default=0.4, slider=(0.1, 20), allowed=(0.01, 200), unit="%h"),
         Number(name="height_to", default=6.0, slider=(0.1, 50), allowed=(0.01, 200), unit="%h"),
-        whole("levels", 3, (1, 8), (1, 64), help="Greys, from white down to dark."),
-        whole("rows", 0, (0, 60), (0, 1000), help="0 lies freely, else snapped into rows."),
-        Number(name="cover", default=0.4, slider=(0, 0.95), allowed=(0, 0.99),
-               help="Share of the frame that is covered."),
+        whole("levels", 3, (1, 8), (1, 64), help="Number of greys, from white to dark."),
+        whole("rows", 0, (0, 60), (0, 1000), help="Snaps the rectangles into this many rows; 0 scatters them freely."),
+        Number(name="density", default=0.4, slider=(0, 0.95), allowed=(0, 0.99),
+               help="Share of the frame that the rectangles cover."),
         whole("hold", 2, (1, 25), (1, 100000), unit="frames", moves=False,
-              help="Frames that one arrangement stays."),
+              help="Frames until the next arrangement."),
         seed(),
     ),
     reads=_which,
@@ -264,7 +270,7 @@ def blocks(call: Call) -> Plane:
     v, size = call.values, call.size
     rects = arrangement(
         int(v["seed"]), _which(call), int(v["count"]), (v["width_from"], v["width_to"]),
-        (v["height_from"], v["height_to"]), int(v["levels"]), int(v["rows"]), v["cover"],
+        (v["height_from"], v["height_to"]), int(v["levels"]), int(v["rows"]), v["density"],
     )  # fmt: skip
     greys = np.linspace(1, 0.25, int(v["levels"])) if v["levels"] > 1 else np.array([1.0])
     table = np.array(rects, float).reshape(-1, 5)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import product
 from math import cos, radians, sin, tan
 
 import numpy as np
@@ -57,7 +58,7 @@ def forward(
 
 
 def reading(matrix: Matrix) -> Matrix:
-    """From a forward map to the (2, 3) one that :func:`kernels.sample.affine` takes.
+    """From a forward map to the (2, 3) one that :func:`sampling.affine` takes.
 
     A map that flattens the picture to a line or a point reads nothing: every place is far out.
     """
@@ -74,13 +75,16 @@ def placement(size: Size, **how: object) -> Matrix:
 def cover(matrix: Matrix, size: Size) -> float:
     """The least scale of the frame's content, before a map, that leaves no clear corner.
 
-    For a 16:9 frame turned 20° this is cos 20° + 16/9·sin 20° = 1.548 (geometry). The content is
-    scaled about its centre; a frame it can never cover (flattened by the map) gives 1.
+    For a 16:9 frame turned 20° this is cos 20° + 16/9·sin 20° = 1.548 (geometry), and a little
+    more on few pixels: every pixel's centre reads at or inside the outermost centres, where no
+    clear border mixes in. The content is scaled about its centre; a frame it can never cover
+    (flattened by the map) gives 1.
     """
     if abs(np.linalg.det(matrix)) < 1e-12:
         return 1.0
-    corners = np.array([(x, y, 1.0) for x in (0.0, size.width) for y in (0.0, size.height)])
+    ends = ((0.5, length - 0.5) for length in (size.width, size.height))
+    corners = np.array([(x, y, 1.0) for x, y in product(*ends)])
     seen = (np.linalg.inv(matrix) @ corners.T)[:2].T
     middle = np.array([size.width / 2, size.height / 2])
-    reach = np.abs(seen - middle) / middle
+    reach = np.abs(seen - middle) / np.maximum(middle - 0.5, 0.5)
     return float(max(1.0, reach.max()))

@@ -13,11 +13,11 @@ from numpy.typing import NDArray
 from ..colour import parse_colour, premultiplied
 from ..easing import ease_at
 from ..faults import Missing
-from ..footage import Footage, frame_at, stand_in
-from ..kernels import sample, tone
-from ..params import AssetName, Choice, ColourParam, Number, Point, SlotName, Stops, whole
+from ..footage import Footage, frame_at, frozen_at, stand_in
+from ..kernels import tone
+from ..params import AssetName, Choice, ColourParam, Number, Point, SlotName, Stops, outside, whole
 from ..picture import Plane, fit, fit_eight, flat
-from .declare import Call, TapKind, step
+from .declare import Call, InputKind, step
 
 FIT = Choice(
     name="fit",
@@ -26,32 +26,35 @@ FIT = Choice(
     help="How a picture of another shape sits in the frame.",
     moves=False,
 )
-EDGES = Choice(
-    name="edges",
-    default="clear",
-    options=sample.EDGES,
-    moves=False,
-    help="What lies around a picture that does not fill the frame.",
-)
+OUTSIDE = outside("clear", "What lies around a picture that does not fill the frame.")
 SLOT = (
-    SlotName(name="slot", default="clip", help="Which slot of the effect.", moves=False),
+    SlotName(
+        name="slot", default="clip", help="The slot of the effect that is shown.", moves=False
+    ),
     FIT,
-    whole("offset", 0, (-50, 50), (-100000, 100000), unit="frames", help="Later or earlier."),
+    whole(
+        "offset",
+        0,
+        (-50, 50),
+        (-100000, 100000),
+        unit="frames",
+        help="Skips this many frames of the clip; below 0 it starts later.",
+    ),
     Number(
         name="hold",
         default=-1.0,
         slider=(-1, 10),
         allowed=(-1, 86400),
         unit="s",
-        help="Freeze at this moment; −1 lets the clip run.",
+        help="Freezes the clip at this time; −1 lets it run.",
     ),
-    EDGES,
+    OUTSIDE,
 )
 
 
 def _fitted(pixels: Any, call: Call) -> Any:
     """Pixels fitted to the frame; opaque 8-bit ones stay as they are."""
-    how = (call.size, call.values["fit"], call.values["edges"])
+    how = (call.size, call.values["fit"], call.values["outside"])
     kept = fit_eight(pixels, *how)
     return fit(pixels, *how) if kept is None else kept
 
@@ -63,11 +66,11 @@ def _slot_footage(call: Call) -> Footage:
 
 def _slot_frame(call: Call) -> tuple[str, int]:
     footage, moment = _slot_footage(call), call.running
-    seconds = Fraction(moment.frame + call.values["offset"]) / moment.rate.exact
+    start = getattr(footage, "start", Fraction(0))
     if call.values["hold"] >= 0:
-        seconds = Fraction(call.values["hold"])
-    seconds += getattr(footage, "start", Fraction(0))
-    return footage.identity, frame_at(footage, seconds)
+        return footage.identity, frozen_at(footage, call.values["hold"], start)
+    seconds = Fraction(moment.frame + call.values["offset"]) / moment.rate.exact
+    return footage.identity, frame_at(footage, seconds + start)
 
 
 @step(
@@ -110,7 +113,11 @@ def _asset(call: Call) -> Footage:
     family="Sources",
     sentence="A picture from the library.",
     words=("image", "photo", "logo", "texture"),
-    params=(AssetName(name="asset", default="", help="Which picture.", moves=False), FIT, EDGES),
+    params=(
+        AssetName(name="asset", default="", help="The picture that is shown.", moves=False),
+        FIT,
+        OUTSIDE,
+    ),
     reads=lambda call: _asset(call).identity,
 )
 def still(call: Call) -> Plane:
@@ -125,12 +132,12 @@ def still(call: Call) -> Plane:
     sentence="Starts a lane with what another lane or step gives.",
     words=("copy", "reuse", "branch", "duplicate"),
     gives="same",
-    taps=(TapKind("from", "either", "The lane or step to go on from."),),
+    inputs=(InputKind("from", "either", "The lane or step to go on from."),),
     takes_eight=("from",),
 )
 def continue_from(call: Call) -> Plane:
-    """What the tap gives, unchanged."""
-    return call.taps["from"]
+    """What its input gives, unchanged."""
+    return call.inputs["from"]
 
 
 @step(

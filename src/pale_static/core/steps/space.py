@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import lru_cache
 from math import cos, hypot, radians, sin
 from typing import Any
@@ -11,24 +12,18 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels import sample, shift, space
+from .. import sampling
+from ..kernels import mosaic, shift, space
 from ..kernels.mixing import gather
-from ..params import Choice, Number, Point, Toggle, whole
+from ..params import Choice, Number, Point, Toggle, outside, whole
 from ..picture import Plane, Size, opaque
-from .declare import Call, TapKind, step
+from .declare import Call, InputKind, step
 from .placing import Matrix, cover, forward, reading
 
-EDGES = Choice(
-    name="edges", default="clear", options=sample.EDGES, moves=False,
-    help="What lies outside the picture.",
-)  # fmt: skip
-HOLDING_EDGES = Choice(
-    name="edges", default="clamp", options=sample.EDGES, moves=False,
-    help="What lies outside the picture.",
-)  # fmt: skip
+OUTSIDE, OUTSIDE_HOLDS = outside("clear"), outside("clamp")
 SAMPLING = Choice(
     name="sampling", default="smooth", options=("smooth", "nearest"), moves=False,
-    help="Between pixels: mixed, or the nearest one.",
+    help="Between pixels: mix them, or take the nearest.",
 )  # fmt: skip
 CENTRE = Point(name="centre", default=(0.5, 0.5))
 
@@ -58,7 +53,7 @@ def _placed(values: Mapping[str, Any], size: Size) -> Matrix:
 
 
 def _together(above: Mapping[str, Any], values: Mapping[str, Any]) -> Mapping[str, Any] | None:
-    if any(above[name] != values[name] for name in ("edges", "sampling")):
+    if any(above[name] != values[name] for name in ("outside", "sampling")):
         return None
     before = (*above.get("_before", ()), tuple(sorted(above.items())))
     return {**values, "_before": before}
@@ -73,16 +68,16 @@ def _together(above: Mapping[str, Any], values: Mapping[str, Any]) -> Mapping[st
     main="either",
     gives="same",
     params=(
-        Point(name="position", default=(0.5, 0.5), help="Where the frame's centre goes."),
+        Point(name="position", default=(0.5, 0.5), help="Where the middle of the picture goes."),
         Number(name="scale_x", default=1.0, slider=(0, 3), allowed=(-100, 100)),
         Number(name="scale_y", default=1.0, slider=(0, 3), allowed=(-100, 100)),
         Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
                help="Clockwise."),
-        Point(name="pivot", default=(0.5, 0.5), help="The point that scaling and turning leave."),
+        Point(name="pivot", default=(0.5, 0.5), help="The point that stays put."),
         Number(name="skew", default=0.0, slider=(-60, 60), allowed=(-89, 89), unit="°"),
-        EDGES,
+        OUTSIDE,
         Toggle(name="cover", default=False,
-               help="Enlarges by just as much as it takes to show no clear corner."),
+               help="Enlarges just enough that no clear corner shows."),
         SAMPLING,
     ),
     merge=_together,
@@ -90,7 +85,7 @@ def _together(above: Mapping[str, Any], values: Mapping[str, Any]) -> Mapping[st
 def transform(call: Call) -> Plane:
     """out(p) = in(M⁻¹ p), M = shift · turn · skew · scale about the pivot; resampled once.
 
-    Transforms that follow one another with the same edges and sampling are one map and one
+    Transforms that follow one another with the same border rule and sampling are one map and one
     resampling. *Cover* enlarges about the centre by the least factor that shows no clear corner:
     cos 20° + 16/9·sin 20° = 1.548 for a 16:9 frame turned by 20° (geometry).
 
@@ -104,7 +99,7 @@ def transform(call: Call) -> Plane:
         matrix = matrix @ _placed(dict(before), call.size)
     if np.allclose(matrix, np.eye(3), atol=1e-9):
         return call.main
-    return sample.affine(call.main, reading(matrix), v["edges"], v["sampling"] == "nearest")
+    return sampling.affine(call.main, reading(matrix), v["outside"], v["sampling"] == "nearest")
 
 
 _PLACES = (
@@ -118,16 +113,16 @@ _PLACES = (
     "corner-pull",
     label="Corner pull",
     family="Space",
-    sentence="Pulls corners and edges, as if on cloth.",
+    sentence="Pulls the corners and sides of the picture, as if it were cloth.",
     words=("warp", "pin", "perspective", "stretch", "bend edge", "mesh"),
     main="either",
     gives="same",
     params=(
         *(
-            Point(name=name, default=(x, y), help="Where this corner or edge middle goes.")
+            Point(name=name, default=(x, y), help="Where this corner or side middle goes.")
             for name, x, y in _PLACES
         ),
-        EDGES,
+        OUTSIDE,
     ),
 )
 def corner_pull(call: Call) -> Plane:
@@ -154,7 +149,7 @@ def corner_pull(call: Call) -> Plane:
         # A middle is moved by itself on top of what its two corners do.
         moved[k] += (moved[k - 1] + moved[(k + 1) % 8]) / 2
     places = space.pulled(call.size.height, call.size.width, home + moved)
-    return sample.mapped(call.main, places, v["edges"], finite=True)
+    return sampling.mapped(call.main, places, v["outside"], finite=True)
 
 
 _MODES = ("along axes", "from the centre", "along the slope")
@@ -168,9 +163,9 @@ _MODES = ("along axes", "from the centre", "along the slope")
     words=("distort", "warp", "glitch", "heat", "water", "push", "refraction"),
     main="either",
     gives="same",
-    taps=(
-        TapKind("map", "matte", "How far each pixel is shifted."),
-        TapKind("map_y", "matte", "How far down, where that is another matte.", optional=True),
+    inputs=(
+        InputKind("map", "matte", "How far each pixel is shifted."),
+        InputKind("map_y", "matte", "A second matte for the vertical shift.", optional=True),
     ),
     params=(
         Number(name="amount_x", default=2.0, slider=(-20, 20), allowed=(-500, 500), unit="%w"),
@@ -178,8 +173,8 @@ _MODES = ("along axes", "from the centre", "along the slope")
         Choice(name="mode", default="along axes", options=_MODES, moves=False),
         Number(name="zero_level", default=0.5, slider=(0, 1), allowed=(-10, 10),
                help="The grey that shifts nothing."),
-        CENTRE,
-        HOLDING_EDGES,
+        replace(CENTRE, when={"mode": ("from the centre",)}),
+        OUTSIDE_HOLDS,
         SAMPLING,
     ),
 )  # fmt: skip
@@ -194,8 +189,8 @@ def displace(call: Call) -> Plane:
     (H, W, 4) picture or (H, W) matte, as came in.
     """
     v, size = call.values, call.size
-    one = call.taps["map"]
-    two = call.taps.get("map_y", one)
+    one = call.inputs["map"]
+    two = call.inputs.get("map_y", one)
     ax, ay = v["amount_x"] / 100 * size.width, v["amount_y"] / 100 * size.height
     if not ax and not ay:
         return call.main
@@ -204,7 +199,7 @@ def displace(call: Call) -> Plane:
         one, two, mode, ax, ay, v["zero_level"], *centre_of(call), size.height / 100
     )
     nearest = v["sampling"] == "nearest"
-    return sample.mapped(call.main, places, v["edges"], nearest, finite=True)
+    return sampling.mapped(call.main, places, v["outside"], nearest, finite=True)
 
 
 @lru_cache(maxsize=256)
@@ -243,12 +238,12 @@ def _filling(k1: float, k2: float, size: Size, cx: float, cy: float, unit: float
     gives="same",
     params=(
         Number(name="bend", default=0.2, slider=(-0.3, 1), allowed=(-5, 5),
-               help="Above 0 bulges out, below 0 draws in; far below, the corners fold over."),
+               help="Above 0 bulges out, below 0 draws in. Far below 0 the corners fold over."),
         Number(name="bend_further", default=0.0, slider=(-0.1, 1), allowed=(-5, 5),
                help="Bends the corners more than the middle."),
-        Toggle(name="fill", default=True, help="Enlarged until no clear edge shows."),
+        Toggle(name="fill", default=True, help="Enlarges until no clear border shows."),
         CENTRE,
-        EDGES,
+        replace(OUTSIDE, when={"fill": (False,)}),
     ),
 )  # fmt: skip
 def lens_bend(call: Call) -> Plane:
@@ -270,9 +265,9 @@ def lens_bend(call: Call) -> Plane:
     zoom = _filling(v["bend"], v["bend_further"], size, cx, cy, unit) if v["fill"] else 1.0
     numbers = (cx, cy, unit, v["bend"], v["bend_further"], zoom)
     places = space.lens(size.height, size.width, *numbers)
-    # Filled, what float rounding puts a hair outside is held at the edge.
-    edges = "clamp" if v["fill"] else v["edges"]
-    return sample.mapped(call.main, places, edges, finite=True)
+    # Filled, what float rounding puts a hair outside is held at the border.
+    rule = "clamp" if v["fill"] else v["outside"]
+    return sampling.mapped(call.main, places, rule, finite=True)
 
 
 def spectrum(samples: int) -> NDArray[np.float64]:
@@ -291,12 +286,14 @@ def spectrum(samples: int) -> NDArray[np.float64]:
     main="picture",
     params=(
         Number(name="amount", default=0.03, slider=(0, 0.2), allowed=(0, 1),
-               help="Of half the frame's width; 0.05 is much, 0.5 is a worn tape."),
-        Choice(name="way", default="radial", options=("radial", "along an angle"), moves=False),
-        Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
+               help="As a share of half the frame's width: 0.05 is strong, 0.5 looks like a worn tape."),
+        Choice(name="direction", default="radial", options=("radial", "along an angle"),
+               moves=False, help="Away from a centre, or all to one side."),
+        Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
+               when={"direction": ("along an angle",)}),
         whole("samples", 3, (3, 16), (3, 16), moves=False, help="More give a smoother spectrum."),
-        CENTRE,
-        HOLDING_EDGES,
+        replace(CENTRE, when={"direction": ("radial",)}),
+        OUTSIDE_HOLDS,
     ),
 )  # fmt: skip
 def colour_split(call: Call) -> Plane:
@@ -319,14 +316,14 @@ def colour_split(call: Call) -> Plane:
 
     def placed(t: float) -> Matrix:
         k = 1 + v["amount"] * t
-        if v["way"] == "radial":
+        if v["direction"] == "radial":
             return reading(forward(size, scale=(k, k), pivot=v["centre"]))
         return reading(forward(size, shift=(along[0] * t, along[1] * t)))
 
-    full = opaque(call.main) and v["edges"] != "clear"
+    full = opaque(call.main) and v["outside"] != "clear"
     if full and len(weights) == 3:
         # Each colour comes from one sample: nothing has to be gathered.
-        return shift.apart(call.main, [placed(t) for t in (-1.0, 0.0, 1.0)], v["edges"], True)
+        return shift.apart(call.main, [placed(t) for t in (-1.0, 0.0, 1.0)], v["outside"], True)
     planes = cv2.split(call.main)
     out = np.zeros((size.height, size.width, 4), np.float32)
     for t, weight in zip(np.linspace(-1, 1, len(weights)), weights, strict=True):
@@ -335,21 +332,24 @@ def colour_split(call: Call) -> Plane:
         parts = [*weight, 0.0 if full else weight.mean()]
         for c, part in enumerate(parts):
             if part > 0:
-                seen = sample.affine(planes[c], matrix, v["edges"])
+                seen = sampling.affine(planes[c], matrix, v["outside"])
                 gather(out, seen, c, float(part))
     if full:
         out[..., 3] = 1
     return out
 
 
+GRIDS = ("half cells at the borders", "whole cells", "about the middle")
+
+
 @lru_cache(maxsize=64)
-def _cells(count: int, share: float, how: str) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+def _cells(count: int, share: float, grid: str) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """Which cell each pixel along an axis lies in, and where each cell reads, 0..1."""
     place = (np.arange(count) + 0.5) / count / share
     # A pixel whose centre is on a boundary but for rounding goes with the cell that begins there.
-    index = np.floor(place + (0.5 if how == "round" else 0.0) + 1e-9).astype(np.int64)
+    index = np.floor(place + (0.5 if grid == GRIDS[0] else 0.0) + 1e-9).astype(np.int64)
     ids, cell = np.unique(index, return_inverse=True)
-    reads = (ids + (0.5 if how == "centre" else 0.0)) * share
+    reads = (ids + (0.5 if grid == GRIDS[2] else 0.0)) * share
     found = np.asarray(cell, np.int64), np.asarray(reads, np.float64)
     for one in found:
         one.setflags(write=False)
@@ -360,38 +360,39 @@ def _cells(count: int, share: float, how: str) -> tuple[NDArray[np.int64], NDArr
     "pixelate",
     label="Pixelate",
     family="Space",
-    sentence="Large pixels: positions go in steps.",
+    sentence="Turns the picture into large blocks.",
     words=("mosaic", "8 bit", "blocks", "censor", "low resolution", "retro"),
     main="either",
     gives="same",
     params=(
-        Number(name="position_step", default=0.1, slider=(0.005, 0.5), allowed=(0.0005, 1),
-               help="Size of a cell, as a share of the frame."),
-        Toggle(name="square", default=False, help="Cells as wide as they are high."),
-        Choice(name="place", default="round", options=("round", "floor", "centre"), moves=False,
-               help="Which place of its cell a pixel stands for."),
+        Number(name="cell", default=0.1, slider=(0.005, 0.5), allowed=(0.0005, 1),
+               help="Size of a block, as a share of the frame."),
+        Toggle(name="square", default=False, help="Makes blocks as wide as they are high."),
+        Choice(name="grid", default=GRIDS[0], options=GRIDS, moves=False,
+               help="Where the blocks lie. Whole cells take the colour at their corner, cells "
+                    "about the middle the one in their centre."),
         Choice(name="sampling", default="nearest", options=("nearest", "average"), moves=False),
     ),
 )  # fmt: skip
 def pixelate(call: Call) -> Plane:
-    """out(p) = in(round(p / step) · step), p in 0..1 of the frame; or the cell's average.
+    """out(p) = in(round(p / cell) · cell), p in 0..1 of the frame; or the cell's average.
 
-    With *round*, ten steps make nine whole cells and a half one at each end, at any frame size;
-    *floor* reads at a cell's beginning, *centre* in its middle.
+    With half cells at the borders, a cell of a tenth makes nine whole cells and a half one at each
+    end, at any frame size. Whole cells read at their beginning, cells about the middle in theirs.
 
     Returns
     -------
     (H, W, 4) picture or (H, W) matte, as came in.
     """
     v, size, main = call.values, call.size, call.main
-    down = v["position_step"]
+    down = v["cell"]
     across = down * size.height / size.width if v["square"] else down
-    columns, reads_x = _cells(size.width, across, v["place"])
-    lines, reads_y = _cells(size.height, down, v["place"])
+    columns, reads_x = _cells(size.width, across, v["grid"])
+    lines, reads_y = _cells(size.height, down, v["grid"])
     if v["sampling"] == "nearest":
         at_x = np.clip((reads_x * size.width).astype(np.int64), 0, size.width - 1)
         at_y = np.clip((reads_y * size.height).astype(np.int64), 0, size.height - 1)
         small = main[at_y][:, at_x]
     else:
-        small = sample.cells(main, lines, columns)
-    return sample.spread(small, lines, columns)
+        small = mosaic.cells(main, lines, columns)
+    return mosaic.spread(small, lines, columns)

@@ -19,7 +19,7 @@ _WEIGHTS = ("regular", "bold")
 
 
 def font_of(call: Call) -> Font:
-    """The font a title names: a family that comes along, or one of the library's.
+    """The font a title names: a built-in family, or one from the library.
 
     Raises
     ------
@@ -44,35 +44,34 @@ def font_of(call: Call) -> Font:
     family="Sources",
     sentence="Text set in a font, or the order its letters are read in.",
     words=("text", "type", "lettering", "caption", "words", "credit", "typography", "letters"),
-    matte_when=lambda values: values.get("give") == "order ramp",
+    matte_when=lambda values: values.get("output") == "order ramp",
     params=(
         Text(name="text", default="Lantern Line", lines=True),
-        Choice(name="give", default="picture", options=("picture", "order ramp"), moves=False,
-               help="The lettering, or a matte in which each letter, word or line holds one grey "
-                    "from 0 to 1 in reading order: a wipe along it goes letter by letter."),
-        FontName(name="font", default="Rubik", help="A family that comes along, or a font of the "
-                 "library."),
+        Choice(name="output", default="picture", options=("picture", "order ramp"), moves=False,
+               help="The letters, or a matte for wipes: each letter, word or line is one grey, "
+                    "from black to white in reading order. A wipe along it goes letter by letter."),
+        FontName(name="font", default="Rubik", help="A built-in family, or a font from Materials."),
         Choice(name="weight", default="bold", options=_WEIGHTS, moves=False),
         Number(name="size", default=12.0, slider=(1, 40), allowed=(0, 400), unit="%h",
-               help="The em, as type sizes are given."),
+               help="Type size (the em)."),
         Number(name="tracking", default=0.0, slider=(-2, 10), allowed=(-50, 200), unit="%h",
                help="Extra space after each letter."),
         Number(name="line_spacing", default=1.0, slider=(0.5, 2), allowed=(0, 10),
-               help="Distance of lines, of the font's own."),
+               help="Distance between lines; 1 is the font's own."),
         Choice(name="align", default="centre", options=("left", "centre", "right"), moves=False),
         Number(name="box", default=0.0, slider=(0, 100), allowed=(0, 1000), unit="%w",
-               label="box width", help="Lines are broken to fit it; 0 breaks only where the text "
-               "does."),
-        Point(name="position", default=(0.5, 0.5), help="Where the text's anchor lies."),
+               label="box width", help="Wraps the text to this width; 0 keeps the text's own lines."),
+        Point(name="position", default=(0.5, 0.5), help="Where the anchor of the text lies."),
         Choice(name="anchor", default="centre", options=("centre", "baseline"), moves=False,
-               help="What lies at the position: the middle of the block, or its first baseline."),
+               help="What lies at the position: the middle of the text, or its first baseline."),
         ColourParam(name="fill", default="#FFFFFF"),
         Number(name="outline", default=0.0, slider=(0, 3), allowed=(0, 100), unit="%h",
                help="Width of an outline around the letters."),
-        ColourParam(name="outline_colour", default="#000000"),
+        ColourParam(name="outline_colour", default="#000000", when={"outline": ()}),
         Choice(name="order_by", default="letter", options=("letter", "word", "line"), moves=False,
-               help="What an order ramp counts."),
-        Toggle(name="shuffle", default=False, help="The order ramp counts in a random order."),
+               help="What the order ramp counts.", when={"output": ("order ramp",)}),
+        Toggle(name="shuffle", default=False, help="Counts in a random order.",
+               when={"output": ("order ramp",)}),
         seed(),
     ),
     source="Unicode Standard Annex 9, Unicode Bidirectional Algorithm",
@@ -98,7 +97,7 @@ def title(call: Call) -> Plane:
     v, size = call.values, call.size
     shape, unit = (size.height, size.width), size.height / 100
     if not v["text"].strip() or v["size"] == 0:
-        return np.zeros(shape if v["give"] == "order ramp" else (*shape, 4), np.float32)
+        return np.zeros(shape if v["output"] == "order ramp" else (*shape, 4), np.float32)
     font, weight, em = font_of(call), v["weight"], v["size"] * unit
     setting = Setting(
         em, v["tracking"] * unit, v["line_spacing"], v["align"], v["box"] * size.width / 100
@@ -106,7 +105,7 @@ def title(call: Call) -> Plane:
     layout = lettering.lay_out(font, weight, v["text"], setting)
     x, y = v["position"][0] * size.width, v["position"][1] * size.height
     at = (x, y - layout.middle if v["anchor"] == "centre" else y)
-    if v["give"] == "order ramp":
+    if v["output"] == "order ramp":
         greys = _greys(layout.units(v["order_by"])[1], v["shuffle"], v["seed"])
         return lettering.nearest_unit(font, weight, layout, em, at, shape, greys, v["order_by"])
     fill = lettering.outlined(font, weight, layout, em, at, shape)

@@ -9,7 +9,7 @@ from ..params import Choice, Number
 from ..picture import Channel, Plane, as_matte, as_picture
 from .declare import Call, step
 
-_ON = ("together", "red", "green", "blue")
+_CHANNELS = ("together", "red", "green", "blue")
 
 
 @step(
@@ -28,9 +28,12 @@ _ON = ("together", "red", "green", "blue")
                help="What becomes white."),
         Number(name="gamma", default=1.0, slider=(0.1, 4), allowed=(0.01, 100),
                help="Above 1 lightens the middle."),
-        Number(name="black_out", default=0.0, slider=(0, 1), allowed=(-10, 10)),
-        Number(name="white_out", default=1.0, slider=(0, 1), allowed=(-10, 10)),
-        Choice(name="on", default="together", options=_ON, help="Which channels.", moves=False),
+        Number(name="black_out", default=0.0, slider=(0, 1), allowed=(-10, 10),
+               help="What black becomes."),
+        Number(name="white_out", default=1.0, slider=(0, 1), allowed=(-10, 10),
+               help="What white becomes."),
+        Choice(name="channels", default="together", options=_CHANNELS, moves=False,
+               help="The channels that change."),
     ),
 )  # fmt: skip
 def levels(call: Call) -> Plane:
@@ -48,7 +51,7 @@ def levels(call: Call) -> Plane:
     if abs(span) < 1e-3:
         span = -1e-3 if span < 0 else 1e-3
     curve = (v["black_in"], 1 / span, 1 / v["gamma"], v["black_out"], v["white_out"])
-    return kernel.levels(call.main, curve, _ON.index(v["on"]) - 1)
+    return kernel.levels(call.main, curve, _CHANNELS.index(v["channels"]) - 1)
 
 
 @step(
@@ -63,7 +66,7 @@ def levels(call: Call) -> Plane:
     params=(
         Number(name="level", default=0.5, slider=(0, 1), allowed=(-1, 2)),
         Number(name="softness", default=0.02, slider=(0, 0.5), allowed=(0, 4)),
-        Choice(name="by", default="luminance", options=get_args(Channel), moves=False,
+        Choice(name="measured_by", default="luminance", options=get_args(Channel), moves=False,
                help="What is compared with the level."),
     ),
 )  # fmt: skip
@@ -75,7 +78,7 @@ def threshold(call: Call) -> Plane:
     (H, W) matte, 0..1.
     """
     v = call.values
-    matte = as_matte(call.main, v["by"])
+    matte = as_matte(call.main, v["measured_by"])
     level, softness = v["level"], v["softness"]
     if level <= 0 or level > 1:
         # The ends are exact whatever the softness: all of the matte, or nothing of it.
@@ -106,20 +109,20 @@ _SWAPPED = ("red", "green", "blue", "alpha")
     "channel",
     label="Channel",
     family="Tone and colour",
-    sentence="Makes a matte of one channel, or puts channels in each other's place.",
+    sentence="Makes a matte from one channel, or swaps channels.",
     words=("matte", "luminance", "alpha", "grey", "brightness", "separate", "swap", "shuffle"),
     rowwise=True,
     main="either",
     gives="matte",
-    matte_when=lambda values: values.get("give", "matte") == "matte",
+    matte_when=lambda values: values.get("output", "matte") == "matte",
     params=(
-        Choice(name="give", default="matte", options=("matte", "picture"), moves=False,
-               help="One channel as a matte, or a picture with its channels put together anew."),
-        Choice(name="take", default="luminance", options=get_args(Channel), moves=False,
-               help="What becomes the matte."),
+        Choice(name="output", default="matte", options=("matte", "picture"), moves=False,
+               help="One channel as a matte, or a picture with its channels swapped."),
+        Choice(name="channel", default="luminance", options=get_args(Channel), moves=False,
+               help="The channel that becomes the matte.", when={"output": ("matte",)}),
         *(
             Choice(name=name, default=name, options=_TAKEN, moves=False,
-                   help=f"What becomes the {name} of the picture.")
+                   help=f"What becomes the {name} of the picture.", when={"output": ("picture",)})
             for name in _SWAPPED
         ),
     ),
@@ -135,7 +138,7 @@ def channel(call: Call) -> Plane:
     (H, W) matte: what follows it has one channel to work on instead of four. Or (H, W, 4).
     """
     v = call.values
-    if v["give"] == "matte":
-        return as_matte(call.main, v["take"])
+    if v["output"] == "matte":
+        return as_matte(call.main, v["channel"])
     taken = tuple(_TAKEN.index(v[name]) for name in _SWAPPED)
     return kernel.swapped(as_picture(call.main), taken)

@@ -7,13 +7,14 @@ from math import radians
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels import sample, shift, space
+from .. import sampling
+from ..kernels import shift, space
 from ..kernels.noise import permutation
-from ..params import Choice, Number, Point, seed, whole
+from ..params import Choice, Number, Point, outside, seed, whole
 from ..picture import Plane
 from .declare import Call, step
 from .placing import forward, reading
-from .space import CENTRE, HOLDING_EDGES, centre_of, length_of
+from .space import CENTRE, OUTSIDE_HOLDS, centre_of, length_of
 
 
 @step(
@@ -30,7 +31,7 @@ from .space import CENTRE, HOLDING_EDGES, centre_of, length_of
         Number(name="phase", default=0.0, slider=(0, 4), allowed=(-10000, 10000), unit="turns",
                help="Moves the rings outward by a wavelength a turn."),
         CENTRE,
-        HOLDING_EDGES,
+        OUTSIDE_HOLDS,
     ),
 )  # fmt: skip
 def ripple(call: Call) -> Plane:
@@ -45,10 +46,10 @@ def ripple(call: Call) -> Plane:
         return call.main
     size = call.size
     numbers = (*centre_of(call), amount, wave, call.values["phase"])
-    return sample.mapped(
+    return sampling.mapped(
         call.main,
         space.ripple(size.height, size.width, *numbers),
-        call.values["edges"],
+        call.values["outside"],
         finite=True,
     )
 
@@ -66,7 +67,7 @@ def ripple(call: Call) -> Plane:
                help="At the centre, clockwise."),
         Number(name="radius", default=50.0, slider=(1, 150), allowed=(0.1, 1000), unit="%h"),
         CENTRE,
-        HOLDING_EDGES,
+        OUTSIDE_HOLDS,
     ),
 )  # fmt: skip
 def twirl(call: Call) -> Plane:
@@ -80,8 +81,8 @@ def twirl(call: Call) -> Plane:
     if not v["turn"]:
         return call.main
     numbers = (*centre_of(call), length_of(call, "radius"), radians(v["turn"]))
-    return sample.mapped(
-        call.main, space.twirl(size.height, size.width, *numbers), v["edges"], finite=True
+    return sampling.mapped(
+        call.main, space.twirl(size.height, size.width, *numbers), v["outside"], finite=True
     )
 
 
@@ -94,10 +95,9 @@ def twirl(call: Call) -> Plane:
     main="either",
     gives="same",
     params=(
-        Choice(name="way", default="roll up", options=("roll up", "unroll"), moves=False),
+        Choice(name="direction", default="roll up", options=("roll up", "unroll"), moves=False),
         Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
-        Choice(name="edges", default="repeat", options=sample.EDGES, moves=False,
-               help="What lies outside the picture."),
+        outside("repeat"),
     ),
 )  # fmt: skip
 def polar(call: Call) -> Plane:
@@ -109,8 +109,8 @@ def polar(call: Call) -> Plane:
     (H, W, 4) picture or (H, W) matte, as came in.
     """
     size, v = call.size, call.values
-    places = space.polar(size.height, size.width, v["way"] == "unroll", v["turn"] / 360)
-    return sample.mapped(call.main, places, v["edges"], finite=True)
+    places = space.polar(size.height, size.width, v["direction"] == "unroll", v["turn"] / 360)
+    return sampling.mapped(call.main, places, v["outside"], finite=True)
 
 
 @step(
@@ -124,7 +124,7 @@ def polar(call: Call) -> Plane:
     params=(
         Number(name="across", default=2.0, slider=(1, 10), allowed=(0.1, 100)),
         Number(name="down", default=2.0, slider=(1, 10), allowed=(0.1, 100)),
-        Point(name="shift", default=(0.0, 0.0), help="Moves the tiles, of the frame."),
+        Point(name="shift", default=(0.0, 0.0), help="Moves the tiles, as a share of the frame."),
         Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
     ),
 )  # fmt: skip
@@ -138,7 +138,7 @@ def mirror_tiles(call: Call) -> Plane:
     v = call.values
     scale = (1 / v["across"], 1 / v["down"])
     matrix = forward(call.size, shift=v["shift"], scale=scale, turn=v["turn"])
-    return sample.affine(call.main, reading(matrix), "mirror")
+    return sampling.affine(call.main, reading(matrix), "mirror")
 
 
 def slide_offsets(bands: int, share: float, number: int, arrangement: int) -> NDArray[np.float64]:
@@ -159,15 +159,14 @@ def slide_offsets(bands: int, share: float, number: int, arrangement: int) -> ND
     gives="same",
     params=(
         Number(name="amount", default=10.0, slider=(0, 50), allowed=(-500, 500), unit="%w",
-               help="The furthest a band is slid."),
+               help="How far the furthest band moves."),
         Number(name="band", default=5.0, slider=(0.2, 50), allowed=(0.05, 1000), unit="%h",
                help="Height of a band."),
         Number(name="share", default=0.5, slider=(0, 1), allowed=(0, 1),
-               help="Of the bands that are slid."),
+               help="Share of the bands that move."),
         whole("hold", 2, (1, 25), (1, 100000), unit="frames", moves=False,
-              help="Frames that one arrangement stays."),
-        Choice(name="edges", default="repeat", options=sample.EDGES, moves=False,
-               help="What comes in from the side."),
+              help="Frames until the next arrangement."),
+        outside("repeat", "What comes in from the side."),
         seed(),
     ),
     reads=lambda call: call.moment.frame // int(call.values["hold"]),
@@ -189,4 +188,4 @@ def slide_rows(call: Call) -> Plane:
         int(band[-1]) + 1, v["share"], int(v["seed"]), call.moment.frame // int(v["hold"])
     )
     shifts = (offsets[band] * reach).astype(np.float32)
-    return shift.along(call.main, shifts, v["edges"])
+    return shift.along(call.main, shifts, v["outside"])

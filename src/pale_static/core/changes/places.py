@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
-from ..document import Effect, Lane, Step, Tap
+from ..document import Effect, Input, Lane, Step
 from ..faults import Missing
 from ..formula import parse, place_named, spelled
 from ..steps import step_kind
@@ -93,10 +93,12 @@ def title_of(step: Step) -> str:
     return step.name or step_kind(step.kind).label
 
 
-def retapped(step: Step, where: Callable[[Tap], Tap | None]) -> Step:
-    """A step with each tap changed, or taken away where that gives None."""
-    taps = {name: new for name, tap in step.taps.items() if (new := where(tap)) is not None}
-    return step if taps == step.taps else step.model_copy(update={"taps": taps})
+def with_inputs(step: Step, where: Callable[[Input], Input | None]) -> Step:
+    """A step with each input changed, or taken away where that gives None."""
+    inputs = {
+        name: new for name, source in step.inputs.items() if (new := where(source)) is not None
+    }
+    return step if inputs == step.inputs else step.model_copy(update={"inputs": inputs})
 
 
 def retold(step: Step, meant: Callable[[str], str]) -> Step:
@@ -120,7 +122,7 @@ def retold(step: Step, meant: Callable[[str], str]) -> Step:
 
 
 def still_read(before: Effect, after: Effect, moved: Mapping[Place, Place] = {}) -> Effect:
-    """The effect after an edit, with formulas that go on reading what they read before it.
+    """The effect after a change, with formulas that go on reading what they read before it.
 
     Parameters
     ----------

@@ -6,15 +6,15 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ..checking import follows
-from ..document import Control, Effect, Lane, Step, Tap
+from ..document import Control, Effect, Input, Lane, Step
 from ..faults import Fault
 from ..formula import place_named, slug_matches, spelled
 from ..part import RUN, OpenInput, Part
 from ..steps import step_kind
 from ..values import Link
 from .models import InsertPart, StepPlace
-from .places import Place, lane_of, retapped, retold, run_of, slug_of, step_of, title_of
-from .runs import meant, named, put_in, tap_at
+from .places import Place, lane_of, retold, run_of, slug_of, step_of, title_of, with_inputs
+from .runs import input_at, meant, named, put_in
 
 
 def keep_part(
@@ -48,29 +48,29 @@ def keep_part(
         inside |= {(source, step.id): (lane.id, step.id) for step in lane.every}
     opened: dict[tuple[str, str | None], OpenInput] = {}
 
-    def read(tap: Tap, takes: Any) -> Tap:
-        if lanes and tap.lane in lanes:
-            return tap
-        if (tap.lane, tap.step or "") in inside:
-            place = inside[tap.lane, tap.step or ""]
-            return tap.model_copy(update={"lane": place[0], "step": place[1]})
-        key = (tap.lane, tap.step)
+    def read(source: Input, takes: Any) -> Input:
+        if lanes and source.lane in lanes:
+            return source
+        if (source.lane, source.step or "") in inside:
+            place = inside[source.lane, source.step or ""]
+            return source.model_copy(update={"lane": place[0], "step": place[1]})
+        key = (source.lane, source.step)
         if key not in opened:
-            lane = lane_of(effect, tap.lane)
+            lane = lane_of(effect, source.lane)
             told = lane.name
-            if tap.step is not None:
-                told = f"{lane.name}, {title_of(step_of(effect, lane.id, tap.step))}"
+            if source.step is not None:
+                told = f"{lane.name}, {title_of(step_of(effect, lane.id, source.step))}"
             opened[key] = OpenInput(id=f"input-{len(opened) + 1}", name=told, takes=takes)
-        return tap.model_copy(update={"lane": opened[key].id, "step": None})
+        return source.model_copy(update={"lane": opened[key].id, "step": None})
 
     def kept_step(step: Step) -> Step:
         kind = step_kind(step.kind)
-        taps = {
-            name: read(tap, found.takes if (found := kind.tap(name)) else "either")
-            for name, tap in step.taps.items()
+        inputs = {
+            name: read(source, found.takes if (found := kind.input(name)) else "either")
+            for name, source in step.inputs.items()
         }
         held = tuple(kept_step(inner) for inner in step.steps)
-        changed = step.model_copy(update={"taps": taps, "steps": held})
+        changed = step.model_copy(update={"inputs": inputs, "steps": held})
         return retold(changed, lambda dotted: told(step, dotted))
 
     def told(step: Step, dotted: str) -> str:
@@ -115,11 +115,11 @@ def _run(effect: Effect, places: Sequence[StepPlace]) -> Lane:
     return Lane(id=RUN, name=lane.name, steps=steps)
 
 
-def insert_part(effect: Effect, edit: InsertPart) -> tuple[Effect, str]:
-    """With a part put in: its steps as kept, under identifiers that are free here."""
-    part = edit.part
-    for tap in edit.taps.values():
-        lane_of(effect, tap.lane)
+def insert_part(effect: Effect, change: InsertPart) -> tuple[Effect, str]:
+    """With a part inserted: its steps as kept, under identifiers that are free here."""
+    part = change.part
+    for source in change.inputs.values():
+        lane_of(effect, source.lane)
     effect, slugs = _with_controls(effect, part)
     there = {slot.id for slot in effect.slots}
     slots = (*effect.slots, *(slot for slot in part.slots if slot.id not in there))
@@ -137,19 +137,19 @@ def insert_part(effect: Effect, edit: InsertPart) -> tuple[Effect, str]:
         new = []
         for lane in part.lanes:
             title = lane.name if lane.name not in names else f"{lane.name} ({part.name})"[:120]
-            steps = tuple(_put(step, edit, places, lane_ids, slugs) for step in lane.steps)
+            steps = tuple(_put(step, change, places, lane_ids, slugs) for step in lane.steps)
             new.append(
                 lane.model_copy(update={"id": lane_ids[lane.id], "name": title, "steps": steps})
             )
         lanes = (*changed.lanes[:-1], *new, changed.lanes[-1])
-        return changed.model_copy(update={"lanes": lanes}), f"Part {part.name} put in"
-    if edit.to is None:
+        return changed.model_copy(update={"lanes": lanes}), f"Part {part.name} inserted"
+    if change.to is None:
         raise Fault("Choose the lane that this part goes into.")
     run = {(RUN, step.id): step for step in part.lanes[0].steps}
-    fresh, places = named(changed, run, edit.to)
-    done = [_put(step, edit, places, lane_ids, slugs) for step in fresh]
-    at = min(max(edit.at, 0), len(run_of(changed, edit.to, edit.inside)))
-    return put_in(changed, done, edit.to, at, edit.inside), f"Part {part.name} put in"
+    fresh, places = named(changed, run, change.to)
+    done = [_put(step, change, places, lane_ids, slugs) for step in fresh]
+    at = min(max(change.at, 0), len(run_of(changed, change.to, change.inside)))
+    return put_in(changed, done, change.to, at, change.inside), f"Part {part.name} inserted"
 
 
 def _with_controls(effect: Effect, part: Part) -> tuple[Effect, dict[str, str]]:
@@ -169,23 +169,23 @@ def _with_controls(effect: Effect, part: Part) -> tuple[Effect, dict[str, str]]:
 
 def _put(
     step: Step,
-    edit: InsertPart,
+    change: InsertPart,
     places: Mapping[Place, Place],
     lanes: Mapping[str, str],
     slugs: Mapping[str, str],
 ) -> Step:
     """A step of a part as it stands in the effect."""
-    opened = {one.id for one in edit.part.inputs}
+    opened = {one.id for one in change.part.inputs}
 
-    def read(tap: Tap) -> Tap | None:
-        if tap.lane in opened:
-            chosen = edit.taps.get(tap.lane)
+    def read(source: Input) -> Input | None:
+        if source.lane in opened:
+            chosen = change.inputs.get(source.lane)
             if chosen is None:
                 return None
-            return tap.model_copy(update={"lane": chosen.lane, "step": chosen.step})
-        if tap.step is None:
-            return tap.model_copy(update={"lane": lanes.get(tap.lane, tap.lane)})
-        return tap_at(tap, places)
+            return source.model_copy(update={"lane": chosen.lane, "step": chosen.step})
+        if source.step is None:
+            return source.model_copy(update={"lane": lanes.get(source.lane, source.lane)})
+        return input_at(source, places)
 
     def told(dotted: str) -> str:
         parts = dotted.split(".")
@@ -202,7 +202,7 @@ def _put(
             return value.model_copy(update={"control": slugs[value.control]})
         return value
 
-    held = tuple(_put(inner, edit, places, lanes, slugs) for inner in step.steps)
+    held = tuple(_put(inner, change, places, lanes, slugs) for inner in step.steps)
     values = {name: linked(value) for name, value in step.values.items()}
     changed = step.model_copy(update={"values": values, "mix": linked(step.mix), "steps": held})
-    return retold(retapped(changed, read), told)
+    return retold(with_inputs(changed, read), told)

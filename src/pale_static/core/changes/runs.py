@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from ..document import Effect, Note, Step, Tap
+from ..document import Effect, Input, Note, Step
 from ..faults import Fault
-from ..steps import step_kind
+from ..steps import step_kind, step_kinds
 from .models import (
     CopySteps,
     MoveStep,
@@ -21,13 +21,13 @@ from .models import (
 from .places import (
     Place,
     lane_of,
-    retapped,
     run_of,
     slug_of,
     step_of,
     still_read,
     title_of,
     told_apart,
+    with_inputs,
     with_run,
     with_steps,
 )
@@ -56,7 +56,7 @@ def put_in(effect: Effect, steps: Sequence[Step], lane: str, at: int, inside: st
     """Steps at a place of a lane or a repeat; refused where they could not stand there."""
     if inside is not None:
         for step in steps:
-            if step.kind == "repeat":
+            if step_kind(step.kind).holds:
                 raise Fault(f"{title_of(step)} cannot go into another repeat.", lane)
             if step_kind(step.kind).main is None:
                 raise Fault(f"{title_of(step)} starts a lane; it cannot go into a repeat.", lane)
@@ -95,21 +95,23 @@ def named(
     return named, places
 
 
-def tap_at(tap: Tap, places: Mapping[Place, Place]) -> Tap:
-    """A tap that follows the step it reads to its new place."""
-    found = places.get((tap.lane, tap.step or ""))
-    return tap.model_copy(update={"lane": found[0], "step": found[1]}) if found else tap
+def input_at(source: Input, places: Mapping[Place, Place]) -> Input:
+    """An input that follows the step it reads to its new place."""
+    found = places.get((source.lane, source.step or ""))
+    return source.model_copy(update={"lane": found[0], "step": found[1]}) if found else source
 
 
-def move_steps(effect: Effect, edit: MoveSteps) -> tuple[Effect, str]:
+def move_steps(effect: Effect, change: MoveSteps) -> tuple[Effect, str]:
     """With steps elsewhere, in the order they were in; what reads them still does."""
-    steps = meant(effect, edit.steps)
-    if edit.inside is not None and (edit.to, edit.inside) in steps:
-        raise Fault("A repeat cannot go into itself.", edit.to)
+    steps = meant(effect, change.steps)
+    if change.inside is not None and (change.to, change.inside) in steps:
+        raise Fault("A repeat cannot go into itself.", change.to)
     rest = with_steps(effect, lambda at, step: None if at in steps else step)
-    fresh, places = named(rest, steps, edit.to)
-    changed = put_in(rest, fresh, edit.to, edit.at, edit.inside)
-    changed = with_steps(changed, lambda _, step: retapped(step, lambda tap: tap_at(tap, places)))
+    fresh, places = named(rest, steps, change.to)
+    changed = put_in(rest, fresh, change.to, change.at, change.inside)
+    changed = with_steps(
+        changed, lambda _, step: with_inputs(step, lambda source: input_at(source, places))
+    )
     notes = tuple(_pinned(note, places) for note in effect.notes)
     changed = changed.model_copy(update={"notes": notes})
     return still_read(effect, changed, places), f"{_told(steps)} moved"
@@ -120,63 +122,67 @@ def _pinned(note: Note, places: dict[Place, Place]) -> Note:
     return note.model_copy(update={"lane": found[0], "step": found[1]}) if found else note
 
 
-def move_step(effect: Effect, edit: MoveStep) -> tuple[Effect, str]:
+def move_step(effect: Effect, change: MoveStep) -> tuple[Effect, str]:
     """With a step elsewhere; what reads it still does."""
-    place = StepPlace(lane=edit.lane, step=edit.step)
-    return move_steps(effect, MoveSteps(steps=(place,), to=edit.to, at=edit.at))
+    place = StepPlace(lane=change.lane, step=change.step)
+    return move_steps(effect, MoveSteps(steps=(place,), to=change.to, at=change.at))
 
 
-def copy_steps(effect: Effect, edit: CopySteps) -> tuple[Effect, str]:
+def copy_steps(effect: Effect, change: CopySteps) -> tuple[Effect, str]:
     """With steps once more; what they read of each other they read of the copies."""
-    steps = meant(effect, edit.steps)
-    fresh, places = named(effect, steps, edit.to)
+    steps = meant(effect, change.steps)
+    fresh, places = named(effect, steps, change.to)
     copies = [_with_own(step, places) for step in fresh]
-    changed = put_in(effect, copies, edit.to, edit.at, edit.inside)
+    changed = put_in(effect, copies, change.to, change.at, change.inside)
     return told_apart(changed, places), f"{_told(steps)} copied"
 
 
 def _with_own(step: Step, places: dict[Place, Place]) -> Step:
     held = tuple(_with_own(inner, places) for inner in step.steps)
-    return retapped(step.model_copy(update={"steps": held}), lambda tap: tap_at(tap, places))
+    return with_inputs(
+        step.model_copy(update={"steps": held}), lambda source: input_at(source, places)
+    )
 
 
-def remove_steps(effect: Effect, edit: RemoveSteps) -> tuple[Effect, str]:
+def remove_steps(effect: Effect, change: RemoveSteps) -> tuple[Effect, str]:
     """Without steps, and without the inputs and notes that belong to them."""
-    steps = meant(effect, edit.steps)
+    steps = meant(effect, change.steps)
     gone = {(lane, one.id) for (lane, _), step in steps.items() for one in (step, *step.steps)}
     changed = with_steps(effect, lambda at, step: None if at in gone else step)
     changed = with_steps(
         changed,
-        lambda _, step: retapped(step, lambda tap: None if (tap.lane, tap.step) in gone else tap),
+        lambda _, step: with_inputs(
+            step, lambda source: None if (source.lane, source.step) in gone else source
+        ),
     )
     notes = tuple(note for note in effect.notes if (note.lane, note.step) not in gone)
     return changed.model_copy(update={"notes": notes}), f"{_told(steps)} removed"
 
 
-def remove_step(effect: Effect, edit: RemoveStep) -> tuple[Effect, str]:
+def remove_step(effect: Effect, change: RemoveStep) -> tuple[Effect, str]:
     """Without a step, and without the inputs that read it."""
-    place = StepPlace(lane=edit.lane, step=edit.step)
+    place = StepPlace(lane=change.lane, step=change.step)
     return remove_steps(effect, RemoveSteps(steps=(place,)))
 
 
-def turn_steps(effect: Effect, edit: TurnSteps) -> tuple[Effect, str]:
+def turn_steps(effect: Effect, change: TurnSteps) -> tuple[Effect, str]:
     """With steps in or out."""
-    steps = meant(effect, edit.steps)
+    steps = meant(effect, change.steps)
     changed = with_steps(
-        effect, lambda at, step: step.model_copy(update={"on": edit.on}) if at in steps else step
+        effect, lambda at, step: step.model_copy(update={"on": change.on}) if at in steps else step
     )
-    return changed, f"{_told(steps)} {'on' if edit.on else 'off'}"
+    return changed, f"{_told(steps)} {'on' if change.on else 'off'}"
 
 
-def repeat_steps(effect: Effect, edit: RepeatSteps) -> tuple[Effect, str]:
+def repeat_steps(effect: Effect, change: RepeatSteps) -> tuple[Effect, str]:
     """With neighbouring steps held by a repeat."""
-    lane = lane_of(effect, edit.lane)
+    lane = lane_of(effect, change.lane)
     order = [step.id for step in lane.steps]
-    for name in edit.steps:
+    for name in change.steps:
         if name not in order:
             title = title_of(step_of(effect, lane.id, name))
             raise Fault(f"{title} is in a repeat already.", lane.id)
-    places = sorted(order.index(name) for name in set(edit.steps))
+    places = sorted(order.index(name) for name in set(change.steps))
     first, last = places[0], places[-1]
     if last - first + 1 != len(places):
         raise Fault(
@@ -185,14 +191,15 @@ def repeat_steps(effect: Effect, edit: RepeatSteps) -> tuple[Effect, str]:
     run = lane.steps[first : last + 1]
     if first == 0 and step_kind(run[0].kind).main is None:
         raise Fault(f"{title_of(run[0])} starts the lane, so it cannot be repeated.", lane.id)
-    repeat = Step(id=slug_of("repeat", [step.id for step in lane.every]), kind="repeat")
+    kind = next(one.kind for one in step_kinds() if one.holds)
+    repeat = Step(id=slug_of(kind, [step.id for step in lane.every]), kind=kind)
     rest = with_run(effect, lane.id, None, (*lane.steps[:first], repeat, *lane.steps[last + 1 :]))
     return put_in(rest, run, lane.id, 0, repeat.id), f"{len(run)} steps repeated"
 
 
-def release_steps(effect: Effect, edit: ReleaseSteps) -> tuple[Effect, str]:
+def release_steps(effect: Effect, change: ReleaseSteps) -> tuple[Effect, str]:
     """With a repeat's steps in its place; who read the repeat reads the last of them."""
-    repeat, lane = step_of(effect, edit.lane, edit.step), lane_of(effect, edit.lane)
+    repeat, lane = step_of(effect, change.lane, change.step), lane_of(effect, change.lane)
     at = [step.id for step in lane.steps].index(repeat.id)
     changed = with_run(
         effect, lane.id, None, (*lane.steps[:at], *repeat.steps, *lane.steps[at + 1 :])
@@ -201,10 +208,12 @@ def release_steps(effect: Effect, edit: ReleaseSteps) -> tuple[Effect, str]:
     inside = {(lane.id, step.id) for step in repeat.steps}
     last = repeat.steps[-1].id if repeat.steps else above
 
-    def read(place: Place, tap: Tap) -> Tap:
-        if (tap.lane, tap.step) != (lane.id, repeat.id):
-            return tap
-        return tap.model_copy(update={"step": above if place in inside else last})
+    def read(place: Place, source: Input) -> Input:
+        if (source.lane, source.step) != (lane.id, repeat.id):
+            return source
+        return source.model_copy(update={"step": above if place in inside else last})
 
-    changed = with_steps(changed, lambda place, step: retapped(step, lambda tap: read(place, tap)))
+    changed = with_steps(
+        changed, lambda place, step: with_inputs(step, lambda source: read(place, source))
+    )
     return changed, f"{title_of(repeat)} taken away, its steps kept"

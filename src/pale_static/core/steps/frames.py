@@ -6,10 +6,11 @@ from functools import lru_cache
 
 import numpy as np
 
+from .. import sampling
 from ..faults import Fault
-from ..kernels import blending, sample, tone
+from ..kernels import blending, tone
 from ..kernels.noise import permutation
-from ..params import Choice, Number, Point, Text, Toggle, seed, whole
+from ..params import Choice, Number, Point, Text, Toggle, outside, seed, whole
 from ..picture import Plane
 from .declare import Call, step
 from .placing import placement
@@ -46,27 +47,26 @@ def _goes_on(call: Call) -> bool:
         Number(name="keep", default=0.9, slider=(0, 1), allowed=(0, 1),
                help="How much of the trail is left after each frame."),
         Number(name="grow", default=0.0, slider=(-0.1, 0.1), allowed=(-0.9, 10),
-               help="Growth of the trail each frame, about the centre."),
+               help="How much the trail grows each frame."),
         Number(name="turn", default=0.0, slider=(-10, 10), allowed=(-36000, 36000), unit="°",
-               help="Turn of the trail each frame, clockwise."),
-        Point(name="shift", default=(0.0, 0.0), help="Shift of the trail each frame, of the frame."),
-        Number(name="gain", default=1.0, slider=(0, 2), allowed=(0, 10),
-               help="Contrast of the trail each frame, about middle grey."),
-        Number(name="lift", default=0.0, slider=(-0.2, 0.2), allowed=(-10, 10),
-               help="Brightness added to the trail each frame."),
+               help="How far the trail turns each frame, clockwise."),
+        Point(name="shift", default=(0.0, 0.0), help="How far the trail moves each frame, as a share of the frame."),
+        Number(name="contrast", default=1.0, slider=(0, 2), allowed=(0, 10),
+               help="Contrast that the trail gets each frame."),
+        Number(name="brightness", default=0.0, slider=(-0.2, 0.2), allowed=(-10, 10),
+               help="Brightness that is added to the trail each frame."),
         Choice(name="mode", default="lighten", options=blending.MODES, moves=False,
-               help="How the frame is laid over its trail."),
+               help="How the new frame is laid over the trail."),
         Text(name="restart", default="", label="restart at",
-             help="Seconds at which the trail begins anew; it always does at the start."),
-        Choice(name="edges", default="clear", options=sample.EDGES, moves=False,
-               help="What lies outside the trail."),
+             help="Times in seconds at which the trail starts again, such as 0.5, 1.2."),
+        outside("clear", "What lies outside the trail."),
     ),
     goes_on=_goes_on,
 )  # fmt: skip
 def trail(call: Call) -> Plane:
     """out(n) = in(n) blended over keep · L(T(out(n − 1))); out = in at the start and at restarts.
 
-    T grows, turns and shifts about the frame's centre; L is gain about 0.5 and lift on straight
+    T grows, turns and shifts about the frame's centre; L is contrast about 0.5 and brightness on straight
     colour, held to 0..1. The engine runs up from the last restart, so any frame alone is what it
     is in a full run.
 
@@ -81,11 +81,11 @@ def trail(call: Call) -> Plane:
     if v["grow"] or v["turn"] or v["shift"] != (0.0, 0.0):
         scale = 1 + v["grow"]
         matrix = placement(call.size, shift=v["shift"], scale=(scale, scale), turn=v["turn"])
-        before = sample.affine(before, matrix, v["edges"])
-    if v["gain"] != 1 or v["lift"]:
-        half = 0.5 / v["gain"] if v["gain"] else 0.5
-        low = 0.5 - 0.5 * v["gain"] + v["lift"]
-        before = tone.levels(before, (0.5 - half, 0.5 / half, 1.0, low, low + v["gain"]))
+        before = sampling.affine(before, matrix, v["outside"])
+    if v["contrast"] != 1 or v["brightness"]:
+        half = 0.5 / v["contrast"] if v["contrast"] else 0.5
+        low = 0.5 - 0.5 * v["contrast"] + v["brightness"]
+        before = tone.levels(before, (0.5 - half, 0.5 / half, 1.0, low, low + v["contrast"]))
         alpha = before[..., 3:]
         before = np.concatenate([np.clip(before[..., :3], 0, alpha), alpha], -1)
     return blending.blend(before, call.main, v["mode"], kept=v["keep"])
@@ -117,14 +117,14 @@ def _held(call: Call) -> tuple[int, ...]:
     label="Stutter",
     family="Time",
     sentence="Holds the picture for some frames at a time.",
-    words=("freeze", "step", "frame rate", "posterise time", "jerky", "stop motion"),
+    words=("freeze", "step", "low frame rate", "jerky", "stop motion"),
     main="either",
     gives="same",
     params=(
         whole("every", 3, (1, 25), (1, 100_000), unit="frames", moves=False,
-              help="Frames that one picture is held."),
+              help="Number of frames that each picture is held."),
         Toggle(name="irregular", default=False, moves=False,
-               help="Holds of 1 up to nearly twice as many frames, by chance."),
+               help="Holds pictures for random lengths, up to nearly twice as long."),
         seed(),
     ),
     frames=_held,
@@ -148,14 +148,17 @@ def stutter(call: Call) -> Plane:
     words=("loop", "again", "iterate", "pass", "growth", "feedback", "times"),
     main="either",
     gives="same",
-    params=(whole("count", 3, (1, 20), (1, 200), unit="passes", help="How often its steps run."),),
+    params=(
+        whole("count", 3, (1, 20), (1, 200), unit="passes", help="How many times the steps run."),
+    ),
+    holds="count",
     source="a fixed number of passes of a function over its own result",
 )
 def repeat(call: Call) -> Plane:
     """What the last of its steps gives in the last pass.
 
     Each pass works on what the one before gave. In formulas of its steps ``pass`` is 0, 1, 2 …
-    and ``passes`` the count; a tap of theirs that names the repeat itself is what comes into the
+    and ``passes`` the count; an input of theirs that names the repeat itself is what comes into the
     pass.
 
     Returns

@@ -49,8 +49,12 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
     """
     found: list[Line] = []
     moments = [_between(k / (points - 1), length, rate) for k in range(points)]
-    # A formula may count frames, so it is asked at whole ones.
-    frames = [Moment(round(k / (points - 1) * (length - 1)), length, rate) for k in range(points)]
+    # A formula may count frames, so it is asked at whole ones; what lies between is mixed.
+    places = [k / (points - 1) * (length - 1) for k in range(points)]
+    frames = [Moment(round(place), length, rate) for place in places]
+    few = length < points
+    if few:
+        frames = [Moment(frame, length, rate) for frame in range(length)]
     resolver = Resolver(effect, SHOWN)
     for lane in effect.lanes:
         for step in lane.every:
@@ -62,7 +66,7 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
                 who = f"{lane.name} · {step.name or kind.label}"
                 try:
                     values = [
-                        resolver.resolve(value, param, moment, who)
+                        resolver.resolve(value, param, moment, who, f"{lane.id}.{step.id}")
                         for moment in (frames if isinstance(value, Formula) else moments)
                     ]
                 except Fault:
@@ -74,6 +78,8 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
                     line, squeezed = placed(value, Moment(0, length, rate))
                     keys = [(time / span, key) for time, key in line]
                 label = f"{step.name or kind.label}: {param.title}"
+                if few and isinstance(value, Formula):
+                    values = [_between_frames(param, values, place) for place in places]
                 for part, title, samples in _parts(param, values):
                     found.append(
                         Line(
@@ -82,6 +88,15 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
                         )
                     )  # fmt: skip
     return found
+
+
+def _between_frames(param: Param, values: Sequence[Any], place: float) -> Any:
+    """A value at a place between whole frames: numbers on a straight line, others the nearest."""
+    first = min(int(place), len(values) - 1)
+    one, two = values[first], values[min(first + 1, len(values) - 1)]
+    if not isinstance(param, Number):
+        return values[round(place)]
+    return one + (two - one) * (place - first)
 
 
 def _parts(param: Param, values: Sequence[Any]) -> Iterator[tuple[str, str, list[float]]]:

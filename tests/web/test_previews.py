@@ -31,13 +31,15 @@ def frame(api: Api, draft: Any, **query: Any) -> np.ndarray:
     return picture(api.ask("GET", f"/effects/{draft['id']}/{draft['revision']}/frame.png?{text}"))
 
 
-def edited(api: Api, draft: Any, edit: Any) -> Any:
-    return api.post(f"/effects/{draft['id']}/edits", {"base": draft["revision"], "edit": edit})
+def changed(api: Api, draft: Any, change: Any) -> Any:
+    return api.post(
+        f"/effects/{draft['id']}/changes", {"base": draft["revision"], "change": change}
+    )
 
 
 def test_a_picture_without_a_step_is_the_picture_with_it_off(api: Api, draft: Any) -> None:
     without = frame(api, draft, without="out.luma-wipe")
-    off = edited(api, draft, {"do": "set-step", "lane": "out", "step": "luma-wipe", "on": False})
+    off = changed(api, draft, {"do": "set-step", "lane": "out", "step": "luma-wipe", "on": False})
     assert np.array_equal(without, frame(api, off))
     assert not np.array_equal(without, frame(api, draft))
 
@@ -45,7 +47,7 @@ def test_a_picture_without_a_step_is_the_picture_with_it_off(api: Api, draft: An
 def test_the_probe_reads_what_the_picture_shows(api: Api, draft: Any) -> None:
     shown = frame(api, draft)
     for x, y in ((0.0, 0.0), (0.5, 0.5), (1.0, 1.0), (0.31, 0.77)):
-        asked = f"frame=25&length=50&width=96&height=54&x={x}&y={y}&stage=out.luma-wipe"
+        asked = f"frame=25&length=50&width=96&height=54&x={x}&y={y}&step=out.luma-wipe"
         found = api.get(f"/effects/{draft['id']}/{draft['revision']}/probe?{asked}")
         column, row = min(int(x * 96), 95), min(int(y * 54), 53)
         there = [round(min(max(v, 0), 1) * 255) for v in found["result"]]
@@ -54,10 +56,10 @@ def test_the_probe_reads_what_the_picture_shows(api: Api, draft: Any) -> None:
         without = frame(api, draft, without="out.luma-wipe")[row, column][:3].astype(int)
         assert np.abs(np.round(np.array(found["before"][:3]) * 255) - without).max() <= 1
     start = api.get(
-        f"/effects/{draft['id']}/{draft['revision']}/probe?{asked[:-19]}&stage=fray.noise"
+        f"/effects/{draft['id']}/{draft['revision']}/probe?{asked[:-19]}&step=fray.noise"
     )
     assert start["before"] is None
-    gone = f"{asked[:-19]}&stage=fray.gone"
+    gone = f"{asked[:-19]}&step=fray.gone"
     told = api.get(f"/effects/{draft['id']}/{draft['revision']}/probe?{gone}", status=404)
     assert "no step “gone”" in told["detail"]
     assert len(start["step"]) == 1  # a matte
@@ -75,12 +77,12 @@ def test_eases_are_drawn_as_they_are_computed(api: Api) -> None:
 def test_a_copy_is_kept_of_what_could_not_be_saved_any_more(api: Api, draft: Any) -> None:
     mine = {"do": "set-value", "lane": "fray", "step": "noise", "value_name": "seed", "value": 5}
     theirs = mine | {"value": 9}
-    edited(api, draft, theirs)
+    changed(api, draft, theirs)
     told = api.post(
-        f"/effects/{draft['id']}/edits", {"base": draft["revision"], "edit": mine}, status=409
+        f"/effects/{draft['id']}/changes", {"base": draft["revision"], "change": mine}, status=409
     )
     assert told["where"] == "revision"
-    copy = api.post(f"/effects/{draft['id']}/copy", {"base": draft["revision"], "edit": mine})
+    copy = api.post(f"/effects/{draft['id']}/copy", {"base": draft["revision"], "change": mine})
     assert copy["id"] != draft["id"]
     assert copy["effect"]["name"] == "Ember Fray (my copy)"
     assert copy["effect"]["lanes"][3]["steps"][0]["values"]["seed"] == 5
@@ -138,7 +140,7 @@ def test_a_collection_is_one_file_and_never_overwrites_silently(api: Api, draft:
     arrival = api.upload("/parts/read", "edges.paleparts", data)
     assert [one["here"] for one in arrival["parts"]] == ["the same", "nothing"]
     # Another under the same name: nothing happens before it is decided.
-    other = edited(
+    other = changed(
         api, draft,
         {"do": "set-value", "lane": "fray", "step": "levels", "value_name": "gamma", "value": 2},
     )  # fmt: skip
@@ -177,9 +179,9 @@ def test_parts_travel_with_the_pictures_they_show(
 ) -> None:
     still = next(one for one in materials.listed(demo.db) if one.facts.kind == "still")
     lane = {"do": "add-lane", "name": "Card"}
-    with_lane = edited(api, draft, lane)
+    with_lane = changed(api, draft, lane)
     card = next(one["id"] for one in with_lane["effect"]["lanes"] if one["name"] == "Card")
-    made = edited(
+    made = changed(
         api, with_lane,
         {"do": "add-step", "lane": card, "kind": "still", "values": {"asset": still.id}},
     )  # fmt: skip
@@ -242,32 +244,32 @@ def test_an_effect_starts_from_a_part_and_belongs_to_a_project(api: Api, draft: 
     assert cards[made["id"]] == "Depot"
 
 
-def test_a_small_matte_is_told_on_its_card_with_the_edit_that_mends_it(api: Api) -> None:
+def test_a_small_matte_is_told_on_its_card_with_the_change_that_mends_it(api: Api) -> None:
     from PIL import Image
 
     out = io.BytesIO()
     Image.new("L", (300, 300), 200).save(out, "PNG")
     small = api.upload("/materials", "small.png", out.getvalue())["id"]
     draft = api.post("/effects", {"kind": "look", "name": "Wet"})
-    for edit in (
+    for change in (
         {"do": "add-slot", "kind": "matte", "name": "Glass"},
         {"do": "set-slot", "slot": "glass", "stand_in": small},
         {"do": "set-value", "lane": "glass", "step": "slot", "value_name": "fit", "value": "actual"},
-        {"do": "add-step", "lane": "out", "kind": "displace", "values": {"edges": "mirror"}},
-        {"do": "set-tap", "lane": "out", "step": "displace", "tap_name": "map", "tap": {"lane": "glass"}},
+        {"do": "add-step", "lane": "out", "kind": "displace", "values": {"outside": "mirror"}},
+        {"do": "set-input", "lane": "out", "step": "displace", "input_name": "map", "input": {"lane": "glass"}},
     ):  # fmt: skip
-        draft = edited(api, draft, edit)
+        draft = changed(api, draft, change)
     (hint,) = draft["hints"]
     assert hint["where"] == "glass.slot"
     assert "300×300" in hint["sentence"]
-    assert edited(api, draft, hint["fix"])["hints"] == []
+    assert changed(api, draft, hint["fix"])["hints"] == []
 
 
 def test_a_slot_goes_only_when_nothing_shows_it(api: Api) -> None:
     draft = api.post("/effects", {"kind": "look", "name": "Wet"})
-    draft = edited(api, draft, {"do": "add-slot", "kind": "texture", "name": "Dirt"})
-    body = {"base": draft["revision"], "edit": {"do": "remove-slot", "slot": "dirt"}}
-    told = api.post(f"/effects/{draft['id']}/edits", body, status=422)
+    draft = changed(api, draft, {"do": "add-slot", "kind": "texture", "name": "Dirt"})
+    body = {"base": draft["revision"], "change": {"do": "remove-slot", "slot": "dirt"}}
+    told = api.post(f"/effects/{draft['id']}/changes", body, status=422)
     assert "is shown by Slot in “Dirt”" in told["detail"]
-    both = {"do": "several", "edits": [{"do": "remove-lane", "lane": "dirt"}, body["edit"]]}
-    assert [one["id"] for one in edited(api, draft, both)["effect"]["slots"]] == ["clip"]
+    both = {"do": "several", "changes": [{"do": "remove-lane", "lane": "dirt"}, body["change"]]}
+    assert [one["id"] for one in changed(api, draft, both)["effect"]["slots"]] == ["clip"]

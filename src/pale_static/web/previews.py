@@ -7,23 +7,22 @@ from typing import Any, get_args
 from flask import Blueprint, Response
 from pydantic import Field
 
+from ..core.changes import Change, apply
+from ..core.changes.models import StepPlace, TurnSteps
+from ..core.changes.places import step_of
+from ..core.curves import moving
 from ..core.document import Effect
 from ..core.easing import Family, Named, ease_at
-from ..core.edits import Edit, apply
-from ..core.edits.models import StepPlace, TurnSteps
-from ..core.edits.places import step_of
-from ..core.moves import moving
 from ..core.picture import Size
 from ..core.proof import coverage_curve
 from ..core.steps import step_kind
-from ..core.timing import FrameRate, Moment
-from ..jobs.screening import effect_plan
+from ..core.timing import Moment
+from ..jobs.frames import effect_plan
 from .endpoint import Wire, endpoint
+from .request_order import OFFERED
 from .studio import picture_response, studio
-from .turns import OFFERED
 
-views = Blueprint("looking", __name__)
-RATE = FrameRate.of(25)
+views = Blueprint("previews", __name__)
 
 
 class FrameQuery(Wire):
@@ -33,13 +32,13 @@ class FrameQuery(Wire):
     length: int = Field(default=50, ge=1, le=10**6)
     width: int = Field(default=960, ge=1, le=16384)
     height: int = Field(default=540, ge=1, le=16384)
-    stage: str = Field(default="", max_length=120)
+    step: str = Field(default="", max_length=120)
     without: str = Field(default="", max_length=100)
     stream: str = Field(default="", max_length=100)
 
-    @property
-    def moment(self) -> Moment:
-        return Moment(self.frame, self.length, RATE)
+    def moment(self, effect: Effect) -> Moment:
+        """The moment of an effect at the rate it is built at."""
+        return Moment(self.frame, self.length, effect.frame_rate)
 
     @property
     def size(self) -> Size:
@@ -47,7 +46,7 @@ class FrameQuery(Wire):
 
     def place(self) -> tuple[str, str] | None:
         """The step that is looked at; None for the output."""
-        return _place(self.stage)
+        return _place(self.step)
 
     def seen(self, effect: Effect) -> Effect:
         """The effect, without the step that is to be left out."""
@@ -66,13 +65,13 @@ def _place(name: str) -> tuple[str, str] | None:
 
 
 class Live(FrameQuery):
-    """A frame of the draft with an edit that is only tried; ``added`` as stage is a new step.
+    """A frame of the draft with a change that is only tried; ``added`` as step is a new one.
 
     One that is ``offered`` is computed when nothing else is wanted.
     """
 
     base: int
-    edit: Edit
+    change: Change
     offered: bool = False
 
 
@@ -174,7 +173,10 @@ def effect_frame(number: int, revision: int, form: str, query: FrameQuery) -> Re
     """A frame of a revision, or of one of its steps; .jpg for looking, .png exact."""
     library = studio().library
     effect = query.seen(studio().effect_at(number, revision))
-    plan = effect_plan(library, effect, query.moment, query.size, query.place())
+    plan = effect_plan(
+        library, effect, query.moment(effect), query.size, query.place(),
+        states=studio().engine.states,
+    )  # fmt: skip
     return picture_response(plan, form, query.stream)
 
 
@@ -189,7 +191,9 @@ def effect_probe(number: int, revision: int, query: ProbeQuery) -> Probe:
     row = min(int(query.y * query.height), query.height - 1)
 
     def at(place: tuple[str, str] | None, seen: Effect = effect) -> list[float]:
-        plan = effect_plan(desk.library, seen, query.moment, query.size, place)
+        plan = effect_plan(
+            desk.library, seen, query.moment(effect), query.size, place, states=desk.engine.states
+        )
         plane = desk.engine.compute(plan).plane
         return [round(float(value), 6) for value in plane[row, column].reshape(-1)]
 
@@ -206,12 +210,12 @@ def effect_probe(number: int, revision: int, query: ProbeQuery) -> Probe:
 
 @endpoint(views, "POST", "/effects/<int:number>/live", body=Live, gives="image/jpeg")
 def effect_live(number: int, body: Live) -> Response:
-    """A frame with an edit that is tried and not kept; only the newest of a stream is computed."""
+    """A frame with a change that is tried and not kept; only the newest of a stream is computed."""
     library = studio().library
     before = studio().effect_at(number, body.base)
-    effect, _ = apply(before, body.edit)
+    effect, _ = apply(before, body.change)
     place = body.place()
-    if body.stage == "added":
+    if body.step == "added":
         known = {(lane.id, step.id) for lane in before.lanes for step in lane.every}
         place = next(
             (lane.id, step.id)
@@ -219,8 +223,10 @@ def effect_live(number: int, body: Live) -> Response:
             for step in lane.every
             if (lane.id, step.id) not in known
         )
-    plan = effect_plan(library, effect, body.moment, body.size, place)
-    rank = OFFERED if body.offered or body.stage == "added" else None
+    plan = effect_plan(
+        library, effect, body.moment(effect), body.size, place, states=studio().engine.states
+    )
+    rank = OFFERED if body.offered or body.step == "added" else None
     return picture_response(plan, "jpg", body.stream, keep=False, rank=rank)
 
 
@@ -233,7 +239,7 @@ def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverag
     desk = studio()
     effect = desk.effect_at(number, revision)
     shares = coverage_curve(
-        desk.engine, effect, query.length, RATE,
+        desk.engine, effect, query.length, effect.frame_rate,
         points=query.points, materials=desk.library.materials_for(effect),
     )  # fmt: skip
     return Coverage(shares=[round(share, 5) for share in shares])
@@ -247,7 +253,7 @@ def effect_curves(number: int, revision: int, query: CoverageQuery) -> Curves:
     """Every number that moves, over the effect's life."""
     effect = studio().effect_at(number, revision)
     found = []
-    for line in moving(effect, query.length, RATE, query.points):
+    for line in moving(effect, query.length, effect.frame_rate, query.points):
         keys = [KeyPlace(share=s, value=key.value, words=key.words()) for s, key in line.keys]
         found.append(
             Curve(
@@ -289,7 +295,10 @@ def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
     """What each step took when it was last computed at this frame and size."""
     desk = studio()
     effect = desk.effect_at(number, revision)
-    plan = effect_plan(desk.library, effect, query.moment, query.size, query.place())
+    plan = effect_plan(
+        desk.library, effect, query.moment(effect), query.size, query.place(),
+        states=desk.engine.states,
+    )  # fmt: skip
     filling = desk.engine.cache.filling()
     found = desk.engine.measured(plan)
     return Costs(

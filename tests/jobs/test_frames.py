@@ -15,9 +15,9 @@ from pale_static.core.picture import fit
 from pale_static.core.reel import Reel, ShowJoin, shown
 from pale_static.demo.content import ember_fray
 from pale_static.jobs.crew import workers_for
+from pale_static.jobs.frames import lasts, reel_plan, try_on
 from pale_static.jobs.preflight import preflight
 from pale_static.jobs.publishing import copy_for_bench, packed, publish_draft, unpack
-from pale_static.jobs.screening import audition, lasts, reel_plan
 from pale_static.media.packages import read_package
 from pale_static.media.stills import encode_png
 from pale_static.store import Library, drafts, macros, materials
@@ -43,24 +43,24 @@ def stocked(library: Library, tmp_path: Path) -> Library:
     return library
 
 
-def edit(library: Library, **more: Any) -> Reel:
+def cut(library: Library, **more: Any) -> Reel:
     ids = {one.name: one.id for one in materials.listed(library.db)}
     return Reel.model_validate(
         {
             "name": "Cut", "width": 160, "height": 90,
             "shots": [
-                {"id": "a", "material": ids["one"], "name": "One", "start": 4, "length": 26},
-                {"id": "b", "material": ids["two"], "name": "Two", "start": 8, "length": 26},
-                {"id": "c", "material": ids["card"], "name": "Card", "length": 10},
+                {"id": "a", "material": ids["one"], "name": "One", "start": "4/25", "length": "26/25"},
+                {"id": "b", "material": ids["two"], "name": "Two", "start": "8/25", "length": "26/25"},
+                {"id": "c", "material": ids["card"], "name": "Card", "length": "10/25"},
             ],
-            "joins": [{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": 10}],
+            "joins": [{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": "10/25"}],
         }
         | more
     )  # fmt: skip
 
 
 def test_every_frame_outside_joins_is_its_shots_frame(stocked: Library) -> None:
-    reel, engine = edit(stocked), Engine()
+    reel, engine = cut(stocked), Engine()
     for frame in (0, 7, 20, 31, 51, 55, 61):
         show = shown(reel, frame)
         assert not isinstance(show, ShowJoin)
@@ -71,7 +71,7 @@ def test_every_frame_outside_joins_is_its_shots_frame(stocked: Library) -> None:
 
 
 def test_a_join_begins_and_ends_on_the_running_shots(stocked: Library) -> None:
-    reel, engine = edit(stocked), Engine()
+    reel, engine = cut(stocked), Engine()
     first, last = 21, 30
     one, two = (stocked.footage(reel.shots[k].material) for k in (0, 1))
     at_first = engine.compute(reel_plan(stocked, reel, first, SIZE)).picture
@@ -83,7 +83,7 @@ def test_a_join_begins_and_ends_on_the_running_shots(stocked: Library) -> None:
 
 
 def test_a_shot_shown_whole_stays_so_within_its_join(stocked: Library) -> None:
-    reel = edit(stocked, width=90, height=160)
+    reel = cut(stocked, width=90, height=160)
     shots = tuple(shot.model_copy(update={"fit": "contain"}) for shot in reel.shots)
     reel = reel.model_copy(update={"shots": shots})
     tall = Size(90, 160)
@@ -97,8 +97,8 @@ def test_a_join_that_plays_backwards_keeps_each_shots_fit(stocked: Library) -> N
     effect = read_effect(ember_fray() | {"name": "Back", "backwards": True})
     draft = drafts.start(stocked.db, "effect", effect.to_json(), "Begun")
     publish_draft(stocked, Engine(), draft, effect)
-    join = {"id": "j", "left": "a", "macro": "back", "version": 1, "length": 10}
-    reel = edit(stocked, width=90, height=160, joins=[join])
+    join = {"id": "j", "left": "a", "macro": "back", "version": 1, "length": "10/25"}
+    reel = cut(stocked, width=90, height=160, joins=[join])
     fits = {"a": "contain", "b": "cover"}
     shots = tuple(
         shot.model_copy(update={"fit": fits.get(shot.id, "cover")}) for shot in reel.shots
@@ -130,57 +130,58 @@ def test_footage_at_another_rate_keeps_its_speed(library: Library, tmp_path: Pat
         slow = library.bring_in(file, "slow.mp4")
     reel = Reel.model_validate(
         {"name": "R", "width": 160, "height": 90, "rate": "25",
-         "shots": [{"id": "a", "material": slow.id, "name": "A", "length": 50}]}
+         "shots": [{"id": "a", "material": slow.id, "name": "A", "length": 2}]}
     )  # fmt: skip
-    assert lasts(library, reel) == {slow.id: 50}
+    assert lasts(library, reel) == {slow.id: 2}
     engine, clip = Engine(), library.footage(slow.id)
     for frame in (0, 2, 3, 24, 25, 49):
         expected = fit(clip.pixels(int(Fraction(frame, 25) * 10)), SIZE, "cover")
         assert (engine.compute(reel_plan(library, reel, frame, SIZE)).picture == expected).all()
 
 
-def test_an_audition_is_what_placing_the_macro_would_show(stocked: Library) -> None:
-    reel = edit(stocked)
-    tried = audition(reel, "a", "ember-fray", 1, 10)
+def test_a_macro_tried_on_is_what_placing_the_macro_would_show(stocked: Library) -> None:
+    reel = cut(stocked)
+    tried = try_on(reel, "a", "ember-fray", 1, 10)
     placed = shown(reel, 21)
     assert isinstance(placed, ShowJoin)
     assert (tried.left_start, tried.right_start) == (placed.left_start, placed.right_start)
-    assert audition(reel, "a", "ember-fray", 1, 9999).join.length == 52
+    assert try_on(reel, "a", "ember-fray", 1, 9999).join.length == Fraction(52, 25)
     with pytest.raises(Fault, match="no cut after it"):
-        audition(reel, "c", "ember-fray", 1, 10)
+        try_on(reel, "c", "ember-fray", 1, 10)
 
 
 def test_preflight_names_every_mismatch_with_its_remedy(stocked: Library, tmp_path: Path) -> None:
-    assert preflight(stocked, edit(stocked), "mp4") == []
-    assert "empty" in preflight(stocked, edit(stocked, shots=[], joins=[]), "mp4")[0]
-    said = preflight(stocked, edit(stocked, width=161), "mp4")
+    assert preflight(stocked, cut(stocked), "mp4") == []
+    assert "empty" in preflight(stocked, cut(stocked, shots=[], joins=[]), "mp4")[0]
+    said = preflight(stocked, cut(stocked, width=161), "mp4")
     assert "even width and height" in said[0]
     assert not any(
-        "even width" in one for one in preflight(stocked, edit(stocked, width=161), "png")
+        "even width" in one for one in preflight(stocked, cut(stocked, width=161), "png")
     )
     with write_clip(tmp_path / "tall.mp4", size=Size(90, 160), rate="50").open("rb") as file:
         tall = stocked.bring_in(file, "tall.mp4")
-    shots = [{"id": "t", "material": tall.id, "name": "Tall", "start": 4, "length": 30}]
-    said = preflight(stocked, edit(stocked, shots=shots, joins=[]), "mp4")
+    shots = [{"id": "t", "material": tall.id, "name": "Tall", "start": "4/25", "length": "30/25"}]
+    said = preflight(stocked, cut(stocked, shots=shots, joins=[]), "mp4")
     assert any("24 frames past the end" in one for one in said)
-    assert any("50 frames a second, the reel 25" in one for one in said)
+    assert any("50 frames a second, the edit 25" in one for one in said)
     assert any("another shape" in one for one in said)
-    long = [{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": 30}]
+    long = [{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": "30/25"}]
     assert any(
         "needs 15 frames after" in one
-        for one in preflight(stocked, edit(stocked, joins=long), "mp4")
+        for one in preflight(stocked, cut(stocked, joins=long), "mp4")
     )
     held = [long[0] | {"hold": True}]
-    assert preflight(stocked, edit(stocked, joins=held), "mp4") == []
-    gone = [long[0] | {"macro": "gone", "length": 4}]
+    assert preflight(stocked, cut(stocked, joins=held), "mp4") == []
+    gone = [long[0] | {"macro": "gone", "length": "4/25"}]
     assert any(
-        "not on the shelf" in one for one in preflight(stocked, edit(stocked, joins=gone), "mp4")
+        "not on the shelf" in one for one in preflight(stocked, cut(stocked, joins=gone), "mp4")
     )
 
 
 def test_a_join_short_of_handles_holds_the_edge_frame(stocked: Library) -> None:
-    reel = edit(
-        stocked, joins=[{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": 40}]
+    reel = cut(
+        stocked,
+        joins=[{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": "40/25"}],
     )
     one = stocked.footage(reel.shots[0].material)
     engine = Engine()

@@ -10,8 +10,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..colour import parse_colour
-from ..kernels import convert, dots, sample, screens, shift, soften, tone
+from ..colour import LUMINANCE, parse_colour
+from ..kernels import convert, dots, mosaic, screens, shift, soften, tone
 from ..kernels.noise import permutation
 from ..params import Choice, ColourParam, Number, Point, Toggle, seed, whole
 from ..picture import Plane, Size, as_picture, opaque
@@ -21,7 +21,7 @@ from .placing import forward, reading
 
 CELL = Number(
     name="cell", default=1.5, slider=(0.3, 10), allowed=(0.05, 100), unit="%h",
-    help="From one dot to the next.",
+    help="Distance from one dot to the next.",
 )  # fmt: skip
 CMYK_INKS = ("#00A3DD", "#E0218A", "#FFE600", "#1A1A1A")
 CMYK_ANGLES = (15.0, 75.0, 0.0, 45.0)
@@ -31,7 +31,7 @@ CMYK_ANGLES = (15.0, 75.0, 0.0, 45.0)
 _GRAIN = np.array([0.49868, 0.22831, 0.02191], np.float32)
 _GRAIN /= _GRAIN[0] + 2 * _GRAIN[1:].sum()
 """Half a Gaussian of 0.8 pixels of the grid: grains are no single pixels."""
-_LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
+_LUMINANCE = np.array(LUMINANCE, np.float32)
 
 
 def _straight(picture: Plane) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
@@ -58,19 +58,19 @@ def _colour(text: str) -> NDArray[np.float32]:
     label="Halftone",
     family="Print and screen",
     sentence="Prints the picture in dots, in one, two or four inks.",
-    words=("dots", "newspaper", "comic", "cmyk", "screen print", "risograph", "raster"),
+    words=("dots", "newspaper", "comic", "cmyk", "screen print", "stencil print", "raster"),
     main="either",
     params=(
         CELL,
         Number(name="angle", default=45.0, slider=(-90, 90), allowed=(-36000, 36000), unit="°",
-               help="Of the screen; four inks keep their usual angles from it."),
+               help="Angle of the dot rows; four inks keep their usual angles to it."),
         Choice(name="dot", default="round", options=dots.DOTS, moves=False),
         Choice(name="inks", default="mono", options=("mono", "two inks", "cmyk"), moves=False),
         ColourParam(name="ink", default="#1D2321"),
-        ColourParam(name="second_ink", default="#C2452D", help="For the bright half, of two."),
+        ColourParam(name="second_ink", default="#C2452D", help="Prints the bright half.", when={"inks": ("two inks",)}),
         ColourParam(name="paper", default="#F4F0E4"),
         Number(name="softness", default=0.0, slider=(0, 0.5), allowed=(0, 2),
-               help="Of a dot's edge, in tones."),
+               help="Softness of the dots' borders."),
     ),
     source="Murray & Davies 1936; usual screen angles (common practice)",
 )  # fmt: skip
@@ -107,7 +107,7 @@ def halftone(call: Call) -> Plane:
     params=(
         CELL,
         Number(name="angle", default=20.0, slider=(-90, 90), allowed=(-36000, 36000), unit="°"),
-        Toggle(name="crossed", default=False, help="A second set of lines for the dark half."),
+        Toggle(name="crossed", default=False, help="Adds a second set of lines in the dark half."),
         ColourParam(name="ink", default="#1D2321"),
         ColourParam(name="paper", default="#F4F0E4"),
     ),
@@ -148,14 +148,15 @@ _MATRICES = ("2", "4", "8", "16")
     main="either",
     gives="same",
     params=(
-        Choice(name="by", default="ordered", options=("ordered", "blue noise", "diffusion"),
+        Choice(name="method", default="ordered", options=("ordered", "blue noise", "diffusion"),
                moves=False),
         Choice(name="matrix", default="4", options=_MATRICES, moves=False,
-               help="Side of the ordered pattern."),
-        whole("levels", 2, (2, 16), (2, 256), help="Values of each colour that are left."),
+               help="Side of the ordered pattern, in pixels.",
+               when={"method": ("ordered",)}),
+        whole("levels", 2, (2, 16), (2, 256), help="Number of tones left in each colour."),
         Number(name="pixel", default=0.4, slider=(0.1, 4), allowed=(0.01, 50), unit="%h",
-               help="Size of the pixels it is made of."),
-        Toggle(name="grey", default=False, moves=False, help="In greys."),
+               help="Size of the pixels."),
+        Toggle(name="grey", default=False, moves=False, help="Uses greys instead of colours."),
     ),
     source="Bayer 1973; Ulichney 1993; Floyd & Steinberg 1976",
 )  # fmt: skip
@@ -190,21 +191,21 @@ def dither(call: Call) -> Plane:
         if v["grey"]:
             small[..., :3] = (small[..., :3] @ _LUMINANCE)[..., None]
     levels = int(v["levels"])
-    if v["by"] == "diffusion":
+    if v["method"] == "diffusion":
         small = np.clip(small, 0, 1)
         made = small.copy()
         for c in range(min(3, small.shape[2])):
             made[..., c] = screens.diffused(small[..., c], levels)
     else:
-        matrix = screens.blue() if v["by"] == "blue noise" else screens.bayer(int(v["matrix"]))
+        matrix = screens.blue() if v["method"] == "blue noise" else screens.bayer(int(v["matrix"]))
         made = screens.ordered(small, matrix, levels)
     y = np.minimum(((np.arange(size.height) + 0.5) * lines / size.height).astype(int), lines - 1)
     x = np.minimum(((np.arange(size.width) + 0.5) * columns / size.width).astype(int), columns - 1)
     if main.ndim == 2:
-        return sample.spread(made[..., 0], y, x)
+        return mosaic.spread(made[..., 0], y, x)
     if whole:
-        return sample.spread(made, y, x)  # what is opaque stays at the highest level
-    return sample.spread_under(made, y, x, main)
+        return mosaic.spread(made, y, x)  # what is opaque stays at the highest level
+    return mosaic.spread_under(made, y, x, main)
 
 
 @step(
@@ -216,8 +217,8 @@ def dither(call: Call) -> Plane:
     main="picture",
     params=(
         Number(name="lines", default=180.0, slider=(20, 540), allowed=(1, 10000),
-               help="Down the frame."),
-        Number(name="depth", default=0.4, slider=(0, 1), allowed=(0, 1), help="How dark between."),
+               help="Number of lines from top to bottom."),
+        Number(name="depth", default=0.4, slider=(0, 1), allowed=(0, 1), help="How dark it is between the lines."),
         Number(name="roll", default=0.0, slider=(-2, 2), allowed=(-100, 100), unit="lines/s",
                help="How fast they move down."),
         Number(name="flicker", default=0.0, slider=(0, 0.5), allowed=(0, 1)),
@@ -255,7 +256,7 @@ def raster_lines(call: Call) -> Plane:
     label="Misregister",
     family="Print and screen",
     sentence="Printing inks that miss each other a little.",
-    words=("offset print", "shift", "risograph", "comic", "cheap print", "registration"),
+    words=("offset print", "shift", "stencil print", "comic", "cheap print", "registration"),
     main="picture",
     params=(
         *(
@@ -309,19 +310,19 @@ def _bleeding(picture: Plane, bleed: float) -> NDArray[np.float32]:
     label="Tape wear",
     family="Print and screen",
     sentence="A worn video tape: bleeding colour, dropouts, a torn band at the foot.",
-    words=("vhs", "vhs look", "video", "analogue", "old tape", "retro", "tracking"),
+    words=("worn home video", "video", "analogue", "old tape", "retro", "tracking"),
     main="picture",
     params=(
         Number(name="bleed", default=1.5, slider=(0, 6), allowed=(0, 100), unit="%h",
-               help="How far colour runs to the right."),
+               help="How far colours bleed to the right."),
         Number(name="dropouts", default=6.0, slider=(0, 40), allowed=(0, 1000),
                help="White streaks in a frame, on average."),
         Number(name="band", default=6.0, slider=(0, 20), allowed=(0, 100), unit="%h",
                help="Height of the torn band at the foot, where the heads change over."),
         Number(name="tear", default=8.0, slider=(0, 40), allowed=(0, 200), unit="%w",
-               help="How far that band is torn aside."),
+               help="How far the band is pulled aside."),
         Number(name="jitter", default=0.15, slider=(0, 2), allowed=(0, 50), unit="%w",
-               help="How unsteady each line is."),
+               help="How much each line shakes."),
         seed(),
     ),
     reads=lambda call: call.moment.frame,
@@ -349,7 +350,10 @@ def tape_wear(call: Call) -> Plane:
     bleed = v["bleed"] / 100 * size.height
     if bleed > 0.05:
         out = shift.bled(out, _bleeding(out, bleed))
-    for _, (top, left, long) in zip(range(chance.poisson(v["dropouts"])), starts, strict=False):
+    count = chance.poisson(v["dropouts"])
+    # Past the first 64 the places are drawn later, so that fewer streaks stay where they were.
+    starts = np.concatenate([starts, chance.random((max(0, count - len(starts)), 3))])
+    for top, left, long in starts[:count]:
         y0 = int(top * size.height)
         y1 = max(y0 + 1, int((top + 1 / lines) * size.height))
         x0 = int(left * size.width)
@@ -371,10 +375,10 @@ def tape_wear(call: Call) -> Plane:
         Number(name="amount", default=0.08, slider=(0, 0.4), allowed=(0, 5)),
         Number(name="size", default=0.15, slider=(0.05, 1), allowed=(0.01, 20), unit="%h"),
         Number(name="middle", default=0.8, slider=(0, 1), allowed=(0, 1),
-               help="How much it keeps to the middle tones; 0 is everywhere alike."),
+               help="How much the grain keeps to the middle tones; 0 is the same everywhere."),
         Number(name="colour", default=0.25, slider=(0, 1), allowed=(0, 1),
-               help="Share that differs from colour to colour."),
-        Toggle(name="still", default=False, moves=False, help="The same in every frame."),
+               help="Share of the grain that differs between red, green and blue."),
+        Toggle(name="still", default=False, moves=False, help="Keeps the same grain in every frame."),
         seed(),
     ),
     reads=lambda call: 0 if call.values["still"] else call.moment.frame,

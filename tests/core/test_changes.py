@@ -11,23 +11,23 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from pale_static.core import Effect, Engine, Fault, Size, read_effect
+from pale_static.core.changes import Change, apply, drives, new_effect
 from pale_static.core.checking import findings
-from pale_static.core.edits import Edit, apply, drives, new_effect
+from pale_static.core.curves import moving
 from pale_static.core.faults import Clash, Missing
 from pale_static.core.macro import faceplate_changes, kept_settings, publish, read_macro
-from pale_static.core.moves import moving
 
 from .documents import RATE, at
 
-READ: TypeAdapter[Any] = TypeAdapter(Edit)
+READ: TypeAdapter[Any] = TypeAdapter(Change)
 
 
-def do(effect: Effect, **edit: Any) -> Effect:
-    return apply(effect, READ.validate_python(edit))[0]
+def do(effect: Effect, **change: Any) -> Effect:
+    return apply(effect, READ.validate_python(change))[0]
 
 
-def words(effect: Effect, **edit: Any) -> str:
-    return apply(effect, READ.validate_python(edit))[1]
+def words(effect: Effect, **change: Any) -> str:
+    return apply(effect, READ.validate_python(change))[1]
 
 
 def built() -> Effect:
@@ -54,16 +54,16 @@ def test_a_new_step_takes_what_feeds_nothing_yet_before_what_does() -> None:
         effect = do(effect, do="add-step", lane=name.lower(), kind=kind)
     # The noise is nearer and a matte, but bends the ramp already.
     effect = do(effect, do="add-step", lane="leaves", kind="displace")
-    assert effect.lanes[2].steps[1].taps["map"].lane == "wear"
+    assert effect.lanes[2].steps[1].inputs["map"].lane == "wear"
     effect = do(effect, do="add-step", lane="out", kind="luma-wipe")
-    assert effect.lanes[-1].steps[-1].taps["matte"].lane == "leaves"
+    assert effect.lanes[-1].steps[-1].inputs["matte"].lane == "leaves"
 
 
 def test_a_new_step_finds_its_inputs() -> None:
     effect = built()
     wipe = effect.lanes[-1].steps[-1]
-    assert wipe.taps["incoming"].lane == "to"
-    assert wipe.taps["matte"].lane == "fray"
+    assert wipe.inputs["incoming"].lane == "to"
+    assert wipe.inputs["matte"].lane == "fray"
     assert not findings(effect)
     # It moves from start to end at once, so that it works before anything is set.
     assert [line.value for line in moving(effect, 50, RATE)] == ["progress"]
@@ -77,9 +77,9 @@ def test_a_lane_without_a_name_is_called_after_its_first_step() -> None:
     assert [lane.name for lane in effect.lanes] == ["Noise", "Noise 2", "Out"]
     # A blend takes the other lane, left or right, and never one that takes it in.
     effect = do(effect, do="add-step", lane="lane", kind="blend")
-    assert effect.lanes[0].steps[1].taps["over"].lane == "lane-2"
+    assert effect.lanes[0].steps[1].inputs["over"].lane == "lane-2"
     effect = do(effect, do="add-step", lane="lane-2", kind="blend")
-    assert effect.lanes[1].steps[1].taps == {}
+    assert effect.lanes[1].steps[1].inputs == {}
 
 
 def test_a_step_that_makes_no_sense_is_refused_with_a_reason() -> None:
@@ -89,8 +89,15 @@ def test_a_step_that_makes_no_sense_is_refused_with_a_reason() -> None:
     with pytest.raises(Fault, match="cannot come first"):
         do(effect, do="move-step", lane="fray", step="levels", to="fray", at=0)
     blended = do(effect, do="add-step", lane="fray", kind="blend")
-    with pytest.raises(Fault, match="circle"):
-        do(blended, do="set-tap", lane="fray", step="blend", tap_name="over", tap={"lane": "out"})
+    with pytest.raises(Fault, match="loop"):
+        do(
+            blended,
+            do="set-input",
+            lane="fray",
+            step="blend",
+            input_name="over",
+            input={"lane": "out"},
+        )
     with pytest.raises(Missing, match="any more"):
         do(effect, do="remove-step", lane="fray", step="gone")
 
@@ -113,20 +120,20 @@ def test_history_words_say_what_was_done() -> None:
 
 def test_removing_a_lane_takes_away_what_read_it() -> None:
     effect = do(built(), do="remove-lane", lane="fray")
-    assert "matte" not in effect.lanes[-1].steps[-1].taps
+    assert "matte" not in effect.lanes[-1].steps[-1].inputs
     assert [one.open for one in findings(effect)] == [True]
     with pytest.raises(Fault, match="cannot go"):
         do(effect, do="remove-lane", lane="out")
 
 
 def test_moving_a_step_keeps_what_reads_it() -> None:
-    effect = do(built(), do="set-tap", lane="out", step="luma-wipe", tap_name="matte",
-                tap={"lane": "fray", "step": "levels"})  # fmt: skip
+    effect = do(built(), do="set-input", lane="out", step="luma-wipe", input_name="matte",
+                input={"lane": "fray", "step": "levels"})  # fmt: skip
     effect = do(effect, do="add-lane", name="Other")
     effect = do(effect, do="add-step", lane="other", kind="ramp")
     effect = do(effect, do="move-step", lane="fray", step="levels", to="other", at=1)
-    tap = effect.lanes[-1].steps[-1].taps["matte"]
-    assert (tap.lane, tap.step) == ("other", "levels")
+    source = effect.lanes[-1].steps[-1].inputs["matte"]
+    assert (source.lane, source.step) == ("other", "levels")
 
 
 def test_exposing_makes_a_control_with_what_the_value_is_now() -> None:
@@ -204,7 +211,7 @@ def test_an_update_says_what_changed_and_keeps_what_was_set() -> None:
     assert kept_settings(old, {"softness": 0.2, "rim-width": 0.1}) == {"softness": 0.2}
 
 
-def test_an_edit_that_no_document_takes_is_refused_in_words() -> None:
+def test_a_change_that_no_document_takes_is_refused_in_words() -> None:
     effect = built()
     with pytest.raises(Fault, match=r"seconds: it has to be more than 0\. It got −1"):
         do(effect, do="set-head", seconds=-1)
@@ -237,7 +244,7 @@ EDITS = st.lists(
                   st.sampled_from([0, 0.5, 9, "x", None, {"keys": [{"time": 0, "value": 1}]}, {"formula": "progress"}])),
         st.just({"do": "expose", "lane": "out", "step": "luma-wipe", "value_name": "softness"}),
         st.just({"do": "remove-control", "slug": "softness"}),
-        st.builds(lambda to: {"do": "set-tap", "lane": "lane", "step": "blend", "tap_name": "over", "tap": {"lane": to}},
+        st.builds(lambda to: {"do": "set-input", "lane": "lane", "step": "blend", "input_name": "over", "input": {"lane": to}},
                   st.sampled_from(["out", "lane", "lane-2", "to"])),
     ),
     max_size=14,

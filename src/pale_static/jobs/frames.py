@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from fractions import Fraction
 from typing import Any
 
 from ..core.document import Effect
 from ..core.engine.plan import Place, Plan, make_plan
 from ..core.engine.resolve import runs_backwards
+from ..core.engine.states import States
 from ..core.faults import OutOfRange
 from ..core.footage import Cut, Footage
 from ..core.macro import Macro
 from ..core.picture import Size
-from ..core.reel import Join, Reel, Shot, ShowJoin, frames_of, join_span, shown
+from ..core.reel import Join, Reel, Shot, ShowJoin, join_span, seconds_of, shown
 from ..core.timing import Moment
 from ..store import Library, macros
 
@@ -22,13 +24,16 @@ def effect_plan(
     effect: Effect,
     moment: Moment,
     size: Size,
-    stage: Place | None = None,
+    step: Place | None = None,
     settings: Mapping[str, Any] | None = None,
+    slots: dict[str, Footage] | None = None,
+    states: States | None = None,
 ) -> Plan:
-    """The plan for an effect on its stand-ins; its key names the picture."""
+    """The plan for an effect on its stand-ins, or on other clips; its key names the picture."""
     return make_plan(
         effect, moment, size,
-        stage=stage, settings=settings, materials=library.materials_for(effect),
+        step=step, settings=settings, materials=library.materials_for(effect, slots),
+        states=states,
     )  # fmt: skip
 
 
@@ -58,12 +63,13 @@ def reel_plan(
     frame: int,
     size: Size,
     macro_of: Callable[[str, int], Macro] | None = None,
+    states: States | None = None,
 ) -> Plan:
     """The plan for one frame of a reel."""
     show = shown(reel, frame)
     rate = reel.frame_rate
     if isinstance(show, ShowJoin):
-        return join_plan(library, reel, show, size, macro_of)
+        return join_plan(library, reel, show, size, macro_of, states)
     clip = Cut(library.footage(show.shot.material), show.seconds)
     effect = shot_effect(show.shot.fit)
     materials = library.materials_for(effect, {"clip": clip})
@@ -76,6 +82,7 @@ def join_plan(
     show: ShowJoin,
     size: Size,
     macro_of: Callable[[str, int], Macro] | None = None,
+    states: States | None = None,
 ) -> Plan:
     """The plan for one frame of a join."""
     macro = (macro_of or (lambda slug, number: macros.version(library.db, slug, number)))(
@@ -86,14 +93,15 @@ def join_plan(
         "to": Cut(library.footage(show.right.material), show.right_start),
     }
     effect = macro.effect
-    moment = Moment(show.frame, show.join.length, reel.frame_rate)
+    rate = reel.frame_rate
+    moment = Moment(show.frame, rate.frames(show.join.length), rate)
     ends = (show.left, show.right)
     if runs_backwards(effect, show.join.settings):
         # Its clips change places, and each keeps the fit of its shot.
         ends = (show.right, show.left)
     return make_plan(
         _with_fits(effect, *ends), moment, size,
-        settings=show.join.settings, materials=library.materials_for(effect, slots),
+        settings=show.join.settings, materials=library.materials_for(effect, slots), states=states,
     )  # fmt: skip
 
 
@@ -120,23 +128,22 @@ def _with_fits(effect: Effect, left: Shot, right: Shot) -> Effect:
     return effect.model_copy(update={"lanes": lanes})
 
 
-def lasts(library: Library, reel: Reel) -> dict[str, int | None]:
-    """How many frames of the reel each of its materials has; None for stills."""
+def lasts(library: Library, reel: Reel) -> dict[str, Fraction | None]:
+    """How many seconds each material of an edit lasts, exactly; None for stills."""
     return {
-        name: frames_of(library.footage(name), reel.frame_rate)
-        for name in {shot.material for shot in reel.shots}
+        name: seconds_of(library.footage(name)) for name in {shot.material for shot in reel.shots}
     }
 
 
-def audition(reel: Reel, left: str, macro: str, version: int, length: int) -> ShowJoin:
+def try_on(reel: Reel, left: str, macro: str, version: int, length: int) -> ShowJoin:
     """Frame 0 of a macro as it would be on the cut after a shot, across it."""
     index = reel.shot_index(left)
     if index + 1 >= len(reel.shots):
         raise OutOfRange(f"{reel.shots[index].name} is the last shot: there is no cut after it.")
     one, two = reel.shots[index], reel.shots[index + 1]
     join = Join(
-        id="audition", left=left, macro=macro, version=version,
-        length=max(1, min(length, 2 * one.length, 2 * two.length)),
+        id="try-on", left=left, macro=macro, version=version,
+        length=min(Fraction(length) / reel.frame_rate.exact, 2 * one.length, 2 * two.length),
     )  # fmt: skip
     trial = reel.model_copy(update={"joins": (join,)})
     return shown(trial, join_span(trial, join).first)  # type: ignore[return-value]

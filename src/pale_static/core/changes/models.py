@@ -1,4 +1,4 @@
-"""What can be done to an effect: each edit a small frozen model, so that it can travel."""
+"""What can be done to an effect: each change a small frozen model, so that it can travel."""
 
 from __future__ import annotations
 
@@ -6,34 +6,35 @@ from typing import Annotated, Any, Literal, Union
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..document import Identifier, Name, Note, Tap
+from ..document import Identifier, Input, Name, Note
 from ..part import Part
 from ..values import Link
 
 
-class _Edit(BaseModel):
+class _Change(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
-class SetHead(_Edit):
-    """Name, sentence, tags or length of the effect."""
+class SetHead(_Change):
+    """Name, sentence, tags, length or frame rate of the effect."""
 
     do: Literal["set-head"] = "set-head"
     name: Name | None = None
     sentence: str | None = None
     tags: tuple[str, ...] | None = None
     seconds: float | None = None
+    rate: str | None = None
     backwards: bool | Link | None = None
 
 
-class AddLane(_Edit):
+class AddLane(_Change):
     """A new empty lane before the output."""
 
     do: Literal["add-lane"] = "add-lane"
     name: Name = "Lane"
 
 
-class SetLane(_Edit):
+class SetLane(_Change):
     """Name or fold a lane, or move it to another place."""
 
     do: Literal["set-lane"] = "set-lane"
@@ -43,19 +44,19 @@ class SetLane(_Edit):
     at: int | None = None
 
 
-class RemoveLane(_Edit):
+class RemoveLane(_Change):
     do: Literal["remove-lane"] = "remove-lane"
     lane: Identifier
 
 
-class CopyLane(_Edit):
+class CopyLane(_Change):
     """A lane once more, right after itself; what it reads of itself it reads of the copy."""
 
     do: Literal["copy-lane"] = "copy-lane"
     lane: Identifier
 
 
-class StepPlace(_Edit):
+class StepPlace(_Change):
     """One step of one lane."""
 
     lane: Identifier
@@ -65,7 +66,7 @@ class StepPlace(_Edit):
 Places = Annotated[tuple[StepPlace, ...], Field(min_length=1, max_length=1000)]
 
 
-class AddStep(_Edit):
+class AddStep(_Change):
     """A new step; inputs are chosen from what is there where that is unambiguous.
 
     It goes to place ``at`` of the lane, or of the repeat that it is put ``inside``.
@@ -79,7 +80,7 @@ class AddStep(_Edit):
     values: dict[str, Any] = Field(default_factory=dict)
 
 
-class MoveStep(_Edit):
+class MoveStep(_Change):
     do: Literal["move-step"] = "move-step"
     lane: Identifier
     step: Identifier
@@ -87,7 +88,7 @@ class MoveStep(_Edit):
     at: int
 
 
-class MoveSteps(_Edit):
+class MoveSteps(_Change):
     """Several steps, in the order they are in, to place ``at`` of a lane or of a repeat.
 
     ``at`` counts the steps that stay.
@@ -100,7 +101,7 @@ class MoveSteps(_Edit):
     inside: Identifier | None = None
 
 
-class CopySteps(_Edit):
+class CopySteps(_Change):
     """Several steps once more, somewhere; what they read of each other they read of the copies."""
 
     do: Literal["copy-steps"] = "copy-steps"
@@ -110,14 +111,14 @@ class CopySteps(_Edit):
     inside: Identifier | None = None
 
 
-class RemoveSteps(_Edit):
+class RemoveSteps(_Change):
     """Without several steps, and without the inputs that read them."""
 
     do: Literal["remove-steps"] = "remove-steps"
     steps: Places
 
 
-class TurnSteps(_Edit):
+class TurnSteps(_Change):
     """Several steps in or out."""
 
     do: Literal["turn-steps"] = "turn-steps"
@@ -125,7 +126,7 @@ class TurnSteps(_Edit):
     on: bool
 
 
-class RepeatSteps(_Edit):
+class RepeatSteps(_Change):
     """Neighbouring steps of a lane, held by a new repeat in their place."""
 
     do: Literal["repeat-steps"] = "repeat-steps"
@@ -133,7 +134,7 @@ class RepeatSteps(_Edit):
     steps: Annotated[tuple[Identifier, ...], Field(min_length=1, max_length=200)]
 
 
-class ReleaseSteps(_Edit):
+class ReleaseSteps(_Change):
     """A repeat's steps in its place, once."""
 
     do: Literal["release-steps"] = "release-steps"
@@ -141,13 +142,13 @@ class ReleaseSteps(_Edit):
     step: Identifier
 
 
-class RemoveStep(_Edit):
+class RemoveStep(_Change):
     do: Literal["remove-step"] = "remove-step"
     lane: Identifier
     step: Identifier
 
 
-class SetStep(_Edit):
+class SetStep(_Change):
     """Name a step, or take it in and out."""
 
     do: Literal["set-step"] = "set-step"
@@ -157,7 +158,7 @@ class SetStep(_Edit):
     on: bool | None = None
 
 
-class SetValue(_Edit):
+class SetValue(_Change):
     """A constant, keys, or a link to a control; None goes back to the default."""
 
     do: Literal["set-value"] = "set-value"
@@ -167,8 +168,8 @@ class SetValue(_Edit):
     value: Any = None
 
 
-class SetValues(_Edit):
-    """Several values of a step at once, as one edit; ``said`` says where they come from."""
+class SetValues(_Change):
+    """Several values of a step at once, as one change; ``said`` says where they come from."""
 
     do: Literal["set-values"] = "set-values"
     lane: Identifier
@@ -177,7 +178,7 @@ class SetValues(_Edit):
     said: Annotated[str, Field(max_length=200)] = ""
 
 
-class ArrangeKeys(_Edit):
+class ArrangeKeys(_Change):
     """Keys of one value moved, copied, reversed, scaled in time or distributed.
 
     ``keys`` are their places, all by default; ``by`` is seconds for *move* and *copy* (to), a
@@ -195,17 +196,17 @@ class ArrangeKeys(_Edit):
     rate: str = "25"
 
 
-class SetTap(_Edit):
+class SetInput(_Change):
     """Where a step's other input comes from; None takes it away."""
 
-    do: Literal["set-tap"] = "set-tap"
+    do: Literal["set-input"] = "set-input"
     lane: Identifier
     step: Identifier
-    tap_name: str
-    tap: Tap | None = None
+    input_name: str
+    input: Input | None = None
 
 
-class Expose(_Edit):
+class Expose(_Change):
     """Make a control of a value, with what the value is now as its default."""
 
     do: Literal["expose"] = "expose"
@@ -215,14 +216,14 @@ class Expose(_Edit):
     label: Name | None = None
 
 
-class ExposeBackwards(_Edit):
+class ExposeBackwards(_Change):
     """Make a toggle of playing backwards."""
 
     do: Literal["expose-backwards"] = "expose-backwards"
     label: Name = "Play backwards"
 
 
-class SetControl(_Edit):
+class SetControl(_Change):
     """Change a control as the editor will see it, or its place on the faceplate."""
 
     do: Literal["set-control"] = "set-control"
@@ -236,14 +237,14 @@ class SetControl(_Edit):
     at: int | None = None
 
 
-class RemoveControl(_Edit):
+class RemoveControl(_Change):
     """Seal a control: what it drove keeps the value it has at the control's default."""
 
     do: Literal["remove-control"] = "remove-control"
     slug: Identifier
 
 
-class SetSlot(_Edit):
+class SetSlot(_Change):
     """What stands in for a slot's material while building; its name and its help."""
 
     do: Literal["set-slot"] = "set-slot"
@@ -253,7 +254,7 @@ class SetSlot(_Edit):
     help: str | None = None
 
 
-class AddSlot(_Edit):
+class AddSlot(_Change):
     """A further slot, as a lane of its own."""
 
     do: Literal["add-slot"] = "add-slot"
@@ -261,24 +262,24 @@ class AddSlot(_Edit):
     name: Name
 
 
-class RemoveSlot(_Edit):
+class RemoveSlot(_Change):
     """Without a slot that no step shows any more."""
 
     do: Literal["remove-slot"] = "remove-slot"
     slot: Identifier
 
 
-class SetNotes(_Edit):
+class SetNotes(_Change):
     """The notes pinned to the effect, lanes and steps."""
 
     do: Literal["set-notes"] = "set-notes"
     notes: tuple[Note, ...]
 
 
-class InsertPart(_Edit):
-    """A kept part, put in: a run of steps at a place, or lanes before the output.
+class InsertPart(_Change):
+    """A kept part, inserted: a run of steps at a place, or lanes before the output.
 
-    ``taps`` says what its open inputs read; one that is left out is chosen later on its card.
+    ``inputs`` says what its open inputs read; one that is left out is chosen later on its card.
     """
 
     do: Literal["insert-part"] = "insert-part"
@@ -286,26 +287,26 @@ class InsertPart(_Edit):
     to: Identifier | None = None
     at: int = 0
     inside: Identifier | None = None
-    taps: dict[Identifier, Tap] = Field(default_factory=dict, max_length=64)
+    inputs: dict[Identifier, Input] = Field(default_factory=dict, max_length=64)
 
 
 One = Annotated[
     Union[
         SetHead, AddLane, SetLane, CopyLane, RemoveLane, AddStep, MoveStep, MoveSteps, CopySteps,
         RemoveStep, RemoveSteps, TurnSteps, RepeatSteps, ReleaseSteps, SetStep, SetValue, SetValues,
-        ArrangeKeys, SetTap, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, AddSlot,
+        ArrangeKeys, SetInput, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, AddSlot,
         RemoveSlot, SetNotes, InsertPart,
     ],
     Field(discriminator="do"),
 ]  # fmt: skip
 
 
-class Several(_Edit):
-    """Edits made as one, with one line in History; all of them happen, or none."""
+class Several(_Change):
+    """Changes made as one, with one line in History; all of them happen, or none."""
 
     do: Literal["several"] = "several"
-    edits: Annotated[tuple[One, ...], Field(min_length=1, max_length=400)]
+    changes: Annotated[tuple[One, ...], Field(min_length=1, max_length=400)]
     said: Annotated[str, Field(max_length=200)] = ""
 
 
-Edit = Annotated[Union[One, Several], Field(discriminator="do")]
+Change = Annotated[Union[One, Several], Field(discriminator="do")]

@@ -8,7 +8,7 @@ import time
 import pytest
 
 from pale_static.core.faults import Cancelled
-from pale_static.web.turns import GLANCED_AT, OFFERED, WAITED_FOR, Turns
+from pale_static.web.request_order import GLANCED_AT, OFFERED, WAITED_FOR, Turns
 
 
 def never() -> bool:

@@ -1,6 +1,6 @@
-"""Edits: functions from effect to effect. Undo is keeping the old one.
+"""Changes: functions from effect to effect. Undo is keeping the old one.
 
-:func:`apply` gives the effect after an edit and says in words what was done.
+:func:`apply` gives the effect after a change and says in words what was done.
 """
 
 from __future__ import annotations
@@ -12,38 +12,38 @@ from pydantic import ValidationError
 from ..checking import model_fault, require
 from ..document import Effect
 from . import parts, runs, structure, values
-from .models import Edit, SetValue, Several
+from .models import Change, SetValue, Several
 from .parts import keep_part
 from .places import slug_of
 from .structure import new_effect
 from .values import drives, value_words
 
 
-def apply(effect: Effect, edit: Edit) -> tuple[Effect, str]:
-    """The effect after an edit, and the edit in words.
+def apply(effect: Effect, change: Change) -> tuple[Effect, str]:
+    """The effect after a change, and the change in words.
 
     Raises
     ------
     Fault
-        Where the edit names something that is not there, or would leave a document that is
+        Where the change names something that is not there, or would leave a document that is
         wrong; the effect given is untouched.
     """
     try:
-        changed, words = _applied(effect, edit)
+        changed, words = _applied(effect, change)
     except ValidationError as fault:
         raise model_fault("effect", fault) from None
     return require(changed), words
 
 
-def _applied(effect: Effect, edit: Edit) -> tuple[Effect, str]:
-    if not isinstance(edit, Several):
-        return _DO[edit.do](effect, edit)
+def _applied(effect: Effect, change: Change) -> tuple[Effect, str]:
+    if not isinstance(change, Several):
+        return _DO[change.do](effect, change)
     said = []
-    for one in edit.edits:
+    for one in change.changes:
         effect, words = _DO[one.do](effect, one)
         said.append(words)
     more = f" and {len(said) - 1} more" if len(said) > 1 else ""
-    return effect, edit.said or f"{said[0]}{more}"
+    return effect, change.said or f"{said[0]}{more}"
 
 
 _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
@@ -65,7 +65,7 @@ _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
     "set-value": values.set_value,
     "set-values": values.set_values,
     "arrange-keys": values.arrange_keys,
-    "set-tap": values.set_tap,
+    "set-input": values.set_input,
     "expose": values.expose,
     "expose-backwards": values.expose_backwards,
     "set-control": values.set_control,
@@ -78,7 +78,7 @@ _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
 }
 
 __all__ = [
-    "Edit",
+    "Change",
     "SetValue",
     "apply",
     "drives",

@@ -7,8 +7,9 @@ from collections.abc import Iterator
 from itertools import count
 
 from ..checking import gives_matte
-from ..document import Control, Effect, Kind, Lane, Slot, Step, Tap
+from ..document import Control, Effect, Input, Kind, Lane, Slot, Step
 from ..faults import Fault, Missing
+from ..graph import Graph
 from ..steps import StepKind, step_kind
 from ..values import Link
 from .models import (
@@ -26,13 +27,13 @@ from .models import (
 )
 from .places import (
     lane_of,
-    retapped,
     run_of,
     slug_of,
     step_of,
     still_read,
     title_of,
     told_apart,
+    with_inputs,
     with_lane,
     with_run,
     with_step,
@@ -59,28 +60,33 @@ def new_effect(kind: Kind, name: str) -> Effect:
         )
         for slot in slots
     ]
-    first = Step(id="continue-from", kind="continue-from", taps={"from": Tap(lane="from")})
+    first = Step(id="continue-from", kind="continue-from", inputs={"from": Input(lane="from")})
     controls: tuple[Control, ...] = ()
     if kind == "look":
-        first = first.model_copy(update={"taps": {"from": Tap(lane="clip")}})
+        first = first.model_copy(update={"inputs": {"from": Input(lane="clip")}})
     if kind == "title":
         # The text is what every editor of a title changes, so it is a control from the start.
         text = Step(id="title", kind="title", values={"text": Link(control="text")})
         lanes.append(Lane(id="lettering", name="Lettering", steps=(text,)))
         controls = (Control(slug="text", label="Text", type="text", default="Lantern Line"),)
-        first = first.model_copy(update={"taps": {"from": Tap(lane="lettering")}})
+        first = first.model_copy(update={"inputs": {"from": Input(lane="lettering")}})
     if kind == "texture":
         first = Step(id="flat", kind="flat", values={"colour": "#000000"})
     lanes.append(Lane(id="out", name="Out", steps=(first,)))
     return Effect(name=name, kind=kind, slots=tuple(slots), lanes=tuple(lanes), controls=controls)
 
 
-def set_head(effect: Effect, edit: SetHead) -> tuple[Effect, str]:
+def set_head(effect: Effect, change: SetHead) -> tuple[Effect, str]:
     """Name, sentence, tags or length."""
-    update = edit.model_dump(mode="json", exclude={"do"}, exclude_none=True)
+    update = change.model_dump(mode="json", exclude={"do"}, exclude_none=True)
     changed = Effect.model_validate(effect.to_json() | update)
     if "seconds" in update:
         return changed, f"Length: {effect.seconds:g} s → {changed.seconds:g} s"
+    if "rate" in update:
+        return (
+            changed,
+            f"Frame rate: {float(effect.frame_rate):.5g} → {float(changed.frame_rate):.5g}",
+        )
     if "name" in update:
         return changed, f"Named {changed.name}"
     if "backwards" in update:
@@ -88,33 +94,33 @@ def set_head(effect: Effect, edit: SetHead) -> tuple[Effect, str]:
     return changed, "Description changed"
 
 
-def add_lane(effect: Effect, edit: AddLane) -> tuple[Effect, str]:
+def add_lane(effect: Effect, change: AddLane) -> tuple[Effect, str]:
     """A new empty lane before the output."""
-    lane = Lane(id=slug_of(edit.name, [lane.id for lane in effect.lanes]), name=edit.name)
+    lane = Lane(id=slug_of(change.name, [lane.id for lane in effect.lanes]), name=change.name)
     lanes = (*effect.lanes[:-1], lane, effect.lanes[-1])
-    return effect.model_copy(update={"lanes": lanes}), f"Lane {edit.name} added"
+    return effect.model_copy(update={"lanes": lanes}), f"Lane {change.name} added"
 
 
-def set_lane(effect: Effect, edit: SetLane) -> tuple[Effect, str]:
+def set_lane(effect: Effect, change: SetLane) -> tuple[Effect, str]:
     """Name, fold or move a lane."""
-    lane = lane_of(effect, edit.lane)
-    update = edit.model_dump(include={"name", "folded"}, exclude_none=True)
+    lane = lane_of(effect, change.lane)
+    update = change.model_dump(include={"name", "folded"}, exclude_none=True)
     changed = with_lane(effect, lane.model_copy(update=update))
-    if edit.at is not None:
+    if change.at is not None:
         if lane.id == effect.lanes[-1].id:
             raise Fault(f"“{lane.name}” gives the picture; it stays at the right.", lane.id)
         rest = [other for other in changed.lanes if other.id != lane.id]
-        at = min(max(edit.at, 0), len(rest) - 1)
+        at = min(max(change.at, 0), len(rest) - 1)
         rest.insert(at, next(other for other in changed.lanes if other.id == lane.id))
         return changed.model_copy(update={"lanes": tuple(rest)}), f"Lane {lane.name} moved"
-    if edit.name is not None:
-        return still_read(effect, changed), f"Lane {lane.name} named {edit.name}"
-    return changed, f"Lane {lane.name} {'folded' if edit.folded else 'unfolded'}"
+    if change.name is not None:
+        return still_read(effect, changed), f"Lane {lane.name} named {change.name}"
+    return changed, f"Lane {lane.name} {'folded' if change.folded else 'unfolded'}"
 
 
-def copy_lane(effect: Effect, edit: CopyLane) -> tuple[Effect, str]:
+def copy_lane(effect: Effect, change: CopyLane) -> tuple[Effect, str]:
     """With a lane once more, right after itself."""
-    lane = lane_of(effect, edit.lane)
+    lane = lane_of(effect, change.lane)
     name = next(n for n in _numbered(lane.name) if n not in {old.name for old in effect.lanes})
     copy = lane.model_copy(
         update={
@@ -122,7 +128,7 @@ def copy_lane(effect: Effect, edit: CopyLane) -> tuple[Effect, str]:
             "name": name,
         }
     )
-    own = tuple(_own_taps(step, lane.id, copy.id) for step in lane.steps)
+    own = tuple(_own_inputs(step, lane.id, copy.id) for step in lane.steps)
     copy = copy.model_copy(update={"steps": own})
     index = effect.lanes.index(lane)
     # A copy of the output is a lane like others: what gives the picture stays last.
@@ -133,91 +139,87 @@ def copy_lane(effect: Effect, edit: CopyLane) -> tuple[Effect, str]:
     return told_apart(changed, moved), f"Lane {lane.name} copied"
 
 
-def _own_taps(step: Step, lane: str, copy: str) -> Step:
-    """A step whose taps of its own lane read the copy of that lane."""
-    held = tuple(_own_taps(inner, lane, copy) for inner in step.steps)
+def _own_inputs(step: Step, lane: str, copy: str) -> Step:
+    """A step whose inputs from its own lane read the copy of that lane."""
+    held = tuple(_own_inputs(inner, lane, copy) for inner in step.steps)
     changed = step if held == step.steps else step.model_copy(update={"steps": held})
-    return retapped(
-        changed, lambda tap: tap.model_copy(update={"lane": copy}) if tap.lane == lane else tap
+    return with_inputs(
+        changed,
+        lambda source: source.model_copy(update={"lane": copy}) if source.lane == lane else source,
     )
 
 
-def remove_lane(effect: Effect, edit: RemoveLane) -> tuple[Effect, str]:
+def remove_lane(effect: Effect, change: RemoveLane) -> tuple[Effect, str]:
     """Without a lane, and without the inputs that read it."""
-    lane = lane_of(effect, edit.lane)
+    lane = lane_of(effect, change.lane)
     if lane.id == effect.lanes[-1].id:
         raise Fault(f"“{lane.name}” gives the picture; it cannot go.", lane.id)
     notes = tuple(note for note in effect.notes if note.lane != lane.id)
     lanes = tuple(old for old in effect.lanes if old.id != lane.id)
     changed = effect.model_copy(update={"lanes": lanes, "notes": notes})
     changed = with_steps(
-        changed, lambda _, step: retapped(step, lambda tap: None if tap.lane == lane.id else tap)
+        changed,
+        lambda _, step: with_inputs(
+            step, lambda source: None if source.lane == lane.id else source
+        ),
     )
     return changed, f"Lane {lane.name} removed"
 
 
-def _reads(effect: Effect, lane: Lane) -> set[str]:
-    """Every lane that this one takes in, directly or by others."""
-    found: set[str] = set()
-    waiting = [lane]
-    while waiting:
-        for step in waiting.pop().every:
-            for tap in step.taps.values():
-                other = effect.lane(tap.lane)
-                if other is not None and other.id not in found:
-                    found.add(other.id)
-                    waiting.append(other)
-    return found
+def _guess_inputs(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Input]:
+    """Inputs for a new step: the incoming clip, and of other lanes one that nothing uses yet before
+    one that is used, for a matte one that gives a matte, and of those the nearest.
 
-
-def _guess_taps(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Tap]:
-    """Inputs for a new step: the incoming clip, and of other lanes one that feeds nothing yet before
-    one that does, for a matte one that gives a matte, and of those the nearest.
-
-    Only lanes that do not take this one in are considered, so nothing is guessed into a circle.
+    Only lanes that do not read this one are considered, so nothing is guessed into a loop.
     """
+    graph = Graph(effect)
     index = [other.id for other in effect.lanes].index(lane.id)
     free = [
         other
         for other in effect.lanes
-        if other.steps and other.id != lane.id and lane.id not in _reads(effect, other)
+        if other.steps and other.id != lane.id and lane.id not in graph.lanes_read(other.id)
     ]
     # The output is what others go into, not what they are made of.
     free = [other for other in free if other.id != effect.lanes[-1].id]
     order = [other.id for other in effect.lanes]
-    fed = {tap.lane for other in effect.lanes for step in other.every for tap in step.taps.values()}
+    fed = {
+        source.lane
+        for other in effect.lanes
+        for step in other.every
+        for source in step.inputs.values()
+    }
     before = sorted(
         free, key=lambda other: (other.id not in fed, -abs(order.index(other.id) - index))
     )
-    taps: dict[str, Tap] = {}
-    for tap in kind.taps:
-        if tap.optional:
+    inputs: dict[str, Input] = {}
+    for source in kind.inputs:
+        if source.optional:
             continue
         slots = [o for o in before if o.steps[0].kind == "slot"]
         rest = [o for o in before if o not in slots]
-        if tap.takes == "matte":
+        if source.takes == "matte":
             rest.sort(key=lambda o: (o.id not in fed, gives_matte(effect, o.steps)))
-        if tap.name == "incoming":
+        if source.name == "incoming":
             pick = [o for o in slots if o.id == "to"] or slots
         else:
             pick = rest or slots[:1]
         if pick:
-            taps[tap.name] = Tap(lane=pick[-1].id)
-    return taps
+            inputs[source.name] = Input(lane=pick[-1].id)
+    return inputs
 
 
-def add_step(effect: Effect, edit: AddStep) -> tuple[Effect, str]:
+def add_step(effect: Effect, change: AddStep) -> tuple[Effect, str]:
     """With a new step, its inputs chosen where that is unambiguous."""
-    lane, kind = lane_of(effect, edit.lane), step_kind(edit.kind)
-    run = run_of(effect, edit.lane, edit.inside)
-    at = len(run) if edit.at is None else min(max(edit.at, 0), len(run))
-    if kind.main is None and (at > 0 or edit.inside is not None):
+    lane, kind = lane_of(effect, change.lane), step_kind(change.kind)
+    run = run_of(effect, change.lane, change.inside)
+    at = len(run) if change.at is None else min(max(change.at, 0), len(run))
+    if kind.main is None and (at > 0 or change.inside is not None):
         raise Fault(
             f"{kind.label} starts a lane; it cannot follow another step. Add a lane for it.",
             lane.id,
         )
     if (
-        edit.inside is None
+        change.inside is None
         and at == 0
         and lane.steps
         and step_kind(lane.steps[0].kind).main is None
@@ -226,10 +228,10 @@ def add_step(effect: Effect, edit: AddStep) -> tuple[Effect, str]:
     step = Step(
         id=slug_of(kind.kind, [old.id for old in lane.every]),
         kind=kind.kind,
-        values=dict(kind.fresh) | edit.values,
-        taps=_guess_taps(effect, lane, kind),
+        values=dict(kind.fresh) | change.values,
+        inputs=_guess_inputs(effect, lane, kind),
     )
-    changed = with_run(effect, lane.id, edit.inside, (*run[:at], step, *run[at:]))
+    changed = with_run(effect, lane.id, change.inside, (*run[:at], step, *run[at:]))
     name = lane.name
     if not lane.steps and re.fullmatch(r"Lane( \d+)?", name):
         # A lane without a name of its own is called after what it starts with.
@@ -246,47 +248,47 @@ def _numbered(name: str) -> Iterator[str]:
         yield f"{name} {number}"
 
 
-def set_step(effect: Effect, edit: SetStep) -> tuple[Effect, str]:
+def set_step(effect: Effect, change: SetStep) -> tuple[Effect, str]:
     """Name a step, or take it in or out."""
-    step = step_of(effect, edit.lane, edit.step)
-    update = edit.model_dump(include={"name", "on"}, exclude_none=True)
-    changed = with_step(effect, edit.lane, step.model_copy(update=update))
-    if edit.on is not None:
-        return changed, f"{title_of(step)} {'on' if edit.on else 'off'}"
+    step = step_of(effect, change.lane, change.step)
+    update = change.model_dump(include={"name", "on"}, exclude_none=True)
+    changed = with_step(effect, change.lane, step.model_copy(update=update))
+    if change.on is not None:
+        return changed, f"{title_of(step)} {'on' if change.on else 'off'}"
     changed = still_read(effect, changed)
-    return changed, f"{title_of(step)} named {edit.name or step_kind(step.kind).label}"
+    return changed, f"{title_of(step)} named {change.name or step_kind(step.kind).label}"
 
 
-def set_slot(effect: Effect, edit: SetSlot) -> tuple[Effect, str]:
+def set_slot(effect: Effect, change: SetSlot) -> tuple[Effect, str]:
     """With another stand-in for a slot."""
-    slot = effect.slot(edit.slot)
+    slot = effect.slot(change.slot)
     if slot is None:
-        raise Missing(f"There is no slot “{edit.slot}”.", edit.slot)
-    about = edit.model_dump(include={"name", "help"}, exclude_none=True)
-    new = slot.model_copy(update=about or {"stand_in": edit.stand_in})
+        raise Missing(f"There is no slot “{change.slot}”.", change.slot)
+    about = change.model_dump(include={"name", "help"}, exclude_none=True)
+    new = slot.model_copy(update=about or {"stand_in": change.stand_in})
     slots = tuple(new if old.id == slot.id else old for old in effect.slots)
     said = f"Slot {slot.name} described" if about else f"Stand-in for {slot.name} chosen"
     return effect.model_copy(update={"slots": slots}), said
 
 
-def add_slot(effect: Effect, edit: AddSlot) -> tuple[Effect, str]:
+def add_slot(effect: Effect, change: AddSlot) -> tuple[Effect, str]:
     """With a further slot, and a lane that shows it."""
     taken = [*(slot.id for slot in effect.slots), *(lane.id for lane in effect.lanes)]
-    slot = Slot(id=slug_of(edit.name, taken), name=edit.name, kind=edit.kind)
+    slot = Slot(id=slug_of(change.name, taken), name=change.name, kind=change.kind)
     step = Step(id="slot", kind="slot", values={"slot": slot.id})
-    lane = Lane(id=slot.id, name=edit.name, steps=(step,))
+    lane = Lane(id=slot.id, name=change.name, steps=(step,))
     update = {
         "slots": (*effect.slots, slot),
         "lanes": (*effect.lanes[:-1], lane, effect.lanes[-1]),
     }
-    return effect.model_copy(update=update), f"Slot {edit.name} added"
+    return effect.model_copy(update=update), f"Slot {change.name} added"
 
 
-def remove_slot(effect: Effect, edit: RemoveSlot) -> tuple[Effect, str]:
+def remove_slot(effect: Effect, change: RemoveSlot) -> tuple[Effect, str]:
     """Without a slot, where no step shows it."""
-    slot = effect.slot(edit.slot)
+    slot = effect.slot(change.slot)
     if slot is None:
-        raise Missing(f"There is no slot “{edit.slot}”.", edit.slot)
+        raise Missing(f"There is no slot “{change.slot}”.", change.slot)
     if len(effect.slots) <= {"transition": 2, "look": 1}.get(effect.kind, 0) and slot.id in (
         "from", "to", "clip",
     ):  # fmt: skip
@@ -302,6 +304,6 @@ def remove_slot(effect: Effect, edit: RemoveSlot) -> tuple[Effect, str]:
     return effect.model_copy(update={"slots": slots}), f"Slot {slot.name} removed"
 
 
-def set_notes(effect: Effect, edit: SetNotes) -> tuple[Effect, str]:
+def set_notes(effect: Effect, change: SetNotes) -> tuple[Effect, str]:
     """With other notes."""
-    return effect.model_copy(update={"notes": edit.notes}), "Notes changed"
+    return effect.model_copy(update={"notes": change.notes}), "Notes changed"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from .. import keying
+from .. import key_arrangement
 from ..checking import follows
 from ..document import Control, Effect, Step
 from ..faults import Clash, Fault, Missing
@@ -18,7 +18,7 @@ from .models import (
     ExposeBackwards,
     RemoveControl,
     SetControl,
-    SetTap,
+    SetInput,
     SetValue,
     SetValues,
 )
@@ -62,21 +62,21 @@ def words_of(value: Any) -> str:
     return str(value)[:40]
 
 
-def set_value(effect: Effect, edit: SetValue) -> tuple[Effect, str]:
+def set_value(effect: Effect, change: SetValue) -> tuple[Effect, str]:
     """With another value, or the default."""
-    step = step_of(effect, edit.lane, edit.step)
-    param = _param(step, edit.value_name)
-    value = read_value(edit.value)
+    step = step_of(effect, change.lane, change.step)
+    param = _param(step, change.value_name)
+    value = read_value(change.value)
     before = words_of(_current(step, param))
-    changed = with_step(effect, edit.lane, _put(step, param, value))
+    changed = with_step(effect, change.lane, _put(step, param, value))
     after = "default" if value is None else words_of(value)
     return changed, f"{title_of(step)}: {param.title} {before} → {after}"
 
 
-def set_values(effect: Effect, edit: SetValues) -> tuple[Effect, str]:
+def set_values(effect: Effect, change: SetValues) -> tuple[Effect, str]:
     """With several other values of one step; refused where a control drives one of them."""
-    step = step_of(effect, edit.lane, edit.step)
-    for name, raw in edit.values.items():
+    step = step_of(effect, change.lane, change.step)
+    for name, raw in change.values.items():
         if isinstance(step.values.get(name), Link):
             raise Clash(
                 f"{title_of(step)}: {name.replace('_', ' ')} follows a control. Take the control "
@@ -84,75 +84,75 @@ def set_values(effect: Effect, edit: SetValues) -> tuple[Effect, str]:
                 name,
             )
         step = _put(step, _param(step, name), read_value(raw))
-    said = edit.said or ", ".join(name.replace("_", " ") for name in edit.values)
-    return with_step(effect, edit.lane, step), f"{title_of(step)}: {said}"
+    said = change.said or ", ".join(name.replace("_", " ") for name in change.values)
+    return with_step(effect, change.lane, step), f"{title_of(step)}: {said}"
 
 
-def arrange_keys(effect: Effect, edit: ArrangeKeys) -> tuple[Effect, str]:
+def arrange_keys(effect: Effect, change: ArrangeKeys) -> tuple[Effect, str]:
     """With keys of a value arranged; see :mod:`keying`."""
-    step = step_of(effect, edit.lane, edit.step)
-    param = _param(step, edit.value_name)
+    step = step_of(effect, change.lane, change.step)
+    param = _param(step, change.value_name)
     keys = _current(step, param)
     if not isinstance(keys, Keys):
-        raise Fault(f"{title_of(step)}: {param.title} has no keys.", edit.value_name)
-    moment = Moment(0, edit.frames, FrameRate.of(edit.rate))
-    if edit.how == "move":
-        found = keying.moved(keys, edit.by, moment, edit.keys)
-    elif edit.how == "copy":
-        found = keying.copied(keys, edit.by, moment, edit.keys)
-    elif edit.how == "scale":
-        found = keying.scaled(keys, edit.by, moment, edit.keys)
-    elif edit.how == "distribute":
-        found = keying.distributed(keys, moment, edit.keys)
-    elif edit.keys is None:
-        found = keying.reversed_keys(keys)
+        raise Fault(f"{title_of(step)}: {param.title} has no keys.", change.value_name)
+    moment = Moment(0, change.frames, FrameRate.of(change.rate))
+    if change.how == "move":
+        found = key_arrangement.moved(keys, change.by, moment, change.keys)
+    elif change.how == "copy":
+        found = key_arrangement.copied(keys, change.by, moment, change.keys)
+    elif change.how == "scale":
+        found = key_arrangement.scaled(keys, change.by, moment, change.keys)
+    elif change.how == "distribute":
+        found = key_arrangement.distributed(keys, moment, change.keys)
+    elif change.keys is None:
+        found = key_arrangement.reversed_keys(keys)
     else:
-        found = keying.turned(keys, moment, edit.keys)
+        found = key_arrangement.turned(keys, moment, change.keys)
     said = {
-        "move": f"moved by {edit.by:.3g} s", "copy": f"copied to {edit.by:.3g} s",
-        "scale": f"scaled in time by {edit.by:.3g}", "distribute": "distributed",
+        "move": f"moved by {change.by:.3g} s", "copy": f"copied to {change.by:.3g} s",
+        "scale": f"scaled in time by {change.by:.3g}", "distribute": "distributed",
         "reverse": "reversed",
     }  # fmt: skip
-    changed = with_step(effect, edit.lane, _put(step, param, found))
-    return changed, f"{title_of(step)}: {param.title}, keys {said[edit.how]}"
+    changed = with_step(effect, change.lane, _put(step, param, found))
+    return changed, f"{title_of(step)}: {param.title}, keys {said[change.how]}"
 
 
-def set_tap(effect: Effect, edit: SetTap) -> tuple[Effect, str]:
+def set_input(effect: Effect, change: SetInput) -> tuple[Effect, str]:
     """With another input, or without it."""
-    step = step_of(effect, edit.lane, edit.step)
-    if step_kind(step.kind).tap(edit.tap_name) is None:
-        raise Missing(f"{title_of(step)} has no input “{edit.tap_name}”.", edit.tap_name)
-    taps = {name: tap for name, tap in step.taps.items() if name != edit.tap_name}
+    step = step_of(effect, change.lane, change.step)
+    if step_kind(step.kind).input(change.input_name) is None:
+        raise Missing(f"{title_of(step)} has no input “{change.input_name}”.", change.input_name)
+    inputs = {name: source for name, source in step.inputs.items() if name != change.input_name}
     said = "nothing"
-    if edit.tap is not None:
-        taps[edit.tap_name] = edit.tap
-        said = lane_of(effect, edit.tap.lane).name
-    changed = with_step(effect, edit.lane, step.model_copy(update={"taps": taps}))
-    return changed, f"{title_of(step)}: {edit.tap_name.replace('_', ' ')} from {said}"
+    if change.input is not None:
+        inputs[change.input_name] = change.input
+        said = lane_of(effect, change.input.lane).name
+    changed = with_step(effect, change.lane, step.model_copy(update={"inputs": inputs}))
+    return changed, f"{title_of(step)}: {change.input_name.replace('_', ' ')} from {said}"
 
 
-def expose(effect: Effect, edit: Expose) -> tuple[Effect, str]:
+def expose(effect: Effect, change: Expose) -> tuple[Effect, str]:
     """With a control for a value, which it then drives."""
-    step = step_of(effect, edit.lane, edit.step)
-    param = _param(step, edit.value_name)
+    step = step_of(effect, change.lane, change.step)
+    param = _param(step, change.value_name)
     value = _current(step, param)
-    label = edit.label or param.title[:1].upper() + param.title[1:]
+    label = change.label or param.title[:1].upper() + param.title[1:]
     slug = slug_of(label, [control.slug for control in effect.controls])
     if isinstance(value, Link):
-        raise Clash(f"{title_of(step)}: {param.title} is exposed already.", edit.value_name)
+        raise Clash(f"{title_of(step)}: {param.title} is exposed already.", change.value_name)
     if isinstance(value, Formula):
         raise Fault(
             f"{title_of(step)}: {param.title} follows a formula. Expose a value that the formula "
             "reads, or let it read a control.",
-            edit.value_name,
+            change.value_name,
         )
     if param.type == "asset":
-        raise Fault(f"{title_of(step)}: {param.title} cannot be exposed.", edit.value_name)
+        raise Fault(f"{title_of(step)}: {param.title} cannot be exposed.", change.value_name)
     if isinstance(param, FontName) and value not in param.describe()["options"]:
         raise Fault(
-            f"{title_of(step)}: a font of your own cannot be exposed. Choose one of the families "
-            "that come along first.",
-            edit.value_name,
+            f"{title_of(step)}: a font of your own cannot be exposed. Choose one of the built-in "
+            "families first.",
+            change.value_name,
         )
     if isinstance(value, Keys):
         ends = value.keys
@@ -161,11 +161,11 @@ def expose(effect: Effect, edit: Expose) -> tuple[Effect, str]:
             raise Fault(
                 f"{title_of(step)}: {param.title} moves through keys of its own. Only a move "
                 "from the start to the end, with two keys, becomes a control: its curve.",
-                edit.value_name,
+                change.value_name,
             )
         ease = ends[0].ease
         plain = ease if isinstance(ease, str) else ease.model_dump(mode="json")
-        label = edit.label or "Curve"
+        label = change.label or "Curve"
         slug = slug_of(label, [control.slug for control in effect.controls])
         control = Control(slug=slug, label=label, type="ease", default=plain, help=param.help)
         link = Link(control=slug, range=(ends[0].value, ends[1].value))
@@ -173,7 +173,7 @@ def expose(effect: Effect, edit: Expose) -> tuple[Effect, str]:
         slots = tuple(slot.id for slot in effect.slots)
         control = _control_for(param, slug, label, value, slots)
         link = Link(control=slug)
-    changed = with_step(effect, edit.lane, _put(step, param, link))
+    changed = with_step(effect, change.lane, _put(step, param, link))
     changed = changed.model_copy(update={"controls": (*effect.controls, control)})
     return changed, f"{label} exposed"
 
@@ -201,27 +201,27 @@ def _control_for(
     )
 
 
-def expose_backwards(effect: Effect, edit: ExposeBackwards) -> tuple[Effect, str]:
+def expose_backwards(effect: Effect, change: ExposeBackwards) -> tuple[Effect, str]:
     """With a toggle for the editor that plays the effect backwards."""
     if isinstance(effect.backwards, Link):
         raise Clash("Playing backwards is exposed already.", "backwards")
-    slug = slug_of(edit.label, [control.slug for control in effect.controls])
-    control = Control(slug=slug, label=edit.label, type="toggle", default=effect.backwards)
+    slug = slug_of(change.label, [control.slug for control in effect.controls])
+    control = Control(slug=slug, label=change.label, type="toggle", default=effect.backwards)
     update = {"backwards": Link(control=slug), "controls": (*effect.controls, control)}
-    return effect.model_copy(update=update), f"{edit.label} exposed"
+    return effect.model_copy(update=update), f"{change.label} exposed"
 
 
-def set_control(effect: Effect, edit: SetControl) -> tuple[Effect, str]:
+def set_control(effect: Effect, change: SetControl) -> tuple[Effect, str]:
     """With a control changed, or moved on the faceplate."""
-    control = effect.control(edit.slug)
+    control = effect.control(change.slug)
     if control is None:
-        raise Missing(f"There is no control “{edit.slug}” any more.", edit.slug)
-    update = edit.model_dump(exclude={"do", "slug", "at"}, exclude_none=True)
+        raise Missing(f"There is no control “{change.slug}” any more.", change.slug)
+    update = change.model_dump(exclude={"do", "slug", "at"}, exclude_none=True)
     new = Control.model_validate(control.model_dump() | update)
-    controls = [new if old.slug == edit.slug else old for old in effect.controls]
-    if edit.at is not None:
+    controls = [new if old.slug == change.slug else old for old in effect.controls]
+    if change.at is not None:
         controls.remove(new)
-        controls.insert(min(max(edit.at, 0), len(controls)), new)
+        controls.insert(min(max(change.at, 0), len(controls)), new)
     what = ", ".join(update) or "place"
     return (
         effect.model_copy(update={"controls": tuple(controls)}),
@@ -246,18 +246,18 @@ def value_words(effect: Effect, lane: str, step: str, value: str) -> str:
     return f"{lane_of(effect, lane).name} · {title_of(found)}: {_param(found, value).title}"
 
 
-def remove_control(effect: Effect, edit: RemoveControl) -> tuple[Effect, str]:
+def remove_control(effect: Effect, change: RemoveControl) -> tuple[Effect, str]:
     """Without a control; what it drove keeps its value."""
-    control = effect.control(edit.slug)
+    control = effect.control(change.slug)
     if control is None:
-        raise Missing(f"There is no control “{edit.slug}” any more.", edit.slug)
+        raise Missing(f"There is no control “{change.slug}” any more.", change.slug)
     known = control.param()
     setting = known.check(control.default, control.label)
     start = Moment(0, 1, FrameRate.of(25))
     changed = effect
-    if isinstance(effect.backwards, Link) and effect.backwards.control == edit.slug:
+    if isinstance(effect.backwards, Link) and effect.backwards.control == change.slug:
         changed = changed.model_copy(update={"backwards": setting})
-    for lane, identifier, name in drives(effect, edit.slug):
+    for lane, identifier, name in drives(effect, change.slug):
         step = step_of(changed, lane, identifier)
         param = _param(step, name)
         link = _current(step, param)
@@ -280,5 +280,5 @@ def remove_control(effect: Effect, edit: RemoveControl) -> tuple[Effect, str]:
         else:
             value = value_of_link(link, known, setting, param, start)
         changed = with_step(changed, lane, _put(step, param, value))
-    controls = tuple(old for old in effect.controls if old.slug != edit.slug)
+    controls = tuple(old for old in effect.controls if old.slug != change.slug)
     return changed.model_copy(update={"controls": controls}), f"{control.label} sealed"

@@ -1,0 +1,157 @@
+"""Which step reads which: the one graph that checking, planning, fitting and the page go by.
+
+A step reads the step above it and whatever its inputs name. A step that holds others (see
+:attr:`StepKind.holds`) reads the last of them; to them, the step that holds them is what comes into
+the pass.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Hashable, Iterator, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Protocol, TypeVar
+
+from .document import Input, Lane, Step
+
+Place = tuple[str, str]
+"""Lane and step."""
+T = TypeVar("T", bound=Hashable)
+
+
+class HasLanes(Protocol):
+    """An effect, or a part of one."""
+
+    @property
+    def lanes(self) -> tuple[Lane, ...]: ...
+
+
+@dataclass(frozen=True)
+class Stand:
+    """Where a step stands: the step it works on, and the one that holds it."""
+
+    lane: Lane
+    step: Step
+    above: Step | None
+    holder: Step | None
+
+    @property
+    def place(self) -> Place:
+        """Lane and step."""
+        return self.lane.id, self.step.id
+
+
+@dataclass(frozen=True)
+class Graph:
+    """Steps of an effect, or of a part, and what each of them reads."""
+
+    of: HasLanes
+
+    @cached_property
+    def stands(self) -> Mapping[Place, Stand]:
+        """Every step by its place, those that another holds before it."""
+        return {stand.place: stand for lane in self.of.lanes for stand in _stands(lane)}
+
+    @cached_property
+    def lanes(self) -> Mapping[str, Lane]:
+        """Lanes by identifier."""
+        return {lane.id: lane for lane in self.of.lanes}
+
+    def source(self, reader: Stand, given: Input) -> Place | None:
+        """The step that an input names; None where it is not there, or its lane is empty.
+
+        What comes into a pass is the step above the one that holds the reader.
+        """
+        lane = self.lanes.get(given.lane)
+        if lane is None or not lane.steps:
+            return None
+        name = given.step if given.step is not None else lane.steps[-1].id
+        holder = reader.holder
+        if holder is not None and (lane.id, name) == (reader.lane.id, holder.id):
+            entry = self.stands[lane.id, holder.id]
+            first = _first(entry)
+            return (lane.id, first.id) if first else None
+        return (lane.id, name) if (lane.id, name) in self.stands else None
+
+    @cached_property
+    def reads(self) -> Mapping[Place, tuple[Place, ...]]:
+        """What each step reads directly: the step above it first, then its inputs."""
+        return {place: tuple(self._reads(stand)) for place, stand in self.stands.items()}
+
+    def _reads(self, stand: Stand) -> Iterator[Place]:
+        if stand.above is not None:
+            yield stand.lane.id, stand.above.id
+        for given in stand.step.inputs.values():
+            place = self.source(stand, given)
+            if place is not None:
+                yield place
+
+    @cached_property
+    def readers(self) -> Mapping[Place, tuple[Place, ...]]:
+        """Which steps read each step directly."""
+        found: dict[Place, list[Place]] = {place: [] for place in self.stands}
+        for reader, places in self.reads.items():
+            for place in dict.fromkeys(places):
+                found[place].append(reader)
+        return {place: tuple(readers) for place, readers in found.items()}
+
+    def lanes_read(self, lane: str) -> set[str]:
+        """Every lane that a lane reads, directly or through others."""
+        places = [place for place in self.stands if place[0] == lane]
+        return {name for name, _ in self.reached(*places)} - {lane}
+
+    def reached(self, *places: Place) -> set[Place]:
+        """These steps, and every step they read, directly or through others."""
+        waiting = list(places)
+        seen = set(waiting)
+        while waiting:
+            for place in self.reads[waiting.pop()]:
+                if place not in seen:
+                    seen.add(place)
+                    waiting.append(place)
+        return seen
+
+    def cycle(self) -> list[Place] | None:
+        """A loop, as places that each feed the next, ending where it began; None without one."""
+        return cycle_of(self.reads)
+
+
+def _stands(lane: Lane) -> Iterator[Stand]:
+    above: Step | None = None
+    for step in lane.steps:
+        inside = above
+        for held in step.steps:
+            yield Stand(lane, held, inside, step)
+            inside = held
+        yield Stand(lane, step, inside, None)
+        above = step
+
+
+def _first(holder: Stand) -> Step | None:
+    """The step above one that holds others: what comes into its passes."""
+    steps = holder.lane.steps
+    at = next(k for k, step in enumerate(steps) if step.id == holder.step.id)
+    return steps[at - 1] if at else None
+
+
+def cycle_of(reads: Mapping[T, tuple[T, ...] | list[T]]) -> list[T] | None:
+    """A loop in who reads whom, each feeding the next, ending where it began; None without one."""
+    state: dict[T, int] = {}
+    for root in reads:
+        if root in state:
+            continue
+        path, stack = [root], [iter(reads[root])]
+        state[root] = 1
+        while stack:
+            for other in stack[-1]:
+                if state.get(other) == 1:
+                    return [*path[path.index(other) :], other][::-1]
+                if other not in state and other in reads:
+                    state[other] = 1
+                    path.append(other)
+                    stack.append(iter(reads[other]))
+                    break
+            else:
+                state[path.pop()] = 2
+                stack.pop()
+    return None

@@ -1,0 +1,69 @@
+"""``python -m pale_static.jobs.compiling`` compiles every kernel on all cores.
+
+Kernels compile when they are first called, and are kept beside their source. Here each module's
+kernels are made ready ahead of that, in processes side by side, so that nobody waits for them.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+import threading
+from concurrent.futures import ProcessPoolExecutor
+from hashlib import blake2b
+from importlib import import_module
+from multiprocessing import get_context
+from pathlib import Path
+
+from .crew import end_with
+
+PACKAGE = "pale_static.core.kernels"
+HERE = Path(__file__).parents[1] / "core/kernels"
+FIRST = ("convert", "mixing", "tone", "film", "space", "blending", "lattice", "dots")
+"""What pictures of any kind need, then what takes longest."""
+
+
+def _stamp() -> Path:
+    """The file that says that these sources are compiled."""
+    digest = blake2b(digest_size=8)
+    for path in sorted(HERE.glob("*.py")):
+        digest.update(path.read_bytes())
+    return HERE / "__pycache__" / f"compiled-{digest.hexdigest()}"
+
+
+def all_compiled() -> bool:
+    """Whether every kernel was compiled from the sources as they are."""
+    return _stamp().exists()
+
+
+def compile_module(task: str) -> str:
+    """Compile a module's kernels, or a blend mode's; says which module."""
+    module, _, mode = task.partition(" ")
+    found = import_module(f"{PACKAGE}.{module}")
+    if mode:
+        found.compile_mode(int(mode))
+    import_module(f"{PACKAGE}.rows").ready_all()
+    return module
+
+
+def compile_all() -> None:
+    """Compile everything that is not compiled yet."""
+    if all_compiled():
+        return
+    names = {path.stem for path in HERE.glob("*.py")} - {"__init__", "rows", "power", "luminance"}
+    with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+        list(pool.map(compile_module, [*FIRST, *sorted(names - set(FIRST))]))
+        # Mode by mode only once what they share is there.
+        often = import_module(f"{PACKAGE}.blending").OFTEN
+        list(pool.map(compile_module, [f"blending {mode}" for mode in (-1, *often)]))
+    stamp = _stamp()
+    for old in stamp.parent.glob("compiled-*"):
+        old.unlink(missing_ok=True)
+    stamp.touch()
+
+
+if __name__ == "__main__":
+    if len(sys.argv) > 1:  # beside a server, as long as it runs, and after what it does
+        threading.Thread(target=end_with, args=(int(sys.argv[1]),), daemon=True).start()
+        os.nice(5)
+    compile_all()
