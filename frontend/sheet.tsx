@@ -21,11 +21,13 @@ import {
   Select,
   Slider,
   Switch,
+  Tabs,
   Tooltip,
 } from "antd";
 import type { ReactNode } from "react";
 import { renderToString } from "react-dom/server";
-import { themeConfig, THEMES } from "./src/theme/antd.ts";
+import { themeConfig } from "./src/theme/antd.ts";
+import { paletteSheet, THEMES } from "./src/theme/palette.ts";
 
 // What the library draws in place has such names there.
 const { _InternalPanelDoNotUseOrYouWillBeFired: Message } = message;
@@ -58,6 +60,7 @@ const USED: ReactNode = (
     <Select />
     <Slider />
     <Switch />
+    <Tabs items={[{ key: "", label: "" }]} />
     <Tooltip />
   </App>
 );
@@ -79,7 +82,7 @@ function rulesOf(sheet: string): string[] {
 /** Themes that components make up for themselves when they are drawn alone, and the cache's notes. */
 const SELF_MADE = /^\s*\.(css-var-|data-ant-cssinjs)/;
 
-/** The styles of all components that are used, for all themes. */
+/** The palettes, and the styles of all components that are used, for all themes. */
 export function sheet(): string {
   const found: string[] = [];
   for (const name of THEMES) {
@@ -94,5 +97,5 @@ export function sheet(): string {
     const rules = rulesOf(extractStyle(cache, { plain: true }));
     found.push(...rules.filter((rule) => !SELF_MADE.test(rule) && !known.has(rule)));
   }
-  return found.join("\n");
+  return [paletteSheet(), ...found].join("\n");
 }

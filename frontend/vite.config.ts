@@ -1,18 +1,21 @@
+import { readFileSync } from "node:fs";
 import react from "@vitejs/plugin-react";
 import { defineConfig, type Plugin } from "vite";
 import { sheet } from "./sheet.tsx";
 
-/** The module of each place, and its page; those that end in -open show one thing of their kind. */
-const PLACES: Record<string, string> = {
-  bench: "BenchStart",
-  "bench-open": "Bench",
-  materials: "Materials",
-  reel: "ReelStart",
-  "reel-open": "Reel",
-  renders: "Renders",
-  shelf: "Shelf",
-  "shelf-open": "MacroOpen",
-};
+/** The module of each place, and its page, as src/places.tsx lists them. */
+function places(): Map<string, string> {
+  const text = readFileSync(new URL("src/places.tsx", import.meta.url), "utf8");
+  const pages = new Map<string, string>();
+  let name = "";
+  for (const [, place, kind, module] of text.matchAll(
+    /name: "(\w+)"|(list|open): \(\) => import\("\.\/\w+\/(\w+)"\)/g,
+  )) {
+    if (place) name = place;
+    else pages.set(kind === "open" ? `${name}-open` : name, module ?? "");
+  }
+  return pages;
+}
 
 /** Makes a page for each place, which asks for all of the place's scripts at once. */
 function pages(): Plugin {
@@ -30,7 +33,7 @@ function pages(): Plugin {
       );
       index.source = html;
       const chunks = Object.values(bundle).filter((one) => one.type === "chunk");
-      for (const [place, name] of Object.entries(PLACES)) {
+      for (const [place, name] of places()) {
         const chunk = chunks.find((one) => one.name === name && one.isDynamicEntry);
         if (!chunk) throw new Error(`no script for ${name}`);
         const needed = new Set([chunk.fileName]);
@@ -70,5 +73,5 @@ export default defineConfig({
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 2000,
   },
-  server: { proxy: { "/api": "http://127.0.0.1:8710" } },
+  server: { proxy: { "/api": "http://127.0.0.1:8710" }, fs: { allow: [".."] } },
 });

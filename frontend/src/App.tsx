@@ -1,19 +1,10 @@
 import { App as Messages, ConfigProvider } from "antd";
 import { Suspense, useEffect } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router-dom";
-import { placed } from "./places";
+import { FIRST, ROUTES } from "./places";
 import { TopBar } from "./shell/TopBar";
 import { themeConfig } from "./theme/antd";
 import { useTheme } from "./theme/room";
-
-const Bench = placed("bench/");
-const BenchStart = placed("bench");
-const Materials = placed("materials");
-const Reel = placed("reel/");
-const ReelStart = placed("reel");
-const Renders = placed("renders");
-const MacroOpen = placed("shelf/");
-const Shelf = placed("shelf");
 
 const motion = !matchMedia("(prefers-reduced-motion: reduce)").matches;
 
@@ -30,15 +21,10 @@ export function App() {
             <TopBar />
             <Suspense fallback={<main className="page" aria-busy="true" />}>
               <Routes>
-                <Route path="/shelf" element={<Shelf />} />
-                <Route path="/shelf/:slug" element={<MacroOpen />} />
-                <Route path="/bench" element={<BenchStart />} />
-                <Route path="/bench/:id" element={<Bench />} />
-                <Route path="/reel" element={<ReelStart />} />
-                <Route path="/reel/:id" element={<Reel />} />
-                <Route path="/renders" element={<Renders />} />
-                <Route path="/materials" element={<Materials />} />
-                <Route path="*" element={<Navigate to="/shelf" replace />} />
+                {ROUTES.map(({ path, Shown }) => (
+                  <Route key={path} path={path} element={<Shown />} />
+                ))}
+                <Route path="*" element={<Navigate to={FIRST} replace />} />
               </Routes>
             </Suspense>
           </div>

@@ -40,7 +40,7 @@ const steps = location.pathname.startsWith("/bench/")
 try {
   const { place, opened } = await loadAt(location.pathname);
   const id = Number(opened);
-  if (place === "bench/")
+  if (place === "bench" && opened)
     await client.prefetchQuery({ queryKey: ["draft", id], queryFn: () => api.draft(id) });
   await steps;
 } catch (error) {

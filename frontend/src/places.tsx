@@ -1,33 +1,63 @@
 import { lazy, useState, type ComponentType } from "react";
 
-// Each place comes when it is gone to, so that none waits for the others.
-const LOADS = {
-  bench: () => import("./bench/BenchStart").then((one) => one.BenchStart),
-  "bench/": () => import("./bench/Bench").then((one) => one.Bench),
-  materials: () => import("./materials/Materials").then((one) => one.Materials),
-  reel: () => import("./reel/ReelStart").then((one) => one.ReelStart),
-  "reel/": () => import("./reel/Reel").then((one) => one.Reel),
-  renders: () => import("./renders/Renders").then((one) => one.Renders),
-  shelf: () => import("./shelf/Shelf").then((one) => one.Shelf),
-  "shelf/": () => import("./shelf/MacroOpen").then((one) => one.MacroOpen),
-} satisfies Record<string, () => Promise<ComponentType>>;
+type Load = () => Promise<ComponentType>;
 
-type Name = keyof typeof LOADS;
+/** One of the five places: its list, and what shows one thing of it. */
+interface Place {
+  /** The first part of its address; its title in the bar is the same word. */
+  name: string;
+  list: Load;
+  open?: Load;
+}
 
-const loaded = new Map<string, ComponentType>();
+/**
+ * All places, in the order of the bar. The routes, the bar and the built pages come from here (see
+ * vite.config.ts). Each place comes when it is gone to, so that none waits for the others.
+ */
+export const PLACES: readonly Place[] = [
+  {
+    name: "shelf",
+    list: () => import("./shelf/Shelf").then((one) => one.Shelf),
+    open: () => import("./shelf/MacroOpen").then((one) => one.MacroOpen),
+  },
+  {
+    name: "bench",
+    list: () => import("./bench/BenchStart").then((one) => one.BenchStart),
+    open: () => import("./bench/Bench").then((one) => one.Bench),
+  },
+  {
+    name: "reel",
+    list: () => import("./reel/ReelStart").then((one) => one.ReelStart),
+    open: () => import("./reel/Reel").then((one) => one.Reel),
+  },
+  {
+    name: "renders",
+    list: () => import("./renders/Renders").then((one) => one.Renders),
+  },
+  {
+    name: "materials",
+    list: () => import("./materials/Materials").then((one) => one.Materials),
+  },
+];
 
-async function load(name: Name): Promise<{ default: ComponentType }> {
-  const found = await LOADS[name]();
-  loaded.set(name, found);
+/** Where the bar's title leads, and where an address that is none leads. */
+export const FIRST = `/${PLACES[0]!.name}`;
+
+const loaded = new Map<Load, ComponentType>();
+
+async function take(load: Load): Promise<{ default: ComponentType }> {
+  const found = await load();
+  loaded.set(load, found);
   return { default: found };
 }
 
 /** Loads the place of an address, and tells what the address names there. */
 export async function loadAt(address: string): Promise<{ place: string; opened?: string }> {
-  const [first, opened] = address.split("/").filter(Boolean);
-  const place = `${first ?? "shelf"}${opened ? "/" : ""}`;
-  if (place in LOADS) await load(place as Name);
-  return { place, ...(opened ? { opened } : {}) };
+  const [name, opened] = address.split("/").filter(Boolean);
+  const place = PLACES.find((one) => one.name === name) ?? PLACES[0]!;
+  const load = opened ? place.open : place.list;
+  if (load) await take(load);
+  return { place: place.name, ...(opened ? { opened } : {}) };
 }
 
 /** In the stead of a place whose scripts could not be had. */
@@ -46,10 +76,16 @@ function Absent() {
 }
 
 /** The component of a place; one that is loaded already shows at once. */
-export function placed(name: Name): ComponentType {
-  const Later = lazy(() => load(name).catch(() => ({ default: Absent })));
+function placed(load: Load): ComponentType {
+  const Later = lazy(() => take(load).catch(() => ({ default: Absent })));
   return function Placed() {
-    const [Shown] = useState(() => loaded.get(name) ?? Later);
+    const [Shown] = useState(() => loaded.get(load) ?? Later);
     return <Shown />;
   };
 }
+
+/** Every address with what it shows. */
+export const ROUTES = PLACES.flatMap(({ name, list, open }) => [
+  { path: `/${name}`, Shown: placed(list) },
+  ...(open ? [{ path: `/${name}/:id`, Shown: placed(open) }] : []),
+]);

@@ -27,18 +27,18 @@ def pixels(page: Page, name: str = "compared") -> np.ndarray:
     return np.frombuffer(b64decode(data), np.uint8).reshape(height, width, 4)
 
 
-def build(server: Server, kind: str, name: str, *edits: Any) -> Any:
+def build(server: Server, kind: str, name: str, *changes: Any) -> Any:
     """A draft of a kind after some edits, made over the API."""
     draft = server.ask("POST", "/effects", {"kind": kind, "name": name})
-    for edit in edits:
-        draft = more(server, draft, edit)
+    for change in changes:
+        draft = more(server, draft, change)
     return draft
 
 
-def more(server: Server, draft: Any, edit: Any) -> Any:
+def more(server: Server, draft: Any, change: Any) -> Any:
     now = server.ask("GET", f"/effects/{draft['id']}")
     return server.ask(
-        "POST", f"/effects/{draft['id']}/edits", {"base": now["revision"], "edit": edit}
+        "POST", f"/effects/{draft['id']}/changes", {"base": now["revision"], "change": change}
     )
 
 

@@ -26,9 +26,9 @@ def reel(server: Server) -> Any:
     ids = {one["name"]: one["id"] for one in server.ask("GET", "/materials")["materials"]}
     view = server.ask("POST", "/reels", {"name": "Two", "width": 320, "height": 180})
     for name in ("Headlamp", "Ticket"):
-        edit = {"do": "add-shot", "material": ids[name], "name": name, "start": 10, "length": 60}
+        change = {"do": "add-shot", "material": ids[name], "name": name, "start": 10, "length": 60}
         view = server.ask(
-            "POST", f"/reels/{view['id']}/edits", {"base": view["revision"], "edit": edit}
+            "POST", f"/reels/{view['id']}/changes", {"base": view["revision"], "change": change}
         )
     return view
 
@@ -98,24 +98,24 @@ def test_shots_are_trimmed_moved_fitted_and_taken_off(page: Page, reel: Any) -> 
     shot = page.get_by_role("button", name=re.compile("Shot Headlamp"))
     shot.click(position={"x": 60, "y": 60})
     drag(page, page.locator(".shot.selected .grip.tail"), -80)
-    until(page, reel, "d.reel.shots[0].length < 60")
+    until(page, reel, "d.shots[0].length < 60")
     drag(page, page.locator(".shot.selected .grip.head"), 60)
-    until(page, reel, "d.reel.shots[0].start > 10")
+    until(page, reel, "d.shots[0].start > 10")
     face = page.get_by_role("region", name="Shot")
     face.get_by_label("Length", exact=True).fill("40")
     face.get_by_label("Length", exact=True).press("Enter")
-    until(page, reel, "d.reel.shots[0].length === 40")
+    until(page, reel, "d.shots[0].length === 40")
     face.get_by_label("Fit").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="show all of it").click()
-    until(page, reel, "d.reel.shots[0].fit === 'contain'")
+    until(page, reel, "d.shots[0].fit === 'contain'")
     face.get_by_role("button", name="Move right").click()
-    until(page, reel, "d.reel.shots[1].name === 'Headlamp'")
+    until(page, reel, "d.shots[1].name === 'Headlamp'")
     face.get_by_role("button", name="Take off the strip").click()
-    until(page, reel, "d.reel.shots.length === 1")
+    until(page, reel, "d.shots.length === 1")
     page.get_by_role("button", name="Undo").click()
-    until(page, reel, "d.reel.shots.length === 2")
+    until(page, reel, "d.shots.length === 2")
     page.keyboard.press("Control+Shift+z")
-    until(page, reel, "d.reel.shots.length === 1")
+    until(page, reel, "d.shots.length === 1")
 
 
 def test_a_join_is_aligned_and_its_settings_shown_while_they_move(
@@ -134,7 +134,7 @@ def test_a_join_is_aligned_and_its_settings_shown_while_they_move(
     until(page, reel, "d.joins[0].end === v.joins[0].cut")
     face.get_by_label("Travels").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="upward").click()
-    until(page, reel, "d.reel.joins[0].settings.travels === 'upward'")
+    until(page, reel, "d.joins[0].settings.travels === 'upward'")
     page.get_by_role("button", name="Play this join").click()
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     page.get_by_role("button", name="Stop").click()
@@ -144,21 +144,21 @@ def test_a_join_is_aligned_and_its_settings_shown_while_they_move(
 
 def test_what_does_not_match_is_said_before_a_render(page: Page, server: Server, reel: Any) -> None:
     ids = {one["name"]: one["id"] for one in server.ask("GET", "/materials")["materials"]}
-    edit = {
+    change = {
         "do": "add-shot",
         "material": ids["Street lights, upright"],
         "name": "Upright",
         "length": 30,
     }
     small = {"do": "set-reel", "width": 320, "height": 180}
-    for one in (edit, small):
+    for one in (change, small):
         base = server.ask("GET", f"/reels/{reel['id']}")["revision"]
-        server.ask("POST", f"/reels/{reel['id']}/edits", {"base": base, "edit": one})
+        server.ask("POST", f"/reels/{reel['id']}/changes", {"base": base, "change": one})
     page.goto(f"/reel/{reel['id']}")
     page.get_by_role("button", name="Render", exact=True).click()
     dialog = page.get_by_role("dialog")
     expect(
-        dialog.get_by_text(re.compile("Upright is .*another shape than the reel"))
+        dialog.get_by_text(re.compile("Upright is .*another shape than the edit"))
     ).to_be_visible()
     dialog.get_by_text("Pictures (PNG, 16 bits)").click()
     dialog.get_by_role("button", name="Start the render").click()
@@ -183,10 +183,31 @@ def test_a_new_edit_takes_its_rate_and_size(page: Page, server: Server) -> None:
     page.get_by_label("Frames a second").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="29.97").click()
     expect(page.get_by_text("29.97 fps").first).to_be_visible()
-    found = server.ask("GET", f"/reels/{number}")["reel"]
+    found = server.ask("GET", f"/reels/{number}")
     assert (found["name"], found["rate"]) == ("Open day", "30000/1001")
     page.get_by_label("Frame width").fill("2")
     page.get_by_label("Frame width").press("Enter")
     expect(
         page.get_by_text("The edit is not valid at width: it has to be at least 16. It got 2.")
     ).to_be_visible()
+
+
+def test_changes_of_an_edit_wait_for_a_server_that_is_gone(
+    page: Page, server: Server, reel: Any
+) -> None:
+    page.goto(f"/reel/{reel['id']}")
+    name = page.get_by_label("Name of the edit")
+    expect(name).to_have_value("Two")
+    server.kill()
+    name.fill("Three")
+    name.press("Enter")
+    expect(page.get_by_text(re.compile("does not answer; 1 change waits"))).to_be_visible()
+    width = page.get_by_label("Frame width")
+    width.fill("480")
+    width.press("Enter")
+    expect(page.get_by_text(re.compile("2 changes wait"))).to_be_visible()
+    server.start()
+    expect(page.get_by_text(re.compile("does not answer"))).to_be_hidden()
+    expect(page.get_by_text("saving…")).to_be_hidden()
+    kept = server.ask("GET", f"/reels/{reel['id']}")
+    assert (kept["name"], kept["width"]) == ("Three", 480)

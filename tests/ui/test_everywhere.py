@@ -26,7 +26,7 @@ OVERFLOW = """() => {
   const out = [];
   const wide = document.documentElement.clientWidth, high = document.documentElement.clientHeight;
   if (document.documentElement.scrollWidth > wide + 1) out.push('the page scrolls sideways');
-  for (const one of document.querySelectorAll('button, h1, h2, input, select, [role=tab], .tap, .summary, .stat > *')) {
+  for (const one of document.querySelectorAll('button, h1, h2, input, select, [role=tab], .input, .summary, .stat > *')) {
     const box = one.getBoundingClientRect();
     if (!box.width || !box.height || getComputedStyle(one).visibility === 'hidden') continue;
     if (one.closest('.lane-row, .visually-hidden, .strip, .strip-scroll, .ant-select, .open-head .name')) continue;
@@ -75,7 +75,7 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server, the
     open_bench(page, server)
     page.locator("[data-place='out.luma-wipe'] .step-name").click()
     check("bench, moves")
-    for tab in ("Faceplate", "Variations", "History"):
+    for tab in ("Faceplate", "Sheet", "History"):
         page.get_by_role("tab", name=re.compile(tab)).click()
         page.wait_for_timeout(200)
         check(f"bench, {tab}")
@@ -90,7 +90,7 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server, the
         "button", name=re.compile("matte")
     ).click()
     page.wait_for_timeout(400)
-    check("tap picker")
+    check("input picker")
     assert not found, "\n".join(found)
 
 
@@ -106,7 +106,7 @@ def test_nothing_is_cut_off_or_lies_over_anything(
         assert page.evaluate(OVERFLOW) == [], path
     open_bench(page, server)
     page.locator("[data-place='out.luma-wipe'] .step-name").click()
-    for tab in ("Moves", "Faceplate", "Variations", "History"):
+    for tab in ("Moves", "Faceplate", "Sheet", "History"):
         page.get_by_role("tab", name=re.compile(tab)).click()
         page.wait_for_timeout(250)
         assert page.evaluate(OVERFLOW) == [], tab

@@ -70,7 +70,7 @@ def test_steps_are_kept_and_come_back_exactly_with_the_input_chosen_by_picture(
     page.get_by_role("toolbar", name="Picked steps").get_by_role("button", name="Remove").click()
     kept(page, draft, f"{LAST}.steps.length === 2")
     assert not np.array_equal(frame(server, draft), whole)
-    menu(page, page.locator("[data-place='out.blur'] .step-head"), "Put in a kept part below…")
+    menu(page, page.locator("[data-place='out.blur'] .step-head"), "Insert a part below…")
     drawer = page.get_by_role("dialog")
     drawer.get_by_label("Search the parts").fill("signs print")
     expect(drawer.locator(".choice img")).to_be_visible()
@@ -86,7 +86,7 @@ def test_steps_are_kept_and_come_back_exactly_with_the_input_chosen_by_picture(
     kept(page, draft, f"{LAST}.steps.length === 4")
     after = now(server, draft)["effect"]["lanes"][-1]["steps"]
     before = draft["effect"]["lanes"][-1]["steps"]
-    after[-1]["taps"]["over"]["step"] = before[-1]["taps"]["over"]["step"]
+    after[-1]["inputs"]["over"]["step"] = before[-1]["inputs"]["over"]["step"]
     assert after == before
     assert np.array_equal(frame(server, draft), whole)
 
@@ -101,7 +101,7 @@ def test_an_input_left_open_is_asked_for_on_the_card(
     page.get_by_role("heading", name="Dirt").dblclick()
     page.get_by_label("Name of the lane").fill("Grime")
     page.keyboard.press("Enter")
-    menu(page, page.locator("[data-place='out.blend'] .step-head"), "Put in a kept part below…")
+    menu(page, page.locator("[data-place='out.blend'] .step-head"), "Insert a part below…")
     page.get_by_role("button", name=re.compile("Screen over")).click()
     page.get_by_role("button", name="Put it in, 1 left open").click()
     card = page.locator("[data-place='out.blend-2']")
@@ -139,7 +139,7 @@ def test_a_part_of_a_project_is_offered_there_alone(page: Page, server: Server, 
     menu(
         page,
         page.get_by_role("region", name="Lane Out").locator(".lane-head"),
-        "Put in a kept part…",
+        "Insert a part…",
     )
     expect(page.get_by_role("button", name=re.compile("Tram veil"))).to_be_visible()
     page.keyboard.press("Escape")
@@ -148,7 +148,7 @@ def test_a_part_of_a_project_is_offered_there_alone(page: Page, server: Server, 
     menu(
         page,
         page.get_by_role("region", name="Lane Out").locator(".lane-head"),
-        "Put in a kept part…",
+        "Insert a part…",
     )
     expect(page.get_by_text("Nothing is kept yet.")).to_be_visible()
 
@@ -208,7 +208,7 @@ def test_lanes_are_kept_and_a_collection_travels_as_a_file(
                                   "lanes": ["dirt"], "name": "Dirt", "collection": "Grounds"})  # fmt: skip
     page.evaluate(DROP, ["grounds.paleparts", list(path.read_bytes()), "application/json"])
     dialog = page.get_by_role("dialog", name="Take in “Grounds”")
-    expect(dialog.get_by_text("is here already, and is another")).to_be_visible()
+    expect(dialog.get_by_text("you have a different part of this name")).to_be_visible()
     expect(dialog.get_by_role("button", name="1 still to decide")).to_be_disabled()
     dialog.get_by_text("keep both").click()
     dialog.get_by_role("button", name="Take it in").click()

@@ -52,8 +52,8 @@ def test_a_card_is_dragged_within_its_lane(page: Page, server: Server, draft: An
 def test_a_card_is_dragged_to_another_lane_and_what_read_it_still_does(
     page: Page, server: Server, draft: Any
 ) -> None:
-    more(server, draft, {"do": "set-tap", "lane": "out", "step": "blend", "tap_name": "over",
-                         "tap": {"lane": "out", "step": "blur"}})  # fmt: skip
+    more(server, draft, {"do": "set-input", "lane": "out", "step": "blend", "input_name": "over",
+                         "input": {"lane": "out", "step": "blur"}})  # fmt: skip
     open_draft(page, draft)
     grab(
         page,
@@ -62,8 +62,8 @@ def test_a_card_is_dragged_to_another_lane_and_what_read_it_still_does(
     )
     page.mouse.up()
     kept(page, draft, "d.effect.lanes[1].steps.map(s => s.id).join() === 'noise,levels,blur'")
-    tap = now(server, draft)["effect"]["lanes"][2]["steps"][2]["taps"]["over"]
-    assert (tap["lane"], tap["step"]) == ("side", "blur")
+    source = now(server, draft)["effect"]["lanes"][2]["steps"][2]["inputs"]["over"]
+    assert (source["lane"], source["step"]) == ("side", "blur")
 
 
 def test_a_drop_that_makes_no_sense_is_refused_while_dragging_with_the_reason(
@@ -79,15 +79,17 @@ def test_a_drop_that_makes_no_sense_is_refused_while_dragging_with_the_reason(
     expect(page.locator(".carried")).to_contain_text("starts a lane; it cannot follow another step")
     page.mouse.up()
     # What the blend takes in cannot come to stand below the blend and be read by it.
-    more(server, draft, {"do": "set-tap", "lane": "out", "step": "blend", "tap_name": "over",
-                         "tap": {"lane": "out", "step": "invert"}})  # fmt: skip
+    more(server, draft, {"do": "set-input", "lane": "out", "step": "blend", "input_name": "over",
+                         "input": {"lane": "out", "step": "invert"}})  # fmt: skip
     page.reload()
     grab(
         page,
         card(page, "out.invert").locator(".step-name"),
         middle(page.locator(".lane.out .add-here"), 0.5, 0.9),
     )
-    expect(page.locator(".carried")).to_contain_text("its own result: a circle")
+    expect(page.locator(".carried")).to_contain_text(
+        "A loop: Out · blend → Out · invert → Out · blend"
+    )
     page.mouse.up()
     assert ids(now(server, draft), "out") == ["continue-from", "blur", "invert", "blend"]
 
@@ -232,7 +234,7 @@ def test_steps_are_repeated_and_every_pass_is_looked_at(
     )
     held = page.get_by_role("group", name="What Repeat repeats")
     expect(held.locator("article")).to_have_count(2)
-    with page.expect_request(lambda one: "stage=out.blur%400" in one.url):
+    with page.expect_request(lambda one: "step=out.blur%400" in one.url):
         held.locator(".pass-picker label").first.click()
     # A step goes in by "Add a step", another by dragging, and the count follows a value.
     held.get_by_role("button", name="Add a step to repeat").click()
@@ -275,7 +277,7 @@ def test_inside_a_repeat_a_tap_offers_what_comes_into_the_pass(
     open_draft(page, draft)
     card(page, "out.blend").get_by_role("button", name=re.compile("^over")).click()
     page.get_by_role("button", name=re.compile("what comes into the pass")).click()
-    kept(page, draft, "d.effect.lanes.at(-1).steps[1].steps[2].taps.over.step === 'repeat'")
+    kept(page, draft, "d.effect.lanes.at(-1).steps[1].steps[2].inputs.over.step === 'repeat'")
 
 
 def test_notes_are_written_on_the_effect_a_lane_and_a_step(
@@ -310,17 +312,17 @@ def test_a_tap_may_come_from_another_frame(page: Page, server: Server, draft: An
     field = page.get_by_label("Frames later")
     field.fill("-6")
     field.press("Enter")
-    kept(page, draft, "d.effect.lanes.at(-1).steps.at(-1).taps.over.offset === -6")
+    kept(page, draft, "d.effect.lanes.at(-1).steps.at(-1).inputs.over.offset === -6")
     page.keyboard.press("Escape")
     expect(card(page, "out.blend").get_by_text("over: Side, 6 frames earlier")).to_be_visible()
 
 
-def test_a_circle_is_shown_but_not_offered_and_named(page: Page, draft: Any) -> None:
+def test_a_loop_is_shown_but_not_offered_and_named(page: Page, draft: Any) -> None:
     open_draft(page, draft)
     card(page, "out.blend").get_by_role("button", name=re.compile("^over")).click()
     own = page.get_by_role("dialog").get_by_role("button", name=re.compile("Out, Blend"))
     expect(own).to_be_disabled()
-    expect(own).to_contain_text("This is the step itself: that would be a circle.")
+    expect(own).to_contain_text("This is the step itself: that would make a loop.")
 
 
 def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:
@@ -329,7 +331,7 @@ def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:
     dialog = page.get_by_role("dialog", name="Add a step")
     expect(dialog.locator(".family").first).to_be_visible()
     for need, found in (
-        ("make edges glow", "Rim"), ("8 bit", "Pixelate"), ("vhs look", "Tape wear"),
+        ("make edges glow", "Rim"), ("8 bit", "Pixelate"), ("worn home video", "Tape wear"),
         ("soft shadow", "Blur"), ("swirl", "Twirl"),
     ):  # fmt: skip
         dialog.get_by_role("combobox").fill(need)
@@ -340,18 +342,18 @@ def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:
 
 
 def test_forty_steps_in_eight_lanes_stay_smooth(page: Page, server: Server) -> None:
-    edits: list[Any] = []
+    changes: list[Any] = []
     for lane in range(7):
-        edits.append({"do": "add-lane", "name": f"L{lane}"})
-        edits += [step(f"l{lane}", "noise", seed=lane)]
-        edits += [step(f"l{lane}", "levels") for _ in range(4)]
-    edits += [step("out", "levels") for _ in range(5)]
-    draft = build(server, "texture", "Many", {"do": "several", "edits": edits})
+        changes.append({"do": "add-lane", "name": f"L{lane}"})
+        changes += [step(f"l{lane}", "noise", seed=lane)]
+        changes += [step(f"l{lane}", "levels") for _ in range(4)]
+    changes += [step("out", "levels") for _ in range(5)]
+    draft = build(server, "texture", "Many", {"do": "several", "changes": changes})
     asked: list[str] = []
     page.on("request", lambda one: asked.append(one.url))
     open_draft(page, draft)
     page.wait_for_timeout(800)
-    pictures = {url for url in asked if "stage=" in url}
+    pictures = {url for url in asked if "step=" in url}
     # Only what is in view is computed: three columns of the eight, and the output.
     assert 4 <= len(pictures) < 30
     expect(page.get_by_role("region", name="Lane Out")).to_be_in_viewport()

@@ -55,7 +55,7 @@ def test_split_shows_one_picture_left_of_its_line_and_the_other_right(
     open_draft(page, draft)
     view(page, "Split")
     page.wait_for_timeout(300)
-    clip = frame(server, draft, stage="clip.slot")
+    clip = frame(server, draft, step="clip.slot")
     result = frame(server, draft)
     seen = pixels(page)
     assert np.array_equal(seen[:, :150], clip[:, :150])
@@ -79,11 +79,11 @@ def test_the_difference_is_exact_and_says_how_much(page: Page, server: Server, d
     view(page, "Difference")
     choose(page, "Gain of the difference", "2")
     page.wait_for_timeout(400)
-    clip, result = frame(server, draft, stage="clip.slot"), frame(server, draft)
+    clip, result = frame(server, draft, step="clip.slot"), frame(server, draft)
     wanted = np.minimum(np.abs(clip - result)[..., :3] * 2, 255)
     assert np.array_equal(pixels(page)[..., :3], wanted)
     most = int(np.abs(clip - result).max())
-    expect(page.locator(".compared-said")).to_contain_text(f"differs by up to {most} of 255")
+    expect(page.locator(".compared-said")).to_contain_text(f"largest difference {most} of 255")
     for name in ("invert", "blur"):
         page.locator(f"[data-place='out.{name}'] .step-on").click()
     expect(page.locator(".compared-said")).to_have_text("no difference")
@@ -157,7 +157,7 @@ def test_the_probe_reads_values_before_and_after_the_step(
     numbers = [float(one.replace("−", "-")) for one in re.findall(r"−?\d\.\d{3}", words)]
     x, y, before, after = numbers[0], numbers[1], numbers[2:6], numbers[6:10]
     assert np.allclose(np.subtract(1, before[:3]), after[:3], atol=0.002)
-    clip = frame(server, draft, stage="clip.slot")
+    clip = frame(server, draft, step="clip.slot")
     there = clip[int(y * 180), int(x * 320)]
     assert np.allclose(np.array(before) * 255, there, atol=1)
 

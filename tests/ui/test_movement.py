@@ -41,9 +41,9 @@ def test_keys_are_reversed_scaled_copied_and_spread_by_buttons(page: Page, serve
     arrange.get_by_role("button", name="Copies that begin").click()
     kept(page, draft, f"{PROGRESS}.keys.length === 3")
     assert progress(server, draft)[-1] == ("share", 1, 0)
-    arrange.get_by_role("button", name="At even distances").click()
+    arrange.get_by_role("button", name="Space them evenly").click()
     kept(page, draft, f"Math.abs({PROGRESS}.keys[1].time - 0.51) < 0.01")
-    arrange.get_by_role("button", name="Play them the other way").click()
+    arrange.get_by_role("button", name="Reverse the order of the keys").click()
     kept(page, draft, f"{PROGRESS}.keys[0].time === 0")
     assert [row[2] for row in progress(server, draft)] == [0, 1, 0]
     page.get_by_role("button", name="Undo").click()
@@ -101,8 +101,8 @@ def test_a_toggle_picks_between_two_values_and_a_control_drives_through_a_range(
     levels = "d.effect.lanes[3].steps[2].values"
     kept(page, draft, f"{levels}.gamma.range?.[0] === 2")
     expect(page.get_by_text(re.compile(r"saved \d"))).to_be_visible()
-    page.get_by_label("gamma: by way of: kind of ease").click(force=True)
-    page.locator(".ant-select-item-option").filter(has_text="in and out").click()
+    page.get_by_role("button", name=re.compile("gamma: along: ease")).click()
+    page.get_by_role("gridcell", name="leaves sine, arrives quad").click()
     kept(page, draft, f"{levels}.gamma.ease?.into === 'sine'")
 
 
@@ -136,25 +136,25 @@ def test_an_end_anchored_key_stays_at_the_end_when_a_join_is_dragged_longer(
     page: Page, server: Server
 ) -> None:
     draft = server.ask("POST", "/effects", {"kind": "transition", "name": "Late flash"})
-    for edit in (
+    for change in (
         {"do": "add-lane", "name": "White"},
         {"do": "add-step", "lane": "white", "kind": "flat", "values": {"colour": "#FFFFFF"}},
         {"do": "add-step", "lane": "out", "kind": "blend"},
-        {"do": "set-tap", "lane": "out", "step": "blend", "tap_name": "over",
-         "tap": {"lane": "white"}},
+        {"do": "set-input", "lane": "out", "step": "blend", "input_name": "over",
+         "input": {"lane": "white"}},
         {"do": "set-value", "lane": "out", "step": "blend", "value_name": "opacity",
          "value": FLASH},
     ):  # fmt: skip
         draft = server.ask(
-            "POST", f"/effects/{draft['id']}/edits", {"base": draft["revision"], "edit": edit}
+            "POST", f"/effects/{draft['id']}/changes", {"base": draft["revision"], "change": change}
         )
     server.ask("POST", f"/effects/{draft['id']}/publish", {"base": draft["revision"]})
     ids = {one["name"]: one["id"] for one in server.ask("GET", "/materials")["materials"]}
     view = server.ask("POST", "/reels", {"name": "Late", "width": 320, "height": 180})
     for name in ("Headlamp", "Ticket"):
-        edit = {"do": "add-shot", "material": ids[name], "name": name, "start": 20, "length": 60}
+        change = {"do": "add-shot", "material": ids[name], "name": name, "start": 20, "length": 60}
         view = server.ask(
-            "POST", f"/reels/{view['id']}/edits", {"base": view["revision"], "edit": edit}
+            "POST", f"/reels/{view['id']}/changes", {"base": view["revision"], "change": change}
         )
     page.goto(f"/reel/{view['id']}?use=late-flash")
     tray = page.get_by_role("region", name="Macros for this cut")

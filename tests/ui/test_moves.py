@@ -183,11 +183,11 @@ def test_the_length_is_typed_as_timecode_and_a_range_is_looped(
     playhead = page.get_by_role("slider", name="Playhead")
     playhead.focus()
     page.keyboard.press("Shift+ArrowRight")
-    page.get_by_role("button", name="Loop from the playhead").click()
+    page.get_by_role("button", name="Loop from here").click()
     playhead.focus()
     for _ in range(4):
         page.keyboard.press("ArrowRight")
-    page.get_by_role("button", name="Loop to the playhead").click()
+    page.get_by_role("button", name="Loop to here").click()
     expect(page.get_by_text("10–14 ×")).to_be_visible()
     page.get_by_role("button", name="Play", exact=True).click()
     seen: set[int] = set()

@@ -48,7 +48,7 @@ def test_the_draft_the_steps_and_the_first_picture_are_asked_for_once(
     assert asked.count(f"/api/effects/{draft['id']}") == 1
     assert asked.count("/api/steps") == 1
     assert asked.index(firsts[0]) < asked.index(
-        next(path for path in asked if path.startswith(frame) and "stage=" in path)
+        next(path for path in asked if path.startswith(frame) and "step=" in path)
     )
 
 

@@ -103,7 +103,6 @@ def test_undo_and_redo_survive_a_reload_and_history_goes_back(page: Page, server
     page.get_by_role("button", name="Undo").click()
     page.locator("[data-place='fray.noise'] .step-name").click()
     expect(value(page, "octaves").locator("input.number-field")).to_have_value("6")  # type: ignore[attr-defined]
-    page.keyboard.press("Escape")
     page.locator("body").click(position={"x": 700, "y": 20})
     page.keyboard.press("Control+Shift+z")
     expect(value(page, "octaves").locator("input.number-field")).to_have_value("2")  # type: ignore[attr-defined]
@@ -114,7 +113,7 @@ def test_undo_and_redo_survive_a_reload_and_history_goes_back(page: Page, server
     assert noise["values"]["octaves"] == 6
 
 
-def test_a_tap_is_chosen_by_its_picture_tried_on_hover_and_never_closes_a_circle(
+def test_an_input_is_chosen_by_its_picture_tried_on_hover_and_never_closes_a_loop(
     page: Page, server: Server
 ) -> None:
     draft = open_bench(page, server)
@@ -137,8 +136,8 @@ def test_a_tap_is_chosen_by_its_picture_tried_on_hover_and_never_closes_a_circle
     expect(wipe.get_by_text("matte: Direction, luminance")).to_be_visible()
     # What was tried on hover is what choosing it shows.
     page.wait_for_function(f"tried => ({SUM})() === tried", arg=tried)
-    tap = now(server, draft)["effect"]["lanes"][-1]["steps"][1]["taps"]["matte"]
-    assert (tap["lane"], tap["step"]) == ("direction", None)
+    source = now(server, draft)["effect"]["lanes"][-1]["steps"][1]["inputs"]["matte"]
+    assert (source["lane"], source["step"]) == ("direction", None)
 
 
 def test_this_step_shows_the_selected_step_on_the_monitor(page: Page, server: Server) -> None:
@@ -305,7 +304,7 @@ def test_the_tray_auditions_and_a_join_is_stretched_and_mended(page: Page, serve
     page.mouse.down()
     page.mouse.move(box["x"] + 60, box["y"] + 40, steps=5)
     page.mouse.up()
-    answers(page, "/api/reels/3", "d.reel.joins[1].length > 44")
+    answers(page, "/api/reels/3", "d.joins[1].end - d.joins[1].first > 44")
     face = page.get_by_role("region", name="Faceplate")
     expect(face.get_by_text("What helps")).to_be_visible()
     face.get_by_role("button", name=re.compile("Shorten to")).click()
@@ -351,7 +350,7 @@ def test_menus_work_without_a_mouse(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
     page.locator("[data-place='fray.levels'] .step-name").focus()
     page.keyboard.press("Enter")
-    menu(page, page.locator("[data-place='fray.levels'] .step-head"), "Take out (off)")
+    menu(page, page.locator("[data-place='fray.levels'] .step-head"), "Turn off")
     expect(page.get_by_text("Levels · off")).to_be_visible()
     page.locator("body").click(position={"x": 700, "y": 20})
     page.keyboard.press("o")
@@ -391,7 +390,7 @@ def test_a_server_that_is_gone_is_told_and_nothing_is_lost(page: Page, server: S
     # Also when the place has been left meanwhile.
     server.kill()
     set_number(page, "octaves", "2")
-    expect(page.get_by_text(re.compile("1 edit waits"))).to_be_visible()
+    expect(page.get_by_text(re.compile("1 change waits"))).to_be_visible()
     page.get_by_role("link", name="Shelf").click()
     expect(page.get_by_role("region", name="Lane Out")).to_be_hidden()
     server.start()

@@ -11,7 +11,7 @@ from ..jobs.test_server import Server
 from .test_bench_more import kept
 from .test_monitor import frame
 from .test_places import SUM, changed, settled
-from .test_variations import pick
+from .test_sheet import pick
 from .test_whole_job import add_step, menu, search, set_number, value
 
 OUT = "d.effect.lanes.at(-1).steps"
@@ -26,7 +26,7 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
     draft = {"id": int(page.url.rsplit("/", 1)[1]), "frames": 50}
 
     # A blurred copy of the clip, in a lane of its own.
-    page.get_by_role("button", name="Add a lane").click()
+    page.get_by_role("button", name="Add a lane").first.click()
     search(page, "continue from")
     page.get_by_role("button", name=re.compile("^from:")).first.click()
     page.get_by_role("dialog").get_by_role("button", name=re.compile("^Clip, Slot")).click()
@@ -35,7 +35,7 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
 
     # Blended over its own original: which mode, how strong? A sheet of both, at once.
     add_step(page, "Out", "blend", "Blend")
-    menu(page, value(page, "opacity"), "Try variations of it")
+    menu(page, value(page, "opacity"), "Show on a sheet")
     for name, text in (("from", "0.3"), ("to", "0.7")):
         field = page.get_by_label(f"Across: {name}", exact=True)
         field.fill(text)
@@ -78,7 +78,7 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
         f"{OUT}.at(-1).values.mode === 'push away' && {OUT}.at(-1).values.opacity === 0.1",
     )
     crisp = frame(server, draft)
-    blurred = frame(server, draft, stage=f"{lane_of(server, draft)}.blur")
+    blurred = frame(server, draft, step=f"{lane_of(server, draft)}.blur")
     # a + 0.1 (a − b), which is what pushing away is; rounded to 8 bits twice.
     wanted = np.clip(soft + 0.1 * (soft - blurred), 0, 255)
     assert np.abs(crisp - wanted)[..., :3].max() <= 1.6

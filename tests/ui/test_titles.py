@@ -112,6 +112,6 @@ def test_a_choice_of_pictures_offers_one_more_at_a_time(page: Page, server: Serv
     expect(card.get_by_role("button", name=re.compile("^second:"))).to_be_visible()
     expect(card.get_by_role("button", name=re.compile("^third:"))).to_be_hidden()
     card.get_by_role("button", name=re.compile("^second:")).click()
-    page.locator(".tap-picker .choice").filter(has_text="To, Slot").click()
+    page.locator(".input-picker .choice").filter(has_text="To, Slot").click()
     expect(card.get_by_role("button", name="second: To")).to_be_visible()
     expect(card.get_by_role("button", name=re.compile("^third:"))).to_be_visible()

@@ -20,21 +20,21 @@ def draft(server: Server) -> Any:
     return build(server, "look", "Trouble", step("out", "blur", size=2), step("out", "posterise"))
 
 
-def test_edits_wait_while_the_server_is_gone_and_none_is_lost(
+def test_changes_wait_while_the_server_is_gone_and_none_is_lost(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
     page.locator("[data-place='out.blur'] .step-name").click()
     away: list[Any] = []
-    page.route("**/edits", lambda route: (away.append(route), route.abort("connectionrefused")))
+    page.route("**/changes", lambda route: (away.append(route), route.abort("connectionrefused")))
     set_number(page, "size", "3")
     expect(
-        page.get_by_text(re.compile("does not answer; 1 edit waits and nothing is lost"))
+        page.get_by_text(re.compile("does not answer; 1 change waits and nothing is lost"))
     ).to_be_visible()
     page.locator("[data-place='out.blur'] .step-on").click()
-    expect(page.get_by_text(re.compile("2 edits wait"))).to_be_visible()
+    expect(page.get_by_text(re.compile("2 changes wait"))).to_be_visible()
     assert now(server, draft)["revision"] == draft["revision"]
-    page.unroute("**/edits")
+    page.unroute("**/changes")
     kept(
         page,
         draft,
@@ -55,11 +55,11 @@ def test_an_edit_whose_answer_is_lost_is_made_once(page: Page, server: Server, d
             return route.abort("connectionreset")
         return route.continue_()
 
-    page.route("**/edits", lose)
+    page.route("**/changes", lose)
     set_number(page, "size", "3")
     expect(page.get_by_text(re.compile("saved \\d"))).to_be_visible()
     kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size === 3")
-    expect(page.get_by_text(re.compile("edit waits"))).to_be_hidden()
+    expect(page.get_by_text(re.compile("change waits"))).to_be_hidden()
     expect(page.get_by_text(re.compile("another window"))).to_be_hidden()
     history = server.ask("GET", f"/effects/{draft['id']}/history")["revisions"]
     assert lost == [200]
@@ -72,17 +72,17 @@ def test_the_later_of_two_windows_is_told_and_may_keep_a_copy(
     open_draft(page, draft)
     page.locator("[data-place='out.blur'] .step-name").click()
     more(server, draft, {"do": "set-value", "lane": "out", "step": "posterise",
-                         "value_name": "value_step", "value": 0.3})  # fmt: skip
+                         "value_name": "tone_gap", "value": 0.3})  # fmt: skip
     set_number(page, "size", "6")
     expect(page.get_by_text(re.compile("changed in another window meanwhile"))).to_be_visible()
     steps = now(server, draft)["effect"]["lanes"][-1]["steps"]
-    assert (steps[1]["values"]["size"], steps[2]["values"]["value_step"]) == (2, 0.3)
+    assert (steps[1]["values"]["size"], steps[2]["values"]["tone_gap"]) == (2, 0.3)
     page.get_by_role("button", name="Keep mine as a copy").click()
     expect(page.get_by_role("button", name="Trouble (my copy)")).to_be_visible()
     number = int(page.url.rsplit("/", 1)[1])
     mine = server.ask("GET", f"/effects/{number}")["effect"]["lanes"][-1]["steps"]
     assert mine[1]["values"]["size"] == 6
-    assert "value_step" not in mine[2]["values"]
+    assert "tone_gap" not in mine[2]["values"]
 
 
 def test_a_failing_step_says_why_and_those_above_it_still_show(

@@ -107,7 +107,7 @@ def test_a_value_is_copied_to_another_row_with_its_movement(
     page.locator("[data-place='out.blur-2'] .step-name").click()
     menu(page, value(page, "size"), "Paste size")
     kept(page, draft, f"{LAST}.values.size?.keys?.length === 2")
-    value(page, "edges").get_by_role("button", name=re.compile("more")).click()  # type: ignore[attr-defined]
+    value(page, "outside").get_by_role("button", name=re.compile("more")).click()  # type: ignore[attr-defined]
     expect(page.get_by_role("menuitem", name="Paste size")).to_have_attribute(
         "aria-disabled", "true"
     )
@@ -161,13 +161,44 @@ def test_an_ease_is_picked_from_its_little_curve(page: Page, server: Server, dra
     more(server, draft, {"do": "set-value", "lane": "out", "step": "blur", "value_name": "size",
                          "value": keys})  # fmt: skip
     open_draft(page, draft)
-    page.get_by_label("Key 1: kind of ease").click(force=True)
-    page.locator(".ant-select-item-option").filter(has_text="in and out").click()
-    page.get_by_label("Key 1: going in").click(force=True)
-    option = page.locator(".ant-select-item-option").filter(has_text="bounce").first
+    button = page.get_by_role("button", name=re.compile("^Key 1: ease"))
+    expect(button).to_have_attribute("aria-label", "Key 1: ease, straight")
+    button.click()
+    # A square: a row for each way to leave, a column for each way to arrive.
+    cells = page.get_by_role("gridcell")
+    expect(cells).to_have_count(121)
+    option = page.get_by_role("gridcell", name="leaves bounce, arrives straight")
     path = option.locator("path").get_attribute("d") or ""
     assert path.count("L") == 24  # drawn from what is computed, not a picture
     option.click()
     kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.into === 'bounce'")
+    expect(button).to_have_attribute("aria-label", "Key 1: ease, leaves bounce, arrives straight")
+    # Arrows move in it, Enter takes what they are on.
+    expect(option).to_be_focused()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowUp")
+    expect(page.get_by_role("gridcell", name="leaves elastic, arrives sine")).to_be_focused()
+    page.keyboard.press("Enter")
+    kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.out === 'sine'")
+    # A handle that is dragged makes it a drawn curve; arrows move it too.
+    handle = page.get_by_role("slider", name="First handle")
+    box = handle.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 30, box["y"] - 20, steps=4)
+    page.mouse.up()
+    kept(
+        page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.bezier?.length === 4"
+    )
+    handle.focus()
+    before = handle.get_attribute("aria-valuetext")
+    page.keyboard.press("ArrowLeft")
+    expect(handle).not_to_have_attribute("aria-valuetext", before or "")
+    page.get_by_role("button", name="hold", exact=True).click()
+    kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease === 'hold'")
+    page.get_by_role("gridcell", name="leaves bounce, arrives straight").click()
+    kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.into === 'bounce'")
+    page.keyboard.press("Escape")
     curve = page.locator(".key-table .ease-curve path").first
     assert (curve.get_attribute("d") or "").count("L") == 24

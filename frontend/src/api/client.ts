@@ -5,7 +5,7 @@ export type DraftView = Schemas["DraftView"];
 export type Effect = Schemas["Effect"];
 export type Lane = Schemas["Lane-Output"];
 export type Step = Schemas["Step-Output"];
-export type Tap = Schemas["Tap"];
+export type Input = Schemas["Input"];
 export type Control = Schemas["Control"];
 export type StepKind = Schemas["StepKindView"];
 export type ValueKind = Schemas["ValueKind"];
@@ -13,17 +13,17 @@ export type MacroCard = Schemas["MacroCard"];
 export type Material = Schemas["MaterialView"];
 export type ReelView = Schemas["ReelView"];
 export type JoinView = Schemas["JoinView"];
-export type Shot = Schemas["Shot"];
+export type Shot = Schemas["ShotView"];
 export type RenderView = Schemas["RenderView"];
 export type Curve = Schemas["Curve"];
-export type Edit = Schemas["EditBody"]["edit"];
-/** An edit that is not several. */
-export type One = Exclude<Edit, { do: "several" }>;
+export type Change = Schemas["ChangeBody"]["change"];
+/** A change that is not several. */
+export type One = Exclude<Change, { do: "several" }>;
 export type Probe = Schemas["Probe"];
 export type PartView = Schemas["PartView"];
 export type Part = Schemas["Part-Output"];
 export type Arrival = Schemas["Arrival"];
-export type ReelEdit = Schemas["ReelEditBody"]["edit"];
+export type ReelChange = Schemas["ReelChangeBody"]["change"];
 
 /** What the server says could not be done, in its own sentence. */
 export class Problem extends Error {
@@ -93,8 +93,10 @@ export const api = {
   draft: (id: number) => call<DraftView>("GET", `/effects/${id}`),
   removeDraft: (id: number) => call<Schemas["DraftCards"]>("DELETE", `/effects/${id}`),
   restoreDraft: (id: number) => call<Schemas["DraftCards"]>("POST", `/effects/${id}/restore`),
-  edit: (id: number, base: number, edit: Edit) =>
-    call<DraftView>("POST", `/effects/${id}/edits`, { base, edit }),
+  change: (id: number, base: number, change: Change) =>
+    call<DraftView>("POST", `/effects/${id}/changes`, { base, change }),
+  refusal: (id: number, base: number, change: Change) =>
+    call<Schemas["Refusal"]>("POST", `/effects/${id}/refusal`, { base, change }),
   undo: (id: number) => call<DraftView>("POST", `/effects/${id}/undo`),
   redo: (id: number) => call<DraftView>("POST", `/effects/${id}/redo`),
   goTo: (id: number, revision: number) =>
@@ -111,8 +113,8 @@ export const api = {
   probe: (id: number, revision: number, query: string) =>
     call<Probe>("GET", `/effects/${id}/${revision}/probe?${query}`),
   eases: () => call<Schemas["EaseShapes"]>("GET", "/eases"),
-  copyDraft: (id: number, base: number, edit: Edit | null) =>
-    call<DraftView>("POST", `/effects/${id}/copy`, { base, edit }),
+  copyDraft: (id: number, base: number, change: Change | null) =>
+    call<DraftView>("POST", `/effects/${id}/copy`, { base, change }),
   setProject: (id: number, project: string) =>
     call<DraftView>("POST", `/effects/${id}/project`, { project }),
   parts: () => call<Schemas["PartList"]>("GET", "/parts"),
@@ -130,6 +132,7 @@ export const api = {
   macro: (slug: string) => call<Schemas["MacroView"]>("GET", `/macros/${slug}`),
   bringMacro: (picked: File) => call<Schemas["BroughtIn"]>("POST", "/macros", file(picked)),
   readGrade: (picked: File) => call<Schemas["GradeView"]>("POST", "/grades", file(picked)),
+  waiting: () => call<Schemas["Waiting"]>("GET", "/waiting"),
   materials: () => call<Schemas["MaterialList"]>("GET", "/materials"),
   bringMaterial: (picked: File) => call<Material>("POST", "/materials", file(picked)),
   removeMaterial: (id: string) => call<Schemas["MaterialList"]>("DELETE", `/materials/${id}`),
@@ -140,8 +143,8 @@ export const api = {
   reels: () => call<Schemas["ReelCards"]>("GET", "/reels"),
   startReel: (body: Partial<Schemas["NewReel"]>) => call<ReelView>("POST", "/reels", body),
   reel: (id: number) => call<ReelView>("GET", `/reels/${id}`),
-  editReel: (id: number, base: number, edit: ReelEdit) =>
-    call<ReelView>("POST", `/reels/${id}/edits`, { base, edit }),
+  changeReel: (id: number, base: number, change: ReelChange) =>
+    call<ReelView>("POST", `/reels/${id}/changes`, { base, change }),
   undoReel: (id: number) => call<ReelView>("POST", `/reels/${id}/undo`),
   redoReel: (id: number) => call<ReelView>("POST", `/reels/${id}/redo`),
   preflight: (id: number, form: string) =>

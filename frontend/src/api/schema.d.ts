@@ -159,6 +159,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/{number}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a change. */
+        post: operations["change_effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/{number}/copy": {
         parameters: {
             query?: never;
@@ -168,25 +185,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A draft of its own from a revision, and an edit that could not be made any more. */
+        /** A draft of its own from a revision, and a change that could not be made any more. */
         post: operations["copy_effect"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/effects/{number}/edits": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Make an edit. */
-        post: operations["change_effect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -202,7 +202,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Back to an earlier revision, as a new edit. */
+        /** Back to an earlier revision, as a new change. */
         post: operations["go_effect"];
         delete?: never;
         options?: never;
@@ -217,7 +217,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every accepted edit in words, newest first. */
+        /** Every accepted change in words, newest first. */
         get: operations["effect_history"];
         put?: never;
         post?: never;
@@ -236,7 +236,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A frame with an edit that is tried and not kept; only the newest of a stream is computed. */
+        /** A frame with a change that is tried and not kept; only the newest of a stream is computed. */
         post: operations["effect_live"];
         delete?: never;
         options?: never;
@@ -287,8 +287,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** One edit on. */
+        /** One change forward. */
         post: operations["redo_effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{number}/refusal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether a change could be made; nothing is changed. */
+        post: operations["refusal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -338,7 +355,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** One edit back. */
+        /** One change back. */
         post: operations["undo_effect"];
         delete?: never;
         options?: never;
@@ -439,7 +456,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A frame of a published version on its stand-ins, with controls set. */
+        /** A frame of a published version on its stand-ins or other clips, with controls set. */
         get: operations["macro_frame"];
         put?: never;
         post?: never;
@@ -708,23 +725,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reels/{number}/{revision}/audition.jpg": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A frame of a macro on this cut with this footage, without placing it. */
-        get: operations["reel_audition"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/reels/{number}/{revision}/frame.{form}": {
         parameters: {
             query?: never;
@@ -742,7 +742,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reels/{number}/edits": {
+    "/api/reels/{number}/{revision}/try-on.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A frame of a macro on this cut with this footage, without placing it. */
+        get: operations["reel_try_on"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reels/{number}/changes": {
         parameters: {
             query?: never;
             header?: never;
@@ -751,8 +768,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make an edit. */
-        post: operations["edit_reel"];
+        /** Make a change. */
+        post: operations["change_reel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -768,7 +785,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A frame with an edit that is tried and not kept. */
+        /** A frame with a change that is tried and not kept. */
         post: operations["reel_live"];
         delete?: never;
         options?: never;
@@ -802,7 +819,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** One edit on. */
+        /** One change forward. */
         post: operations["redo_reel"];
         delete?: never;
         options?: never;
@@ -819,7 +836,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** One edit back. */
+        /** One change back. */
         post: operations["undo_reel"];
         delete?: never;
         options?: never;
@@ -913,6 +930,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is still being made. */
+        get: operations["waiting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -958,7 +992,10 @@ export interface components {
              */
             name?: string;
         };
-        /** AddShot */
+        /**
+         * AddShot
+         * @description Put a stretch of a material on the reel. Times are frames of the edit.
+         */
         AddShot: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1127,6 +1164,16 @@ export interface components {
             slug: string;
         };
         /**
+         * ChangeBody
+         * @description A change on top of a revision.
+         */
+        ChangeBody: {
+            /** Base */
+            base: number;
+            /** Change */
+            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
+        };
+        /**
          * Collection
          * @description Parts handed over together.
          */
@@ -1206,10 +1253,10 @@ export interface components {
             /** Base */
             base: number;
             /**
-             * Edit
+             * Change
              * @default null
              */
-            edit?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
+            change?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
         };
         /**
          * CopyLane
@@ -1350,6 +1397,10 @@ export interface components {
             };
             /** Hints */
             hints: components["schemas"]["HintView"][];
+            /** Reads */
+            reads: {
+                [key: string]: string[];
+            };
             /** Project */
             project: string;
         };
@@ -1382,18 +1433,11 @@ export interface components {
             eases: components["schemas"]["EaseShape"][];
         };
         /**
-         * EditBody
-         * @description An edit on top of a revision.
-         */
-        EditBody: {
-            /** Base */
-            base: number;
-            /** Edit */
-            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
-        };
-        /**
          * Effect
          * @description A whole effect. The last lane is what it gives.
+         *
+         *     ``seconds`` and ``rate`` are its length and its frame rate while it is built; an edit gives it
+         *     others.
          *
          *     Played ``backwards``, frame n is what frame N − 1 − n would be; footage in its slots still runs
          *     forwards, and a transition's two clips change places, so that it still leads from the first to
@@ -1402,10 +1446,10 @@ export interface components {
         Effect: {
             /**
              * Format
-             * @default pale-static/effect@1
+             * @default pale-static/effect@2
              * @constant
              */
-            format?: "pale-static/effect@1";
+            format?: "pale-static/effect@2";
             /** Name */
             name: string;
             /**
@@ -1428,6 +1472,11 @@ export interface components {
              * @default 2
              */
             seconds?: number;
+            /**
+             * Rate
+             * @default 25
+             */
+            rate?: string;
             /**
              * Backwards
              * @default false
@@ -1596,7 +1645,7 @@ export interface components {
         };
         /**
          * HintView
-         * @description Something worth a look, and the edit that puts it right.
+         * @description Something worth a look, and the change that puts it right.
          */
         HintView: {
             /** Sentence */
@@ -1613,10 +1662,50 @@ export interface components {
             revisions: components["schemas"]["RevisionView"][];
         };
         /**
+         * Input
+         * @description A named reference to another lane's end, or to one of its steps.
+         */
+        Input: {
+            /** Lane */
+            lane: string;
+            /**
+             * Step
+             * @default null
+             */
+            step?: string | null;
+            /**
+             * Channel
+             * @default luminance
+             * @enum {string}
+             */
+            channel?: "luminance" | "alpha" | "red" | "green" | "blue";
+            /**
+             * Invert
+             * @default false
+             */
+            invert?: boolean;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset?: number;
+        };
+        /** InputKindView */
+        InputKindView: {
+            /** Name */
+            name: string;
+            /** Takes */
+            takes: string;
+            /** Help */
+            help: string;
+            /** Optional */
+            optional: boolean;
+        };
+        /**
          * InsertPart
-         * @description A kept part, put in: a run of steps at a place, or lanes before the output.
+         * @description A kept part, inserted: a run of steps at a place, or lanes before the output.
          *
-         *     ``taps`` says what its open inputs read; one that is left out is chosen later on its card.
+         *     ``inputs`` says what its open inputs read; one that is left out is chosen later on its card.
          */
         InsertPart: {
             /**
@@ -1640,51 +1729,33 @@ export interface components {
              * @default null
              */
             inside?: string | null;
-            /** Taps */
-            taps?: {
-                [key: string]: components["schemas"]["Tap"];
+            /** Inputs */
+            inputs?: {
+                [key: string]: components["schemas"]["Input"];
             };
-        };
-        /**
-         * Join
-         * @description A transition between a shot and the next, pinned to one version of a macro.
-         */
-        Join: {
-            /** Id */
-            id: string;
-            /** Left */
-            left: string;
-            /** Macro */
-            macro: string;
-            /** Version */
-            version: number;
-            /** Length */
-            length: number;
-            /**
-             * Alignment
-             * @default across
-             * @enum {string}
-             */
-            alignment?: "before" | "across" | "after";
-            /** Settings */
-            settings?: {
-                [key: string]: unknown;
-            };
-            /**
-             * Hold
-             * @default false
-             */
-            hold?: boolean;
         };
         /**
          * JoinView
-         * @description A join where it lies, with its faceplate.
+         * @description A join where it lies, with its faceplate. Times are frames of the edit.
          */
         JoinView: {
             /** Id */
             id: string;
             /** Left */
             left: string;
+            /** Macro */
+            macro: string;
+            /**
+             * Alignment
+             * @enum {string}
+             */
+            alignment: "before" | "across" | "after";
+            /** Hold */
+            hold: boolean;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
             /** First */
             first: number;
             /** End */
@@ -1843,7 +1914,7 @@ export interface components {
         };
         /**
          * Live
-         * @description A frame of the draft with an edit that is only tried; ``added`` as stage is a new step.
+         * @description A frame of the draft with a change that is only tried; ``added`` as step is a new one.
          *
          *     One that is ``offered`` is computed when nothing else is wanted.
          */
@@ -1869,10 +1940,10 @@ export interface components {
              */
             height?: number;
             /**
-             * Stage
+             * Step
              * @default
              */
-            stage?: string;
+            step?: string;
             /**
              * Without
              * @default
@@ -1885,8 +1956,8 @@ export interface components {
             stream?: string;
             /** Base */
             base: number;
-            /** Edit */
-            edit: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
+            /** Change */
+            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
             /**
              * Offered
              * @default false
@@ -1920,6 +1991,8 @@ export interface components {
             uses: number;
             /** Seconds */
             seconds: number;
+            /** Rate */
+            rate: string;
             /** Frames */
             frames: number;
             /** Controls */
@@ -1936,6 +2009,8 @@ export interface components {
          */
         MacroView: {
             card: components["schemas"]["MacroCard"];
+            /** Slots */
+            slots: components["schemas"]["Slot"][];
             /** Notes */
             notes: string[];
             /** Versions */
@@ -1960,6 +2035,11 @@ export interface components {
             added: string;
             /** Used In */
             used_in: string[];
+            /**
+             * Made
+             * @default null
+             */
+            made?: number | null;
         };
         /** MoveStep */
         MoveStep: {
@@ -2058,7 +2138,7 @@ export interface components {
         NewReel: {
             /**
              * Name
-             * @default New reel
+             * @default New edit
              */
             name?: string;
             /**
@@ -2112,9 +2192,9 @@ export interface components {
         };
         /**
          * OpenInput
-         * @description An input that read something outside the part: chosen anew where the part is put in.
+         * @description An input that read something outside the part: chosen anew where the part is inserted.
          *
-         *     Taps of the part's steps name it as their lane.
+         *     Inputs of the part's steps name it as their lane.
          */
         OpenInput: {
             /** Id */
@@ -2132,15 +2212,15 @@ export interface components {
          * Part
          * @description Steps kept for use again: a ``run`` of them, or whole ``lanes``.
          *
-         *     Controls and slots that the steps use come along, so that they come back exactly as kept.
+         *     Controls and slots that the steps use are kept with it, so that they come back exactly as kept.
          */
         "Part-Input": {
             /**
              * Format
-             * @default pale-static/part@1
+             * @default pale-static/part@2
              * @constant
              */
-            format?: "pale-static/part@1";
+            format?: "pale-static/part@2";
             /** Name */
             name: string;
             /**
@@ -2181,15 +2261,15 @@ export interface components {
          * Part
          * @description Steps kept for use again: a ``run`` of them, or whole ``lanes``.
          *
-         *     Controls and slots that the steps use come along, so that they come back exactly as kept.
+         *     Controls and slots that the steps use are kept with it, so that they come back exactly as kept.
          */
         "Part-Output": {
             /**
              * Format
-             * @default pale-static/part@1
+             * @default pale-static/part@2
              * @constant
              */
-            format?: "pale-static/part@1";
+            format?: "pale-static/part@2";
             /** Name */
             name: string;
             /**
@@ -2352,45 +2432,6 @@ export interface components {
             /** Version */
             version: number;
         };
-        /**
-         * Reel
-         * @description One edit.
-         */
-        Reel: {
-            /**
-             * Format
-             * @default pale-static/reel@1
-             * @constant
-             */
-            format?: "pale-static/reel@1";
-            /** Name */
-            name: string;
-            /**
-             * Rate
-             * @default 25
-             */
-            rate?: string;
-            /**
-             * Width
-             * @default 1280
-             */
-            width?: number;
-            /**
-             * Height
-             * @default 720
-             */
-            height?: number;
-            /**
-             * Shots
-             * @default []
-             */
-            shots?: components["schemas"]["Shot"][];
-            /**
-             * Joins
-             * @default []
-             */
-            joins?: components["schemas"]["Join"][];
-        };
         /** ReelCard */
         ReelCard: {
             /** Id */
@@ -2413,12 +2454,12 @@ export interface components {
             /** Reels */
             reels: components["schemas"]["ReelCard"][];
         };
-        /** ReelEditBody */
-        ReelEditBody: {
+        /** ReelChangeBody */
+        ReelChangeBody: {
             /** Base */
             base: number;
-            /** Edit */
-            edit: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RemoveShot"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["RemoveJoin"];
+            /** Change */
+            change: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RemoveShot"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["RemoveJoin"];
         };
         /** ReelLive */
         ReelLive: {
@@ -2444,19 +2485,26 @@ export interface components {
             stream?: string;
             /** Base */
             base: number;
-            /** Edit */
-            edit: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RemoveShot"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["RemoveJoin"];
+            /** Change */
+            change: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RemoveShot"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["RemoveJoin"];
         };
         /**
          * ReelView
-         * @description A reel as it stands, with everything laid out.
+         * @description An edit as it stands, with everything laid out in its frames.
          */
         ReelView: {
             /** Id */
             id: number;
             /** Revision */
             revision: number;
-            reel: components["schemas"]["Reel"];
+            /** Name */
+            name: string;
+            /** Rate */
+            rate: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
             /** Length */
             length: number;
             /** Shots */
@@ -2471,6 +2519,14 @@ export interface components {
             undo: boolean;
             /** Redo */
             redo: boolean;
+        };
+        /**
+         * Refusal
+         * @description Why a change cannot be made; null where it can.
+         */
+        Refusal: {
+            /** Reason */
+            reason: string | null;
         };
         /**
          * ReleaseSteps
@@ -2715,7 +2771,7 @@ export interface components {
         };
         /**
          * SetHead
-         * @description Name, sentence, tags or length of the effect.
+         * @description Name, sentence, tags, length or frame rate of the effect.
          */
         SetHead: {
             /**
@@ -2744,12 +2800,39 @@ export interface components {
              */
             seconds?: number | null;
             /**
+             * Rate
+             * @default null
+             */
+            rate?: string | null;
+            /**
              * Backwards
              * @default null
              */
             backwards?: boolean | components["schemas"]["Link"] | null;
         };
-        /** SetJoin */
+        /**
+         * SetInput
+         * @description Where a step's other input comes from; None takes it away.
+         */
+        SetInput: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-input";
+            /** Lane */
+            lane: string;
+            /** Step */
+            step: string;
+            /** Input Name */
+            input_name: string;
+            /** @default null */
+            input?: components["schemas"]["Input"] | null;
+        };
+        /**
+         * SetJoin
+         * @description Change a join; ``settings`` holds only the controls that change, None for their default.
+         */
         SetJoin: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2857,7 +2940,7 @@ export interface components {
         };
         /**
          * SetShot
-         * @description Trim a shot, slide what it shows, or move it along the row.
+         * @description Trim a shot, slide what it shows, or move it along the row. Times are frames of the edit.
          */
         SetShot: {
             /**
@@ -2942,25 +3025,6 @@ export interface components {
             on?: boolean | null;
         };
         /**
-         * SetTap
-         * @description Where a step's other input comes from; None takes it away.
-         */
-        SetTap: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "set-tap";
-            /** Lane */
-            lane: string;
-            /** Step */
-            step: string;
-            /** Tap Name */
-            tap_name: string;
-            /** @default null */
-            tap?: components["schemas"]["Tap"] | null;
-        };
-        /**
          * SetValue
          * @description A constant, keys, or a link to a control; None goes back to the default.
          */
@@ -2984,7 +3048,7 @@ export interface components {
         };
         /**
          * SetValues
-         * @description Several values of a step at once, as one edit; ``said`` says where they come from.
+         * @description Several values of a step at once, as one change; ``said`` says where they come from.
          */
         SetValues: {
             /**
@@ -3008,7 +3072,7 @@ export interface components {
         };
         /**
          * Several
-         * @description Edits made as one, with one line in History; all of them happen, or none.
+         * @description Changes made as one, with one line in History; all of them happen, or none.
          */
         Several: {
             /**
@@ -3016,8 +3080,8 @@ export interface components {
              * @enum {string}
              */
             do: "several";
-            /** Edits */
-            edits: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetTap"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"])[];
+            /** Changes */
+            changes: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"])[];
             /**
              * Said
              * @default
@@ -3025,36 +3089,28 @@ export interface components {
             said?: string;
         };
         /**
-         * Shot
-         * @description A stretch of a material. ``start`` and ``length`` are frames of the reel.
+         * ShotView
+         * @description A shot. Times are frames of the edit: where it begins, how long it is, where it starts in
+         *     its material, and how long that lasts.
          */
-        Shot: {
-            /** Id */
-            id: string;
-            /** Material */
-            material: string;
-            /** Name */
-            name: string;
-            /**
-             * Start
-             * @default 0
-             */
-            start?: number;
-            /** Length */
-            length: number;
-            /**
-             * Fit
-             * @default cover
-             * @enum {string}
-             */
-            fit?: "cover" | "contain" | "stretch" | "actual";
-        };
-        /** ShotView */
         ShotView: {
             /** Id */
             id: string;
+            /** Name */
+            name: string;
+            /** Material */
+            material: string;
+            /**
+             * Fit
+             * @enum {string}
+             */
+            fit: "cover" | "contain" | "stretch" | "actual";
             /** Begins */
             begins: number;
+            /** Length */
+            length: number;
+            /** Start */
+            start: number;
             /** Lasts */
             lasts: number | null;
         };
@@ -3126,9 +3182,9 @@ export interface components {
             values?: {
                 [key: string]: unknown;
             };
-            /** Taps */
-            taps?: {
-                [key: string]: components["schemas"]["Tap"];
+            /** Inputs */
+            inputs?: {
+                [key: string]: components["schemas"]["Input"];
             };
             /**
              * Steps
@@ -3167,9 +3223,9 @@ export interface components {
             values?: {
                 [key: string]: unknown;
             };
-            /** Taps */
-            taps?: {
-                [key: string]: components["schemas"]["Tap"];
+            /** Inputs */
+            inputs?: {
+                [key: string]: components["schemas"]["Input"];
             };
             /**
              * Steps
@@ -3203,12 +3259,14 @@ export interface components {
             sentence: string;
             /** Words */
             words: string[];
+            /** Holds */
+            holds: string;
             /** Main */
             main: string | null;
             /** Gives */
             gives: string;
-            /** Taps */
-            taps: components["schemas"]["TapKindView"][];
+            /** Inputs */
+            inputs: components["schemas"]["InputKindView"][];
             /** Values */
             values: components["schemas"]["ValueKind"][];
             /** Source */
@@ -3253,46 +3311,6 @@ export interface components {
             said: string[];
         };
         /**
-         * Tap
-         * @description A named reference to another lane's end, or to one of its steps.
-         */
-        Tap: {
-            /** Lane */
-            lane: string;
-            /**
-             * Step
-             * @default null
-             */
-            step?: string | null;
-            /**
-             * Channel
-             * @default luminance
-             * @enum {string}
-             */
-            channel?: "luminance" | "alpha" | "red" | "green" | "blue";
-            /**
-             * Invert
-             * @default false
-             */
-            invert?: boolean;
-            /**
-             * Offset
-             * @default 0
-             */
-            offset?: number;
-        };
-        /** TapKindView */
-        TapKindView: {
-            /** Name */
-            name: string;
-            /** Takes */
-            takes: string;
-            /** Help */
-            help: string;
-            /** Optional */
-            optional: boolean;
-        };
-        /**
          * TurnSteps
          * @description Several steps in or out.
          */
@@ -3324,6 +3342,10 @@ export interface components {
             help: string;
             /** Moves */
             moves: boolean;
+            /** When */
+            when?: {
+                [key: string]: unknown[];
+            };
             /**
              * Slider
              * @default null
@@ -3372,6 +3394,16 @@ export interface components {
             licence: string;
             /** Faceplate Changes */
             faceplate_changes: string[];
+        };
+        /**
+         * Waiting
+         * @description Materials whose files are still being made, and how much of them is there, 0 to 1.
+         */
+        Waiting: {
+            /** Files */
+            files: {
+                [key: string]: number;
+            };
         };
     };
     responses: never;
@@ -3542,7 +3574,7 @@ export interface operations {
                 length?: number;
                 width?: number;
                 height?: number;
-                stage?: string;
+                step?: string;
                 without?: string;
                 stream?: string;
             };
@@ -3652,7 +3684,7 @@ export interface operations {
                 length?: number;
                 width?: number;
                 height?: number;
-                stage?: string;
+                step?: string;
                 without?: string;
                 stream?: string;
             };
@@ -3693,7 +3725,7 @@ export interface operations {
                 length?: number;
                 width?: number;
                 height?: number;
-                stage?: string;
+                step?: string;
                 without?: string;
                 stream?: string;
             };
@@ -3733,7 +3765,7 @@ export interface operations {
                 length?: number;
                 width?: number;
                 height?: number;
-                stage?: string;
+                step?: string;
                 without?: string;
                 stream?: string;
                 x: number;
@@ -3768,7 +3800,7 @@ export interface operations {
             };
         };
     };
-    copy_effect: {
+    change_effect: {
         parameters: {
             query?: never;
             header?: never;
@@ -3779,7 +3811,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Copy"];
+                "application/json": components["schemas"]["ChangeBody"];
             };
         };
         responses: {
@@ -3803,7 +3835,7 @@ export interface operations {
             };
         };
     };
-    change_effect: {
+    copy_effect: {
         parameters: {
             query?: never;
             header?: never;
@@ -3814,7 +3846,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EditBody"];
+                "application/json": components["schemas"]["Copy"];
             };
         };
         responses: {
@@ -4027,6 +4059,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftView"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    refusal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeBody"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
                 };
             };
             /** @description What could not be done. */
@@ -4337,10 +4404,11 @@ export interface operations {
                 length?: number;
                 width?: number;
                 height?: number;
-                stage?: string;
+                step?: string;
                 without?: string;
                 stream?: string;
                 settings?: string;
+                clips?: string;
             };
             header?: never;
             path: {
@@ -4539,6 +4607,7 @@ export interface operations {
         parameters: {
             query?: {
                 frame?: number;
+                seconds?: number | null;
                 width?: number;
                 height?: number;
             };
@@ -4990,7 +5059,45 @@ export interface operations {
             };
         };
     };
-    reel_audition: {
+    reel_frame: {
+        parameters: {
+            query?: {
+                frame?: number;
+                width?: number;
+                height?: number;
+                stream?: string;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reel_try_on: {
         parameters: {
             query: {
                 left: string;
@@ -5030,45 +5137,7 @@ export interface operations {
             };
         };
     };
-    reel_frame: {
-        parameters: {
-            query?: {
-                frame?: number;
-                width?: number;
-                height?: number;
-                stream?: string;
-            };
-            header?: never;
-            path: {
-                number: number;
-                revision: number;
-                form: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done. */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "image/jpeg": unknown;
-                };
-            };
-            /** @description What could not be done. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    edit_reel: {
+    change_reel: {
         parameters: {
             query?: never;
             header?: never;
@@ -5079,7 +5148,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReelEditBody"];
+                "application/json": components["schemas"]["ReelChangeBody"];
             };
         };
         responses: {
@@ -5404,6 +5473,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepKinds"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Waiting"];
                 };
             };
             /** @description What could not be done. */

@@ -72,20 +72,28 @@ export function plain(value: unknown): string {
   return String(value);
 }
 
-/** An ease in words. */
-export function easeWords(ease: Ease | undefined): string {
-  if (ease === undefined || ease === "linear") return "straight";
-  if (ease === "hold" || ease === "jump") return ease;
-  if ("bezier" in ease) return `curve ${ease.bezier.map(plain).join(" ")}`;
-  if (ease.into && ease.out)
-    return ease.into === ease.out ? `${ease.into} in and out` : `${ease.into} in, ${ease.out} out`;
-  return ease.into ? `${ease.into} in` : ease.out ? `${ease.out} out` : "straight";
-}
-
 /** The defaults of a faceplate, overlaid with what is set. */
 export function settingsOf(
   controls: readonly Control[],
   set: Record<string, unknown>,
 ): Record<string, unknown> {
   return Object.fromEntries(controls.map((one) => [one.slug, set[one.slug] ?? one.default]));
+}
+
+/** Whether a value does something at the present choices; one that moves or is driven may. */
+export function matters(step: Step, kind: ValueKind, values: readonly ValueKind[]): boolean {
+  return Object.entries(kind.when ?? {}).every(([name, choices]) => {
+    const other = values.find((one) => one.name === name);
+    if (!other) return true;
+    const value = valueOf(step, other);
+    if (isKeys(value) || isLink(value) || isFormula(value)) return true;
+    if (choices.length) return choices.includes(value);
+    return Boolean(value);
+  });
+}
+
+/** What a length is in pixels at a frame of so many lines, for showing beside it. */
+export function pixelWords(value: number, unit: string, lines: number, aspect: number): string {
+  const whole = unit === "%h" ? lines : unit === "%w" ? lines * aspect : 0;
+  return whole ? `${plain((value / 100) * whole)} px at ${lines} lines` : "";
 }

@@ -2,11 +2,11 @@ import { Input, Modal, Select } from "antd";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type DraftView } from "../api/client";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 /** What an effect is called, what it does, how it is found, and which project it is part of. */
-export function AboutEffect(props: { draft: DraftView; edit: EditDraft; onClose: () => void }) {
-  const { draft, edit, onClose } = props;
+export function AboutEffect(props: { draft: DraftView; change: ChangeDraft; onClose: () => void }) {
+  const { draft, change, onClose } = props;
   const client = useQueryClient();
   const { effect } = draft;
   const [name, setName] = useState(effect.name);
@@ -20,7 +20,7 @@ export function AboutEffect(props: { draft: DraftView; edit: EditDraft; onClose:
       ...(sentence !== (effect.sentence ?? "") ? { sentence } : {}),
       ...(tags.join("\n") !== (effect.tags ?? []).join("\n") ? { tags } : {}),
     };
-    if (Object.keys(head).length) await edit({ do: "set-head", ...head });
+    if (Object.keys(head).length) await change({ do: "set-head", ...head });
     if (project.trim() !== draft.project) {
       await api.setProject(draft.id, project.trim());
       await client.invalidateQueries({ queryKey: ["draft", draft.id] });

@@ -39,6 +39,7 @@ export function AddStep(props: Props) {
       className="add-step-ground"
       onPointerDown={(e) => e.target === e.currentTarget && onClose()}
     >
+      {/* eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- keys of the search field inside */}
       <div
         className="add-step"
         role="dialog"
@@ -62,7 +63,7 @@ export function AddStep(props: Props) {
           aria-label="Search for a step by name or need"
           placeholder={
             sourcesOnly
-              ? `What does ${name} start with?`
+              ? `What should ${name} start with?`
               : `What should happen in ${name}? Soften, invert, uncover…`
           }
           value={text}
@@ -78,6 +79,7 @@ export function AddStep(props: Props) {
                 {kind.family}
               </li>
             ),
+            // eslint-disable-next-line jsx-a11y/click-events-have-key-events -- the search field has its keys
             <li
               key={kind.kind}
               id={`kind-${kind.kind}`}
@@ -156,11 +158,11 @@ function Applied(props: Props & { kind: StepKind }) {
     let made: string | undefined;
     const body = {
       base: draft.revision,
-      edit: { do: "add-step", lane, kind: kind.kind, at, inside },
+      change: { do: "add-step", lane, kind: kind.kind, at, inside },
       frame,
       length,
       ...smallOf(shape),
-      stage: "added",
+      step: "added",
     };
     inLine(2, stop.signal, () => livePicture(`/effects/${draft.id}/live`, body, stop.signal))
       .then((blob) => {

@@ -4,6 +4,8 @@ type How = "move" | "copy" | "reverse" | "scale" | "distribute";
 
 interface Props {
   count: number;
+  /** Seconds of a frame. */
+  each: number;
   /** Places of the picked keys; none stands for all. */
   picks: number[];
   onPick: (picks: number[]) => void;
@@ -11,18 +13,16 @@ interface Props {
   onArrange: (how: How, by: number) => void;
 }
 
-const FRAME = 1 / 25;
-
 /** What can be done to the picked keys of a value at once. */
-export function ArrangeKeys({ count, picks, onPick, onKey, onArrange }: Props) {
+export function ArrangeKeys({ count, each, picks, onPick, onKey, onArrange }: Props) {
   const meant = picks.length || count;
   const buttons: [string, string, How, number, number][] = [
-    ["←", "One frame earlier", "move", -FRAME, 1],
-    ["→", "One frame later", "move", FRAME, 1],
-    ["Reverse", "Play them the other way round", "reverse", 0, 2],
+    ["←", "One frame earlier", "move", -each, 1],
+    ["→", "One frame later", "move", each, 1],
+    ["Reverse", "Reverse the order of the keys", "reverse", 0, 2],
     ["× ½", "Half as far apart in time", "scale", 0.5, 2],
     ["× 2", "Twice as far apart in time", "scale", 2, 2],
-    ["Even", "At even distances", "distribute", 0, 3],
+    ["Even", "Space them evenly", "distribute", 0, 3],
     ["Copy", "Copies that begin at the playhead", "copy", 0, 1],
   ];
   return (

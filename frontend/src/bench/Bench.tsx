@@ -1,4 +1,4 @@
-import { Button, Input, Modal, Tooltip } from "antd";
+import { Button, Tooltip } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router-dom";
 import { api, type DraftView } from "../api/client";
@@ -13,19 +13,23 @@ import { Filmstrip } from "./Filmstrip";
 import { everyStep, findStep, placeOf, type Spot } from "./graph";
 import { InsertPart } from "./InsertPart";
 import { KeepPart } from "./KeepPart";
-import { Lanes } from "./Lanes";
+import { KeepStage } from "./KeepStage";
+import { Lanes, noneOpen } from "./Lanes";
 import { Monitor } from "./Monitor";
 import { NoteDialog } from "./Notes";
 import { PublishDialog } from "./PublishDialog";
 import { useBench, useBenchOf, VIEWS } from "./store";
+import { savedWords } from "../api/useChanges";
 import { useDraft, useKinds } from "./useDraft";
-import { useVariations } from "./variations";
+import { Divider, useShare } from "./Divider";
+import { useSheets } from "./sheet";
 
 /** The maker's place. */
 export function Bench() {
   const id = Number(useParams()["id"]);
-  const { draft, problem, edit, run, waiting, gone } = useDraft(id);
+  const { draft, problem, change, run, waiting, gone } = useDraft(id);
   const { kinds } = useKinds();
+  const share = useShare(draft ? noneOpen(draft) : false);
   const bench = useBenchOf("length", "frame", "select", "setLength", "go", "set");
   const screen = useRef<ScreenHandle>(null);
   const [adding, setAdding] = useState<Spot | null>(null);
@@ -36,14 +40,14 @@ export function Bench() {
   const [keeping, setKeeping] = useState<string[] | null>(null);
   const [about, setAbout] = useState(false);
   const [publishing, setPublishing] = useState(false);
-  const [staging, setStaging] = useState<string | null>(null);
+  const [staging, setStaging] = useState(false);
   const { select, setLength, go, set } = bench;
   useEffect(() => {
     select(null);
     setLength(null);
     go(0);
     set({ other: 0, base: null, against: "clip", view: "result", passes: {}, trying: null });
-    useVariations.getState().clear();
+    useSheets.getState().clear();
   }, [id, select, setLength, go, set]);
 
   const length = bench.length ?? draft?.frames ?? 1;
@@ -79,14 +83,14 @@ export function Bench() {
       case "End":
         go(length - 1);
         return true;
-      case ",":
-      case ".":
+      case "Ctrl+ArrowLeft":
+      case "Ctrl+ArrowRight":
         void api.curves(id, draft.revision, length).then(({ curves }) => {
           const places = curves.flatMap((one) =>
             one.keys.map((at) => Math.round(at.share * (length - 1))),
           );
           const next =
-            key === "."
+            key === "Ctrl+ArrowRight"
               ? Math.min(...places.filter((at) => at > frame))
               : Math.max(...places.filter((at) => at < frame));
           if (Number.isFinite(next)) go(next);
@@ -107,8 +111,8 @@ export function Bench() {
         const steps = inOrder(draft, looking.picked.map(placeOf));
         if (steps.length > 1) {
           const off = steps.every((one) => !findStep(draft.effect, one)?.step.on);
-          void edit({ do: "turn-steps", steps, on: off });
-        } else if (held) void edit({ do: "set-step", ...selected!, on: !held.step.on });
+          void change({ do: "turn-steps", steps, on: off });
+        } else if (held) void change({ do: "set-step", ...selected!, on: !held.step.on });
         return true;
       }
       case "n":
@@ -118,12 +122,13 @@ export function Bench() {
         const steps = inOrder(draft, looking.picked.map(placeOf));
         if (!steps.length) return;
         select(null);
-        void edit({ do: "remove-steps", steps });
+        void change({ do: "remove-steps", steps });
         return true;
       }
       case "Escape":
         if (looking.pipette) set({ pipette: null });
         else if (looking.picked.length > 1) looking.pick([]);
+        else if (looking.selected) select(null);
         else return;
         return true;
       case "e": {
@@ -132,7 +137,7 @@ export function Bench() {
         );
         const { lane, step, value } = row?.dataset ?? {};
         if (!lane || !step || !value) return;
-        void edit({ do: "expose", lane, step, value_name: value });
+        void change({ do: "expose", lane, step, value_name: value });
         return true;
       }
       case "v":
@@ -147,7 +152,7 @@ export function Bench() {
         redo();
         return true;
       case "Ctrl+s":
-        setStaging("");
+        setStaging(true);
         return true;
     }
     return;
@@ -166,7 +171,10 @@ export function Bench() {
   const startsLanes = kinds.filter((kind) => kind.main === null);
 
   return (
-    <main className="bench">
+    <main
+      className="bench"
+      style={{ gridTemplateColumns: `minmax(0, ${share}fr) auto minmax(400px, ${1 - share}fr)` }}
+    >
       <OpenHead>
         <span className="name">
           <button
@@ -178,11 +186,7 @@ export function Bench() {
           </button>{" "}
           {effect.kind} · {state} ·{" "}
           <span role="status" className={gone ? "bad" : ""}>
-            {gone
-              ? `Pale Static does not answer; ${waiting} edit${waiting > 1 ? "s wait" : " waits"} and nothing is lost`
-              : waiting
-                ? "saving…"
-                : `saved ${saved}`}
+            {savedWords(`saved ${saved}`, waiting, gone)}
           </span>
         </span>
         <Tooltip title="Undo (Ctrl+Z)">
@@ -195,7 +199,7 @@ export function Bench() {
             ↷
           </Button>
         </Tooltip>
-        <Button onClick={() => setStaging("")}>Keep a stage</Button>
+        <Button onClick={() => setStaging(true)}>Keep a stage</Button>
         <Button type="primary" onClick={() => setPublishing(true)}>
           Publish version {draft.next_version}
         </Button>
@@ -204,16 +208,17 @@ export function Bench() {
         draft={draft}
         frame={frame}
         length={length}
-        edit={edit}
+        change={change}
         onAdd={(lane, at, inside) => setAdding({ lane, at, inside: inside ?? null })}
         onPart={(lane, at, inside) => setParting({ lane, at, inside: inside ?? null })}
         onNote={(lane, step) => setNoting({ ...(lane ? { lane } : {}), ...(step ? { step } : {}) })}
         onKeep={(lanes) => setKeeping(lanes ?? [])}
       />
+      <Divider lanes={share} />
       <section className="watch" aria-label="Monitor and filmstrip">
-        <Monitor draft={draft} frame={frame} length={length} edit={edit} ref={screen} />
-        <Filmstrip draft={draft} frame={frame} length={length} screen={screen} edit={edit} />
-        <Drawer draft={draft} frame={frame} length={length} edit={edit} run={run} />
+        <Monitor draft={draft} frame={frame} length={length} change={change} ref={screen} />
+        <Filmstrip draft={draft} frame={frame} length={length} screen={screen} change={change} />
+        <Drawer draft={draft} frame={frame} length={length} change={change} run={run} />
       </section>
       {adding && (
         <AddStep
@@ -232,7 +237,7 @@ export function Bench() {
                 everyStep(lane).map((one) => `${lane.id}.${one.step.id}`),
               ),
             );
-            void edit({ do: "add-step", kind, ...adding }).then((after) => {
+            void change({ do: "add-step", kind, ...adding }).then((after) => {
               for (const lane of after?.effect.lanes ?? [])
                 for (const { step } of everyStep(lane))
                   if (!before.has(`${lane.id}.${step.id}`))
@@ -243,7 +248,7 @@ export function Bench() {
       )}
       {parting && (
         <InsertPart
-          {...{ draft, frame, length, edit }}
+          {...{ draft, frame, length, change }}
           {...parting}
           onClose={() => setParting(null)}
         />
@@ -253,7 +258,7 @@ export function Bench() {
           draft={draft}
           pinned={noting}
           what={whatOf(draft, noting)}
-          edit={edit}
+          change={change}
           onClose={() => setNoting(null)}
         />
       )}
@@ -265,27 +270,18 @@ export function Bench() {
           onClose={() => setKeeping(null)}
         />
       )}
-      {about && <AboutEffect draft={draft} edit={edit} onClose={() => setAbout(false)} />}
+      {about && <AboutEffect draft={draft} change={change} onClose={() => setAbout(false)} />}
       <PublishDialog draft={draft} open={publishing} onClose={() => setPublishing(false)} />
-      <Modal
-        title="Keep a stage"
-        open={staging !== null}
-        okText="Keep it"
-        onCancel={() => setStaging(null)}
-        onOk={() => {
-          const name = staging?.trim() || `Stage of ${saved}`;
-          void api.keepStage(id, name).then(() => run(() => api.draft(id)));
-          setStaging(null);
-          useBench.getState().setTab("history");
-        }}
-      >
-        <p className="soft">A name for the effect as it stands, to come back to.</p>
-        <Input
-          aria-label="Name of the stage"
-          value={staging ?? ""}
-          onChange={(event) => setStaging(event.target.value)}
+      {staging && (
+        <KeepStage
+          usual={`Stage of ${saved}`}
+          onClose={() => setStaging(false)}
+          onKeep={(name) => {
+            void api.keepStage(id, name).then(() => run(() => api.draft(id)));
+            useBench.getState().setTab("history");
+          }}
         />
-      </Modal>
+      )}
     </main>
   );
 }

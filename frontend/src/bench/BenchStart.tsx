@@ -49,13 +49,14 @@ export function BenchStart() {
     void message.info(
       <>
         {name} removed.{" "}
-        <a
+        <button
+          className="link"
           onClick={() =>
             void api.restoreDraft(id).then((after) => client.setQueryData(["drafts"], after))
           }
         >
           Put it back
-        </a>
+        </button>
       </>,
     );
   };

@@ -16,7 +16,7 @@ export function BoxHandle(
     about?: { pivot: ValueKind; turn: ValueKind };
   },
 ) {
-  const { size, wide, high, edit, about } = props;
+  const { size, wide, high, change, about } = props;
   const attempt = useBench((state) => state.attempt);
   const middle = useSetting(props).shown as [number, number];
   const across = useSetting({ ...props, kind: wide });
@@ -35,9 +35,9 @@ export function BoxHandle(
   const base = middle.map(
     (at, k) => (about ? at - 0.5 + pivot[k]! : at) * (k ? size.height : size.width),
   );
-  const change = (sides: [number, number]) => ({
+  const sized = (sides: [number, number]) => ({
     do: "several" as const,
-    edits: [across.setting(sides[0]), down.setting(sides[1])],
+    changes: [across.setting(sides[0]), down.setting(sides[1])],
     said: `${wide.label} and ${high.label} on the picture`,
   });
   const take = (x: number, y: number, even: boolean) => {
@@ -48,7 +48,7 @@ export function BoxHandle(
       rounded((about ? far : Math.abs(far)) / reach[k]!, places);
     const sides: [number, number] = [side(dx * c + dy * s, 0), side(dy * c - dx * s, 1)];
     last.current = even ? [sides[1], sides[1]] : sides;
-    attempt(change(last.current));
+    attempt(sized(last.current));
   };
   const [w, h] = (last.current ?? [across.shown, down.shown]) as [number, number];
   const [right, bottom] = [w * reach[0]!, h * reach[1]!];
@@ -65,10 +65,10 @@ export function BoxHandle(
         value={w}
         onMove={take}
         onEnd={() => {
-          if (last.current) void edit(change(last.current));
+          if (last.current) void change(sized(last.current));
           last.current = null;
         }}
-        onNudge={(x, y) => void edit(change([rounded(w + x * by, 3), rounded(h + y * by, 3)]))}
+        onNudge={(x, y) => void change(sized([rounded(w + x * by, 3), rounded(h + y * by, 3)]))}
       />
     </g>
   );

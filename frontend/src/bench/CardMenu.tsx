@@ -1,8 +1,8 @@
 import { Button, Dropdown, Input, Modal, type MenuProps } from "antd";
 import { memo, useState, type RefObject } from "react";
 import type { Lane, Step } from "../api/client";
-import { inOrder } from "./DragGround";
-import { placeOf, refusal } from "./graph";
+import { inOrder, refusal } from "./DragGround";
+import { placeOf } from "./graph";
 import type { LanesProps } from "./Lanes";
 import { useBench } from "./store";
 import { useKinds } from "./useDraft";
@@ -14,7 +14,7 @@ interface Props {
   last: boolean;
   inside: Step | null;
   name: string;
-  /** The lanes as they are when the menu is opened: cards do not draw it anew for every edit. */
+  /** The lanes as they are when the menu is opened: cards do not draw it anew for every change. */
   held: RefObject<LanesProps>;
 }
 
@@ -28,26 +28,36 @@ export const CardMenu = memo(function CardMenu(props: Props) {
   const place = { lane: lane.id, step: step.id };
   const within = inside?.id ?? null;
   const move = (to: string, where: number, into: string | null) =>
-    void held.current.edit({ do: "move-steps", steps: [place], to, at: where, inside: into });
-  const offered = (): typeof items => {
-    const { effect } = held.current.draft;
-    const others = effect.lanes.filter((one) => one.id !== lane.id && !one.folded);
+    void held.current.change({ do: "move-steps", steps: [place], to, at: where, inside: into });
+  const others = () =>
+    held.current.draft.effect.lanes.filter((one) => one.id !== lane.id && !one.folded);
+  /** Asks why the step cannot go to each lane, once the menu is open. */
+  const ask = async () => {
+    const { draft } = held.current;
+    const reasons = await Promise.all(
+      others().map(async (one) => {
+        const spot = { lane: one.id, at: (one.steps ?? []).length, inside: null };
+        return [one.id, await refusal(draft, [place], spot)] as const;
+      }),
+    );
+    setItems(offered(new Map(reasons)));
+  };
+  const offered = (reasons = new Map<string, string | null>()): typeof items => {
     return [
       { key: "below", label: "Add a step below" },
-      { key: "part", label: "Put in a kept part below…" },
+      { key: "part", label: "Insert a part below…" },
       { key: "name", label: "Name it" },
       { key: "note", label: "Write a note" },
       { key: "copy", label: "Duplicate" },
-      { key: "on", label: step.on ? "Take out (off)" : "Put back in (on)" },
+      { key: "on", label: step.on ? "Turn off" : "Turn on" },
       { key: "up", label: "Move up", disabled: at === 0 },
       { key: "down", label: "Move down", disabled: last },
       {
         key: "lanes",
         label: "Move to lane",
-        disabled: !others.length,
-        children: others.map((one) => {
-          const spot = { lane: one.id, at: (one.steps ?? []).length, inside: null };
-          const reason = refusal(effect, [place], spot, kindOf);
+        disabled: !others().length,
+        children: others().map((one) => {
+          const reason = reasons.get(one.id) ?? null;
           return {
             key: `to:${one.id}`,
             label: one.name,
@@ -56,7 +66,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
           };
         }),
       },
-      ...(step.kind === "repeat"
+      ...(kindOf(step.kind)?.holds
         ? [{ key: "release", label: "Take the repeat away, keep its steps" }]
         : within
           ? [{ key: "out", label: "Take it out of the repeat" }]
@@ -66,18 +76,18 @@ export const CardMenu = memo(function CardMenu(props: Props) {
     ];
   };
   const act = (key: string) => {
-    const { draft, edit, onAdd, onNote, onPart, onKeep } = held.current;
+    const { draft, change, onAdd, onNote, onPart, onKeep } = held.current;
     if (key === "below") onAdd(lane.id, at + 1, within ?? undefined);
     if (key === "part") onPart(lane.id, at + 1, within ?? undefined);
     if (key === "name") setNaming(step.name ?? "");
     if (key === "note") onNote(lane.id, step.id);
     if (key === "copy")
-      void edit({ do: "copy-steps", steps: [place], to: lane.id, at: at + 1, inside: within });
-    if (key === "on") void edit({ do: "set-step", ...place, on: !step.on });
+      void change({ do: "copy-steps", steps: [place], to: lane.id, at: at + 1, inside: within });
+    if (key === "on") void change({ do: "set-step", ...place, on: !step.on });
     if (key === "up") move(lane.id, at - 1, within);
     if (key === "down") move(lane.id, at + 1, within);
-    if (key === "repeat") void edit({ do: "repeat-steps", lane: lane.id, steps: [step.id] });
-    if (key === "release") void edit({ do: "release-steps", ...place });
+    if (key === "repeat") void change({ do: "repeat-steps", lane: lane.id, steps: [step.id] });
+    if (key === "release") void change({ do: "release-steps", ...place });
     if (key === "out")
       move(lane.id, (lane.steps ?? []).findIndex((one) => one.id === within) + 1, null);
     if (key === "keep") {
@@ -89,7 +99,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
     }
     if (key === "remove") {
       select(null);
-      void edit({ do: "remove-step", ...place });
+      void change({ do: "remove-step", ...place });
     }
     if (key.startsWith("to:")) move(key.slice(3), 10000, null);
   };
@@ -98,7 +108,11 @@ export const CardMenu = memo(function CardMenu(props: Props) {
       <Dropdown
         trigger={["click"]}
         menu={{ items, onClick: ({ key }) => act(key) }}
-        onOpenChange={(open) => open && setItems(offered())}
+        onOpenChange={(open) => {
+          if (!open) return;
+          setItems(offered());
+          void ask();
+        }}
       >
         <Button size="small" type="text" aria-label={`${name}: more`}>
           ⋯
@@ -111,7 +125,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
           okText="Name it"
           onCancel={() => setNaming(null)}
           onOk={() => {
-            void held.current.edit({ do: "set-step", ...place, name: naming.trim() });
+            void held.current.change({ do: "set-step", ...place, name: naming.trim() });
             setNaming(null);
           }}
         >

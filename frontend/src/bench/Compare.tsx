@@ -10,16 +10,20 @@ interface Props {
   frame: number;
   length: number;
   size: { width: number; height: number };
-  stage: Place | null;
+  step: Place | null;
   pass: number | undefined;
-  /** An edit that is tried, as the monitor asks for it. */
+  /** A change that is tried, as the monitor asks for it. */
   live: { path: string; body: unknown } | null;
   onCompared: (said: string) => void;
 }
 
+/** How many of the pixels differ, in words. */
+const sharedWords = (share: number) =>
+  share > 0.9995 ? "all pixels" : `${(share * 100).toFixed(1)} % of pixels`;
+
 /** Exact pictures worked on in the browser: one channel, two sides, two moments, a difference. */
 export function Compare(props: Props) {
-  const { draft, frame, length, size, stage, pass, live, onCompared } = props;
+  const { draft, frame, length, size, step, pass, live, onCompared } = props;
   const { view, against, base, channel, gain, other, selected } = useBenchOf(
     "view",
     "against",
@@ -34,7 +38,7 @@ export function Compare(props: Props) {
   const exact = { form: "png" } as const;
   const revision = base !== null && view === "split" ? { revision: base } : {};
   const own: Source = (base === null ? live : null) ?? {
-    url: frameUrl(draft, frame, length, size, { stage, pass, ...revision, ...exact }),
+    url: frameUrl(draft, frame, length, size, { step, pass, ...revision, ...exact }),
   };
   const two = view === "split" || view === "overlay" || view === "difference";
   const second = useSecond();
@@ -44,7 +48,7 @@ export function Compare(props: Props) {
 
   function useSecond(): Source | null {
     if (view === "overlay" || against === "moment")
-      return { url: frameUrl(draft, other, length, size, { stage, pass, ...exact }) };
+      return { url: frameUrl(draft, other, length, size, { step, pass, ...exact }) };
     if (against === "without")
       return selected
         ? { url: frameUrl(draft, frame, length, size, { without: selected, ...exact }) }
@@ -54,7 +58,7 @@ export function Compare(props: Props) {
         url: frameUrl(draft, frame, length, size, { revision: Number(against.slice(6)), ...exact }),
       };
     const clip = clipOf(draft);
-    return clip ? { url: frameUrl(draft, frame, length, size, { stage: clip, ...exact }) } : null;
+    return clip ? { url: frameUrl(draft, frame, length, size, { step: clip, ...exact }) } : null;
   }
 
   useEffect(() => {
@@ -99,9 +103,7 @@ export function Compare(props: Props) {
       return onCompared("");
     const { most, share } = apart(first, other);
     onCompared(
-      most
-        ? `differs by up to ${most} of 255, in ${(share * 100).toFixed(1)} % of it`
-        : "no difference",
+      most ? `largest difference ${most} of 255; ${sharedWords(share)} differ` : "no difference",
     );
   }, [one.pixels, beside.pixels, two, onCompared]);
 

@@ -8,11 +8,11 @@ import {
   useSensors,
   type CollisionDetection,
 } from "@dnd-kit/core";
-import { useState, type ReactNode } from "react";
-import type { DraftView } from "../api/client";
-import { findStep, placeOf, refusal, spotAfter, type Spot } from "./graph";
+import { useRef, useState, type ReactNode } from "react";
+import { api, type Change, type DraftView, type Effect } from "../api/client";
+import { findStep, placeOf, spotAfter, type Spot } from "./graph";
 import { useBench, type Place } from "./store";
-import { useKinds, type EditDraft } from "./useDraft";
+import { useKinds, type ChangeDraft } from "./useDraft";
 
 interface Carried {
   steps?: Place[];
@@ -37,16 +37,18 @@ const nearest: CollisionDetection = ({ droppableContainers, pointerCoordinates, 
 };
 
 /** Cards and lanes can be dragged on it; what makes no sense is refused while it is dragged. */
-export function DragGround(props: { draft: DraftView; edit: EditDraft; children: ReactNode }) {
-  const { draft, edit, children } = props;
+export function DragGround(props: { draft: DraftView; change: ChangeDraft; children: ReactNode }) {
+  const { draft, change, children } = props;
   const { kindOf } = useKinds();
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const [reason, setReason] = useState<string | null>(null);
+  const asked = useRef<Promise<string | null> | null>(null);
   const [carried, setCarried] = useState<Carried | null>(null);
   const { effect } = draft;
   const spotOf = (over: { data: { current?: unknown } } | null) =>
     (over?.data.current as { spot?: Spot } | undefined)?.spot;
   const done = () => {
+    asked.current = null;
     setCarried(null);
     setReason(null);
   };
@@ -73,7 +75,10 @@ export function DragGround(props: { draft: DraftView; edit: EditDraft; children:
       }}
       onDragOver={({ over }) => {
         const spot = spotOf(over);
-        setReason(spot && carried?.steps ? refusal(effect, carried.steps, spot, kindOf) : null);
+        asked.current = spot && carried?.steps ? refusal(draft, carried.steps, spot) : null;
+        const mine = asked.current;
+        if (!mine) setReason(null);
+        else void mine.then((why) => asked.current === mine && setReason(why));
       }}
       onDragCancel={done}
       onDragEnd={({ over }) => {
@@ -82,19 +87,11 @@ export function DragGround(props: { draft: DraftView; edit: EditDraft; children:
           const at = (over.data.current as { at: number }).at;
           const from = effect.lanes.findIndex((one) => one.id === carried.lane);
           const to = at > from ? at - 1 : at;
-          if (to !== from) void edit({ do: "set-lane", lane: carried.lane, at: to });
+          if (to !== from) void change({ do: "set-lane", lane: carried.lane, at: to });
         }
-        if (carried?.steps && spot && !refusal(effect, carried.steps, spot, kindOf)) {
-          const at = spotAfter(effect, carried.steps, spot);
-          if (!stays(draft, carried.steps, spot))
-            void edit({
-              do: "move-steps",
-              steps: carried.steps,
-              to: spot.lane,
-              at,
-              inside: spot.inside,
-            });
-        }
+        // What is refused was told while it was dragged; what is let go at once is told as a fault.
+        if (carried?.steps && spot && !reason && !stays(draft, carried.steps, spot))
+          void change(moveTo(effect, carried.steps, spot));
         done();
       }}
     >
@@ -109,6 +106,20 @@ export function DragGround(props: { draft: DraftView; edit: EditDraft; children:
       </DragOverlay>
     </DndContext>
   );
+}
+
+/** The change that moves steps to a spot. */
+export function moveTo(effect: Effect, steps: Place[], spot: Spot): Change {
+  const at = spotAfter(effect, steps, spot);
+  return { do: "move-steps", steps, to: spot.lane, at, inside: spot.inside };
+}
+
+/** Why steps cannot go to a spot, as a sentence; null where they can. */
+export async function refusal(draft: DraftView, steps: Place[], spot: Spot) {
+  const found = await api
+    .refusal(draft.id, draft.revision, moveTo(draft.effect, steps, spot))
+    .catch(() => ({ reason: null }));
+  return found.reason;
 }
 
 /** Steps in the order of the document, whatever order they were picked in. */

@@ -4,14 +4,14 @@ import { HistoryList } from "./HistoryList";
 import { Moves } from "./Moves";
 import { usePictureCame } from "./playing";
 import { useBenchOf } from "./store";
-import { Variations } from "./Variations";
-import type { EditDraft, useDraft } from "./useDraft";
+import { Sheet } from "./Sheet";
+import type { ChangeDraft, useDraft } from "./useDraft";
 
 interface Props {
   draft: DraftView;
   frame: number;
   length: number;
-  edit: EditDraft;
+  change: ChangeDraft;
   run: ReturnType<typeof useDraft>["run"];
 }
 
@@ -24,7 +24,7 @@ export function Drawer(props: Props) {
   const tabs = [
     { key: "moves", label: "Moves" },
     { key: "faceplate", label: "Faceplate", count: controls },
-    { key: "variations", label: "Variations" },
+    { key: "sheet", label: "Sheet" },
     { key: "history", label: "History" },
   ];
   return (
@@ -46,7 +46,7 @@ export function Drawer(props: Props) {
       <div className="drawer-body" role="tabpanel">
         {ready && tab === "moves" && <Moves {...props} />}
         {ready && tab === "faceplate" && <Faceplate {...props} />}
-        {tab === "variations" && <Variations {...props} />}
+        {tab === "sheet" && <Sheet {...props} />}
         {tab === "history" && <HistoryList {...props} />}
       </div>
     </div>

@@ -5,15 +5,15 @@ import { isLink } from "../api/values";
 import { ControlRow } from "../controls/ControlRow";
 import { NumberField } from "../controls/NumberField";
 import { useBench } from "./store";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 /** The macro's controls as the editor will see them; "Try it" shows just that. */
-export function Faceplate({ draft, edit }: { draft: DraftView; edit: EditDraft }) {
+export function Faceplate({ draft, change }: { draft: DraftView; change: ChangeDraft }) {
   const [trying, setTrying] = useState(false);
   const controls = draft.effect.controls ?? [];
   const attempt = useBench((state) => state.attempt);
   const way = !isLink(draft.effect.backwards) && (
-    <Button size="small" onClick={() => void edit({ do: "expose-backwards" })}>
+    <Button size="small" onClick={() => void change({ do: "expose-backwards" })}>
       Let the editor play it backwards
     </Button>
   );
@@ -43,7 +43,7 @@ export function Faceplate({ draft, edit }: { draft: DraftView; edit: EditDraft }
             control={control}
             value={control.default}
             onTry={(value) => attempt(put(value))}
-            onCommit={(value) => void edit(put(value))}
+            onCommit={(value) => void change(put(value))}
           />
         );
         return trying ? (
@@ -51,7 +51,7 @@ export function Faceplate({ draft, edit }: { draft: DraftView; edit: EditDraft }
         ) : (
           <ControlEdit
             key={control.slug}
-            {...{ draft, control, at, edit }}
+            {...{ draft, control, at, change }}
             last={at === controls.length - 1}
           >
             {row}
@@ -63,16 +63,16 @@ export function Faceplate({ draft, edit }: { draft: DraftView; edit: EditDraft }
   );
 }
 
-interface EditProps {
+interface ChangeProps {
   draft: DraftView;
   control: Control;
   at: number;
   last: boolean;
-  edit: EditDraft;
+  change: ChangeDraft;
   children: React.ReactNode;
 }
 
-function ControlEdit({ draft, control, at, last, edit, children }: EditProps) {
+function ControlEdit({ draft, control, at, last, change, children }: ChangeProps) {
   const slug = control.slug;
   const driven = draft.drives[slug] ?? [];
   const slider = (control.slider ?? [0, 1]) as [number, number];
@@ -92,7 +92,7 @@ function ControlEdit({ draft, control, at, last, edit, children }: EditProps) {
           defaultValue={control.label}
           onBlur={(event) => {
             const label = event.target.value.trim();
-            if (label && label !== control.label) void edit({ do: "set-control", slug, label });
+            if (label && label !== control.label) void change({ do: "set-control", slug, label });
           }}
           onPressEnter={(event) => event.currentTarget.blur()}
         />
@@ -110,8 +110,8 @@ function ControlEdit({ draft, control, at, last, edit, children }: EditProps) {
           menu={{
             items,
             onClick: ({ key }) => {
-              if (key === "seal") void edit({ do: "remove-control", slug });
-              else void edit({ do: "set-control", slug, at: key === "up" ? at - 1 : at + 1 });
+              if (key === "seal") void change({ do: "remove-control", slug });
+              else void change({ do: "set-control", slug, at: key === "up" ? at - 1 : at + 1 });
             },
           }}
         >
@@ -130,7 +130,7 @@ function ControlEdit({ draft, control, at, last, edit, children }: EditProps) {
           defaultValue={control.help}
           onBlur={(event) =>
             event.target.value !== control.help &&
-            void edit({ do: "set-control", slug, help: event.target.value })
+            void change({ do: "set-control", slug, help: event.target.value })
           }
         />
         {numeric && (
@@ -139,13 +139,15 @@ function ControlEdit({ draft, control, at, last, edit, children }: EditProps) {
             <NumberField
               label={`${control.label}: slider from`}
               value={slider[0]}
-              onCommit={(low) => void edit({ do: "set-control", slug, slider: [low, slider[1]] })}
+              onCommit={(low) => void change({ do: "set-control", slug, slider: [low, slider[1]] })}
             />
             to
             <NumberField
               label={`${control.label}: slider to`}
               value={slider[1]}
-              onCommit={(high) => void edit({ do: "set-control", slug, slider: [slider[0], high] })}
+              onCommit={(high) =>
+                void change({ do: "set-control", slug, slider: [slider[0], high] })
+              }
             />
           </span>
         )}

@@ -6,12 +6,12 @@ import { isLink } from "../api/values";
 import { NumberField } from "../controls/NumberField";
 import { Picture } from "../player/Picture";
 import type { ScreenHandle } from "../player/Screen";
-import { framesOf, timecode } from "../player/timecode";
+import { framesOf, rateOf, timecode } from "../player/timecode";
 import { frameUrl, smallOf } from "./frames";
 import { playsBackwards } from "./keys";
 import { usePlaying } from "./playing";
 import { useBenchOf } from "./store";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 const PLACES = 11;
 const TRIES = [6, 12, 25, 50, 100];
@@ -21,11 +21,11 @@ interface Props {
   frame: number;
   length: number;
   screen: React.RefObject<ScreenHandle | null>;
-  edit: EditDraft;
+  change: ChangeDraft;
 }
 
 /** The effect's whole life in one glance: eleven frames, what is uncovered, the playhead. */
-export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
+export function Filmstrip({ draft, frame, length, screen, change }: Props) {
   const { go, loop, set, setLength, shape, range } = useBenchOf(
     "go",
     "loop",
@@ -34,6 +34,7 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
     "shape",
     "range",
   );
+  const rate = rateOf(draft.effect.rate);
   const { playing, ready } = usePlaying();
   const strip = useRef<HTMLDivElement>(null);
   const coverage = useQuery({
@@ -63,7 +64,7 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
   };
   const lengthen = (frames: number) => {
     setLength(null);
-    void edit({ do: "set-head", seconds: Math.max(1, frames) / 25 });
+    void change({ do: "set-head", seconds: Math.max(1, frames) / rate });
   };
   const points = shares.map((one, at) => `${(at / (shares.length - 1)) * 100},${26 - one * 24}`);
   const place = share * (shares.length - 1);
@@ -144,16 +145,17 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
         >
           {playing ? "Stop" : "Play"}
         </Button>
-        <span className="mono">{timecode(frame, 25)}</span>
+        <span className="mono">{timecode(frame, rate)}</span>
         <span className="soft">of</span>
         <NumberField
           label="Length in frames"
+          rate={rate}
           value={draft.frames}
           unit="frames"
           whole
           onCommit={(frames) => lengthen(frames)}
         />
-        <Timecode frames={draft.frames} onCommit={lengthen} />
+        <Timecode frames={draft.frames} rate={rate} onCommit={lengthen} />
         <span className="soft">try</span>
         {TRIES.map((frames) => (
           <button
@@ -182,20 +184,20 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
           <Button
             size="small"
             type="text"
-            title="Loop from here: the playhead becomes the first frame of what is looped"
-            aria-label="Loop from the playhead"
+            title="Loop from the playhead on"
+            aria-label="Loop from here: from the playhead on"
             onClick={() => set({ range: [frame, Math.max(frame, range?.[1] ?? length - 1)] })}
           >
-            ⊢
+            from here
           </Button>
           <Button
             size="small"
             type="text"
-            title="Loop to here: the playhead becomes the last frame of what is looped"
-            aria-label="Loop to the playhead"
+            title="Loop up to the playhead"
+            aria-label="Loop to here: up to the playhead"
             onClick={() => set({ range: [Math.min(frame, range?.[0] ?? 0), frame] })}
           >
-            ⊣
+            to here
           </Button>
           {range && (
             <button
@@ -212,7 +214,7 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
             size="small"
             checked={playsBackwards(draft.effect)}
             disabled={isLink(draft.effect.backwards)}
-            onChange={(backwards) => void edit({ do: "set-head", backwards })}
+            onChange={(backwards) => void change({ do: "set-head", backwards })}
             aria-label="Play backwards"
           />{" "}
           backwards
@@ -223,9 +225,9 @@ export function Filmstrip({ draft, frame, length, screen, edit }: Props) {
 }
 
 /** The length as timecode, to type; nonsense leaves it as it is. */
-function Timecode(props: { frames: number; onCommit: (frames: number) => void }) {
-  const { frames, onCommit } = props;
-  const shown = timecode(frames, 25);
+function Timecode(props: { frames: number; rate: number; onCommit: (frames: number) => void }) {
+  const { frames, rate, onCommit } = props;
+  const shown = timecode(frames, rate);
   const [text, setText] = useState<string | null>(null);
   return (
     <Input
@@ -236,7 +238,7 @@ function Timecode(props: { frames: number; onCommit: (frames: number) => void })
       value={text ?? shown}
       onChange={(event) => setText(event.target.value)}
       onBlur={() => {
-        const found = text === null ? null : framesOf(text, 25);
+        const found = text === null ? null : framesOf(text, rate);
         setText(null);
         if (found !== null && found !== frames) onCommit(Math.max(1, found));
       }}

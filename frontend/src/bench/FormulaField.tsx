@@ -68,11 +68,11 @@ export function FormulaField(props: Props) {
     const stop = new AbortController();
     const timer = setTimeout(() => {
       const value = { formula: typed };
-      const edit = { do: "set-value", lane, step, value_name: name, value };
-      const body = { base: draft.revision, edit, frame, length, width: 64, height: 36 };
-      const stage = `${lane}.${step}`;
+      const change = { do: "set-value", lane, step, value_name: name, value };
+      const body = { base: draft.revision, change, frame, length, width: 64, height: 36 };
+      const place = `${lane}.${step}`;
       // The step itself is asked for: what is wrong with its formula comes back as a sentence.
-      livePicture(`/effects/${draft.id}/live`, { ...body, stage }, stop.signal)
+      livePicture(`/effects/${draft.id}/live`, { ...body, step: place }, stop.signal)
         .then(() => setFault(null))
         .catch((error: Error) => !stop.signal.aborted && setFault(error.message));
     }, 250);

@@ -1,30 +1,30 @@
 import { App, Button } from "antd";
 import { useRef } from "react";
 import { api, type DraftView } from "../api/client";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 interface Props {
   draft: DraftView;
   place: { lane: string; step: string };
   frame: number;
   length: number;
-  edit: EditDraft;
+  change: ChangeDraft;
 }
 
 /** A correction in from an ASC CDL file, or out as one. */
-export function GradeFile({ draft, place, frame, length, edit }: Props) {
+export function GradeFile({ draft, place, frame, length, change }: Props) {
   const { message } = App.useApp();
   const input = useRef<HTMLInputElement>(null);
   const read = async (picked: File) => {
     try {
       const { values, count } = await api.readGrade(picked);
       const first = count > 1 ? `, the first of ${count}` : "";
-      await edit({ do: "set-values", ...place, values, said: `from ${picked.name}${first}` });
+      await change({ do: "set-values", ...place, values, said: `from ${picked.name}${first}` });
     } catch (error) {
       void message.error((error as Error).message);
     }
   };
-  const query = `frame=${frame}&length=${length}&stage=${place.lane}.${place.step}`;
+  const query = `frame=${frame}&length=${length}&step=${place.lane}.${place.step}`;
   return (
     <div className="value-row">
       <span className="value-label">ASC CDL</span>

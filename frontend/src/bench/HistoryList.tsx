@@ -14,7 +14,7 @@ interface Props {
   run: ReturnType<typeof useDraft>["run"];
 }
 
-/** Every accepted edit in words; going back is a new edit, so nothing is lost. */
+/** Every accepted change in words; going back is a new change, so nothing is lost. */
 export function HistoryList({ draft, frame, length, run }: Props) {
   const { set, shape } = useBenchOf("set", "shape");
   const [picks, setPicks] = useState<number[]>([]);
@@ -44,7 +44,7 @@ export function HistoryList({ draft, frame, length, run }: Props) {
             Compare the two on the monitor
           </Button>
         ) : (
-          "Tick two to compare them on the monitor; click one to go back to it, as a new edit."
+          "Tick two to compare them on the monitor; click one to go back to it, as a new change."
         )}
         {stages.length > 0 && (
           <Checkbox

@@ -1,6 +1,5 @@
 import { useLayoutEffect, useRef, useState } from "react";
 import type { DraftView } from "../api/client";
-import { reads } from "./graph";
 import { useBench } from "./store";
 
 interface Line {
@@ -9,7 +8,7 @@ interface Line {
   feeds: boolean;
 }
 
-/** Fine lines from the card under the pointer to everything that it reads and feeds. */
+/** Fine lines from the card under the pointer to everything that it reads, and to what reads it. */
 export function HoverLines({ draft }: { draft: DraftView }) {
   const hovered = useBench((state) => state.hovered);
   const area = useRef<SVGSVGElement>(null);
@@ -17,7 +16,6 @@ export function HoverLines({ draft }: { draft: DraftView }) {
   useLayoutEffect(() => {
     const ground = area.current?.parentElement;
     if (!hovered || !ground) return setLines([]);
-    const taken = reads(draft.effect.lanes);
     const box = ground.getBoundingClientRect();
     const at = (name: string) => {
       const card =
@@ -44,11 +42,11 @@ export function HoverLines({ draft }: { draft: DraftView }) {
       return `M${x1},${y1} C${left ? x1 + bend : x1 - bend},${y1} ${second},${y2} ${x2},${y2}`;
     };
     const found: Line[] = [];
-    for (const name of taken.get(hovered) ?? []) {
+    for (const name of draft.reads[hovered] ?? []) {
       const from = at(name);
       if (from) found.push({ name, path: between(from, own), feeds: false });
     }
-    for (const [name, from] of taken) {
+    for (const [name, from] of Object.entries(draft.reads)) {
       const to = from.includes(hovered) ? at(name) : undefined;
       if (to) found.push({ name, path: between(own, to), feeds: true });
     }

@@ -1,7 +1,13 @@
 import { Button, Drawer, Input } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type DraftView, type Edit, type PartView, type Tap } from "../api/client";
+import {
+  api,
+  type DraftView,
+  type Change,
+  type PartView,
+  type Input as Source,
+} from "../api/client";
 import { Picture } from "../player/Picture";
 import { cardOf, frameUrl } from "./frames";
 import { everyStep } from "./graph";
@@ -16,18 +22,18 @@ interface Props {
   inside: string | null;
   frame: number;
   length: number;
-  edit: (edit: Edit) => Promise<unknown>;
+  change: (change: Change) => Promise<unknown>;
   onClose: () => void;
 }
 
-/** Put in a kept part: chosen by its picture, its open inputs by theirs. */
-export function InsertPart({ draft, lane, at, inside, frame, length, edit, onClose }: Props) {
+/** Insert a part: chosen by its picture, its open inputs by theirs. */
+export function InsertPart({ draft, lane, at, inside, frame, length, change, onClose }: Props) {
   const found = useQuery({ queryKey: ["parts"], queryFn: api.parts });
   const attempt = useBench((state) => state.attempt);
   const { kindOf } = useKinds();
   const [text, setText] = useState("");
   const [picked, setPicked] = useState<PartView | null>(null);
-  const [taps, setTaps] = useState<Record<string, Tap>>({});
+  const [chosen, setChosen] = useState<Record<string, Source>>({});
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const parts = (found.data?.parts ?? []).filter((one) => {
     const all = [one.part.name, one.collection, one.part.notes, ...(one.part.tags ?? [])];
@@ -39,33 +45,33 @@ export function InsertPart({ draft, lane, at, inside, frame, length, edit, onClo
     attempt(null);
     onClose();
   };
-  const change = (one: PartView, chosen: Record<string, Tap>): Edit => {
-    const part = one.part as Extract<Edit, { do: "insert-part" }>["part"];
+  const inserting = (one: PartView, chosen: Record<string, Source>): Change => {
+    const part = one.part as Extract<Change, { do: "insert-part" }>["part"];
     if (part.kind === "run" && one.starts) {
       // A run that begins with a source is a lane of its own: so it is put in as one.
       const lanes = [{ ...part.lanes[0]!, id: "run", name: part.name.slice(0, 120) }];
-      return { do: "insert-part", part: { ...part, kind: "lanes", lanes }, taps: chosen };
+      return { do: "insert-part", part: { ...part, kind: "lanes", lanes }, inputs: chosen };
     }
-    if (part.kind === "lanes") return { do: "insert-part", part, taps: chosen };
+    if (part.kind === "lanes") return { do: "insert-part", part, inputs: chosen };
     const to = lane ?? draft.effect.lanes.at(-1)!.id;
     const end = draft.effect.lanes.find((each) => each.id === to)?.steps?.length ?? 0;
-    return { do: "insert-part", part, to, at: lane ? at : end, inside, taps: chosen };
+    return { do: "insert-part", part, to, at: lane ? at : end, inside, inputs: chosen };
   };
-  const put = (one: PartView, chosen: Record<string, Tap>) => {
-    void edit(change(one, chosen));
+  const put = (one: PartView, chosen: Record<string, Source>) => {
+    void change(inserting(one, chosen));
     close();
   };
   const inputs = picked?.part.inputs ?? [];
-  const open = inputs.filter((one) => !(one.id in taps));
+  const open = inputs.filter((one) => !(one.id in chosen));
   return (
     <Drawer
       open
       placement="left"
       mask={false}
       size={Math.min(700, window.innerWidth * 0.55)}
-      title={picked ? `“${picked.part.name}” needs its inputs` : "Put in a kept part"}
+      title={picked ? `“${picked.part.name}” needs its inputs` : "Insert a part"}
       onClose={close}
-      rootClassName="tap-picker"
+      rootClassName="input-picker"
     >
       {picked ? (
         <>
@@ -74,17 +80,17 @@ export function InsertPart({ draft, lane, at, inside, frame, length, edit, onClo
               key={input.id}
               {...{ draft, frame, length }}
               name={input.name}
-              chosen={taps[input.id]}
-              onPick={(tap) => {
-                const next = { ...taps, [input.id]: tap };
-                setTaps(next);
-                attempt(change(picked, next));
+              chosen={chosen[input.id]}
+              onPick={(source) => {
+                const next = { ...chosen, [input.id]: source };
+                setChosen(next);
+                attempt(inserting(picked, next));
               }}
             />
           ))}
           <div className="part-actions">
             <Button onClick={() => setPicked(null)}>Another part</Button>
-            <Button type="primary" onClick={() => put(picked, taps)}>
+            <Button type="primary" onClick={() => put(picked, chosen)}>
               {open.length ? `Put it in, ${open.length} left open` : "Put it in"}
             </Button>
           </div>
@@ -112,7 +118,7 @@ export function InsertPart({ draft, lane, at, inside, frame, length, edit, onClo
                 key={one.id}
                 className="bare choice"
                 onClick={() => {
-                  setTaps(likely(draft, one, (kind) => kindOf(kind)?.label));
+                  setChosen(likely(draft, one, (kind) => kindOf(kind)?.label));
                   if (one.part.inputs?.length) setPicked(one);
                   else put(one, {});
                 }}
@@ -142,8 +148,8 @@ function likely(
   draft: DraftView,
   one: PartView,
   labelOf: (kind: string) => string | undefined,
-): Record<string, Tap> {
-  const found: Record<string, Tap> = {};
+): Record<string, Source> {
+  const found: Record<string, Source> = {};
   for (const input of one.part.inputs ?? [])
     for (const lane of draft.effect.lanes) {
       const steps = everyStep(lane);
@@ -169,8 +175,8 @@ function InputChoice(props: {
   frame: number;
   length: number;
   name: string;
-  chosen: Tap | undefined;
-  onPick: (tap: Tap) => void;
+  chosen: Source | undefined;
+  onPick: (source: Source) => void;
 }) {
   const { draft, frame, length, name, chosen, onPick } = props;
   const { kindOf } = useKinds();
@@ -201,7 +207,7 @@ function InputChoice(props: {
               >
                 <Picture
                   url={frameUrl(draft, frame, length, cardOf(shape), {
-                    stage: { lane: lane.id, step: step.id },
+                    step: { lane: lane.id, step: step.id },
                   })}
                   alt=""
                 />

@@ -11,16 +11,18 @@ interface Props {
   /** x or y of a point; "band" for what is no number. */
   part: string;
   length: number;
+  rate: number;
   onKeys: (keys: Keys) => void;
 }
 
 /** The keys of a value as numbers to type. */
-export function KeyTable({ picks, onPick, keys, part, length, onKeys }: Props) {
+export function KeyTable({ picks, onPick, keys, part, length, rate, onKeys }: Props) {
   const put = (at: number, more: Partial<Key>) =>
     onKeys({
       keys: sorted(
         keys.keys.map((key, index) => (index === at ? { ...key, ...more } : key)),
         length,
+        rate,
       ),
     });
   return (
@@ -73,7 +75,7 @@ export function KeyTable({ picks, onPick, keys, part, length, onKeys }: Props) {
                   { value: "start", label: "after start" },
                   { value: "end", label: "before end" },
                 ]}
-                onChange={(anchor) => put(at, anchored(key, anchor, length))}
+                onChange={(anchor) => put(at, anchored(key, anchor, length, rate))}
               />
             </td>
             <td>

@@ -2,6 +2,7 @@ import { useDraggable } from "@dnd-kit/core";
 import { Button, Dropdown, Input, type InputRef } from "antd";
 import { useEffect, useRef, useState, type RefObject } from "react";
 import type { DraftView, Lane } from "../api/client";
+import { inputName } from "./cardWords";
 import { DropGap, LaneGap } from "./DragGround";
 import { everyStep } from "./graph";
 import type { LanesProps } from "./Lanes";
@@ -19,7 +20,7 @@ interface Props extends LanesProps {
 
 /** One lane: its head, its cards from top to bottom, and where the next step goes. */
 export function LaneColumn(props: Props) {
-  const { lane, index, output, draft, edit, onAdd, onPart, onNote, costs } = props;
+  const { lane, index, output, draft, change, onAdd, onPart, onNote, costs } = props;
   const [naming, setNaming] = useState(false);
   const field = useRef<InputRef>(null);
   useEffect(() => {
@@ -38,7 +39,7 @@ export function LaneColumn(props: Props) {
   const rename = (name: string) => {
     setNaming(false);
     if (name.trim() && name !== lane.name)
-      void edit({ do: "set-lane", lane: lane.id, name: name.trim() });
+      void change({ do: "set-lane", lane: lane.id, name: name.trim() });
   };
   if (lane.folded && !output)
     return (
@@ -47,10 +48,11 @@ export function LaneColumn(props: Props) {
         <button
           className="bare lane-fold"
           data-lane={lane.id}
-          onClick={() => void edit({ do: "set-lane", lane: lane.id, folded: false })}
+          onClick={() => void change({ do: "set-lane", lane: lane.id, folded: false })}
         >
           <span className="visually-hidden">Unfold lane </span>
-          <b>{lane.name}</b> <span>{feeds(draft, lane) || help(draft, lane)}</span>
+          <b>{lane.name}</b>{" "}
+          <span>{usedBy(draft, lane).replaceAll(/[“”]/g, "") || help(draft, lane)}</span>
         </button>
       </>
     );
@@ -61,7 +63,7 @@ export function LaneColumn(props: Props) {
     { key: "note", label: "Write a note" },
     { key: "copy", label: "Duplicate" },
     { key: "keep", label: "Keep as a part…" },
-    { key: "part", label: "Put in a kept part…" },
+    { key: "part", label: "Insert a part…" },
     ...(output
       ? []
       : [
@@ -74,17 +76,17 @@ export function LaneColumn(props: Props) {
   const act = (key: string) => {
     if (key === "rename") setNaming(true);
     if (key === "note") onNote(lane.id);
-    if (key === "copy") void edit({ do: "copy-lane", lane: lane.id });
+    if (key === "copy") void change({ do: "copy-lane", lane: lane.id });
     if (key === "keep") props.onKeep([lane.id]);
     if (key === "part") onPart(lane.id, steps.length);
-    if (key === "fold") void edit({ do: "set-lane", lane: lane.id, folded: true });
-    if (key === "left") void edit({ do: "set-lane", lane: lane.id, at: index - 1 });
-    if (key === "right") void edit({ do: "set-lane", lane: lane.id, at: index + 1 });
+    if (key === "fold") void change({ do: "set-lane", lane: lane.id, folded: true });
+    if (key === "left") void change({ do: "set-lane", lane: lane.id, at: index - 1 });
+    if (key === "right") void change({ do: "set-lane", lane: lane.id, at: index + 1 });
     if (key === "remove") {
       const own = slot && ["matte", "texture"].includes(slot.kind ?? "clip");
       const gone = { do: "remove-lane" as const, lane: lane.id };
-      void edit(
-        own ? { do: "several", edits: [gone, { do: "remove-slot", slot: slot.id }] } : gone,
+      void change(
+        own ? { do: "several", changes: [gone, { do: "remove-slot", slot: slot.id }] } : gone,
       );
     }
   };
@@ -123,7 +125,7 @@ export function LaneColumn(props: Props) {
           </Dropdown>
         </div>
         <p className="feeds">
-          {output ? "the picture the editor gets" : feeds(draft, lane) || "feeds nothing yet"}
+          {output ? "the picture the editor gets" : usedBy(draft, lane) || "not used yet"}
         </p>
         <NotesOf draft={draft} lane={lane.id} onNote={onNote} />
         {steps.map((step, at) => (
@@ -146,12 +148,13 @@ function help(draft: DraftView, lane: Lane): string {
   return (draft.effect.slots ?? []).find((slot) => slot.id === lane.id)?.help ?? "";
 }
 
-/** Where a lane's picture goes, as a sentence. */
-function feeds(draft: DraftView, lane: Lane): string {
+/** Which steps use a lane's picture, as a sentence. */
+function usedBy(draft: DraftView, lane: Lane): string {
   const found: string[] = [];
   for (const other of draft.effect.lanes)
     for (const { step, at } of everyStep(other))
-      for (const [name, tap] of Object.entries(step.taps ?? {}))
-        if (tap.lane === lane.id) found.push(`${other.name}, step ${at + 1}, ${name}`);
-  return found.length ? `feeds ${found.join("; ")}` : "";
+      for (const [name, input] of Object.entries(step.inputs ?? {}))
+        if (input.lane === lane.id)
+          found.push(`${other.name}, step ${at + 1}, as “${inputName(name)}”`);
+  return found.length ? `used by ${found.join("; ")}` : "";
 }

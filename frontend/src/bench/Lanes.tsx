@@ -6,23 +6,28 @@ import { HoverLines } from "./HoverLines";
 import { LaneColumn } from "./LaneColumn";
 import { PickedBar } from "./PickedBar";
 import { useBench } from "./store";
+import { NextSteps } from "./NextSteps";
 import { useCosts } from "./useCosts";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 export interface LanesProps {
   draft: DraftView;
   frame: number;
   length: number;
-  edit: EditDraft;
+  change: ChangeDraft;
   onAdd: (lane: string, at: number, inside?: string) => void;
   onPart: (lane: string | null, at: number, inside?: string) => void;
   onNote: (lane: string, step?: string) => void;
   onKeep: (lanes?: string[]) => void;
 }
 
+/** Whether no lane is open beside the output. */
+export const noneOpen = (draft: DraftView) =>
+  draft.effect.lanes.slice(0, -1).every((lane) => lane.folded);
+
 /** Lanes side by side, each read from top to bottom; the output stays in sight at the right. */
 export function Lanes(props: LanesProps) {
-  const { draft, frame, length, edit, onAdd, onPart } = props;
+  const { draft, frame, length, change, onAdd, onPart } = props;
   const lanes = draft.effect.lanes;
   const out = lanes.at(-1)!;
   const select = useBench((state) => state.select);
@@ -31,7 +36,7 @@ export function Lanes(props: LanesProps) {
   useEffect(() => void performance.mark("lanes"), []);
   const addLane = () => {
     const known = new Set(lanes.map((lane) => lane.id));
-    void edit({ do: "add-lane", name: "Lane" }).then((after) => {
+    void change({ do: "add-lane", name: "Lane" }).then((after) => {
       const made = after?.effect.lanes.find((lane) => !known.has(lane.id));
       if (made) onAdd(made.id, 0);
     });
@@ -40,23 +45,26 @@ export function Lanes(props: LanesProps) {
     { key: "matte", label: "A slot for a matte" },
     { key: "texture", label: "A slot for a texture" },
     { key: "clip", label: "A slot for a clip" },
-    { key: "part", label: "A kept part…" },
+    { key: "part", label: "Insert a part…" },
   ];
   const addMore = (key: string) => {
     if (key === "part") onPart(null, 0);
     else
-      void edit({
+      void change({
         do: "add-slot",
         kind: key as "matte",
         name: key[0]!.toUpperCase() + key.slice(1),
       });
   };
+  const more = { items: slots, onClick: ({ key }: { key: string }) => addMore(key) };
   const held = useRef(props);
   held.current = props;
   const shared = { ...props, costs, held };
   return (
-    <DragGround draft={draft} edit={edit}>
+    <DragGround draft={draft} change={change}>
       <section className="lanes" aria-label="Lanes">
+        {/* Clicking the ground selects nothing; with keys, Escape does. */}
+        {/* eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/no-static-element-interactions */}
         <div
           className="lane-row"
           onClick={(event) => event.target === event.currentTarget && select(null)}
@@ -64,23 +72,28 @@ export function Lanes(props: LanesProps) {
           {lanes.slice(0, -1).map((lane, index) => (
             <LaneColumn key={lane.id} lane={lane} index={index} {...shared} />
           ))}
-          <div className="lane-add">
-            <Button size="small" onClick={addLane}>
-              Add a lane
-            </Button>
-            <Dropdown
-              trigger={["click"]}
-              menu={{ items: slots, onClick: ({ key }) => addMore(key) }}
-            >
-              <Button size="small" aria-label="Add a slot or a part">
-                …
+          {noneOpen(draft) ? (
+            <NextSteps draft={draft} change={change} onLane={addLane} onAdd={onAdd}>
+              <Dropdown trigger={["click"]} menu={more}>
+                <Button size="small">Add a slot or a part</Button>
+              </Dropdown>
+            </NextSteps>
+          ) : (
+            <div className="lane-add">
+              <Button size="small" onClick={addLane}>
+                Add a lane
               </Button>
-            </Dropdown>
-          </div>
+              <Dropdown trigger={["click"]} menu={more}>
+                <Button size="small" aria-label="Add a slot or a part">
+                  …
+                </Button>
+              </Dropdown>
+            </div>
+          )}
         </div>
         <LaneColumn lane={out} index={lanes.length - 1} output {...shared} />
         <HoverLines draft={draft} />
-        <PickedBar draft={draft} edit={edit} onKeep={() => props.onKeep()} />
+        <PickedBar draft={draft} change={change} onKeep={() => props.onKeep()} />
       </section>
     </DragGround>
   );

@@ -63,7 +63,7 @@ export function LinkFields({ effect, label, kind, link, control, onPut }: Props)
       </span>
       {control?.type !== "ease" && (
         <EaseField
-          label={`${label}: by way of`}
+          label={`${label}: along`}
           value={link.ease ?? "linear"}
           onCommit={(ease: Ease) => onPut({ ...link, ease })}
         />

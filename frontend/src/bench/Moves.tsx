@@ -1,21 +1,23 @@
 import { Button, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Curve, type DraftView, type Edit } from "../api/client";
+import { api, type Curve, type DraftView, type Change } from "../api/client";
 import { isFormula, isKeys, plain, type Key, type Keys } from "../api/values";
 import { ArrangeKeys } from "./ArrangeKeys";
 import { findStep } from "./graph";
+import { rateOf } from "../player/timecode";
 import { anchored, keyAt, movedKeys, shareAt } from "./keys";
 import { KeyTable } from "./KeyTable";
-import { bandWords, MovesPlot, runAt, strokeOf, type Grip } from "./MovesPlot";
+import { MovesPlot, type Grip } from "./MovesPlot";
+import { bandWords, runAt, strokeOf } from "./plot";
 import { samePlace, useBench } from "./store";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 interface Props {
   draft: DraftView;
   frame: number;
   length: number;
-  edit: EditDraft;
+  change: ChangeDraft;
 }
 
 export const nameOf = (curve: Curve) =>
@@ -30,7 +32,7 @@ const ALL = "all";
 export const pickOf = (curve: Curve, at: number) => `${valueName(curve)}#${at}`;
 
 /** Curves of everything that moves; keys dragged, typed, anchored and eased. */
-export function Moves({ draft, frame, length, edit }: Props) {
+export function Moves({ draft, frame, length, change }: Props) {
   const [picked, setPicked] = useState<string>();
   const [picks, setPicks] = useState<ReadonlySet<string>>(new Set());
   const [lit, setLit] = useState<string>();
@@ -57,19 +59,20 @@ export function Moves({ draft, frame, length, edit }: Props) {
   const together = picked === ALL && curves.length > 1;
   const shown = together ? curves : [curve];
   const share = shareAt(draft.effect, frame, length);
+  const rate = rateOf(draft.effect.rate);
   const value = valueIn(draft, curve);
   const own = [...picks].flatMap((pick) => {
     const [name, at] = pick.split("#");
     return name === valueName(curve) ? [Number(at)] : [];
   });
 
-  /** The edit that puts other keys to the values that have picked ones. */
+  /** The change that puts other keys to the values that have picked ones. */
   const changed = (
-    change: (keys: Keys, which: Set<number>, of: Curve) => Keys,
+    arrange: (keys: Keys, which: Set<number>, of: Curve) => Keys,
     said: string,
     which = picks,
-  ): Edit | null => {
-    const edits = byValue(curves).flatMap((one) => {
+  ): Change | null => {
+    const changes = byValue(curves).flatMap((one) => {
       const keys = valueIn(draft, one);
       const mine = new Set(
         [...which].flatMap((pick) => {
@@ -84,20 +87,20 @@ export function Moves({ draft, frame, length, edit }: Props) {
           lane: one.lane,
           step: one.step,
           value_name: one.value,
-          value: change(keys, mine, one),
+          value: arrange(keys, mine, one),
         },
       ];
     });
-    if (!edits.length) return null;
-    return edits.length === 1 ? edits[0]! : { do: "several", edits, said };
+    if (!changes.length) return null;
+    return changes.length === 1 ? changes[0]! : { do: "several", changes, said };
   };
-  const drop = (next: Edit | null) => {
-    if (next) void edit(next);
+  const drop = (next: Change | null) => {
+    if (next) void change(next);
     setPicks(new Set());
   };
   const shift = (grip: Grip, which = picks) =>
     changed(
-      (keys, mine, of) => movedKeys(keys, mine, grip.share, risen(of, grip), length),
+      (keys, mine, of) => movedKeys(keys, mine, grip.share, risen(of, grip), length, rate),
       `${which.size} key${which.size > 1 ? "s" : ""} moved`,
       which,
     );
@@ -111,11 +114,11 @@ export function Moves({ draft, frame, length, edit }: Props) {
   const anchor = (to: Key["anchor"]) => {
     const next = changed(
       (keys, mine) => ({
-        keys: keys.keys.map((key, at) => (mine.has(at) ? anchored(key, to, length) : key)),
+        keys: keys.keys.map((key, at) => (mine.has(at) ? anchored(key, to, length, rate) : key)),
       }),
       `${picks.size} keys anchored`,
     );
-    if (next) void edit(next);
+    if (next) void change(next);
   };
   return (
     <div className="moves">
@@ -208,27 +211,29 @@ export function Moves({ draft, frame, length, edit }: Props) {
         {!together && isKeys(value) && (
           <ArrangeKeys
             count={value.keys.length}
+            each={1 / rate}
             picks={own}
             onPick={(at) => setPicks(new Set(at.map((one) => pickOf(curve, one))))}
             onKey={() =>
-              void edit({
+              void change({
                 do: "set-value",
                 lane: curve.lane,
                 step: curve.step,
                 value_name: curve.value,
-                value: keyAt(value, here(curves, curve, share), share, length),
+                value: keyAt(value, here(curves, curve, share), share, length, rate),
               })
             }
             onArrange={(how, by) =>
-              void edit({
+              void change({
                 do: "arrange-keys",
                 lane: curve.lane,
                 step: curve.step,
                 value_name: curve.value,
                 how,
-                by: how === "copy" ? (share * (length - 1)) / 25 : by,
+                by: how === "copy" ? (share * (length - 1)) / rate : by,
                 keys: own.length ? own : null,
                 frames: length,
+                rate: draft.effect.rate,
               })
             }
           />
@@ -241,8 +246,9 @@ export function Moves({ draft, frame, length, edit }: Props) {
               keys={value}
               part={curve.part}
               length={length}
+              rate={rate}
               onKeys={(keys) =>
-                void edit({
+                void change({
                   do: "set-value",
                   lane: curve.lane,
                   step: curve.step,

@@ -1,7 +1,23 @@
-import { useRef, useState } from "react";
+import { useLayoutEffect, useRef, useState } from "react";
 import type { Curve } from "../api/client";
 import { plain } from "../api/values";
+import { Band } from "./Band";
 import { nameOf, pickOf } from "./Moves";
+import {
+  anchorOf,
+  BAND,
+  BANDS,
+  LEAST,
+  MARKS,
+  numberOf,
+  PAD,
+  rangeOf,
+  SNAP,
+  strokeOf,
+  WIDE,
+  x,
+  yIn,
+} from "./plot";
 
 /** How far picked keys have been dragged: a share of the effect, and a value of one curve. */
 export interface Grip {
@@ -25,57 +41,6 @@ interface Props {
   onRemove: () => void;
 }
 
-const WIDE = 400;
-const HIGH = 130;
-const PAD = 12;
-/** Nearer than this to another key or the playhead, a dragged key goes there. */
-const SNAP = 5;
-
-const x = (at: number) => PAD + at * (WIDE - 2 * PAD);
-
-/** A band of what is no number, and how far one lies below the other. */
-const BAND = 18;
-const BANDS = 24;
-
-/** What a band is at a share of the effect. */
-export const runAt = (curve: Curve, share: number): unknown =>
-  (curve.runs.find((run) => share <= run.end) ?? curve.runs.at(-1))?.value;
-
-/** A value of a band in words. */
-export function bandWords(value: unknown): string {
-  return Array.isArray(value) && Array.isArray(value[0]) ? `${value.length} stops` : plain(value);
-}
-
-/** How a curve is drawn among others: sixteen in a row differ, and never by colour alone. */
-export const strokeOf = (at: number) =>
-  `curve curve-${at % 4} dash-${(at + Math.floor(at / 4)) % 4}`;
-
-const isColour = (value: unknown): value is string =>
-  typeof value === "string" && /^#[0-9a-f]{6,8}$/i.test(value);
-
-interface Range {
-  low: number;
-  high: number;
-}
-
-function rangeOf(curve: Curve): Range {
-  const part = curve.part === "y" ? 1 : 0;
-  const numbers = [
-    ...curve.samples,
-    ...curve.keys.map((key) => numberOf(key.value, part)).filter((one) => Number.isFinite(one)),
-  ];
-  const low = Math.min(...numbers);
-  return { low, high: Math.max(...numbers, low + 1e-6) };
-}
-
-function numberOf(value: unknown, part: number): number {
-  if (Array.isArray(value)) return Number(value[part]);
-  return typeof value === "number" ? value : NaN;
-}
-
-const yIn = (range: Range, value: number) =>
-  HIGH - PAD - ((value - range.low) / (range.high - range.low)) * (HIGH - 2 * PAD);
-
 /** One curve large, or all of them each in its own range; keys are picked and dragged. */
 export function MovesPlot(props: Props) {
   const { curves, others, share, length, picks, movable, onPick, onTry, onMove, onRemove } = props;
@@ -91,10 +56,13 @@ export function MovesPlot(props: Props) {
   } | null>(null);
   const frames = Math.max(1, length - 1);
   const bands = curves.filter((one) => one.part === "band");
-  const high = HIGH + (curves.length > 1 ? bands.length * BANDS : 0);
+  const under = curves.length > 1 ? bands.length * BANDS : 0;
+  const room = useRef<HTMLDivElement>(null);
+  const { tall, least } = useTall(room, under);
+  const high = tall + under;
   /** Where the middle of a band lies: under the curves, or alone. */
   const bandAt = (curve: Curve) =>
-    curves.length > 1 ? HIGH + bands.indexOf(curve) * BANDS + BAND / 2 : HIGH / 2;
+    curves.length > 1 ? tall + bands.indexOf(curve) * BANDS + BAND / 2 : tall / 2;
   const at = (event: { clientX: number; clientY: number }) => {
     const rect = area.current!.getBoundingClientRect();
     return [
@@ -107,7 +75,7 @@ export function MovesPlot(props: Props) {
     const part = curve.part === "y" ? 1 : 0;
     return curve.keys.map((key, index) => {
       const value = numberOf(key.value, part);
-      const y = curve.part === "band" ? bandAt(curve) : yIn(range, value);
+      const y = curve.part === "band" ? bandAt(curve) : yIn(range, value, tall);
       return { key, index, name: pickOf(curve, index), x: x(key.share), y };
     });
   };
@@ -133,7 +101,7 @@ export function MovesPlot(props: Props) {
     }
     place = Math.min(1, Math.max(0, place));
     const range = rangeOf(from.curve);
-    const lift = ((from.py - py) / (HIGH - 2 * PAD)) * (range.high - range.low);
+    const lift = ((from.py - py) / (tall - 2 * PAD)) * (range.high - range.low);
     const still = event.shiftKey || from.curve.part === "band" || Math.abs(from.py - py) < 3;
     const next: Grip = {
       share: place - from.from,
@@ -184,150 +152,123 @@ export function MovesPlot(props: Props) {
   const line = (curve: Curve) => {
     const range = rangeOf(curve);
     return curve.samples
-      .map((value, k) => `${x(k / (curve.samples.length - 1))},${yIn(range, value)}`)
+      .map((value, k) => `${x(k / (curve.samples.length - 1))},${yIn(range, value, tall)}`)
       .join(" ");
   };
   const single = curves.length === 1 ? curves[0]! : null;
   const range = single && single.part !== "band" ? rangeOf(single) : null;
   const now = single?.samples[Math.round(share * ((single?.samples.length ?? 1) - 1))];
   return (
-    <svg
-      ref={area}
-      className="plot"
-      viewBox={`0 0 ${WIDE} ${high}`}
-      role="group"
-      tabIndex={0}
-      aria-label={single ? `Curve of ${single.label}` : "Curves of all that moves"}
-      onKeyDown={nudge}
-      onPointerDown={(event) => {
-        if (event.button !== 0) return;
-        area.current!.setPointerCapture(event.pointerId);
-        const [px, py] = at(event);
-        setBox([px, py, px, py]);
-      }}
-      onPointerMove={move}
-      onPointerUp={release}
-    >
-      {[0, 0.25, 0.5, 0.75, 1].map((one) => (
-        <line key={one} className="grid" x1={x(one)} x2={x(one)} y1={PAD} y2={HIGH - PAD} />
-      ))}
-      {[PAD, HIGH - PAD].map((one) => (
-        <line key={one} className="grid" x1={PAD} x2={WIDE - PAD} y1={one} y2={one} />
-      ))}
-      {others.map((one) => (
-        <polyline key={nameOf(one)} className="other-curve" points={line(one)} />
-      ))}
-      {curves.map((one, k) =>
-        one.part === "band" ? (
-          <Band key={nameOf(one)} curve={one} y={bandAt(one)} />
-        ) : (
-          <polyline
-            key={nameOf(one)}
-            className={`${strokeOf(k)} ${nameOf(one) === props.lit ? "lit" : ""}`}
-            points={line(one)}
-            data-curve={nameOf(one)}
-          />
-        ),
-      )}
-      <line className="now" x1={x(share)} x2={x(share)} y1={4} y2={high - 4} />
-      {range && now !== undefined && (
-        <circle className="now-dot" cx={x(share)} cy={yIn(range, now)} r={3} />
-      )}
-      {every.map((one) => {
-        const dragged = grip && drag.current?.picks.has(one.name);
-        const own = dragged && grip.of && one.curve === grip.of && range;
-        const rise = own ? (grip.value / (range.high - range.low)) * (HIGH - 2 * PAD) : 0;
-        return (
-          <g
-            key={`${nameOf(one.curve)}#${one.index}`}
-            className={`key ${picks.has(one.name) ? "picked" : ""}`}
-            data-key={one.name}
-            data-anchor={anchorOf(one.key.words)}
-            transform={`translate(${one.x + (dragged ? grip.share * (WIDE - 2 * PAD) : 0)} ${one.y - rise})`}
-            onPointerDown={(event) => {
-              event.stopPropagation();
-              if (!movable(one.curve)) return;
-              area.current!.setPointerCapture(event.pointerId);
-              const more = event.ctrlKey || event.metaKey;
-              const next = picks.has(one.name)
-                ? picks
-                : new Set(more ? [...picks, one.name] : [one.name]);
-              onPick(next);
-              const [px, py] = at(event);
-              drag.current = { px, py, from: one.key.share, curve: one.curve, picks: next };
-            }}
-          >
-            <circle className="key-ground" r={9} />
-            <path d={MARKS[anchorOf(one.key.words)]} />
-            <title>{one.key.words}</title>
-          </g>
-        );
-      })}
-      {box && (
-        <rect
-          className="pick-box"
-          x={Math.min(box[0], box[2])}
-          y={Math.min(box[1], box[3])}
-          width={Math.abs(box[2] - box[0])}
-          height={Math.abs(box[3] - box[1])}
-        />
-      )}
-      {range && (
-        <>
-          <text x={PAD + 10} y={HIGH - 1}>
-            {plain(range.low)} at the bottom
-          </text>
-          <text x={WIDE - PAD - 10} y={9} textAnchor="end">
-            {plain(range.high)} at the top
-          </text>
-        </>
-      )}
-    </svg>
-  );
-}
-
-/** What a colour, a choice or a text is when: its colours, or its words where there is room. */
-function Band({ curve, y }: { curve: Curve; y: number }) {
-  return (
-    <g className="band" data-curve={nameOf(curve)}>
-      {curve.runs.map((run, k) => {
-        const [left, wide] = [x(run.start), (run.end - run.start) * (WIDE - 2 * PAD)];
-        const words = bandWords(run.value);
-        return (
-          <g key={run.start}>
-            <rect
-              className={isColour(run.value) ? "shade" : `run run-${k % 2}`}
-              x={left}
-              y={y - BAND / 2}
-              width={wide + (isColour(run.value) ? 0.3 : 0)}
-              height={BAND}
-              {...(isColour(run.value) ? { fill: run.value } : {})}
+    <div ref={room} className="plot-room" style={{ minHeight: least }}>
+      <svg
+        ref={area}
+        className="plot"
+        viewBox={`0 0 ${WIDE} ${high}`}
+        role="group"
+        tabIndex={0}
+        aria-label={single ? `Curve of ${single.label}` : "Curves of all that moves"}
+        onKeyDown={nudge}
+        onPointerDown={(event) => {
+          if (event.button !== 0) return;
+          area.current!.setPointerCapture(event.pointerId);
+          const [px, py] = at(event);
+          setBox([px, py, px, py]);
+        }}
+        onPointerMove={move}
+        onPointerUp={release}
+      >
+        {[0, 0.25, 0.5, 0.75, 1].map((one) => (
+          <line key={one} className="grid" x1={x(one)} x2={x(one)} y1={PAD} y2={tall - PAD} />
+        ))}
+        {[PAD, tall - PAD].map((one) => (
+          <line key={one} className="grid" x1={PAD} x2={WIDE - PAD} y1={one} y2={one} />
+        ))}
+        {others.map((one) => (
+          <polyline key={nameOf(one)} className="other-curve" points={line(one)} />
+        ))}
+        {curves.map((one, k) =>
+          one.part === "band" ? (
+            <Band key={nameOf(one)} curve={one} y={bandAt(one)} />
+          ) : (
+            <polyline
+              key={nameOf(one)}
+              className={`${strokeOf(k)} ${nameOf(one) === props.lit ? "lit" : ""}`}
+              points={line(one)}
+              data-curve={nameOf(one)}
+            />
+          ),
+        )}
+        <line className="now" x1={x(share)} x2={x(share)} y1={4} y2={high - 4} />
+        {range && now !== undefined && (
+          <circle className="now-dot" cx={x(share)} cy={yIn(range, now, tall)} r={3} />
+        )}
+        {every.map((one) => {
+          const dragged = grip && drag.current?.picks.has(one.name);
+          const own = dragged && grip.of && one.curve === grip.of && range;
+          const rise = own ? (grip.value / (range.high - range.low)) * (tall - 2 * PAD) : 0;
+          return (
+            <g
+              key={`${nameOf(one.curve)}#${one.index}`}
+              className={`key ${picks.has(one.name) ? "picked" : ""}`}
+              data-key={one.name}
+              data-anchor={anchorOf(one.key.words)}
+              transform={`translate(${one.x + (dragged ? grip.share * (WIDE - 2 * PAD) : 0)} ${one.y - rise})`}
+              onPointerDown={(event) => {
+                event.stopPropagation();
+                if (!movable(one.curve)) return;
+                area.current!.setPointerCapture(event.pointerId);
+                const more = event.ctrlKey || event.metaKey;
+                const next = picks.has(one.name)
+                  ? picks
+                  : new Set(more ? [...picks, one.name] : [one.name]);
+                onPick(next);
+                const [px, py] = at(event);
+                drag.current = { px, py, from: one.key.share, curve: one.curve, picks: next };
+              }}
             >
-              <title>{`${curve.label}: ${words}`}</title>
-            </rect>
-            {!isColour(run.value) && words.length * 5.6 + 14 < wide && (
-              <text x={left + wide / 2} y={y + 3} textAnchor="middle">
-                {words}
-              </text>
-            )}
-          </g>
-        );
-      })}
-      <rect className="outline" x={PAD} y={y - BAND / 2} width={WIDE - 2 * PAD} height={BAND} />
-    </g>
+              <circle className="key-ground" r={9} />
+              <path d={MARKS[anchorOf(one.key.words)]} />
+              <title>{one.key.words}</title>
+            </g>
+          );
+        })}
+        {box && (
+          <rect
+            className="pick-box"
+            x={Math.min(box[0], box[2])}
+            y={Math.min(box[1], box[3])}
+            width={Math.abs(box[2] - box[0])}
+            height={Math.abs(box[3] - box[1])}
+          />
+        )}
+        {range && (
+          <>
+            <text x={PAD + 10} y={tall - 1}>
+              {plain(range.low)} at the bottom
+            </text>
+            <text x={WIDE - PAD - 10} y={9} textAnchor="end">
+              {plain(range.high)} at the top
+            </text>
+          </>
+        )}
+      </svg>
+    </div>
   );
 }
 
-type Anchor = "share" | "start" | "end";
-
-/** What a key hangs on, from how it is told: "start + 0.12 s", "end − 0.2 s", "45 %". */
-function anchorOf(words: string): Anchor {
-  return words.startsWith("start") ? "start" : words.startsWith("end") ? "end" : "share";
+/** How tall the drawing is in its own units, so that it fills its place; and the least in pixels. */
+function useTall(room: React.RefObject<HTMLDivElement | null>, under: number) {
+  const [size, setSize] = useState({ width: WIDE, height: 0 });
+  useLayoutEffect(() => {
+    const seen = new ResizeObserver(([entry]) => {
+      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    if (room.current) seen.observe(room.current);
+    return () => seen.disconnect();
+  }, [room]);
+  const scale = WIDE / Math.max(1, size.width);
+  return {
+    tall: Math.max(LEAST * scale, size.height * scale - under),
+    least: LEAST + under / scale,
+  };
 }
-
-/** A key is a square; one that hangs on an end of the effect is straight towards it. */
-const MARKS: Record<Anchor, string> = {
-  share: "M-5,-5H5V5H-5Z",
-  start: "M-5,-5H1L6,0L1,5H-5Z",
-  end: "M5,-5H-1L-6,0L-1,5H5Z",
-};

@@ -1,7 +1,7 @@
 import { Input, Modal } from "antd";
 import { useState } from "react";
 import type { DraftView } from "../api/client";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 interface Pinned {
   lane?: string;
@@ -37,10 +37,10 @@ export function NoteDialog(props: {
   draft: DraftView;
   pinned: Pinned;
   what: string;
-  edit: EditDraft;
+  change: ChangeDraft;
   onClose: () => void;
 }) {
-  const { draft, pinned, what, edit, onClose } = props;
+  const { draft, pinned, what, change, onClose } = props;
   const notes = draft.effect.notes ?? [];
   const before = notes.filter((note) => same(note, pinned)).map((note) => note.text);
   const [text, setText] = useState(before.join("\n\n"));
@@ -48,7 +48,7 @@ export function NoteDialog(props: {
     const others = notes.filter((note) => !same(note, pinned));
     const mine = text.trim() ? [{ ...pinned, text: text.trim() }] : [];
     if (text.trim() !== before.join("\n\n"))
-      void edit({ do: "set-notes", notes: [...others, ...mine] });
+      void change({ do: "set-notes", notes: [...others, ...mine] });
     onClose();
   };
   return (

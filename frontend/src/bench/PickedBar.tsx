@@ -3,11 +3,11 @@ import type { DraftView } from "../api/client";
 import { inOrder } from "./DragGround";
 import { findStep, placeOf } from "./graph";
 import { useBenchOf } from "./store";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 /** What can be done to several picked steps at once. */
-export function PickedBar(props: { draft: DraftView; edit: EditDraft; onKeep: () => void }) {
-  const { draft, edit, onKeep } = props;
+export function PickedBar(props: { draft: DraftView; change: ChangeDraft; onKeep: () => void }) {
+  const { draft, change, onKeep } = props;
   const { picked, pick } = useBenchOf("picked", "pick");
   const steps = inOrder(draft, picked.map(placeOf));
   if (steps.length < 2) return null;
@@ -22,18 +22,20 @@ export function PickedBar(props: { draft: DraftView; edit: EditDraft; onKeep: ()
       <Button
         size="small"
         disabled={!oneLane}
-        onClick={() => void edit({ do: "copy-steps", steps, to: steps[0]!.lane, at: end, inside })}
+        onClick={() =>
+          void change({ do: "copy-steps", steps, to: steps[0]!.lane, at: end, inside })
+        }
       >
         Duplicate
       </Button>
-      <Button size="small" onClick={() => void edit({ do: "turn-steps", steps, on: !anyOn })}>
+      <Button size="small" onClick={() => void change({ do: "turn-steps", steps, on: !anyOn })}>
         {anyOn ? "Off" : "On"}
       </Button>
       <Button
         size="small"
         disabled={!oneLane || held.some((one) => one.inside)}
         onClick={() =>
-          void edit({
+          void change({
             do: "repeat-steps",
             lane: steps[0]!.lane,
             steps: steps.map((place) => place.step),
@@ -50,7 +52,7 @@ export function PickedBar(props: { draft: DraftView; edit: EditDraft; onKeep: ()
         danger
         onClick={() => {
           pick([]);
-          void edit({ do: "remove-steps", steps });
+          void change({ do: "remove-steps", steps });
         }}
       >
         Remove

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { api, query, type DraftView, type Probe } from "../api/client";
-import { stageOf } from "./frames";
+import { stepOf } from "./frames";
 import type { Place } from "./store";
 
 export interface At {
@@ -15,14 +15,13 @@ export function useProbe(
   frame: number,
   length: number,
   size: { width: number; height: number },
-  stage: Place | null,
+  step: Place | null,
   pass: number | undefined,
 ): Probe | null {
   const [found, setFound] = useState<Probe | null>(null);
   const waiting = useRef<string | null>(null);
   const busy = useRef(false);
-  const asked =
-    at && query({ frame, length, ...size, stage: stageOf(stage, pass), x: at.x, y: at.y });
+  const asked = at && query({ frame, length, ...size, step: stepOf(step, pass), x: at.x, y: at.y });
   useEffect(() => {
     waiting.current = asked;
     if (!asked) return setFound(null);

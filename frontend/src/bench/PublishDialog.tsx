@@ -27,7 +27,7 @@ export function PublishDialog(props: { draft: DraftView; open: boolean; onClose:
         sentence: sentence ?? effect.sentence,
       };
       if (head.name !== effect.name || head.sentence !== effect.sentence)
-        now = await api.edit(draft.id, draft.revision, { do: "set-head", ...head });
+        now = await api.change(draft.id, draft.revision, { do: "set-head", ...head });
       const found = await api.publish(draft.id, {
         base: now.revision,
         author,
@@ -41,7 +41,9 @@ export function PublishDialog(props: { draft: DraftView; open: boolean; onClose:
       void message.success(
         <>
           Version {found.version} of {head.name} is on the shelf.{" "}
-          <a onClick={() => void navigate(`/shelf/${found.slug}`)}>Show it there</a>
+          <button className="link" onClick={() => void navigate(`/shelf/${found.slug}`)}>
+            Show it there
+          </button>
         </>,
       );
     } catch (error) {

@@ -2,17 +2,17 @@ import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
 import { api, type DraftView, type Step } from "../api/client";
 import { TextField } from "../controls/TextField";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 /** Which material stands in for a slot while the maker builds; the editor brings their own. */
-export function StandIn(props: { draft: DraftView; step: Step; edit: EditDraft }) {
-  const { draft, step, edit } = props;
+export function StandIn(props: { draft: DraftView; step: Step; change: ChangeDraft }) {
+  const { draft, step, change } = props;
   const found = useQuery({ queryKey: ["materials"], queryFn: api.materials });
   const name = String(step.values?.["slot"] ?? "clip");
   const slot = (draft.effect.slots ?? []).find((one) => one.id === name);
   if (!slot) return null;
   const told = (more: { name?: string; help?: string }) =>
-    void edit({ do: "set-slot", slot: slot.id, ...more });
+    void change({ do: "set-slot", slot: slot.id, ...more });
   return (
     <>
       <div className="value-row" title="What is shown here while you build.">
@@ -29,7 +29,7 @@ export function StandIn(props: { draft: DraftView; step: Step; edit: EditDraft }
             .filter((one) => one.facts.kind !== "font")
             .map((one) => ({ value: one.id, label: one.name }))}
           onChange={(stand_in?: string) =>
-            void edit({ do: "set-slot", slot: slot.id, stand_in: stand_in ?? null })
+            void change({ do: "set-slot", slot: slot.id, stand_in: stand_in ?? null })
           }
         />
       </div>

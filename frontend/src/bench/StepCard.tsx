@@ -2,9 +2,10 @@ import { useDraggable } from "@dnd-kit/core";
 import { Button, Switch } from "antd";
 import { memo, useState, type RefObject } from "react";
 import type { Lane, Step } from "../api/client";
+import { matters } from "../api/values";
 import { Picture } from "../player/Picture";
 import { CardMenu } from "./CardMenu";
-import { costWords, inputName, offered, summary, tapWords } from "./cardWords";
+import { costWords, inputName, offered, summary, inputWords } from "./cardWords";
 import { DropGap } from "./DragGround";
 import { cardOf, frameUrl } from "./frames";
 import { GradeFile } from "./GradeFile";
@@ -14,9 +15,9 @@ import { NotesOf } from "./Notes";
 import { PassPicker, usePasses } from "./Passes";
 import { StandIn } from "./StandIn";
 import { samePlace, useBench, type Place } from "./store";
-import { TapPicker } from "./TapPicker";
+import { InputPicker } from "./InputPicker";
 import { useSettled, type Cost } from "./useCosts";
-import { useKinds, type EditDraft } from "./useDraft";
+import { useKinds, type ChangeDraft } from "./useDraft";
 import { ValueRow } from "./ValueRow";
 
 interface Props extends LanesProps {
@@ -33,7 +34,7 @@ interface Props extends LanesProps {
 /** A step with its own live picture; selecting it unfolds its values in place. */
 export function StepCard(props: Props) {
   const { draft, lane, step, at, last, inside, held } = props;
-  const { frame, length, edit, costs, onAdd, onNote } = props;
+  const { frame, length, change, costs, onAdd, onNote } = props;
   const { kindOf, mix } = useKinds();
   const kind = kindOf(step.kind);
   const [picking, setPicking] = useState<string | null>(null);
@@ -75,7 +76,7 @@ export function StepCard(props: Props) {
     <article
       className={`step ${mine ? "selected" : ""} ${isPicked ? "picked" : ""} ${
         step.on ? "" : "off"
-      } ${drag.isDragging ? "dragging" : ""} ${step.kind === "repeat" ? "repeat" : ""}`}
+      } ${drag.isDragging ? "dragging" : ""} ${kind.holds ? "repeat" : ""}`}
       aria-label={`${name} in ${lane.name}`}
       data-place={where}
       onPointerOver={(event) => {
@@ -100,7 +101,7 @@ export function StepCard(props: Props) {
               event.stopPropagation();
               const by = event.key === "ArrowUp" ? -1 : event.key === "ArrowDown" ? 1 : 0;
               if (by)
-                void edit({
+                void change({
                   do: "move-steps",
                   steps: [place],
                   to: lane.id,
@@ -118,7 +119,7 @@ export function StepCard(props: Props) {
         <span className="mono soft" title={costWords(cost)}>
           {cost === undefined ? "" : cost.ms.toFixed(1)}
         </span>
-        <OnSwitch lane={lane.id} step={step.id} name={name} on={step.on ?? true} edit={edit} />
+        <OnSwitch lane={lane.id} step={step.id} name={name} on={step.on ?? true} change={change} />
         <CardMenu {...{ lane, step, at, last, inside, name, held }} />
       </div>
       <button
@@ -129,24 +130,24 @@ export function StepCard(props: Props) {
         {...drag.listeners}
       >
         <Picture
-          url={frameUrl(draft, settled, length, cardOf(shape), { stage: place, pass })}
+          url={frameUrl(draft, settled, length, cardOf(shape), { step: place, pass })}
           alt={`What ${name} gives`}
           first={mine}
         />
       </button>
       <NotesOf draft={draft} lane={lane.id} step={step.id} onNote={onNote} />
-      {offered(kind.taps, step.taps ?? {}).map((tap) => {
-        const source = step.taps?.[tap.name];
-        if (!source && tap.optional && !mine) return null;
+      {offered(kind.inputs, step.inputs ?? {}).map((input) => {
+        const source = step.inputs?.[input.name];
+        if (!source && input.optional && !mine) return null;
         return (
           <button
-            key={tap.name}
-            className={`bare tap ${source || tap.optional ? "" : "open"}`}
-            title={tap.help}
-            onClick={() => setPicking(tap.name)}
+            key={input.name}
+            className={`bare input-chip ${source || input.optional ? "" : "open"}`}
+            title={input.help}
+            onClick={() => setPicking(input.name)}
           >
-            <b>{inputName(tap.name)}:</b>{" "}
-            {source ? tapWords(draft.effect, step, tap.name, kind) : "choose a source"}
+            <b>{inputName(input.name)}:</b>{" "}
+            {source ? inputWords(draft.effect, step, input.name, kind) : "choose a source"}
           </button>
         );
       })}
@@ -154,7 +155,7 @@ export function StepCard(props: Props) {
         .filter(
           (one) =>
             !one.where.slice(where.length + 1) ||
-            !kind.taps.some((tap) => one.where.endsWith(`.${tap.name}`)),
+            !kind.inputs.some((input) => one.where.endsWith(`.${input.name}`)),
         )
         .map((one) => (
           <p key={one.sentence} className="step-open bad">
@@ -164,7 +165,7 @@ export function StepCard(props: Props) {
       {hints.map((one) => (
         <div key={one.sentence} className="note">
           {one.sentence}{" "}
-          <Button size="small" onClick={() => void edit(one.fix)}>
+          <Button size="small" onClick={() => void change(one.fix)}>
             {one.fix_words}
           </Button>
         </div>
@@ -172,26 +173,28 @@ export function StepCard(props: Props) {
       {mine ? (
         <div className="values">
           {step.kind === "balance" && (
-            <GradeFile draft={draft} place={place} frame={frame} length={length} edit={edit} />
+            <GradeFile draft={draft} place={place} frame={frame} length={length} change={change} />
           )}
-          {step.kind === "slot" && <StandIn draft={draft} step={step} edit={edit} />}
-          {values.map((value) => (
-            <ValueRow
-              key={value.name}
-              draft={draft}
-              place={place}
-              step={step}
-              kind={value}
-              frame={frame}
-              length={length}
-              edit={edit}
-            />
-          ))}
+          {step.kind === "slot" && <StandIn draft={draft} step={step} change={change} />}
+          {values
+            .filter((value) => matters(step, value, values))
+            .map((value) => (
+              <ValueRow
+                key={value.name}
+                draft={draft}
+                place={place}
+                step={step}
+                kind={value}
+                frame={frame}
+                length={length}
+                change={change}
+              />
+            ))}
         </div>
       ) : (
         <p className="summary">{summary(draft.effect, step, kind)}</p>
       )}
-      {step.kind === "repeat" && (
+      {kind.holds && (
         <div className="held" role="group" aria-label={`What ${name} repeats`}>
           <PassPicker draft={draft} lane={lane.id} step={step} frame={frame} length={length} />
           {inner.map((one, k) => (
@@ -208,15 +211,15 @@ export function StepCard(props: Props) {
         </div>
       )}
       {picking && (
-        <TapPicker
+        <InputPicker
           draft={draft}
           lane={lane}
           step={step}
           inside={inside}
-          tap={kind.taps.find((one) => one.name === picking)!}
+          input={kind.inputs.find((one) => one.name === picking)!}
           frame={settled}
           length={length}
-          edit={edit}
+          change={change}
           onClose={() => setPicking(null)}
         />
       )}
@@ -225,15 +228,15 @@ export function StepCard(props: Props) {
 }
 
 const OnSwitch = memo(function OnSwitch(
-  props: Place & { name: string; on: boolean; edit: EditDraft },
+  props: Place & { name: string; on: boolean; change: ChangeDraft },
 ) {
-  const { lane, step, name, on, edit } = props;
+  const { lane, step, name, on, change } = props;
   return (
     <Switch
       size="small"
       className="step-on"
       checked={on}
-      onChange={(next) => void edit({ do: "set-step", lane, step, on: next })}
+      onChange={(next) => void change({ do: "set-step", lane, step, on: next })}
       aria-label={`${name} on`}
     />
   );

@@ -1,5 +1,7 @@
 import { Select, Switch } from "antd";
 import { useQuery } from "@tanstack/react-query";
+import { pixelWords } from "../api/values";
+import { rateOf } from "../player/timecode";
 import { api, type Effect, type ValueKind } from "../api/client";
 import { ColourField } from "../controls/ColourField";
 import { PointFields } from "../controls/ControlRow";
@@ -43,14 +45,23 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
             onTry={onTry}
             onCommit={onCommit}
           />
-          <NumberField
-            label={label}
-            value={value as number}
-            unit={kind.unit}
-            width={(1080 * shape.width) / shape.height}
-            whole={kind.whole}
-            onCommit={onCommit}
-          />
+          <span className="with-unit">
+            <NumberField
+              label={label}
+              value={value as number}
+              unit={kind.unit}
+              width={(1080 * shape.width) / shape.height}
+              rate={rateOf(effect.rate)}
+              whole={kind.whole}
+              onCommit={onCommit}
+            />
+            <span
+              className="unit"
+              title={pixelWords(value as number, kind.unit ?? "", 1080, shape.width / shape.height)}
+            >
+              {kind.unit}
+            </span>
+          </span>
         </>
       );
     case "toggle":
@@ -108,11 +119,11 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
           popupMatchSelectWidth={false}
           options={[
             {
-              label: "come along",
+              label: "built in",
               options: (kind.options ?? []).map((one) => ({ value: one, label: one })),
             },
             {
-              label: "of the library",
+              label: "yours",
               options: (materials.data?.materials ?? [])
                 .filter((one) => one.facts.kind === "font")
                 .map((one) => ({ value: one.id, label: one.name })),

@@ -6,9 +6,9 @@ import { keyAt } from "./keys";
 import { LinkFields, linkTo } from "./LinkFields";
 import { useSetting } from "./setting";
 import { useBench, type Place } from "./store";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 import { Field } from "./ValueField";
-import { vary } from "./variations";
+import { vary } from "./sheet";
 
 interface Props {
   draft: DraftView;
@@ -17,15 +17,27 @@ interface Props {
   kind: ValueKind;
   frame: number;
   length: number;
-  edit: EditDraft;
+  change: ChangeDraft;
 }
 
 /** One value: label, slider, number, and marks for what moves it or drives it. */
-export function ValueRow({ draft, place, step, kind, frame, length, edit }: Props) {
+export function ValueRow({ draft, place, step, kind, frame, length, change }: Props) {
   const copied = useBench((state) => state.copied);
   const setStore = useBench((state) => state.set);
-  const { value, keyed, linked, formula, control, sample, shown, share, trying, commit, put } =
-    useSetting({ draft, place, step, kind, frame, length, edit });
+  const {
+    value,
+    keyed,
+    linked,
+    formula,
+    control,
+    sample,
+    shown,
+    share,
+    rate,
+    trying,
+    commit,
+    put,
+  } = useSetting({ draft, place, step, kind, frame, length, change });
 
   const others = (draft.effect.controls ?? []).filter((one) => linkTo(one, kind, shown));
   const ends: Keys = {
@@ -72,14 +84,14 @@ export function ValueRow({ draft, place, step, kind, frame, length, edit }: Prop
       label: copied ? `Paste ${copied.label}` : "Paste",
       disabled: copied?.type !== kind.type || (linked && isKeys(copied?.value)),
     },
-    { key: "vary", label: "Try variations of it" },
+    { key: "vary", label: "Show on a sheet" },
     { key: "reset", label: "Back to default" },
   ];
   const act = (key: string) => {
-    if (key === "key") put(keyAt(isKeys(value) ? value : null, shown, share, length));
+    if (key === "key") put(keyAt(isKeys(value) ? value : null, shown, share, length, rate));
     if (key === "ends") put(ends);
     if (key === "still") put(shown);
-    if (key === "expose") void edit({ do: "expose", ...place, value_name: kind.name });
+    if (key === "expose") void change({ do: "expose", ...place, value_name: kind.name });
     if (key === "seal") put(control?.type === "ease" ? ends : (control?.default ?? null));
     if (key === "reset") put(null);
     if (key === "copy") setStore({ copied: { type: kind.type, value, label: kind.label } });

@@ -7,32 +7,32 @@ import type { Cost } from "./useCosts";
 
 /** The inputs to show: of optional ones in a row without a source, the first alone. */
 export function offered(
-  taps: StepKind["taps"],
-  given: NonNullable<Step["taps"]>,
-): StepKind["taps"] {
-  const empty = taps.map((tap) => tap.optional && !given[tap.name]);
-  return taps.filter((_, k) => !(empty[k] && empty[k - 1]));
+  inputs: StepKind["inputs"],
+  given: NonNullable<Step["inputs"]>,
+): StepKind["inputs"] {
+  const empty = inputs.map((input) => input.optional && !given[input.name]);
+  return inputs.filter((_, k) => !(empty[k] && empty[k - 1]));
 }
 
 /** An input's name as it is read. */
 export const inputName = (name: string) => name.replaceAll("_", " ");
 
-/** A tap as a sentence: "Fray, luminance". */
-export function tapWords(effect: Effect, step: Step, name: string, kind: StepKind): string {
-  const tap = step.taps?.[name];
-  if (!tap) return "";
-  const lane = effect.lanes.find((one) => one.id === tap.lane);
-  const source = tap.step
-    ? lane && everyStep(lane).find((one) => one.step.id === tap.step)?.step
+/** An input as a sentence: "Fray, luminance". */
+export function inputWords(effect: Effect, step: Step, name: string, kind: StepKind): string {
+  const input = step.inputs?.[name];
+  if (!input) return "";
+  const lane = effect.lanes.find((one) => one.id === input.lane);
+  const source = input.step
+    ? lane && everyStep(lane).find((one) => one.step.id === input.step)?.step
     : undefined;
-  const takes = kind.taps.find((one) => one.name === name)?.takes;
-  const words = [lane?.name ?? tap.lane];
+  const takes = kind.inputs.find((one) => one.name === name)?.takes;
+  const words = [lane?.name ?? input.lane];
   if (source) words.push(source.name || source.kind);
-  if (takes === "matte") words.push(tap.channel ?? "luminance");
-  if (tap.invert) words.push("inverted");
-  if (tap.offset)
+  if (takes === "matte") words.push(input.channel ?? "luminance");
+  if (input.invert) words.push("inverted");
+  if (input.offset)
     words.push(
-      `${Math.abs(tap.offset)} frame${Math.abs(tap.offset) > 1 ? "s" : ""} ${tap.offset < 0 ? "earlier" : "later"}`,
+      `${Math.abs(input.offset)} frame${Math.abs(input.offset) > 1 ? "s" : ""} ${input.offset < 0 ? "earlier" : "later"}`,
     );
   return words.join(", ");
 }
@@ -52,7 +52,7 @@ export function summary(effect: Effect, step: Step, kind: StepKind): string {
       if (one.type === "stops") return `${(shown as unknown[]).length} stops`;
       return `${one.label} ${plain(shown)}`;
     });
-  return said.join(" · ") || "as it comes";
+  return said.join(" · ") || "all at default";
 }
 
 export function costWords(cost: Cost | undefined): string {

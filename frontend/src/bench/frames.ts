@@ -18,7 +18,7 @@ export const smallOf = (shape: Shape) => previewOf(shape, 72);
 
 export interface Looking {
   /** Which step's result; the output by default. */
-  stage?: Place | null;
+  step?: Place | null;
   /** Which pass, where that step is in a repeat. */
   pass?: number;
   /** A step that is left out. */
@@ -32,7 +32,7 @@ export interface Looking {
 const named = (place?: Place | null) => (place ? `${place.lane}.${place.step}` : undefined);
 
 /** How a step's result is asked for. */
-export function stageOf(place?: Place | null, pass?: number): string | undefined {
+export function stepOf(place?: Place | null, pass?: number): string | undefined {
   const name = named(place);
   return name && pass !== undefined ? `${name}@${pass}` : name;
 }
@@ -43,13 +43,13 @@ export function frameUrl(
   frame: number,
   length: number,
   size: Size,
-  { stage, pass, without, revision = draft.revision, form = "jpg" }: Looking = {},
+  { step, pass, without, revision = draft.revision, form = "jpg" }: Looking = {},
 ): string {
   return `/api/effects/${draft.id}/${revision}/frame.${form}?${query({
     frame,
     length,
     ...size,
-    stage: stageOf(stage, pass),
+    step: stepOf(step, pass),
     without: named(without),
   })}`;
 }

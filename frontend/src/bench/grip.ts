@@ -1,7 +1,7 @@
 import { useRef } from "react";
 import type { DraftView, Step, ValueKind } from "../api/client";
 import type { Place } from "./store";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 /** What all handles on the picture work on. */
 export interface Held {
@@ -9,7 +9,7 @@ export interface Held {
   frame: number;
   length: number;
   size: { width: number; height: number };
-  edit: EditDraft;
+  change: ChangeDraft;
 }
 
 /** A value of a step that is taken hold of. */

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type DraftView, type One, type Step, type ValueKind } from "../api/client";
 import { isFormula, isKeys, isLink, shownValue, valueOf } from "../api/values";
+import { rateOf } from "../player/timecode";
 import { keyAt, shareAt } from "./keys";
 import { useBench, type Place } from "./store";
-import type { EditDraft } from "./useDraft";
+import type { ChangeDraft } from "./useDraft";
 
 interface Asked {
   draft: DraftView;
@@ -12,10 +13,10 @@ interface Asked {
   kind: ValueKind;
   frame: number;
   length: number;
-  edit: EditDraft;
+  change: ChangeDraft;
 }
 
-/** The edit that sets a value here and now, whatever it is set by. */
+/** The change that sets a value here and now, whatever it is set by. */
 export function settingOf(
   place: Place,
   step: Step,
@@ -23,9 +24,10 @@ export function settingOf(
   next: unknown,
   share: number,
   length: number,
+  rate: number,
 ): One {
   const value = valueOf(step, kind);
-  if (isKeys(value)) next = keyAt(value, next, share, length);
+  if (isKeys(value)) next = keyAt(value, next, share, length, rate);
   if (isLink(value) && !value.range && !value.table)
     return { do: "set-control", slug: value.control, default: next };
   return { do: "set-value", ...place, value_name: kind.name, value: next };
@@ -37,7 +39,7 @@ export function settingOf(
  * A value that moves gets a key at the playhead; one that a control drives as it is sets the
  * control; others are simply set. What a formula or a range gives cannot be set.
  */
-export function useSetting({ draft, place, step, kind, frame, length, edit }: Asked) {
+export function useSetting({ draft, place, step, kind, frame, length, change }: Asked) {
   const attempt = useBench((state) => state.attempt);
   const value = valueOf(step, kind);
   const keyed = isKeys(value);
@@ -52,6 +54,7 @@ export function useSetting({ draft, place, step, kind, frame, length, edit }: As
     enabled: (keyed || formula) && (kind.type === "number" || kind.type === "point"),
   });
   const share = shareAt(draft.effect, frame, length);
+  const rate = rateOf(draft.effect.rate);
   const samples = (curves.data?.curves ?? [])
     .filter(
       (one) =>
@@ -64,7 +67,7 @@ export function useSetting({ draft, place, step, kind, frame, length, edit }: As
   const sample = kind.type === "number" ? samples[0] : undefined;
   const point = kind.type === "point" && samples.length === 2 ? samples : undefined;
   const shown = sample ?? point ?? shownValue(draft.effect, value, kind);
-  const setting = (next: unknown) => settingOf(place, step, kind, next, share, length);
+  const setting = (next: unknown) => settingOf(place, step, kind, next, share, length, rate);
   return {
     value,
     keyed,
@@ -74,11 +77,12 @@ export function useSetting({ draft, place, step, kind, frame, length, edit }: As
     sample,
     shown,
     share,
+    rate,
     setting,
     settable: !formula && !(isLink(value) && Boolean(value.range ?? value.table)),
     trying: (next: unknown) => attempt(setting(next)),
-    commit: (next: unknown) => void edit(setting(next)),
+    commit: (next: unknown) => void change(setting(next)),
     put: (next: unknown) =>
-      void edit({ do: "set-value", ...place, value_name: kind.name, value: next }),
+      void change({ do: "set-value", ...place, value_name: kind.name, value: next }),
   };
 }

@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { useShallow } from "zustand/react/shallow";
-import type { Edit } from "../api/client";
+import type { Change } from "../api/client";
 
 export interface Place {
   lane: string;
@@ -74,8 +74,8 @@ interface BenchState {
   loop: boolean;
   /** The frames that are looped and tried; all of them where there is none. */
   range: [number, number] | null;
-  /** An edit being tried: shown on the monitor, kept only when it is let go. */
-  trying: Edit | null;
+  /** A change being tried: shown on the monitor, kept only when it is let go. */
+  trying: Change | null;
   copied: Copied | null;
   tab: string;
   go: (frame: number) => void;
@@ -83,7 +83,7 @@ interface BenchState {
   select: (place: Place | null) => void;
   pick: (names: string[]) => void;
   set: (more: Partial<Omit<BenchState, "set">>) => void;
-  attempt: (edit: Edit | null) => void;
+  attempt: (change: Change | null) => void;
   setTab: (tab: string) => void;
 }
 

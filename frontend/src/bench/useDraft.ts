@@ -1,106 +1,53 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { createElement, useCallback, useEffect, useRef, useState } from "react";
+import { createElement, useCallback } from "react";
 import { useNavigate } from "react-router-dom";
-import { api, type DraftView, type Edit, type Problem, type StepKind } from "../api/client";
+import { api, type Change, type DraftView, type StepKind } from "../api/client";
+import { useChanges } from "../api/useChanges";
 import { useBench } from "./store";
 
-type Act = (now: DraftView) => Promise<DraftView>;
-
-/** How often a server that is gone is asked whether it is back. */
-const ASK_AGAIN = 1500;
-
-/**
- * The draft, and ways to change it.
- *
- * Edits go to the server one after another, in order. While the server is gone the first one is
- * tried again until it is back, and the others wait behind it: nothing that was done is lost.
- */
+/** The draft, and ways to change it. */
 export function useDraft(id: number) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const { message } = App.useApp();
-  const line = useRef<Promise<unknown>>(Promise.resolve());
-  const [waiting, setWaiting] = useState(0);
-  const [gone, setGone] = useState(false);
-  const found = useQuery({ queryKey: ["draft", id], queryFn: () => api.draft(id) });
-  useEffect(() => {
-    if (!gone) return;
-    // What is not sent yet would be lost with the page.
-    const warn = (event: BeforeUnloadEvent) => event.preventDefault();
-    window.addEventListener("beforeunload", warn);
-    return () => window.removeEventListener("beforeunload", warn);
-  }, [gone]);
-
-  const insist = useCallback(async (act: () => Promise<DraftView>): Promise<DraftView> => {
-    for (;;) {
-      try {
-        const after = await act();
-        setGone(false);
-        return after;
-      } catch (error) {
-        // Also when the place is left meanwhile: what was done is sent when the server is back.
-        if ((error as Problem).status !== 0) throw error;
-        setGone(true);
-        await new Promise((go) => setTimeout(go, ASK_AGAIN));
-      }
-    }
-  }, []);
-
-  const run = useCallback(
-    (act: Act, tried: Edit | null = null): Promise<DraftView | null> => {
-      setWaiting((old) => old + 1);
-      const next = line.current.then(async () => {
-        const now = client.getQueryData<DraftView>(["draft", id]);
-        if (!now) return null;
-        try {
-          const after = await insist(() => act(now));
-          client.setQueryData(["draft", id], after);
-          void client.invalidateQueries({ queryKey: ["history", id] });
-          return after;
-        } catch (error) {
-          const problem = error as Problem;
-          if (problem.where === "revision" && problem.status === 409) {
-            const keep = () =>
-              void api
-                .copyDraft(id, now.revision, tried)
-                .then((copy) => navigate(`/bench/${copy.id}`))
-                .catch((fault: Error) => message.error(fault.message));
-            void message.error({
-              duration: 20,
-              content: createElement(
-                "span",
-                null,
-                `${problem.message} `,
-                createElement(
-                  "button",
-                  { className: "link", onClick: keep },
-                  "Keep mine as a copy",
-                ),
-              ),
-            });
-            await client.invalidateQueries({ queryKey: ["draft", id] });
-          } else void message.error(problem.message);
-          return null;
-        } finally {
-          setWaiting((old) => old - 1);
-          useBench.getState().attempt(null);
-        }
-      });
-      line.current = next;
-      return next;
+  const { view, problem, run, waiting, gone } = useChanges<DraftView>("draft", id, {
+    load: () => api.draft(id),
+    settled: () => {
+      useBench.getState().attempt(null);
+      void client.invalidateQueries({ queryKey: ["history", id] });
     },
-    [client, id, insist, message, navigate],
+  });
+  /** Somebody else changed it: what was done here can go on in a copy. */
+  const offerCopy = useCallback(
+    (sentence: string, revision: number, tried: Change) => {
+      const keep = () =>
+        void api
+          .copyDraft(id, revision, tried)
+          .then((copy) => navigate(`/bench/${copy.id}`))
+          .catch((fault: Error) => message.error(fault.message));
+      const button = createElement(
+        "button",
+        { className: "link", onClick: keep },
+        "Keep mine as a copy",
+      );
+      const content = createElement("span", null, `${sentence} `, button);
+      void message.error({ duration: 20, content });
+    },
+    [id, message, navigate],
   );
-
-  const edit = useCallback(
-    (change: Edit) => run((now) => api.edit(id, now.revision, change), change),
-    [id, run],
+  const change = useCallback(
+    (change: Change) =>
+      run(
+        (now) => api.change(id, now.revision, change),
+        (fault, now) => offerCopy(fault.message, now.revision, change),
+      ),
+    [id, offerCopy, run],
   );
-  return { draft: found.data, problem: found.error, edit, run, waiting, gone };
+  return { draft: view, problem, change, run, waiting, gone };
 }
 
-export type EditDraft = ReturnType<typeof useDraft>["edit"];
+export type ChangeDraft = ReturnType<typeof useDraft>["change"];
 
 /** The catalogue of steps, which never changes while the server runs. */
 export function useKinds() {

@@ -2,8 +2,16 @@ import { useQuery } from "@tanstack/react-query";
 import { api } from "../api/client";
 import type { Ease } from "../api/values";
 
-/** The little curve of an ease, as it is computed. */
-export function EaseCurve({ ease, size = 22 }: { ease: Ease; size?: number }) {
+/** The little curve of an ease, as it is computed; ``bare`` is its path alone, in a unit square. */
+export function EaseCurve({
+  ease,
+  size = 22,
+  bare,
+}: {
+  ease: Ease;
+  size?: number;
+  bare?: boolean;
+}) {
   const found = useQuery({ queryKey: ["eases"], queryFn: api.eases, staleTime: Infinity });
   let path = "M0,1 L1,0";
   if (ease === "hold") path = "M0,1 L1,1 L1,0";
@@ -18,9 +26,11 @@ export function EaseCurve({ ease, size = 22 }: { ease: Ease; size?: number }) {
     const last = (one?.samples.length ?? 1) - 1;
     if (one) path = `M${one.samples.map((value, at) => `${at / last},${1 - value}`).join(" L")}`;
   }
+  const line = <path d={path} vectorEffect="non-scaling-stroke" />;
+  if (bare) return <g className="ease-curve">{line}</g>;
   return (
     <svg className="ease-curve" width={size} height={size} viewBox="-0.15 -0.4 1.3 1.8" aria-hidden>
-      <path d={path} vectorEffect="non-scaling-stroke" />
+      {line}
     </svg>
   );
 }

@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button, Input } from "antd";
+import { App, Button, Input, Progress } from "antd";
 import { useState } from "react";
 import { api, type Material } from "../api/client";
+import { useWaiting } from "../player/arrivals";
 import { Picture } from "../player/Picture";
 import { rateOf, timecode } from "../player/timecode";
 import { useDrop } from "../shell/useDrop";
@@ -34,7 +35,8 @@ export function Materials() {
     void message.info(
       <>
         {one.name} removed from the list.{" "}
-        <a
+        <button
+          className="link"
           onClick={() =>
             void api
               .restoreMaterial(one.id)
@@ -42,11 +44,12 @@ export function Materials() {
           }
         >
           Put it back
-        </a>
+        </button>
       </>,
     );
   };
   const materials = found.data?.materials ?? [];
+  const waiting = useWaiting();
   return (
     <main className={`page ${over ? "drop-over" : ""}`} {...zone}>
       <div className="page-head">
@@ -86,6 +89,7 @@ export function Materials() {
               <Row
                 key={one.id}
                 material={one}
+                made={waiting[one.id]}
                 onRemove={() => void remove(one)}
                 onName={(name) =>
                   void api
@@ -103,11 +107,13 @@ export function Materials() {
 
 interface RowProps {
   material: Material;
+  /** How much of its file is there, while it is being made. */
+  made: number | undefined;
   onRemove: () => void;
   onName: (name: string) => void;
 }
 
-function Row({ material, onRemove, onName }: RowProps) {
+function Row({ material, made, onRemove, onName }: RowProps) {
   const { facts } = material;
   const rate = facts.rate ? rateOf(facts.rate) : null;
   const middle = Math.floor((facts.frames ?? 1) / 2);
@@ -135,6 +141,19 @@ function Row({ material, onRemove, onName }: RowProps) {
           {facts.kind} · {facts.coding} ·{" "}
           {facts.kind === "font" ? `${facts.glyphs} glyphs` : `${facts.bits} bits`}
         </div>
+        {made !== undefined && (
+          <>
+            <Progress
+              size="small"
+              percent={Math.round(made * 100)}
+              showInfo={false}
+              aria-label={`${material.name}: being made`}
+            />
+            <div className="soft coding">
+              {made ? `being made, ${Math.round(made * 100)} %` : "waits to be made"}
+            </div>
+          </>
+        )}
         {(facts.problems ?? []).map((problem) => (
           <div key={problem} className="problem">
             {problem}

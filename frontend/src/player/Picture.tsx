@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { problemOf } from "../api/client";
 import { inLine } from "./line";
+import { since, useArrivals } from "./arrivals";
 import { useVisible } from "./useVisible";
 
 interface Props {
@@ -16,7 +17,16 @@ interface Props {
 }
 
 /** A picture from the server. The old one stays until the new one is there; a fault is told. */
-export function Picture({ url, alt, aspect = 16 / 9, className = "", onShown, first }: Props) {
+export function Picture({
+  url: address,
+  alt,
+  aspect = 16 / 9,
+  className = "",
+  onShown,
+  first,
+}: Props) {
+  const arrived = useArrivals((state) => state.count);
+  const url = address && since(address, arrived);
   const [shown, setShown] = useState<string>();
   const [fault, setFault] = useState<string>();
   const [place, visible] = useVisible<HTMLSpanElement>();

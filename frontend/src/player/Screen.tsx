@@ -1,6 +1,7 @@
 import { App } from "antd";
 import { useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
 import { get, livePicture, problemOf } from "../api/client";
+import { since, useArrivals } from "./arrivals";
 import { atLevel, type Level, type Pixels } from "./levels";
 import { Player, type PlayerState } from "./player";
 
@@ -28,7 +29,7 @@ interface Props {
   loop: boolean;
   aspect: number;
   label: string;
-  /** An edit that is being tried: shown instead of the frame until it is let go. */
+  /** A change that is being tried: shown instead of the frame until it is let go. */
   live?: Live | null;
   onFrame: (frame: number) => void;
   onState?: (state: PlayerState) => void;
@@ -38,16 +39,21 @@ interface Props {
   ref?: React.Ref<ScreenHandle>;
 }
 
-/** The picture large: a still, a film, or an edit being tried. */
+/** The picture large: a still, a film, or a change being tried. */
 export function Screen(props: Props) {
-  const { urlOf, frame, live, aspect, label } = props;
+  const { urlOf: addressOf, frame, live, aspect, label } = props;
+  const arrived = useArrivals((state) => state.count);
+  const urlOf = useCallback(
+    (at: number, level: Level) => since(addressOf(at, level), arrived),
+    [addressOf, arrived],
+  );
   const canvas = useRef<HTMLCanvasElement>(null);
   const player = useRef<Player>(new Player());
   const playing = useRef(false);
   const [fault, setFault] = useState<string>();
   const { message } = App.useApp();
-  const latest = useRef(props);
-  latest.current = props;
+  const latest = useRef({ ...props, urlOf });
+  latest.current = { ...props, urlOf };
 
   const draw = useCallback((picture: ImageBitmap, level: Level) => {
     const target = canvas.current;

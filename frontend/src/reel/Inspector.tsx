@@ -1,17 +1,17 @@
 import { Button, Select } from "antd";
-import type { ReelEdit, ReelView } from "../api/client";
+import type { ReelChange, ReelView } from "../api/client";
 import { settingsOf } from "../api/values";
 import { ControlRow } from "../controls/ControlRow";
 import { NumberField } from "../controls/NumberField";
 import { Slider } from "../controls/Slider";
 import { ReelSettings } from "./ReelSettings";
-import type { EditReel, Selection } from "./useReel";
+import type { ChangeReel, Selection } from "./useReel";
 
 interface Props {
   view: ReelView;
   selected: Selection;
-  edit: EditReel;
-  onTry: (edit: ReelEdit | null) => void;
+  change: ChangeReel;
+  onTry: (change: ReelChange | null) => void;
   onGone: () => void;
 }
 
@@ -24,30 +24,32 @@ export function Inspector(props: Props) {
     return (
       <section className="face" aria-label="Faceplate">
         <h2>A plain cut</h2>
-        <p className="soft">Choose a macro from the tray; each is shown on this very cut.</p>
+        <p className="soft">
+          Choose a macro from the tray. Each is shown on this cut, with your clips.
+        </p>
       </section>
     );
   }
   if (selected?.kind === "shot") return <ShotFace {...props} id={selected.shot} />;
-  return <ReelSettings view={view} edit={props.edit} />;
+  return <ReelSettings view={view} change={props.change} />;
 }
 
-function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
+function JoinFace({ view, change, onTry, onGone, id }: Props & { id: string }) {
   const shown = view.joins.find((one) => one.id === id)!;
-  const join = view.reel.joins!.find((one) => one.id === id)!;
-  const index = view.reel.shots!.findIndex((shot) => shot.id === join.left);
-  const left = view.reel.shots![index]!;
-  const right = view.reel.shots![index + 1]!;
+  const index = view.shots.findIndex((shot) => shot.id === shown.left);
+  const left = view.shots[index]!;
+  const right = view.shots[index + 1]!;
   const { handles } = shown;
-  const set = (more: Partial<Extract<ReelEdit, { do: "set-join" }>>): ReelEdit => ({
+  const length = shown.end - shown.first;
+  const set = (more: Partial<Extract<ReelChange, { do: "set-join" }>>): ReelChange => ({
     do: "set-join",
     join: id,
     ...more,
   });
-  const settings = settingsOf(shown.controls, join.settings ?? {});
+  const settings = settingsOf(shown.controls, shown.settings);
   const most = 2 * Math.min(left.length, right.length);
   // The longest join, so aligned, that both handles reach.
-  const fits = longest(join.alignment ?? "across", handles.left_spare, handles.right_spare);
+  const fits = longest(shown.alignment, handles.left_spare, handles.right_spare);
   return (
     <section className="face" aria-label="Faceplate">
       <h2>
@@ -59,7 +61,7 @@ function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
         <div className="note">
           Version {shown.newest} is on the shelf: {shown.update.join(" ")}
           <br />
-          <Button size="small" onClick={() => void edit(set({ version: shown.newest }))}>
+          <Button size="small" onClick={() => void change(set({ version: shown.newest }))}>
             Update to version {shown.newest}
           </Button>
         </div>
@@ -71,8 +73,8 @@ function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
             <NumberField
               label="Length"
               whole
-              value={join.length}
-              onCommit={(length) => void edit(set({ length }))}
+              value={length}
+              onCommit={(next) => void change(set({ length: next }))}
             />
             <span className="mono soft">frames</span>
           </span>
@@ -80,10 +82,10 @@ function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
         <Slider
           label="Length, slider"
           whole
-          value={join.length}
+          value={length}
           range={[2, Math.min(most, 120)]}
-          onTry={(length) => onTry(set({ length }))}
-          onCommit={(length) => void edit(set({ length }))}
+          onTry={(next) => onTry(set({ length: next }))}
+          onCommit={(next) => void change(set({ length: next }))}
         />
       </div>
       <div className="control-row">
@@ -92,14 +94,14 @@ function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
           <Select
             size="small"
             aria-label="Placed"
-            value={join.alignment ?? "across"}
+            value={shown.alignment}
             popupMatchSelectWidth={false}
             options={[
               { value: "before", label: "before the cut" },
               { value: "across", label: "across the cut" },
               { value: "after", label: "after the cut" },
             ]}
-            onChange={(alignment) => void edit(set({ alignment }))}
+            onChange={(alignment) => void change(set({ alignment }))}
           />
         </div>
       </div>
@@ -108,13 +110,11 @@ function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
           key={control.slug}
           control={control}
           value={settings[control.slug]}
-          onTry={(value) => onTry(set({ settings: { ...join.settings, [control.slug]: value } }))}
-          onCommit={(value) =>
-            void edit(set({ settings: { ...join.settings, [control.slug]: value } }))
-          }
+          onTry={(value) => onTry(set({ settings: { [control.slug]: value } }))}
+          onCommit={(value) => void change(set({ settings: { [control.slug]: value } }))}
         />
       ))}
-      {handles.short && !join.hold && (
+      {handles.short && !shown.hold && (
         <div className="note">
           It needs {handles.left_needs} frames of {left.name} after the cut and{" "}
           {handles.right_needs} of {right.name} before it; there are{" "}
@@ -123,21 +123,21 @@ function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
             <Button
               size="small"
               disabled={fits < 1}
-              onClick={() => void edit(set({ length: fits }))}
+              onClick={() => void change(set({ length: fits }))}
             >
               Shorten to {Math.max(fits, 0)}
             </Button>
             {(["before", "across", "after"] as const)
-              .filter((way) => way !== join.alignment)
-              .filter((way) => longest(way, handles.left_spare, handles.right_spare) >= join.length)
+              .filter((way) => way !== shown.alignment)
+              .filter((way) => longest(way, handles.left_spare, handles.right_spare) >= length)
               .slice(0, 1)
               .map((way) => (
-                <Button key={way} size="small" onClick={() => void edit(set({ alignment: way }))}>
+                <Button key={way} size="small" onClick={() => void change(set({ alignment: way }))}>
                   Slide it {way} the cut
                 </Button>
               ))}
-            <Button size="small" onClick={() => void edit(set({ hold: true }))}>
-              Hold the edge frame
+            <Button size="small" onClick={() => void change(set({ hold: true }))}>
+              Hold the last frame
             </Button>
           </div>
         </div>
@@ -150,7 +150,7 @@ function JoinFace({ view, edit, onTry, onGone, id }: Props & { id: string }) {
       <Button
         size="small"
         onClick={() => {
-          void edit({ do: "remove-join", join: id });
+          void change({ do: "remove-join", join: id });
           onGone();
         }}
       >
@@ -169,20 +169,20 @@ export function longest(alignment: string, left: number | null, right: number): 
   return right > after ? even : after > right ? even + 1 : even;
 }
 
-function ShotFace({ view, edit, onGone, id }: Props & { id: string }) {
-  const index = (view.reel.shots ?? []).findIndex((shot) => shot.id === id);
-  const shot = view.reel.shots?.[index];
+function ShotFace({ view, change, onGone, id }: Props & { id: string }) {
+  const index = view.shots.findIndex((shot) => shot.id === id);
+  const shot = view.shots[index];
   if (!shot) return null;
-  const whole = view.shots[index]?.lasts;
-  const set = (more: Partial<Extract<ReelEdit, { do: "set-shot" }>>) =>
-    void edit({ do: "set-shot", shot: id, ...more });
+  const whole = shot.lasts;
+  const set = (more: Partial<Extract<ReelChange, { do: "set-shot" }>>) =>
+    void change({ do: "set-shot", shot: id, ...more });
   return (
     <section className="face" aria-label="Shot">
       <h2>{shot.name}</h2>
       <p className="soft">{whole === null ? "A still" : `${whole} frames of material`}</p>
       {(
         [
-          ["From frame", shot.start ?? 0, (start: number) => set({ start })],
+          ["From frame", shot.start, (start: number) => set({ start })],
           ["Length", shot.length, (length: number) => set({ length })],
         ] as const
       ).map(([label, value, commit]) => (
@@ -196,7 +196,7 @@ function ShotFace({ view, edit, onGone, id }: Props & { id: string }) {
         <Select
           size="small"
           aria-label="Fit"
-          value={shot.fit ?? "cover"}
+          value={shot.fit}
           popupMatchSelectWidth={false}
           options={[
             { value: "cover", label: "cover the frame" },
@@ -221,7 +221,7 @@ function ShotFace({ view, edit, onGone, id }: Props & { id: string }) {
         <Button
           size="small"
           onClick={() => {
-            void edit({ do: "remove-shot", shot: id });
+            void change({ do: "remove-shot", shot: id });
             onGone();
           }}
         >

@@ -6,6 +6,7 @@ import { api, query } from "../api/client";
 import { atLevel, LEVEL_WORDS, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { rateOf, timecode } from "../player/timecode";
+import { savedWords } from "../api/useChanges";
 import { OpenHead } from "../shell/TopBar";
 import { useKeys } from "../shell/useKeys";
 import { Inspector } from "./Inspector";
@@ -16,7 +17,7 @@ import { useReel, type Selection } from "./useReel";
 /** The editor's place: the strip across the top; tray, monitor and faceplate under it. */
 export function Reel() {
   const id = Number(useParams()["id"]);
-  const { view, problem, edit, run, trying, setTrying } = useReel(id);
+  const { view, problem, change, run, waiting, gone, trying, setTrying } = useReel(id);
   const [frame, setFrame] = useState(0);
   const [selected, setSelected] = useState<Selection>(null);
   const [playing, setPlaying] = useState<{ on: boolean; rate: number; level: Level }>({
@@ -30,11 +31,10 @@ export function Reel() {
   const [params] = useSearchParams();
   const screen = useRef<ScreenHandle>(null);
   const wanted = params.get("use");
-  const reel = view?.reel;
-  const rate = rateOf(reel?.rate ?? "25");
+  const rate = rateOf(view?.rate ?? "25");
   const length = view?.length ?? 1;
   const now = Math.min(frame, Math.max(0, length - 1));
-  const aspect = reel ? reel.width! / reel.height! : 16 / 9;
+  const aspect = view ? view.width / view.height : 16 / 9;
   const size = useMemo(
     () =>
       aspect >= 1
@@ -53,7 +53,7 @@ export function Reel() {
       trying && revision !== undefined
         ? {
             path: `/reels/${id}/live`,
-            body: { base: revision, edit: trying, frame: now, ...size, stream: "reel" },
+            body: { base: revision, change: trying, frame: now, ...size, stream: "reel" },
           }
         : null,
     [trying, revision, id, now, size],
@@ -63,10 +63,9 @@ export function Reel() {
   useEffect(() => {
     if (!view || !wanted || selected) return;
     const cut =
-      view.reel.shots
-        ?.slice(0, -1)
-        .find((shot) => !view.joins.some((join) => join.left === shot.id)) ?? view.reel.shots?.[0];
-    if (cut && (view.reel.shots?.length ?? 0) > 1) setSelected({ kind: "cut", left: cut.id });
+      view.shots.slice(0, -1).find((shot) => !view.joins.some((join) => join.left === shot.id)) ??
+      view.shots[0];
+    if (cut && view.shots.length > 1) setSelected({ kind: "cut", left: cut.id });
   }, [view, wanted, selected]);
 
   const joinOf = (left: string) => view?.joins.find((join) => join.left === left);
@@ -100,16 +99,19 @@ export function Reel() {
   });
 
   if (problem) return <main className="page bad">{problem.message}</main>;
-  if (!view || !reel) return <main className="page soft">Opening…</main>;
+  if (!view) return <main className="page soft">Opening…</main>;
   return (
     <main className="reel">
       <OpenHead>
         <span className="name">
-          <b>{reel.name}</b> <span className="mono">{Number(rate.toFixed(3))} fps</span> ·{" "}
+          <b>{view.name}</b> <span className="mono">{Number(rate.toFixed(3))} fps</span> ·{" "}
           <span className="mono">
-            {reel.width}×{reel.height}
+            {view.width}×{view.height}
           </span>{" "}
-          · <span className="mono">{timecode(view.length, rate)}</span>
+          · <span className="mono">{timecode(view.length, rate)}</span>{" "}
+          <span role="status" className={gone ? "bad" : ""}>
+            {savedWords("", waiting, gone)}
+          </span>
         </span>
         <Button
           disabled={!view.undo}
@@ -148,7 +150,7 @@ export function Reel() {
             setFrame(placed ? Math.floor((placed.first + placed.end) / 2) : cut);
           }
         }}
-        edit={edit}
+        change={change}
         onTry={setTrying}
       />
       <div className="reel-low">
@@ -156,7 +158,7 @@ export function Reel() {
           view={view}
           selected={selected}
           wanted={wanted}
-          edit={edit}
+          change={change}
           onPlaced={(left) => setSelected({ kind: "cut", left })}
         />
         <section className="reel-mid" aria-label="Monitor">
@@ -171,7 +173,7 @@ export function Reel() {
                 rate={rate}
                 loop={loop}
                 aspect={aspect}
-                label={`Frame ${now} of ${reel.name}`}
+                label={`Frame ${now} of ${view.name}`}
                 live={live}
                 onFrame={setFrame}
                 onState={(state) =>
@@ -226,7 +228,7 @@ export function Reel() {
         <Inspector
           view={view}
           selected={selected}
-          edit={edit}
+          change={change}
           onTry={setTrying}
           onGone={() => setSelected(null)}
         />

@@ -1,18 +1,11 @@
 import { Input, Select } from "antd";
 import type { ReelView } from "../api/client";
 import { NumberField } from "../controls/NumberField";
-import type { EditReel } from "./useReel";
-
-const RATES = ["24000/1001", "24", "25", "30000/1001", "30", "50", "60000/1001", "60"];
-const NAMES: Record<string, string> = {
-  "24000/1001": "23.976",
-  "30000/1001": "29.97",
-  "60000/1001": "59.94",
-};
+import { RATES } from "../player/timecode";
+import type { ChangeReel } from "./useReel";
 
 /** Name, frame rate and frame size of the edit. */
-export function ReelSettings({ view, edit }: { view: ReelView; edit: EditReel }) {
-  const { reel } = view;
+export function ReelSettings({ view, change }: { view: ReelView; change: ChangeReel }) {
   return (
     <section className="face" aria-label="The edit">
       <h2>The edit</h2>
@@ -23,11 +16,11 @@ export function ReelSettings({ view, edit }: { view: ReelView; edit: EditReel })
           size="small"
           style={{ width: 180 }}
           aria-label="Name of the edit"
-          key={reel.name}
-          defaultValue={reel.name}
+          key={view.name}
+          defaultValue={view.name}
           onBlur={(event) => {
             const name = event.target.value.trim();
-            if (name && name !== reel.name) void edit({ do: "set-reel", name });
+            if (name && name !== view.name) void change({ do: "set-reel", name });
           }}
           onPressEnter={(event) => event.currentTarget.blur()}
         />
@@ -37,10 +30,10 @@ export function ReelSettings({ view, edit }: { view: ReelView; edit: EditReel })
         <Select
           size="small"
           aria-label="Frames a second"
-          value={reel.rate}
+          value={view.rate}
           popupMatchSelectWidth={false}
-          options={RATES.map((value) => ({ value, label: NAMES[value] ?? value }))}
-          onChange={(rate) => void edit({ do: "set-reel", rate })}
+          options={[...RATES]}
+          onChange={(rate) => void change({ do: "set-reel", rate })}
         />
       </div>
       <div className="control-head">
@@ -49,14 +42,14 @@ export function ReelSettings({ view, edit }: { view: ReelView; edit: EditReel })
           <NumberField
             label="Frame width"
             whole
-            value={reel.width ?? 1280}
-            onCommit={(width) => void edit({ do: "set-reel", width })}
+            value={view.width}
+            onCommit={(width) => void change({ do: "set-reel", width })}
           />
           <NumberField
             label="Frame height"
             whole
-            value={reel.height ?? 720}
-            onCommit={(height) => void edit({ do: "set-reel", height })}
+            value={view.height}
+            onCommit={(height) => void change({ do: "set-reel", height })}
           />
         </span>
       </div>

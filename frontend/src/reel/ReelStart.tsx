@@ -16,7 +16,7 @@ export function ReelStart() {
   if (use && reels.length === 1) return <Navigate to={`/reel/${reels[0]!.id}${after}`} replace />;
   const start = async () => {
     try {
-      const made = await api.startReel({ name: `Edit ${reels.length + 1}` });
+      const made = await api.startReel({ name: `Change ${reels.length + 1}` });
       void navigate(`/reel/${made.id}${after}`);
     } catch (error) {
       void message.error((error as Error).message);

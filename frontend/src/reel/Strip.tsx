@@ -1,8 +1,8 @@
 import { useEffect, useRef, useState } from "react";
-import type { JoinView, ReelEdit, ReelView, Shot } from "../api/client";
+import type { JoinView, ReelChange, ReelView, Shot } from "../api/client";
 import { Picture } from "../player/Picture";
 import { timecode } from "../player/timecode";
-import type { EditReel, Selection } from "./useReel";
+import type { ChangeReel, Selection } from "./useReel";
 
 interface Props {
   view: ReelView;
@@ -11,15 +11,15 @@ interface Props {
   selected: Selection;
   onFrame: (frame: number) => void;
   onSelect: (selected: Selection) => void;
-  edit: EditReel;
-  onTry: (edit: ReelEdit | null) => void;
+  change: ChangeReel;
+  onTry: (change: ReelChange | null) => void;
 }
 
 const LEFT = 20;
 
 /** The edit like film on a table: shots, the joins as the overlaps they are, the playhead. */
 export function Strip(props: Props) {
-  const { view, rate, frame, selected, onFrame, onSelect, edit, onTry } = props;
+  const { view, rate, frame, selected, onFrame, onSelect, change, onTry } = props;
   const box = useRef<HTMLDivElement>(null);
   const [wide, setWide] = useState(1200);
   useEffect(() => {
@@ -38,7 +38,7 @@ export function Strip(props: Props) {
     onFrame(Math.min(length - 1, Math.max(0, at)));
     if (event.type === "pointerdown") area.setPointerCapture(event.pointerId);
   };
-  const shots = view.reel.shots ?? [];
+  const shots = view.shots;
   const base = Math.ceil(rate);
   const every = [1, 2, 5, 10, 30, 60, 300].find((seconds) => seconds * base * scale > 90) ?? 600;
   const ticks = Array.from(
@@ -70,20 +70,20 @@ export function Strip(props: Props) {
           ))}
         </div>
         <div className="shots">
-          {shots.map((shot, index) => (
+          {shots.map((shot) => (
             <ShotBlock
               key={shot.id}
               shot={shot}
-              left={x(view.shots[index]!.begins)}
-              lasts={view.shots[index]!.lasts}
+              rate={rate}
+              left={x(shot.begins)}
               scale={scale}
               selected={selected?.kind === "shot" && selected.shot === shot.id}
               onSelect={() => onSelect({ kind: "shot", shot: shot.id })}
-              edit={edit}
+              change={change}
             />
           ))}
           {shots.slice(0, -1).map((shot, index) => {
-            const cut = view.shots[index + 1]!.begins;
+            const cut = shots[index + 1]!.begins;
             const join = view.joins.find((one) => one.left === shot.id);
             const mine = selected?.kind === "cut" && selected.left === shot.id;
             const names = `${shot.name} and ${shots[index + 1]!.name}`;
@@ -96,7 +96,7 @@ export function Strip(props: Props) {
                 selected={mine}
                 label={`${join.name} · ${join.end - join.first} frames, between ${names}`}
                 onSelect={() => onSelect({ kind: "cut", left: shot.id })}
-                edit={edit}
+                change={change}
                 onTry={onTry}
               />
             ) : (
@@ -118,17 +118,17 @@ export function Strip(props: Props) {
 
 interface ShotProps {
   shot: Shot;
+  rate: number;
   left: number;
-  lasts: number | null;
   scale: number;
   selected: boolean;
   onSelect: () => void;
-  edit: EditReel;
+  change: ChangeReel;
 }
 
-function ShotBlock({ shot, left, lasts, scale, selected, onSelect, edit }: ShotProps) {
+function ShotBlock({ shot, rate, left, scale, selected, onSelect, change }: ShotProps) {
   const [trim, setTrim] = useState<{ start: number; length: number } | null>(null);
-  const start = trim?.start ?? shot.start ?? 0;
+  const start = trim?.start ?? shot.start;
   const length = trim?.length ?? shot.length;
   const grab = (side: "head" | "tail") => (event: React.PointerEvent) => {
     event.stopPropagation();
@@ -136,12 +136,12 @@ function ShotBlock({ shot, left, lasts, scale, selected, onSelect, edit }: ShotP
     const from = event.clientX;
     const handle = event.currentTarget as HTMLElement;
     handle.setPointerCapture(event.pointerId);
-    const first = shot.start ?? 0;
+    const first = shot.start;
     let next = { start: first, length: shot.length };
     handle.onpointermove = (move) => {
       const by = Math.round((move.clientX - from) / scale);
       if (side === "tail") {
-        const most = lasts === null ? Infinity : lasts - first;
+        const most = shot.lasts === null ? Infinity : shot.lasts - first;
         next = { start: first, length: Math.min(Math.max(1, shot.length + by), Math.max(1, most)) };
       } else {
         const shift = Math.min(Math.max(by, -first), shot.length - 1);
@@ -152,7 +152,7 @@ function ShotBlock({ shot, left, lasts, scale, selected, onSelect, edit }: ShotP
     handle.onpointerup = () => {
       handle.onpointermove = handle.onpointerup = null;
       if (next.start !== first || next.length !== shot.length)
-        void edit({ do: "set-shot", shot: shot.id, ...next }).finally(() => setTrim(null));
+        void change({ do: "set-shot", shot: shot.id, ...next }).finally(() => setTrim(null));
       else setTrim(null);
     };
   };
@@ -169,9 +169,9 @@ function ShotBlock({ shot, left, lasts, scale, selected, onSelect, edit }: ShotP
         {places.map((place) => (
           <Picture
             key={place}
-            url={`/api/materials/${shot.material}/picture.jpg?frame=${Math.round(
-              start + place * (length - 1),
-            )}&width=256&height=144`}
+            url={`/api/materials/${shot.material}/picture.jpg?seconds=${(
+              Math.round(start + place * (length - 1)) / rate
+            ).toFixed(6)}&width=256&height=144`}
             alt=""
           />
         ))}
@@ -195,11 +195,11 @@ interface JoinProps {
   selected: boolean;
   label: string;
   onSelect: () => void;
-  edit: EditReel;
-  onTry: (edit: ReelEdit | null) => void;
+  change: ChangeReel;
+  onTry: (change: ReelChange | null) => void;
 }
 
-function JoinBlock({ join, x, scale, selected, label, onSelect, edit, onTry }: JoinProps) {
+function JoinBlock({ join, x, scale, selected, label, onSelect, change, onTry }: JoinProps) {
   const [length, setLength] = useState<number | null>(null);
   const frames = length ?? join.end - join.first;
   const before = Math.round((join.cut - join.first) * (frames / (join.end - join.first)));
@@ -220,7 +220,7 @@ function JoinBlock({ join, x, scale, selected, label, onSelect, edit, onTry }: J
     handle.onpointerup = () => {
       handle.onpointermove = handle.onpointerup = null;
       if (next === whole) return setLength(null);
-      void edit({ do: "set-join", join: join.id, length: next }).finally(() => setLength(null));
+      void change({ do: "set-join", join: join.id, length: next }).finally(() => setLength(null));
     };
   };
   const { handles } = join;

@@ -5,27 +5,26 @@ import { api, query, type MacroCard, type Material, type ReelView } from "../api
 import { Picture } from "../player/Picture";
 import { rateOf } from "../player/timecode";
 import { longest } from "./Inspector";
-import type { EditReel, Selection } from "./useReel";
+import type { ChangeReel, Selection } from "./useReel";
 
 interface Props {
   view: ReelView;
   selected: Selection;
   wanted: string | null;
-  edit: EditReel;
+  change: ChangeReel;
   onPlaced: (left: string) => void;
 }
 
-/** For a cut: macros auditioned on this very cut. Otherwise: materials to put on the strip. */
-export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
+/** For a cut: macros tried on, on this very cut. Otherwise: materials to put on the strip. */
+export function Tray({ view, selected, wanted, change, onPlaced }: Props) {
   const [text, setText] = useState("");
   const macros = useQuery({ queryKey: ["macros"], queryFn: api.macros });
   const materials = useQuery({ queryKey: ["materials"], queryFn: api.materials });
-  const shots = view.reel.shots ?? [];
+  const shots = view.shots;
   const has = (words: string) => words.toLowerCase().includes(text.toLowerCase());
   if (selected?.kind === "cut") {
     const at = shots.findIndex((shot) => shot.id === selected.left);
     const join = view.joins.find((one) => one.left === selected.left);
-    const placed = view.reel.joins?.find((one) => one.left === selected.left);
     const found = (macros.data?.macros ?? [])
       .filter((one) => one.kind === "transition")
       .filter((one) => has(`${one.name} ${one.tags.join(" ")} ${one.sentence}`))
@@ -46,22 +45,22 @@ export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
         />
         <div className={`tray-grid ${tall(view) ? "tall" : ""}`}>
           {found.map((macro) => (
-            <Audition
+            <TryOn
               key={macro.slug}
               view={view}
               left={selected.left}
               macro={macro}
-              used={placed?.macro === macro.slug}
+              used={join?.macro === macro.slug}
               length={join ? join.end - join.first : fitting(view, at, macro)}
               onPick={() => {
                 const length = join ? join.end - join.first : fitting(view, at, macro);
-                void edit({
+                void change({
                   do: "place-join",
                   left: selected.left,
                   macro: macro.slug,
                   version: macro.version,
                   length,
-                  alignment: placed?.alignment ?? "across",
+                  alignment: join?.alignment ?? "across",
                 }).then(() => onPlaced(selected.left));
               }}
             />
@@ -75,14 +74,14 @@ export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
     (one) => one.facts.kind !== "font" && has(one.name),
   );
   const place = (one: Material) => {
-    const rate = rateOf(view.reel.rate ?? "25");
+    const rate = rateOf(view.rate);
     const whole = one.facts.rate
       ? Math.max(1, Math.floor((one.facts.frames ?? 1) * (rate / rateOf(one.facts.rate)) + 1e-6))
       : Math.round(rate * 3);
     // A quarter of a second or so is kept back at both ends, for joins to draw on.
     const keep = one.facts.rate ? Math.min(Math.round(rate / 2), Math.floor(whole / 5)) : 0;
     const after = shots.findIndex((shot) => selected?.kind === "shot" && shot.id === selected.shot);
-    void edit({
+    void change({
       do: "add-shot",
       material: one.id,
       name: one.name,
@@ -126,22 +125,21 @@ export function Tray({ view, selected, wanted, edit, onPlaced }: Props) {
 }
 
 /** Whether the edit stands upright: its pictures then stand closer together. */
-const tall = (view: ReelView) => (view.reel.width ?? 16) < (view.reel.height ?? 9);
+const tall = (view: ReelView) => view.width < view.height;
 
 /** The macro's own length, or as much of it as the shots and their handles allow across the cut. */
 function fitting(view: ReelView, at: number, macro: MacroCard): number {
-  const [left, right] = [view.reel.shots![at]!, view.reel.shots![at + 1]!];
-  const lasts = view.shots[at]!.lasts;
-  const spare = lasts === null ? null : Math.max(0, lasts - (left.start ?? 0) - left.length);
-  const still = view.shots[at + 1]!.lasts === null;
-  const reach = longest("across", spare, still ? 10 ** 6 : (right.start ?? 0));
+  const [left, right] = [view.shots[at]!, view.shots[at + 1]!];
+  const spare = left.lasts === null ? null : Math.max(0, left.lasts - left.start - left.length);
+  const still = right.lasts === null;
+  const reach = longest("across", spare, still ? 10 ** 6 : right.start);
   const room = 2 * Math.min(left.length, right.length);
-  const whole = Math.round(macro.seconds * rateOf(view.reel.rate ?? "25"));
+  const whole = Math.round(macro.seconds * rateOf(view.rate));
   // With hardly any handles it stays readable, and the faceplate says what helps.
   return Math.max(2, Math.min(whole, room, reach >= 8 ? reach : whole));
 }
 
-interface AuditionProps {
+interface TryOnProps {
   view: ReelView;
   left: string;
   macro: MacroCard;
@@ -153,10 +151,10 @@ interface AuditionProps {
 const STEPS = 12;
 
 /** A macro on this cut with this footage; it plays while hovered or focused. */
-function Audition({ view, left, macro, used, length, onPick }: AuditionProps) {
+function TryOn({ view, left, macro, used, length, onPick }: TryOnProps) {
   const [playing, setPlaying] = useState(false);
   const [at, setAt] = useState(0.48);
-  const aspect = Math.min(2.4, (view.reel.width ?? 1280) / (view.reel.height ?? 720));
+  const aspect = Math.min(2.4, view.width / view.height);
   useEffect(() => {
     if (!playing) return;
     const began = performance.now();
@@ -169,7 +167,7 @@ function Audition({ view, left, macro, used, length, onPick }: AuditionProps) {
       setAt(0.48);
     };
   }, [playing]);
-  const url = `/api/reels/${view.id}/${view.revision}/audition.jpg?${query({
+  const url = `/api/reels/${view.id}/${view.revision}/try-on.jpg?${query({
     left,
     macro: macro.slug,
     version: macro.version,

@@ -7,21 +7,25 @@ import { settingsOf } from "../api/values";
 import { ControlRow } from "../controls/ControlRow";
 import { atLevel, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
-import { timecode } from "../player/timecode";
+import { rateOf, timecode } from "../player/timecode";
 import { OpenHead } from "../shell/TopBar";
 import { useKeys } from "../shell/useKeys";
+import { Clips } from "./Clips";
 
 /** A macro opened: its faceplate to try, its versions and notes, and where to take it. */
 export function MacroOpen() {
-  const slug = useParams()["slug"] ?? "";
+  const slug = useParams()["id"] ?? "";
   const found = useQuery({ queryKey: ["macros", slug], queryFn: () => api.macro(slug) });
   const navigate = useNavigate();
   const { message } = App.useApp();
   const [frame, setFrame] = useState<number>();
   const [playing, setPlaying] = useState(false);
   const [set, setSet] = useState<Record<string, unknown>>({});
+  const [clips, setClips] = useState<Record<string, string>>({});
+  const brought = useMemo(() => JSON.stringify(clips), [clips]);
   const screen = useRef<ScreenHandle>(null);
   const card = found.data?.card;
+  const rate = rateOf(card?.rate);
   const settings = useMemo(() => settingsOf(card?.controls ?? [], set), [card, set]);
   const changed = useMemo(() => JSON.stringify(set), [set]);
   const urlOf = useCallback(
@@ -32,9 +36,10 @@ export function MacroOpen() {
             length: card.frames,
             ...atLevel({ width: 960, height: 540 }, level),
             settings: changed === "{}" ? "" : changed,
+            clips: brought === "{}" ? "" : brought,
           })}`
         : "",
-    [card, slug, changed],
+    [card, slug, changed, brought],
   );
   useKeys((key) => {
     if (key !== " ") return;
@@ -68,7 +73,7 @@ export function MacroOpen() {
             frame={at}
             first={0}
             end={card.frames}
-            rate={25}
+            rate={rate}
             loop
             aspect={16 / 9}
             label={`${card.name}, frame ${at}`}
@@ -78,7 +83,7 @@ export function MacroOpen() {
         </div>
         <div className="scrub">
           <Button onClick={() => screen.current?.toggle()}>{playing ? "Stop" : "Play"}</Button>
-          <span className="mono">{timecode(at, 25)}</span>
+          <span className="mono">{timecode(at, rate)}</span>
           <input
             type="range"
             aria-label="Frame"
@@ -95,27 +100,11 @@ export function MacroOpen() {
           />
         </div>
         <div className="macro-below">
+          <Clips slots={found.data?.slots ?? []} chosen={clips} onChoose={setClips} />
           {(found.data?.notes ?? []).map((note) => (
             <p key={note} className="note">
               {note}
             </p>
-          ))}
-          <h2>Versions</h2>
-          {(found.data?.versions ?? []).map((one) => (
-            <div key={one.version} className="version">
-              <b>Version {one.version}</b>{" "}
-              <span className="soft">
-                {new Date(one.published).toLocaleDateString("en-GB")}
-                {one.author && ` by ${one.author}`}
-                {one.licence && ` · ${one.licence}`}
-              </span>
-              <p>{one.changes}</p>
-              {one.faceplate_changes.map((sentence) => (
-                <p key={sentence} className="soft">
-                  {sentence}
-                </p>
-              ))}
-            </div>
           ))}
         </div>
       </section>
@@ -145,6 +134,25 @@ export function MacroOpen() {
         {!card.controls.length && (
           <p className="soft">It has no controls: only its length is set.</p>
         )}
+      </section>
+      <section className="macro-side" aria-label="Versions">
+        <h2>Versions</h2>
+        {(found.data?.versions ?? []).map((one) => (
+          <div key={one.version} className="version">
+            <b>Version {one.version}</b>{" "}
+            <span className="soft">
+              {new Date(one.published).toLocaleDateString("en-GB")}
+              {one.author && ` by ${one.author}`}
+              {one.licence && ` · ${one.licence}`}
+            </span>
+            <p>{one.changes}</p>
+            {one.faceplate_changes.map((sentence) => (
+              <p key={sentence} className="soft">
+                {sentence}
+              </p>
+            ))}
+          </div>
+        ))}
       </section>
     </main>
   );

@@ -182,8 +182,8 @@ export function ArrivalDialog(props: { file: File; arrival: Arrival; onClose: ()
     >
       <p className="soft">
         {nothing
-          ? "All of it is here already; there is nothing to take in."
-          : "Nothing of yours is touched unless you say so here."}
+          ? "You have all of it already; there is nothing to take in."
+          : "Nothing of yours changes unless you say so here."}
       </p>
       <ul className="arrival">
         {arrival.parts.map((one) => (
@@ -194,8 +194,8 @@ export function ArrivalDialog(props: { file: File; arrival: Arrival; onClose: ()
                 {one.here === "nothing"
                   ? "is new"
                   : one.here === "the same"
-                    ? "is here already, just so"
-                    : "is here already, and is another"}
+                    ? "you have the same part"
+                    : "you have a different part of this name"}
               </span>
             </span>
             {one.here === "another" && (

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Select } from "antd";
-import { useState } from "react";
-import { Link, useSearchParams } from "react-router-dom";
+import { useEffect, useState } from "react";
+import { Link, useNavigationType, useSearchParams } from "react-router-dom";
 import { api, type Arrival, type MacroCard } from "../api/client";
 import { Picture } from "../player/Picture";
 import { useDrop } from "../shell/useDrop";
@@ -16,7 +16,13 @@ const SORTS = [
 /** What is looked for: in the address too, so that a reload, or going back, finds it again. */
 function useAddressed(name: string, usual: string) {
   const [asked, setAsked] = useSearchParams();
-  const [value, setValue] = useState(asked.get(name) ?? usual);
+  const there = asked.get(name) ?? usual;
+  const [value, setValue] = useState(there);
+  // Going back or forward in the browser reads the address again; typing is ahead of it.
+  const way = useNavigationType();
+  useEffect(() => {
+    if (way === "POP") setValue(there);
+  }, [there, way]);
   const put = (next: string) => {
     setValue(next);
     // The address as it is, not as it was drawn: typing is faster than drawing.

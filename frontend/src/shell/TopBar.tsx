@@ -1,31 +1,12 @@
-import { Button, Modal, Tooltip } from "antd";
+import { Button, Tooltip } from "antd";
 import { useState, type ReactNode } from "react";
 import { createPortal } from "react-dom";
 import { NavLink } from "react-router-dom";
 import { create } from "zustand";
+import { PLACES } from "../places";
+import { useWaiting } from "../player/arrivals";
 import { useTheme } from "../theme/room";
-
-const PLACES = ["Shelf", "Bench", "Reel", "Renders", "Materials"];
-
-const KEYS: readonly [string, string][] = [
-  ["Space", "play, stop"],
-  ["J K L", "play backwards, stop, play"],
-  ["← →", "one frame back, on; with Shift ten"],
-  ["Home, End", "first frame, last frame"],
-  [", .", "previous key, next key"],
-  ["/", "add a step"],
-  ["O", "picked steps on or off"],
-  ["Delete", "remove the picked steps, or the picked keys"],
-  ["Ctrl-click", "pick several steps, as Ctrl+Enter; with Shift a run of them"],
-  ["Alt+↑ ↓", "move the step in focus"],
-  ["N", "note on the selected step, or on the effect"],
-  ["E", "expose the value under the pointer, or the one in focus"],
-  ["V", "next view of the monitor"],
-  ["Ctrl+Z", "undo"],
-  ["Ctrl+Shift+Z", "redo"],
-  ["Ctrl+S", "keep a stage"],
-  ["?", "this list"],
-];
+import { Help } from "./Help";
 
 /** Where in the bar the place that is open writes; it may be drawn before the bar is there. */
 const useRoom = create<{ element: HTMLElement | null }>(() => ({ element: null }));
@@ -42,36 +23,35 @@ export function TopBar() {
         Pale Static
       </div>
       <nav aria-label="Places">
-        {PLACES.map((place) => (
-          <NavLink key={place} to={`/${place.toLowerCase()}`}>
-            {place}
+        {PLACES.map(({ name }) => (
+          <NavLink key={name} to={`/${name}`}>
+            {name[0]!.toUpperCase() + name.slice(1)}
           </NavLink>
         ))}
       </nav>
+      <Arriving />
       <div ref={making} className="open-head" />
       <Tooltip title={theme.name === "pale" ? "Dim the room" : "Back to pale"}>
         <Button size="small" onClick={theme.turn} aria-label="Pale or dim">
           {theme.name === "pale" ? "Dim" : "Pale"}
         </Button>
       </Tooltip>
-      <Button size="small" onClick={() => setHelp(true)} aria-label="Keys" data-help>
+      <Button size="small" onClick={() => setHelp(true)} aria-label="? Keys and words" data-help>
         ?
       </Button>
-      <Modal title="Keys" open={help} onCancel={() => setHelp(false)} footer={null} width={420}>
-        <table className="keys">
-          <tbody>
-            {KEYS.map(([key, does]) => (
-              <tr key={key}>
-                <th scope="row" className="mono">
-                  {key}
-                </th>
-                <td>{does}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </Modal>
+      {help && <Help onClose={() => setHelp(false)} />}
     </header>
+  );
+}
+
+/** What is still being made, such as the demo's footage. */
+function Arriving() {
+  const left = Object.values(useWaiting());
+  if (!left.length) return null;
+  return (
+    <span className="arriving" role="status" title="Plain cards stand in for it meanwhile.">
+      Making {left.length} {left.length === 1 ? "file" : "files"} of footage…
+    </span>
   );
 }
 

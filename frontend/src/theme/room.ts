@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import type { ThemeName } from "./antd";
+import type { ThemeName } from "./palette";
 
 interface ThemeState {
   name: ThemeName;

@@ -27,7 +27,7 @@ def draft(server: Server) -> Any:
         server, "look", "Vary",
         {"do": "add-lane", "name": "Soft"},
         {"do": "add-step", "lane": "soft", "kind": "continue-from"},
-        {"do": "set-tap", "lane": "soft", "step": "continue-from", "tap_name": "from", "tap": {"lane": "clip"}},
+        {"do": "set-input", "lane": "soft", "step": "continue-from", "input_name": "from", "input": {"lane": "clip"}},
         step("soft", "blur", size=3),
         step("out", "blend", mode="darken"),
     )  # fmt: skip
@@ -45,7 +45,7 @@ def test_a_sheet_is_stopped_gone_on_with_pinned_and_let_go(page: Page, draft: An
         route.continue_()
 
     open_draft(page, draft)
-    page.get_by_role("tab", name="Variations").click()
+    page.get_by_role("tab", name="Sheet").click()
     page.route("**/live", slowly)
     pick(page, "Across", "opacity")
     expect(page.locator(".sheet-picture img").first).to_be_visible()
@@ -65,12 +65,12 @@ def test_a_whole_number_and_a_moving_value_are_varied_too(page: Page, server: Se
     keys = {"keys": [{"time": 0, "value": 0.2}, {"time": 1, "value": 0.8}]}
     draft = build(server, "look", "Vary", step("out", "posterise"), step("out", "invert"))
     draft = server.ask(
-        "POST", f"/effects/{draft['id']}/edits",
-        {"base": draft["revision"], "edit": {"do": "set-value", "lane": "out", "step": "invert",
+        "POST", f"/effects/{draft['id']}/changes",
+        {"base": draft["revision"], "change": {"do": "set-value", "lane": "out", "step": "invert",
                                              "value_name": "mix", "value": keys}},
     )  # fmt: skip
     open_draft(page, draft)
-    page.get_by_role("tab", name="Variations").click()
+    page.get_by_role("tab", name="Sheet").click()
     pick(page, "Across", "mix")
     page.locator(".sheet-cell").nth(3).click()
     # At the playhead there is a key: it takes the value, the others stay.

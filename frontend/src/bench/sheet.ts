@@ -1,6 +1,7 @@
 import { create } from "zustand";
-import type { DraftView, Edit, One, Step, StepKind, ValueKind } from "../api/client";
+import type { DraftView, Change, One, Step, StepKind, ValueKind } from "../api/client";
 import { plain } from "../api/values";
+import { rateOf } from "../player/timecode";
 import { everyStep, findStep } from "./graph";
 import { shareAt } from "./keys";
 import { settingOf } from "./setting";
@@ -22,7 +23,7 @@ export interface Cell {
   /** What was set, in full, and as little as tells it apart in its sheet. */
   label: string;
   short: string;
-  edit: Edit;
+  change: Change;
   url?: string;
   fault?: string;
 }
@@ -35,7 +36,7 @@ export interface Pinned {
   cells: Cell[];
 }
 
-interface Variations {
+interface Sheets {
   axes: [Axis | null, Axis | null];
   pinned: Pinned[];
   setAxis: (at: 0 | 1, axis: Axis | null) => void;
@@ -46,14 +47,43 @@ interface Variations {
 
 let next = 1;
 
-export const useVariations = create<Variations>((set) => ({
+/** How many sheets show each picture; the browser forgets it with the last of them. */
+const held = new Map<string, number>();
+
+export function hold(cells: readonly Cell[]): void {
+  for (const { url } of cells) if (url) held.set(url, (held.get(url) ?? 0) + 1);
+}
+
+export function release(cells: readonly Cell[]): void {
+  for (const { url } of cells) {
+    if (!url) continue;
+    const left = (held.get(url) ?? 1) - 1;
+    held.set(url, left);
+    if (left > 0) continue;
+    held.delete(url);
+    URL.revokeObjectURL(url);
+  }
+}
+
+export const useSheets = create<Sheets>((set) => ({
   axes: [null, null],
   pinned: [],
   setAxis: (at, axis) =>
     set(({ axes }) => ({ axes: at === 0 ? [axis, axes[1]] : [axes[0], axis] })),
-  pin: (sheet) => set(({ pinned }) => ({ pinned: [{ ...sheet, id: next++ }, ...pinned] })),
-  unpin: (id) => set(({ pinned }) => ({ pinned: pinned.filter((one) => one.id !== id) })),
-  clear: () => set({ axes: [null, null], pinned: [] }),
+  pin: (sheet) => {
+    hold(sheet.cells);
+    set(({ pinned }) => ({ pinned: [{ ...sheet, id: next++ }, ...pinned] }));
+  },
+  unpin: (id) =>
+    set(({ pinned }) => {
+      release(pinned.find((one) => one.id === id)?.cells ?? []);
+      return { pinned: pinned.filter((one) => one.id !== id) };
+    }),
+  clear: () =>
+    set(({ pinned }) => {
+      for (const sheet of pinned) release(sheet.cells);
+      return { axes: [null, null], pinned: [] };
+    }),
 }));
 
 /** Kinds of values that can be laid out in a sheet. */
@@ -71,10 +101,10 @@ export function axisOf(place: Place, kind: ValueKind, slots: readonly string[] =
 
 /** Vary a value: its axis comes first, and the sheet is shown. */
 export function vary(place: Place, name: string): void {
-  useVariations.setState(({ axes }) => ({
+  useSheets.setState(({ axes }) => ({
     axes: [{ place, name, from: NaN, to: NaN, count: 5, choices: [] }, axes[1]],
   }));
-  useBench.getState().setTab("variations");
+  useBench.getState().setTab("sheet");
 }
 
 /** What an axis sets its value to, one after another. */
@@ -138,12 +168,13 @@ export function cellsOf(
   length: number,
 ): { columns: number; cells: Cell[] } {
   const share = shareAt(draft.effect, frame, length);
+  const rate = rateOf(draft.effect.rate);
   const [first, second] = axes;
   if (!first) return { columns: 0, cells: [] };
   const across = stepsOf(first.axis, first.varied.kind);
   const down = second ? stepsOf(second.axis, second.varied.kind) : [undefined];
   const setting = ({ axis, varied }: (typeof axes)[number], value: unknown): One =>
-    settingOf(axis.place, varied.step, varied.kind, value, share, length);
+    settingOf(axis.place, varied.step, varied.kind, value, share, length, rate);
   const told = ({ varied }: (typeof axes)[number], value: unknown) =>
     `${varied.kind.label} ${plain(value)}`;
   const cells = down.flatMap((low) =>
@@ -153,17 +184,21 @@ export function cellsOf(
         return {
           label,
           short: plain(value),
-          edit: { do: "several", edits: [setting(first, value)], said: `Variation: ${label}` },
+          change: {
+            do: "several",
+            changes: [setting(first, value)],
+            said: `From the sheet: ${label}`,
+          },
         };
       }
       const label = `${told(first, value)}, ${told(second, low)}`;
       return {
         label,
         short: `${plain(value)}, ${plain(low)}`,
-        edit: {
+        change: {
           do: "several",
-          edits: [setting(first, value), setting(second, low)],
-          said: `Variation: ${label}`,
+          changes: [setting(first, value), setting(second, low)],
+          said: `From the sheet: ${label}`,
         },
       };
     }),

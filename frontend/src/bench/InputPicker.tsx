@@ -1,12 +1,12 @@
 import { Button, Drawer, Select, Switch } from "antd";
-import type { DraftView, Edit, Lane, Step, StepKind, Tap } from "../api/client";
+import type { DraftView, Change, Lane, Step, StepKind, Input } from "../api/client";
 import { Picture } from "../player/Picture";
 import { NumberField } from "../controls/NumberField";
 import { inputName } from "./cardWords";
 import { cardOf, frameUrl } from "./frames";
 import { everyStep, readersOf } from "./graph";
 import { useBench } from "./store";
-import { useKinds, type EditDraft } from "./useDraft";
+import { useKinds, type ChangeDraft } from "./useDraft";
 
 interface Props {
   draft: DraftView;
@@ -14,39 +14,39 @@ interface Props {
   step: Step;
   /** The repeat that holds the step. */
   inside: Step | null;
-  tap: StepKind["taps"][number];
+  input: StepKind["inputs"][number];
   frame: number;
   length: number;
-  edit: EditDraft;
+  change: ChangeDraft;
   onClose: () => void;
 }
 
 const CHANNELS = ["luminance", "alpha", "red", "green", "blue"] as const;
 
 /** Every lane and step with its picture; hovering one shows its effect on the monitor. */
-export function TapPicker(props: Props) {
-  const { draft, lane, step, inside, tap, frame, length, edit, onClose } = props;
+export function InputPicker(props: Props) {
+  const { draft, lane, step, inside, input, frame, length, change, onClose } = props;
   const attempt = useBench((state) => state.attempt);
   const shape = useBench((state) => state.shape);
   const { kindOf } = useKinds();
-  const now = step.taps?.[tap.name];
-  const change = (next: Tap | null): Edit => ({
-    do: "set-tap",
+  const now = step.inputs?.[input.name];
+  const reading = (next: Input | null): Change => ({
+    do: "set-input",
     lane: lane.id,
     step: step.id,
-    tap_name: tap.name,
-    tap: next,
+    input_name: input.name,
+    input: next,
   });
   const close = () => {
     attempt(null);
     onClose();
   };
-  const pick = (next: Tap | null) => {
-    void edit(change(next));
+  const pick = (next: Input | null) => {
+    void change(reading(next));
     close();
   };
-  const set = (more: Partial<Tap>) => now && void edit(change({ ...now, ...more }));
-  const circles = readersOf(draft.effect, { lane: lane.id, step: step.id });
+  const set = (more: Partial<Input>) => now && void change(reading({ ...now, ...more }));
+  const loops = readersOf(draft, { lane: lane.id, step: step.id });
   const mine = step.name || kindOf(step.kind)?.label;
   return (
     <Drawer
@@ -54,14 +54,14 @@ export function TapPicker(props: Props) {
       placement="left"
       mask={false}
       size={Math.min(700, window.innerWidth * 0.55)}
-      title={`${mine}: where “${inputName(tap.name)}” comes from`}
+      title={`${mine}: where “${inputName(input.name)}” comes from`}
       onClose={close}
-      rootClassName="tap-picker"
+      rootClassName="input-picker"
     >
-      <p className="soft">{tap.help}</p>
+      <p className="soft">{input.help}</p>
       {now && (
-        <div className="tap-options">
-          {tap.takes === "matte" && (
+        <div className="input-options">
+          {input.takes === "matte" && (
             <>
               <label>
                 by{" "}
@@ -100,46 +100,46 @@ export function TapPicker(props: Props) {
           everyStep(other).map(({ step: one, inside: holder, at }) => {
             const last = !holder && at === (other.steps ?? []).length - 1;
             const entry = inside !== null && other.id === lane.id && one.id === inside.id;
-            const next: Tap = {
+            const next: Input = {
               ...(now ?? { channel: "luminance", invert: false, offset: 0 }),
               lane: other.id,
               step: last && other.id !== lane.id ? null : one.id,
             };
-            const circle = !entry && circles.has(`${other.id}.${one.id}`);
+            const loop = !entry && loops.has(`${other.id}.${one.id}`);
             const chosen = now?.lane === other.id && (now.step === one.id || (last && !now.step));
             const name = entry ? "what comes into the pass" : one.name || kindOf(one.kind)?.label;
-            const why = circle
+            const why = loop
               ? other.id === lane.id && one.id === step.id
-                ? "This is the step itself: that would be a circle."
-                : `${name} takes in ${mine}: that would be a circle.`
+                ? "This is the step itself: that would make a loop."
+                : `${name} reads ${mine}: that would make a loop.`
               : "";
             return (
               <button
                 key={`${other.id}.${one.id}`}
                 className={`bare choice ${chosen ? "chosen" : ""}`}
-                disabled={circle}
+                disabled={loop}
                 aria-pressed={chosen}
                 title={why}
                 onClick={() => pick(next)}
-                onMouseEnter={() => !circle && attempt(change(next))}
-                onFocus={() => !circle && attempt(change(next))}
+                onMouseEnter={() => !loop && attempt(reading(next))}
+                onFocus={() => !loop && attempt(reading(next))}
                 onMouseLeave={() => attempt(null)}
               >
                 <Picture
                   url={frameUrl(draft, frame, length, cardOf(shape), {
-                    stage: { lane: other.id, step: one.id },
+                    step: { lane: other.id, step: one.id },
                   })}
                   alt=""
                 />
                 {other.name}, {name}
                 {last && <span className="soft"> · the lane’s end</span>}
-                {circle && <span className="bad"> · {why}</span>}
+                {loop && <span className="bad"> · {why}</span>}
               </button>
             );
           }),
         )}
       </div>
-      {now && tap.optional && <Button onClick={() => pick(null)}>Take this input away</Button>}
+      {now && input.optional && <Button onClick={() => pick(null)}>Take this input away</Button>}
     </Drawer>
   );
 }

@@ -5,32 +5,34 @@ import { plain } from "../api/values";
 import { NumberField } from "../controls/NumberField";
 import { cardOf } from "./frames";
 import { useBenchOf } from "./store";
-import { useKinds, type EditDraft } from "./useDraft";
+import { useKinds, type ChangeDraft } from "./useDraft";
 import {
   axisOf,
   cellsOf,
+  hold,
   MOST,
-  useVariations,
+  release,
+  useSheets,
   variable,
   variedBy,
   type Axis,
   type Cell,
   type Varied,
-} from "./variations";
+} from "./sheet";
 
 interface Props {
   draft: DraftView;
   frame: number;
   length: number;
-  edit: EditDraft;
+  change: ChangeDraft;
 }
 
 /** Pictures on their way at once: the monitor has to get through between them. */
 const AT_ONCE = 2;
 
-/** A sheet of pictures over one value, or two; clicking one adopts it. */
-export function Variations({ draft, frame, length, edit }: Props) {
-  const { axes, pinned, setAxis, pin, unpin } = useVariations();
+/** Pictures over one value, or two; clicking one adopts it. */
+export function Sheet({ draft, frame, length, change }: Props) {
+  const { axes, pinned, setAxis, pin, unpin } = useSheets();
   const { kindOf, mix } = useKinds();
   const { shape, attempt } = useBenchOf("shape", "attempt");
   const slots = useMemo(
@@ -56,7 +58,7 @@ export function Variations({ draft, frame, length, edit }: Props) {
   const title = laid.map(({ varied }) => varied.title).join(" by ");
   const groups = variable(draft, kindOf, mix);
   return (
-    <div className="variations">
+    <div className="sheets">
       {([0, 1] as const).map((at) => (
         <AxisRow
           key={at}
@@ -105,18 +107,18 @@ export function Variations({ draft, frame, length, edit }: Props) {
               </Button>
             )}
           </div>
-          <Sheet
+          <Grid
             columns={columns}
             cells={shown}
             aspect={shape.width / shape.height}
             onHover={attempt}
-            onAdopt={(cell) => void edit(cell.edit)}
+            onAdopt={(cell) => void change(cell.change)}
           />
         </>
       )}
       {!cells.length && !pinned.length && (
         <p className="soft">
-          Choose a value, or two: a sheet shows the picture at the playhead over all they may be.
+          Choose one value, or two. The sheet shows the picture at the playhead for each setting.
         </p>
       )}
       {pinned.map((sheet) => (
@@ -128,12 +130,12 @@ export function Variations({ draft, frame, length, edit }: Props) {
               Unpin
             </Button>
           </div>
-          <Sheet
+          <Grid
             columns={sheet.columns}
             cells={sheet.cells}
             aspect={shape.width / shape.height}
             onHover={attempt}
-            onAdopt={(cell) => void edit(cell.edit)}
+            onAdopt={(cell) => void change(cell.change)}
           />
         </section>
       ))}
@@ -141,11 +143,11 @@ export function Variations({ draft, frame, length, edit }: Props) {
   );
 }
 
-function Sheet(props: {
+function Grid(props: {
   columns: number;
   cells: Cell[];
   aspect: number;
-  onHover: (edit: Cell["edit"] | null) => void;
+  onHover: (change: Cell["change"] | null) => void;
   onAdopt: (cell: Cell) => void;
 }) {
   const { columns, cells, aspect, onHover, onAdopt } = props;
@@ -161,8 +163,8 @@ function Sheet(props: {
           className="bare sheet-cell"
           title={`${cell.label}: click to adopt it`}
           aria-label={`${cell.label} (${cell.short})`}
-          onMouseEnter={() => onHover(cell.edit)}
-          onFocus={() => onHover(cell.edit)}
+          onMouseEnter={() => onHover(cell.change)}
+          onFocus={() => onHover(cell.change)}
           onBlur={() => onHover(null)}
           onClick={() => onAdopt(cell)}
         >
@@ -197,7 +199,7 @@ function AxisRow(props: {
         showSearch={{ optionFilterProp: "label" }}
         allowClear
         aria-label={`${label}: which value`}
-        placeholder={at === 0 ? "which value" : "and which other, if any"}
+        placeholder={at === 0 ? "a value" : "a second value, if you like"}
         popupMatchSelectWidth={false}
         className="axis-value"
         value={axis && varied ? `${axis.place.lane}.${axis.place.step}.${axis.name}` : undefined}
@@ -265,6 +267,7 @@ function useSheet(
   useEffect(() => {
     const stop = new AbortController();
     const waiting = cells.map((_, at) => at);
+    const made: Cell[] = [];
     setShown(cells);
     setLeft(cells.length);
     setRun({ key, stop });
@@ -274,7 +277,7 @@ function useSheet(
         if (at === undefined || stop.signal.aborted) return;
         const body = {
           base: draft.revision,
-          edit: cells[at]!.edit,
+          change: cells[at]!.change,
           frame,
           length,
           ...size,
@@ -283,12 +286,16 @@ function useSheet(
         const more: Partial<Cell> = {};
         try {
           const blob = await livePicture(`/effects/${draft.id}/live`, body, stop.signal);
+          if (stop.signal.aborted) return;
           if (blob) more.url = URL.createObjectURL(blob);
         } catch (error) {
           if (stop.signal.aborted) return;
           more.fault = (error as Error).message;
         }
-        setShown((old) => old.map((one, k) => (k === at ? { ...one, ...more } : one)));
+        const cell = { ...cells[at]!, ...more };
+        made.push(cell);
+        hold([cell]);
+        setShown((old) => old.map((one, k) => (k === at ? cell : one)));
         setLeft((old) => old - 1);
       }
     };
@@ -299,6 +306,7 @@ function useSheet(
     return () => {
       clearTimeout(timer);
       stop.abort();
+      release(made);
     };
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the key says all of it
   }, [key, asked]);

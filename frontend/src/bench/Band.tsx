@@ -1,0 +1,35 @@
+import type { Curve } from "../api/client";
+import { nameOf } from "./Moves";
+import { BAND, bandWords, isColour, PAD, WIDE, x } from "./plot";
+
+/** What a colour, a choice or a text is when: its colours, or its words where there is room. */
+export function Band({ curve, y }: { curve: Curve; y: number }) {
+  return (
+    <g className="band" data-curve={nameOf(curve)}>
+      {curve.runs.map((run, k) => {
+        const [left, wide] = [x(run.start), (run.end - run.start) * (WIDE - 2 * PAD)];
+        const words = bandWords(run.value);
+        return (
+          <g key={run.start}>
+            <rect
+              className={isColour(run.value) ? "shade" : `run run-${k % 2}`}
+              x={left}
+              y={y - BAND / 2}
+              width={wide + (isColour(run.value) ? 0.3 : 0)}
+              height={BAND}
+              {...(isColour(run.value) ? { fill: run.value } : {})}
+            >
+              <title>{`${curve.label}: ${words}`}</title>
+            </rect>
+            {!isColour(run.value) && words.length * 5.6 + 14 < wide && (
+              <text x={left + wide / 2} y={y + 3} textAnchor="middle">
+                {words}
+              </text>
+            )}
+          </g>
+        );
+      })}
+      <rect className="outline" x={PAD} y={y - BAND / 2} width={WIDE - 2 * PAD} height={BAND} />
+    </g>
+  );
+}

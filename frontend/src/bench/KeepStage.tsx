@@ -1,0 +1,31 @@
+import { Input, Modal } from "antd";
+import { useState } from "react";
+
+interface Props {
+  /** Its name where none is typed. */
+  usual: string;
+  onKeep: (name: string) => void;
+  onClose: () => void;
+}
+
+/** Asks for a name for the effect as it stands. */
+export function KeepStage({ usual, onKeep, onClose }: Props) {
+  const [name, setName] = useState("");
+  const keep = () => {
+    onKeep(name.trim() || usual);
+    onClose();
+  };
+  return (
+    <Modal title="Keep a stage" open okText="Keep it" onCancel={onClose} onOk={keep}>
+      <p className="soft">A name for the effect as it stands, to come back to.</p>
+      <Input
+        autoFocus
+        aria-label="Name of the stage"
+        placeholder={usual}
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+        onPressEnter={keep}
+      />
+    </Modal>
+  );
+}

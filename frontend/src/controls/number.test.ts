@@ -1,0 +1,34 @@
+import { describe, expect, it } from "vitest";
+import { readNumber } from "./number";
+
+const AT = { now: 10, unit: "", height: 1000, width: 2000, rate: 25 };
+const read = (typed: string, unit = "") => readNumber(typed, { ...AT, unit });
+
+describe("what is typed into a number", () => {
+  it("is arithmetic", () => {
+    expect(read("1 + 2 * 3")).toBe(7);
+    expect(read("(1 + 2) * 3")).toBe(9);
+    expect(read("−4 / 2")).toBe(-2);
+    expect(read("1,5")).toBe(1.5);
+    expect(read("2e-3")).toBe(0.002);
+    expect(read("3 × 4")).toBe(12);
+  });
+  it("changes what is there where it starts with a sign", () => {
+    expect(read("+5")).toBe(15);
+    expect(read("*2")).toBe(20);
+    expect(read("/4")).toBe(2.5);
+    expect(read("-5")).toBe(-5); // a number below 0, and no subtraction
+  });
+  it("takes other units of the same kind", () => {
+    expect(read("20 px", "%h")).toBe(2);
+    expect(read("20 px", "%w")).toBe(1);
+    expect(read("5 %h", "px")).toBe(50);
+    expect(read("50 frames", "s")).toBe(2);
+    expect(read("2 s", "frames")).toBe(50);
+    expect(read("0.5 turn", "°")).toBe(180);
+    expect(read("25 %")).toBe(0.25);
+  });
+  it("is refused where it is no number of the value's kind", () => {
+    for (const typed of ["", "x", "1 +", "(1", "1)", "1/0", "3 px"]) expect(read(typed)).toBeNull();
+  });
+});

@@ -1,0 +1,49 @@
+import { useQuery } from "@tanstack/react-query";
+import { Select } from "antd";
+import { api } from "../api/client";
+import { Picture } from "../player/Picture";
+import styles from "./Clips.module.css";
+
+interface Props {
+  slots: readonly { id: string; name: string; help?: string; stand_in?: string | null }[];
+  /** Materials by slot, where they are not the macro's own stand-ins. */
+  chosen: Record<string, string>;
+  onChoose: (chosen: Record<string, string>) => void;
+}
+
+/** Clips of one's own to try a macro on, one for each of its slots. */
+export function Clips({ slots, chosen, onChoose }: Props) {
+  const materials = useQuery({ queryKey: ["materials"], queryFn: api.materials });
+  const clips = (materials.data?.materials ?? []).filter((one) => one.facts.kind !== "font");
+  if (!slots.length) return null;
+  return (
+    <div className={styles.clips} role="group" aria-label="Try it on your clips">
+      <h2>Try it on your clips</h2>
+      {slots.map((slot) => {
+        const now = chosen[slot.id] ?? slot.stand_in ?? undefined;
+        const clip = clips.find((one) => one.id === now);
+        const middle = Math.floor((clip?.facts.frames ?? 1) / 2);
+        return (
+          <label key={slot.id} title={slot.help}>
+            <span>{slot.name}</span>
+            <Picture
+              url={
+                clip && `/api/materials/${clip.id}/picture.jpg?frame=${middle}&width=256&height=144`
+              }
+              alt=""
+            />
+            <Select
+              size="small"
+              aria-label={`Clip for ${slot.name}`}
+              placeholder="a plain card"
+              popupMatchSelectWidth={false}
+              value={clip?.id}
+              options={clips.map((one) => ({ value: one.id, label: one.name }))}
+              onChange={(id: string) => onChoose({ ...chosen, [slot.id]: id })}
+            />
+          </label>
+        );
+      })}
+    </div>
+  );
+}
