@@ -2,57 +2,82 @@
 PYTHON ?= python3.11
 BIN = .venv/bin
 STEP = node_modules/.package-lock.json
+PAGE = src/pale_static/web/app/index.html
+CODE = src tests bench
 # What does not wait for each other is done side by side.
 MAKEFLAGS += --jobs=2
 
-.PHONY: setup demo run test bench api guide clean check-python check-frontend
+.PHONY: help setup demo run dev test check check-python check-frontend fix bench api guide wheel clean
 
-setup: .venv/ready src/pale_static/web/app/index.html
+help: ## List these commands
+	@sed -n 's/^\([a-z-]*\):.*## \(.*\)/make \1\t\2/p' Makefile | expand -t 18
 
-.venv/ready: pyproject.toml
+setup: .venv/run $(PAGE) ## Set up what running needs
+
+.venv/run: pyproject.toml
 	test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv .venv
+	$(BIN)/pip install --quiet --disable-pip-version-check --editable .
+	touch .venv/run
+
+.venv/ready: .venv/run
 	$(BIN)/pip install --quiet --disable-pip-version-check --editable '.[test]'
 	@echo "Compiling kernels (once)…"
-	$(BIN)/python tools/compile_kernels.py
+	$(BIN)/python -m pale_static.jobs.compiling
 	touch .venv/ready
 
 frontend/$(STEP): frontend/package-lock.json
 	cd frontend && npm ci --no-audit --no-fund --loglevel=error
 	touch frontend/$(STEP)
 
-src/pale_static/web/app/index.html: frontend/$(STEP) $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
+$(PAGE): frontend/$(STEP) $(shell find frontend/src frontend/public frontend/index.html frontend/*.ts frontend/*.tsx -type f 2>/dev/null)
 	cd frontend && npm run --silent build -- --logLevel warn
 	touch $@
 
-demo: setup
+demo: setup ## Fill the demo and start the application
 	$(BIN)/pale-static serve --demo --data demo-data
 
-run: setup
+run: setup ## Start the application on a library of your own, in data/
 	$(BIN)/pale-static serve --data data
 
-test: setup check-python check-frontend
+dev: setup .venv/ready ## Serve the demo; reload the page and restart the server on changes
+	$(BIN)/watchfiles --filter python --target-type command \
+		'$(BIN)/pale-static serve --demo --data demo-data --port 8710' src & \
+	trap "kill $$!" EXIT; cd frontend && npm run --silent dev
+
+test: .venv/ready $(PAGE) check-python check-frontend ## Check, then run all tests
 	./tests/need-chromium
 	$(BIN)/pytest --numprocesses 2 --dist loadfile --no-loadscope-reorder
 
+check: check-python check-frontend ## Run all linters and type checks
+
 check-python: .venv/ready
-	$(BIN)/ruff check src tests bench tools
-	$(BIN)/ruff format --check src tests bench tools
+	$(BIN)/ruff check $(CODE)
+	$(BIN)/ruff format --check $(CODE)
 	$(BIN)/mypy
 
 check-frontend: frontend/$(STEP)
 	cd frontend && npm run --silent types && npm run --silent lint && npm run --silent format
+	cd frontend && npm run --silent test -- --reporter=dot
 
-bench: setup
-	$(BIN)/python -m bench
+fix: .venv/ready frontend/$(STEP) ## Format the code, and fix what linters can fix
+	$(BIN)/ruff check --quiet --fix $(CODE)
+	$(BIN)/ruff format --quiet $(CODE)
+	cd frontend && npx eslint . --fix && npx prettier --log-level warn --write .
 
-api: .venv/ready frontend/$(STEP)
+bench: .venv/ready $(PAGE) ## Measure speed; "make bench ROWS='starting films'" for a part
+	$(BIN)/python -m bench $(ROWS)
+
+api: .venv/ready frontend/$(STEP) ## Write the API's description, types and formats anew
 	$(BIN)/python -m pale_static.web.describe frontend docs/formats
 	cd frontend && npm run --silent api
 
-guide: .venv/ready
+guide: .venv/ready ## Write the pages of steps and macros anew
 	$(BIN)/python -m pale_static.guide docs/guide/steps
 	$(BIN)/python -m pale_static.demo.sheet docs/screenshots/macros.png docs/guide/macros
 
-clean:
-	rm -rf .venv frontend/node_modules src/pale_static/web/app
-	find src tests bench -name __pycache__ -prune -exec rm -rf {} +
+wheel: setup ## Build a wheel that carries the page, in dist/
+	$(BIN)/pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir dist .
+
+clean: ## Remove all that was set up and built
+	rm -rf .venv frontend/node_modules src/pale_static/web/app dist build
+	find $(CODE) -name __pycache__ -prune -exec rm -rf {} +
