@@ -62,7 +62,7 @@ export function Divider({ lanes }: { lanes: number }) {
       aria-valuemax={MOST * 100}
       aria-valuetext={`Lanes have ${percent} percent of the width`}
       tabIndex={0}
-      title="Drag, or use the arrow keys. Double-click: back to the usual place."
+      title="Drag it, or press the arrow keys. Double-click to reset it."
       onPointerDown={drag}
       onDoubleClick={() => put(null)}
       onKeyDown={(event) => {

@@ -44,9 +44,9 @@ export function timecode(frame: number, rate: number): string {
 
 /** Frames of what was typed as timecode, from the right: "2:10", "00:00:02:10"; null for nonsense. */
 export function framesOf(typed: string, rate: number): number | null {
-  const parts = typed.trim().split(/[:;.]/).map(Number);
-  if (!parts.length || parts.length > 4 || parts.some((one) => !Number.isInteger(one) || one < 0))
-    return null;
+  const words = typed.trim().split(/[:;.]/);
+  if (words.length > 4 || words.some((one) => !/^\d+$/.test(one))) return null;
+  const parts = words.map(Number);
   const [frames = 0, seconds = 0, minutes = 0, hours = 0] = parts.reverse();
   const { base, left } = counting(rate);
   const total = hours * 60 + minutes;

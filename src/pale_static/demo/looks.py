@@ -99,7 +99,7 @@ def worn_tape(clip: str | None = None) -> Document:
         ],
         [
             number("wear", "Wear", 0.5, 1, "How worn the tape is: bleed, dropouts, tear and fading together."),
-            number("split", "Split", 0.012, 0.1, "How far the colours split along the lines.",
+            number("split", "Split", 0.012, 0.1, "How far red, green and blue shift apart sideways.",
                     allowed=[0, 1]),
             number("line-depth", "Line depth", 0.25, 1, "How dark it is between the scan lines.",
                     allowed=[0, 1]),

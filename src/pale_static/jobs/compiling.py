@@ -20,7 +20,7 @@ from .crew import end_with
 PACKAGE = "pale_static.core.kernels"
 HERE = Path(__file__).parents[1] / "core/kernels"
 FIRST = ("convert", "mixing", "tone", "film", "space", "blending", "lattice", "dots")
-"""What pictures of any kind need, then what takes longest."""
+"""Modules to compile first: those that every picture needs, then the slowest."""
 
 
 def _stamp() -> Path:

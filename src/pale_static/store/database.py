@@ -190,7 +190,7 @@ def insist(act: Callable[[], Done], wait: float = TRY_AGAIN) -> Done:
     while True:
         try:
             return act()
-        except Exception as fault:
+        except (Fault, sqlite3.Error, OSError) as fault:
             log.warning("could not be noted down, and is tried again: %s", fault)
             time.sleep(wait)
 

@@ -106,7 +106,7 @@ def listed(db: Database, kind: Kind) -> list[Draft]:
 
 
 def based_on(db: Database, draft: Draft, base: int) -> dict[str, Any]:
-    """The document that a change was made on; the head's where ``base`` is none of this draft's."""
+    """The document at revision ``base``; the newest one if ``base`` is not of this draft."""
     if base == draft.head.id:
         return draft.head.document
     try:

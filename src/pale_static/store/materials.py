@@ -28,25 +28,28 @@ def _material(row: sqlite3.Row) -> Material:
     return Material(row["id"], row["name"], row["extension"], facts, row["added"], row["made"])
 
 
-def add(db: Database, identity: str, name: str, extension: str, facts: Facts) -> Material:
+def add(
+    db: Database,
+    identity: str,
+    name: str,
+    extension: str,
+    facts: Facts,
+    made: float | None = None,
+) -> Material:
     """Note a file down; the same content twice is one material."""
     with db.write() as connection:
         connection.execute(
-            "INSERT INTO material (id, name, extension, facts, added) VALUES (?, ?, ?, ?, ?)"
+            "INSERT INTO material (id, name, extension, facts, added, made)"
+            " VALUES (?, ?, ?, ?, ?, ?)"
             " ON CONFLICT (id) DO UPDATE SET removed = 0",
-            (identity, name, extension, facts.model_dump_json(), now()),
+            (identity, name, extension, facts.model_dump_json(), now(), made),
         )
     return get(db, identity)
 
 
 def expect(db: Database, identity: str, name: str, extension: str, facts: Facts) -> None:
     """Note a file down that is still to be made."""
-    with db.write() as connection:
-        connection.execute(
-            "INSERT INTO material (id, name, extension, facts, added, made)"
-            " VALUES (?, ?, ?, ?, ?, 0)",
-            (identity, name, extension, facts.model_dump_json(), now()),
-        )
+    add(db, identity, name, extension, facts, made=0.0)
 
 
 def progress(db: Database, identity: str, made: float) -> None:

@@ -140,7 +140,7 @@ def copy_lane(effect: Effect, change: CopyLane) -> tuple[Effect, str]:
 
 
 def _own_inputs(step: Step, lane: str, copy: str) -> Step:
-    """A step whose inputs from its own lane read the copy of that lane."""
+    """The copied step. Where an input read the lane being copied, it reads the copy."""
     held = tuple(_own_inputs(inner, lane, copy) for inner in step.steps)
     changed = step if held == step.steps else step.model_copy(update={"steps": held})
     return with_inputs(

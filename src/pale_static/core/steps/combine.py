@@ -27,7 +27,7 @@ PROGRESS = Number(
     allowed=(0, 1),
     help="0 shows only the lane's picture, 1 only the incoming one.",
 )
-INCOMING = InputKind("incoming", "picture", "The picture that is uncovered.")
+INCOMING = InputKind("incoming", "picture", "The picture that takes over.")
 
 
 def _ends(values: Mapping[str, Any]) -> set[str]:

@@ -63,7 +63,7 @@ def stripes(call: Call) -> Plane:
     sentence="A chequered pattern.",
     words=("checkerboard", "squares", "chess", "tiles"),
     gives="matte",
-    params=_pattern_params(0.5, "Share of the size that is white, across and down."),
+    params=_pattern_params(0.5, "How much of each square is white, across and down."),
 )
 def checks(call: Call) -> Plane:
     """Stripes across exclusive-or stripes along: a + b − 2ab; (H, W) matte."""

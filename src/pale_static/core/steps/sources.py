@@ -26,7 +26,7 @@ FIT = Choice(
     help="How a picture of another shape sits in the frame.",
     moves=False,
 )
-OUTSIDE = outside("clear", "What lies around a picture that does not fill the frame.")
+OUTSIDE = outside("clear", "What to show where the picture does not fill the frame.")
 SLOT = (
     SlotName(
         name="slot", default="clip", help="The slot of the effect that is shown.", moves=False

@@ -69,7 +69,7 @@ def font_of(call: Call) -> Font:
                help="Width of an outline around the letters."),
         ColourParam(name="outline_colour", default="#000000", when={"outline": ()}),
         Choice(name="order_by", default="letter", options=("letter", "word", "line"), moves=False,
-               help="What the order ramp counts.", when={"output": ("order ramp",)}),
+               help="What comes in order: letters, words or lines.", when={"output": ("order ramp",)}),
         Toggle(name="shuffle", default=False, help="Counts in a random order.",
                when={"output": ("order ramp",)}),
         seed(),
