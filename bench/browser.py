@@ -83,7 +83,7 @@ def _opened(playwright: Playwright, address: str, opened: int) -> dict[str, floa
 
 def _moved(page: Page, place: str, value: str) -> tuple[list[float], list[float], float]:
     """Milliseconds from each move to any new picture, and to the sharp one; the longest block."""
-    page.locator(f"[data-place='{place}'] .step-name").click()
+    page.locator(f"[data-place='{place}'] .StepCard-stepName").click()
     page.wait_for_timeout(2500)
     page.evaluate(WATCH)
     slider = page.get_by_label(f"{value}, slider")
@@ -161,9 +161,11 @@ def _crowded(playwright: Playwright, address: str) -> Row:
     for by in ((60, 0),) * 30 + ((0, 60),) * 20:
         page.mouse.wheel(*by)
         page.wait_for_timeout(30)
-    page.locator("[data-place='l6.levels'] .step-name").click()
+    page.locator("[data-place='l6.levels'] .StepCard-stepName").click()
     page.wait_for_timeout(1000)
-    slider = page.locator(".step.selected [data-value='gamma']").get_by_role("slider").first
+    slider = (
+        page.locator(".StepCard-step.selected [data-value='gamma']").get_by_role("slider").first
+    )
     box = slider.bounding_box()
     assert box
     page.mouse.move(box["x"] + 4, box["y"] + 5)
@@ -173,7 +175,7 @@ def _crowded(playwright: Playwright, address: str) -> Row:
         page.wait_for_timeout(40)
     page.mouse.up()
     page.wait_for_timeout(1000)
-    box = page.locator("[data-place='l5.invert'] .step-name").bounding_box()
+    box = page.locator("[data-place='l5.invert'] .StepCard-stepName").bounding_box()
     assert box
     page.mouse.move(box["x"] + 20, box["y"] + 8)
     page.mouse.down()

@@ -1,69 +1,33 @@
-import { createCache, extractStyle, StyleProvider } from "@ant-design/cssinjs";
-import {
-  App,
-  AutoComplete,
-  Button,
-  Checkbox,
-  ColorPicker,
-  ConfigProvider,
-  Drawer,
-  Dropdown,
-  Empty,
-  Input,
-  InputNumber,
-  Menu,
-  message,
-  Modal,
-  Popover,
-  Progress,
-  Radio,
-  Segmented,
-  Select,
-  Slider,
-  Switch,
-  Tabs,
-  Tooltip,
-} from "antd";
-import type { ReactNode } from "react";
-import { renderToString } from "react-dom/server";
+import { extractStyle } from "@ant-design/static-style-extract";
+import { ConfigProvider } from "antd";
 import { themeConfig } from "./src/theme/antd.ts";
 import { paletteSheet, THEMES } from "./src/theme/palette.ts";
 
-// What the library draws in place has such names there.
-const { _InternalPanelDoNotUseOrYouWillBeFired: Message } = message;
-const { _InternalPanelDoNotUseOrYouWillBeFired: Panel } = Modal;
-
-/** Everything that is used, also what is inside of something that opens later. */
-const USED: ReactNode = (
-  <App>
-    <AutoComplete />
-    <Button />
-    <Checkbox />
-    <ColorPicker />
-    <Drawer />
-    <Dropdown menu={{ items: [] }}>
-      <i />
-    </Dropdown>
-    <Empty />
-    <Input />
-    <Input.TextArea />
-    <InputNumber />
-    <Menu items={[]} />
-    <Message />
-    <Modal />
-    <Panel />
-    <Popover />
-    <Progress />
-    <Radio.Group options={[""]} />
-    <Radio.Button />
-    <Segmented options={[]} />
-    <Select />
-    <Slider />
-    <Switch />
-    <Tabs items={[{ key: "", label: "" }]} />
-    <Tooltip />
-  </App>
-);
+/** Components that are used, and those that they draw inside of them. */
+const USED = [
+  "App",
+  "AutoComplete",
+  "Button",
+  "Checkbox",
+  "ColorPicker",
+  "Drawer",
+  "Dropdown",
+  "Empty",
+  "Input",
+  "InputNumber",
+  "Menu",
+  "message",
+  "Modal",
+  "Popover",
+  "Progress",
+  "Radio",
+  "Segmented",
+  "Select",
+  "Slider",
+  "Switch",
+  "Tabs",
+  "Tooltip",
+];
 
 /** The rules of a sheet, each whole. */
 function rulesOf(sheet: string): string[] {
@@ -86,15 +50,14 @@ const SELF_MADE = /^\s*\.(css-var-|data-ant-cssinjs)/;
 export function sheet(): string {
   const found: string[] = [];
   for (const name of THEMES) {
-    const cache = createCache();
-    renderToString(
-      <StyleProvider cache={cache}>
-        <ConfigProvider theme={{ ...themeConfig(name), zeroRuntime: false }}>{USED}</ConfigProvider>
-      </StyleProvider>,
-    );
+    const theme = { ...themeConfig(name), zeroRuntime: false };
+    const text = extractStyle({
+      includes: USED,
+      customTheme: (node) => <ConfigProvider theme={theme}>{node}</ConfigProvider>,
+    });
     // Of a further theme only what the others have not: the order of rules decides between them.
     const known = new Set(found);
-    const rules = rulesOf(extractStyle(cache, { plain: true }));
+    const rules = rulesOf(text);
     found.push(...rules.filter((rule) => !SELF_MADE.test(rule) && !known.has(rule)));
   }
   return [paletteSheet(), ...found].join("\n");

@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import { basename } from "node:path";
 import react from "@vitejs/plugin-react";
 import { defineConfig, type Plugin } from "vite";
 import { sheet } from "./sheet.tsx";
@@ -64,11 +65,18 @@ function styles(): Plugin {
   };
 }
 
+/** A component's class has the component's name before it, as tests and tools read it. */
+const scopedName = (name: string, file: string) =>
+  `${basename(file.split("?")[0] ?? "", ".module.css")}-${name}`;
+
 export default defineConfig({
+  css: { modules: { generateScopedName: scopedName } },
   plugins: [react(), styles(), pages()],
   build: {
     outDir: "../src/pale_static/web/app",
     emptyOutDir: true,
+    // One style sheet, in the order of imports: a component's rules stand after the shared ones.
+    cssCodeSplit: false,
     // Fonts as files of their own: the page's policy allows no embedded ones.
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 2000,

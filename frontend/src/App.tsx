@@ -1,3 +1,4 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { App as Messages, ConfigProvider } from "antd";
 import { Suspense, useEffect } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router-dom";
@@ -5,6 +6,18 @@ import { FIRST, ROUTES } from "./places";
 import { TopBar } from "./shell/TopBar";
 import { themeConfig } from "./theme/antd";
 import { useTheme } from "./theme/room";
+
+/** Says what could not be done, unless who asked for it says so. */
+function Faults() {
+  const { message } = Messages.useApp();
+  const client = useQueryClient();
+  useEffect(() => {
+    client.getMutationCache().config.onError = (error, _asked, _made, mutation) => {
+      if (!mutation.meta?.["told"]) void message.error(error.message);
+    };
+  }, [client, message]);
+  return null;
+}
 
 const motion = !matchMedia("(prefers-reduced-motion: reduce)").matches;
 
@@ -17,6 +30,7 @@ export function App() {
     <BrowserRouter>
       <ConfigProvider theme={themeConfig(name, motion)}>
         <Messages message={{ maxCount: 3, duration: 6 }} style={{ height: "100%" }}>
+          <Faults />
           <div className="shell">
             <TopBar />
             <Suspense fallback={<main className="page" aria-busy="true" />}>

@@ -9,25 +9,20 @@ import "@fontsource/ibm-plex-sans/600.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
-import { api, Problem } from "./api/client";
+import { asked } from "./api/asked";
+import { passes, type Problem } from "./api/client";
 import { loadAt } from "./places";
 // All styles come with the first page, in this order: places share them, and load apart.
 import "virtual:antd.css";
-import "./bench/bench.css";
-import "./controls/controls.css";
-import "./materials/materials.css";
-import "./reel/reel.css";
-import "./renders/renders.css";
-import "./shell/shell.css";
-import "./shelf/shelf.css";
 import "./theme/tokens.css";
+import "./theme/shared.css";
 
 const client = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 2000,
       // A sentence from the server will not change by asking again; silence may.
-      retry: (count, error) => count < 2 && (error as Problem).status === 0,
+      retry: (count, error) => count < 2 && passes(error as Problem),
     },
   },
 });
@@ -35,13 +30,12 @@ const client = new QueryClient({
 // What the first place shows is waited for, so that it is drawn once and whole; the page says
 // whose it is meanwhile. A failure is told by the place itself.
 const steps = location.pathname.startsWith("/bench/")
-  ? client.prefetchQuery({ queryKey: ["steps"], queryFn: api.steps })
+  ? client.prefetchQuery(asked.steps())
   : undefined;
 try {
   const { place, opened } = await loadAt(location.pathname);
   const id = Number(opened);
-  if (place === "bench" && opened)
-    await client.prefetchQuery({ queryKey: ["draft", id], queryFn: () => api.draft(id) });
+  if (place === "bench" && opened) await client.prefetchQuery(asked.draft(id));
   await steps;
 } catch (error) {
   console.error(error);

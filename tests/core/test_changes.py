@@ -22,6 +22,9 @@ from .documents import RATE, at
 READ: TypeAdapter[Any] = TypeAdapter(Change)
 
 
+LEVELS = {"lane": "fray", "step": "levels"}
+
+
 def do(effect: Effect, **change: Any) -> Effect:
     return apply(effect, READ.validate_python(change))[0]
 
@@ -87,7 +90,7 @@ def test_a_step_that_makes_no_sense_is_refused_with_a_reason() -> None:
     with pytest.raises(Fault, match="starts a lane"):
         do(effect, do="add-step", lane="out", kind="noise")
     with pytest.raises(Fault, match="cannot come first"):
-        do(effect, do="move-step", lane="fray", step="levels", to="fray", at=0)
+        do(effect, do="move-steps", steps=[LEVELS], to="fray", at=0)
     blended = do(effect, do="add-step", lane="fray", kind="blend")
     with pytest.raises(Fault, match="loop"):
         do(
@@ -99,7 +102,7 @@ def test_a_step_that_makes_no_sense_is_refused_with_a_reason() -> None:
             input={"lane": "out"},
         )
     with pytest.raises(Missing, match="any more"):
-        do(effect, do="remove-step", lane="fray", step="gone")
+        do(effect, do="remove-steps", steps=[{"lane": "fray", "step": "gone"}])
 
 
 def test_a_value_out_of_range_is_refused_and_nothing_changes() -> None:
@@ -131,7 +134,7 @@ def test_moving_a_step_keeps_what_reads_it() -> None:
                 input={"lane": "fray", "step": "levels"})  # fmt: skip
     effect = do(effect, do="add-lane", name="Other")
     effect = do(effect, do="add-step", lane="other", kind="ramp")
-    effect = do(effect, do="move-step", lane="fray", step="levels", to="other", at=1)
+    effect = do(effect, do="move-steps", steps=[LEVELS], to="other", at=1)
     source = effect.lanes[-1].steps[-1].inputs["matte"]
     assert (source.lane, source.step) == ("other", "levels")
 
@@ -236,9 +239,9 @@ EDITS = st.lists(
                   st.sampled_from(["from", "lane", "lane-2", "out"])),
         st.just({"do": "add-lane"}),
         st.builds(lambda lane: {"do": "remove-lane", "lane": lane}, st.sampled_from(["to", "lane", "out"])),
-        st.builds(lambda a, b, at: {"do": "move-step", "lane": a, "step": "levels", "to": b, "at": at},
+        st.builds(lambda a, b, at: {"do": "move-steps", "steps": [{"lane": a, "step": "levels"}], "to": b, "at": at},
                   st.sampled_from(["lane", "out"]), st.sampled_from(["lane", "lane-2"]), st.integers(0, 3)),
-        st.builds(lambda lane, step: {"do": "remove-step", "lane": lane, "step": step},
+        st.builds(lambda lane, step: {"do": "remove-steps", "steps": [{"lane": lane, "step": step}]},
                   st.sampled_from(["lane", "out"]), st.sampled_from(["noise", "continue-from", "blend"])),
         st.builds(lambda v: {"do": "set-value", "lane": "out", "step": "luma-wipe", "value_name": "softness", "value": v},
                   st.sampled_from([0, 0.5, 9, "x", None, {"keys": [{"time": 0, "value": 1}]}, {"formula": "progress"}])),

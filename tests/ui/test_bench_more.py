@@ -45,7 +45,7 @@ def test_a_stand_in_is_chosen_and_shown(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
     before = changed(page, 0)
     page.get_by_role("button", name="Unfold lane From").click()
-    page.locator("[data-place='from.slot'] .step-name").click()
+    page.locator("[data-place='from.slot'] .StepCard-stepName").click()
     page.get_by_label("Stand-in for From").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="Route map").click()
     changed(page, before)
@@ -64,16 +64,16 @@ def test_a_stand_in_is_chosen_and_shown(page: Page, server: Server) -> None:
 
 def test_steps_move_between_lanes_and_down_and_are_removed(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
-    card = page.locator("[data-place='fray.levels'] .step-head")
+    card = page.locator("[data-place='fray.levels'] .StepCard-stepHead")
     menu(page, card, "Move up")
     kept(page, draft, "d.effect.lanes[3].steps.map(s => s.id).join() === 'noise,levels,blend'")
     card.get_by_role("button", name=re.compile("more")).click()
     page.get_by_role("menuitem", name="Move to lane").hover()
     page.get_by_role("menuitem", name="Direction").click()
     kept(page, draft, "d.effect.lanes[2].steps.map(s => s.id).join() === 'ramp,levels'")
-    menu(page, page.locator("[data-place='direction.levels'] .step-head"), "Remove")
+    menu(page, page.locator("[data-place='direction.levels'] .StepCard-stepHead"), "Remove")
     kept(page, draft, "d.effect.lanes[2].steps.length === 1")
-    menu(page, page.locator("[data-place='fray.blend'] .step-head"), "Add a step below")
+    menu(page, page.locator("[data-place='fray.blend'] .StepCard-stepHead"), "Add a step below")
     dialog = page.get_by_role("dialog", name="Add a step")
     dialog.get_by_role("combobox").fill("negative")
     dialog.get_by_role("option").first.click()
@@ -82,7 +82,7 @@ def test_steps_move_between_lanes_and_down_and_are_removed(page: Page, server: S
 
 def test_colour_stops_are_added_changed_and_removed(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
-    page.locator("[data-place='direction.ramp'] .step-name").click()
+    page.locator("[data-place='direction.ramp'] .StepCard-stepName").click()
     stops = value(page, "stops")
     stops.get_by_role("button", name="Add a stop").click()  # type: ignore[attr-defined]
     kept(page, draft, "d.effect.lanes[2].steps[0].values.stops?.length === 3")
@@ -114,7 +114,7 @@ def test_a_matte_is_taken_by_another_channel_and_inverted(page: Page, server: Se
 
 def test_a_stage_is_kept_by_its_key_and_named(page: Page, server: Server) -> None:
     open_bench(page, server)
-    page.locator("[data-place='fray.noise'] .step-name").click()
+    page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
     set_number(page, "octaves", "4")
     away(page)
     page.keyboard.press("Control+s")
@@ -125,7 +125,7 @@ def test_a_stage_is_kept_by_its_key_and_named(page: Page, server: Server) -> Non
     set_number(page, "octaves", "5")
     expect(row).to_contain_text("go back to this")
     row.click()
-    expect(value(page, "octaves").locator("input.number-field")).to_have_value("4")  # type: ignore[attr-defined]
+    expect(value(page, "octaves").locator("input.NumberField-numberField")).to_have_value("4")  # type: ignore[attr-defined]
 
 
 def test_keys_on_the_strip_go_to_keys_frames_and_ends(page: Page, server: Server) -> None:
@@ -148,7 +148,7 @@ def test_a_key_is_dragged_on_its_curve_and_eased(page: Page, server: Server) -> 
     draft = open_bench(page, server)
     page.get_by_role("option", name=re.compile("progress")).click()
     page.get_by_label("Curve of Luma wipe: progress").scroll_into_view_if_needed()
-    key = page.locator(".plot .key").nth(1)
+    key = page.locator(".MovesPlot-plot .MovesPlot-key").nth(1)
     box = key.bounding_box()
     assert box
     page.mouse.move(box["x"] + 5, box["y"] + 5)
@@ -176,7 +176,7 @@ def test_a_key_is_dragged_on_its_curve_and_eased(page: Page, server: Server) -> 
 
 def test_values_move_stop_reset_and_follow_a_control(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
-    page.locator("[data-place='fray.levels'] .step-name").click()
+    page.locator("[data-place='fray.levels'] .StepCard-stepName").click()
     levels = "d.effect.lanes[3].steps[2].values"
     menu(page, value(page, "gamma"), "Move from start to end")
     kept(page, draft, f"{levels}.gamma.keys.length === 2")
@@ -198,8 +198,8 @@ def test_values_move_stop_reset_and_follow_a_control(page: Page, server: Server)
 
 def test_numbers_take_arithmetic(page: Page, server: Server) -> None:
     draft = open_bench(page, server, "ember-fray")
-    page.locator("[data-place='fray.noise'] .step-name").click()
-    field = value(page, "cells").locator("input.number-field")  # type: ignore[attr-defined]
+    page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
+    field = value(page, "cells").locator("input.NumberField-numberField")  # type: ignore[attr-defined]
     for typed, found in (
         ("3*2", 6.0), ("(1+2)/4", 0.75), ("+5", 5.75), ("*2", 11.5), ("2,5", 2.5), ("−1+4", 3.0),
         ("7 cells", 7.0),
@@ -216,7 +216,7 @@ def test_lengths_convert_from_pixels(page: Page, server: Server) -> None:
         "POST", f"/effects/{draft['id']}/changes", {"base": draft["revision"], "change": change}
     )
     page.goto(f"/bench/{draft['id']}")
-    page.locator("[data-place='out.blur'] .step-name").click()
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     set_number(page, "size", "54 px")
     kept(page, draft, "Math.abs(d.effect.lanes[1].steps[1].values.size - 5) < 1e-9")
 
@@ -225,7 +225,7 @@ def test_two_windows_on_one_effect_do_not_overwrite_each_other(
     page: Page, browser: Browser, server: Server
 ) -> None:
     draft = open_bench(page, server)
-    page.locator("[data-place='fray.noise'] .step-name").click()
+    page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
     change = {"do": "set-value", "lane": "fray", "step": "noise", "value_name": "seed", "value": 77}
     server.ask(
         "POST",
@@ -234,7 +234,7 @@ def test_two_windows_on_one_effect_do_not_overwrite_each_other(
     )
     set_number(page, "octaves", "2")
     expect(page.get_by_text(re.compile("changed in another window meanwhile"))).to_be_visible()
-    expect(value(page, "seed").locator("input.number-field")).to_have_value("77")  # type: ignore[attr-defined]
+    expect(value(page, "seed").locator("input.NumberField-numberField")).to_have_value("77")  # type: ignore[attr-defined]
     noise = now(server, draft)["effect"]["lanes"][3]["steps"][0]["values"]
     assert (noise["seed"], noise["octaves"]) == (77, 6)
 

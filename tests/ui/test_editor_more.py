@@ -69,11 +69,11 @@ def test_a_card_plays_while_hovered(page: Page) -> None:
     page.goto("/shelf")
     card = page.locator("article.card").filter(has_text="Quiet Luma")
     expect(card.locator("img").first).to_be_visible()
-    expect(card.locator("img.playing")).to_be_hidden()
+    expect(card.locator("img.Shelf-playing")).to_be_hidden()
     card.get_by_role("link").hover()
-    expect(card.locator("img.playing")).to_be_visible()
+    expect(card.locator("img.Shelf-playing")).to_be_visible()
     natural = "e => e.complete && e.naturalWidth"
-    page.wait_for_function(f"() => ({natural})(document.querySelector('img.playing'))")
+    page.wait_for_function(f"() => ({natural})(document.querySelector('img.Shelf-playing'))")
 
 
 def test_a_file_is_dropped_anywhere_on_materials(page: Page) -> None:
@@ -97,9 +97,9 @@ def test_shots_are_trimmed_moved_fitted_and_taken_off(page: Page, reel: Any) -> 
     page.goto(f"/reel/{reel['id']}")
     shot = page.get_by_role("button", name=re.compile("Shot Headlamp"))
     shot.click(position={"x": 60, "y": 60})
-    drag(page, page.locator(".shot.selected .grip.tail"), -80)
+    drag(page, page.locator(".Strip-shot.selected .Strip-grip.Strip-tail"), -80)
     until(page, reel, "d.shots[0].length < 60")
-    drag(page, page.locator(".shot.selected .grip.head"), 60)
+    drag(page, page.locator(".Strip-shot.selected .Strip-grip.Strip-head"), 60)
     until(page, reel, "d.shots[0].start > 10")
     face = page.get_by_role("region", name="Shot")
     face.get_by_label("Length", exact=True).fill("40")
@@ -162,7 +162,7 @@ def test_what_does_not_match_is_said_before_a_render(page: Page, server: Server,
     ).to_be_visible()
     dialog.get_by_text("Pictures (PNG, 16 bits)").click()
     dialog.get_by_role("button", name="Start the render").click()
-    row = page.locator("article.render").first
+    row = page.locator("article.Renders-render").first
     expect(row).to_contain_text(re.compile("PNG pictures, 16 bits · .*150 frames"))
     row.get_by_role("button", name="Cancel").click()
     expect(row.get_by_text("Cancelled.")).to_be_visible()

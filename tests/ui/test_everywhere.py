@@ -26,10 +26,10 @@ OVERFLOW = """() => {
   const out = [];
   const wide = document.documentElement.clientWidth, high = document.documentElement.clientHeight;
   if (document.documentElement.scrollWidth > wide + 1) out.push('the page scrolls sideways');
-  for (const one of document.querySelectorAll('button, h1, h2, input, select, [role=tab], .input, .summary, .stat > *')) {
+  for (const one of document.querySelectorAll('button, h1, h2, input, select, [role=tab], .input, .StepCard-summary, .stat > *')) {
     const box = one.getBoundingClientRect();
     if (!box.width || !box.height || getComputedStyle(one).visibility === 'hidden') continue;
-    if (one.closest('.lane-row, .visually-hidden, .strip, .strip-scroll, .ant-select, .open-head .name')) continue;
+    if (one.closest('.Lanes-laneRow, .visually-hidden, .Strip-strip, .strip-scroll, .ant-select, .TopBar-openHead .name')) continue;
     if (box.left < -1 || box.right > wide + 1) out.push(`${one.tagName}.${one.className} ${one.innerText || one.ariaLabel} lies ${Math.round(box.right - wide)} px outside`);
   }
   // Text that is wider than its button, and not meant to be shortened.
@@ -37,7 +37,7 @@ OVERFLOW = """() => {
     if (one.scrollWidth > one.clientWidth + 2 && one.clientWidth) out.push(`${one.className} ${one.innerText} is cut off`);
   }
   // Rows under the monitor do not lie over each other.
-  const rows = [...document.querySelectorAll('.watch > *, .watch .filmstrip > *')].map(r => [r.className, r.getBoundingClientRect()]);
+  const rows = [...document.querySelectorAll('.Bench-watch > *, .Bench-watch .Filmstrip-filmstrip > *')].map(r => [r.className, r.getBoundingClientRect()]);
   for (const [a, one] of rows) for (const [b, two] of rows)
     if (a !== b && one.top < two.top && one.bottom > two.top + 2 && one.bottom < two.bottom) out.push(`${a} lies over ${b}`);
   return out;
@@ -69,11 +69,11 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server, the
         check(path)
     page.goto("/reel/3")
     expect(page.get_by_role("region", name="Strip")).to_be_visible()
-    page.locator(".join, .cut").first.click()
+    page.locator(".Strip-join, .Strip-cut").first.click()
     page.wait_for_timeout(400)
     check("reel")
     open_bench(page, server)
-    page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
     check("bench, moves")
     for tab in ("Faceplate", "Sheet", "History"):
         page.get_by_role("tab", name=re.compile(tab)).click()
@@ -105,7 +105,7 @@ def test_nothing_is_cut_off_or_lies_over_anything(
         page.wait_for_timeout(250)
         assert page.evaluate(OVERFLOW) == [], path
     open_bench(page, server)
-    page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
     for tab in ("Moves", "Faceplate", "Sheet", "History"):
         page.get_by_role("tab", name=re.compile(tab)).click()
         page.wait_for_timeout(250)
@@ -126,8 +126,8 @@ def test_nothing_jumps_while_pictures_come(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
     page.goto("about:blank")
     page.goto(f"/bench/{draft['id']}")
-    places = "() => [...document.querySelectorAll('.step, .screen, .strip-frames, .drawer')].map(one => { const b = one.getBoundingClientRect(); return [b.x, b.y, b.width, b.height].map(Math.round).join(); })"
-    page.wait_for_selector(".step")
+    places = "() => [...document.querySelectorAll('.StepCard-step, .screen, .Filmstrip-stripFrames, .Drawer-drawer')].map(one => { const b = one.getBoundingClientRect(); return [b.x, b.y, b.width, b.height].map(Math.round).join(); })"
+    page.wait_for_selector(".StepCard-step")
     first: Any = page.evaluate(places)
     page.wait_for_timeout(1500)
     assert page.evaluate(places) == first
@@ -171,11 +171,11 @@ def test_the_whole_bench_is_reached_by_the_tab_key_with_focus_in_sight(
 CUT = """place => {
   const card = document.querySelector(`[data-place='${place}']`);
   const box = card.getBoundingClientRect(), out = new Set();
-  for (const one of card.querySelectorAll('button, input, .value-label, .ant-select-content, .value-row > *')) {
+  for (const one of card.querySelectorAll('button, input, .value-label, .ant-select-content, .ValueRow-valueRow > *')) {
     const own = one.getBoundingClientRect(), name = one.innerText || one.ariaLabel || one.className;
     if (!own.width) continue;
     if (own.left < box.left - 1 || own.right > box.right + 1) out.add(`${name} lies outside`);
-    if (!one.closest('.formula') && one.type !== 'range' && one.scrollWidth > one.clientWidth + 1) out.add(`${name} is cut off`);
+    if (!one.closest('.FormulaField-formula') && one.type !== 'range' && one.scrollWidth > one.clientWidth + 1) out.add(`${name} is cut off`);
   }
   return [...out];
 }"""
@@ -198,7 +198,7 @@ def test_no_card_cuts_anything_off(page: Page, server: Server) -> None:
     found = {}
     for place in places:
         card = page.locator(f"[data-place='{place}']")
-        card.locator(".step-name").click()
+        card.locator(".StepCard-stepName").click()
         expect(card).to_have_class(re.compile("selected"))
         found[place] = page.evaluate(CUT, place)
     assert len(found) > 50

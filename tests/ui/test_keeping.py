@@ -57,8 +57,8 @@ def test_steps_are_kept_and_come_back_exactly_with_the_input_chosen_by_picture(
 ) -> None:
     clear(server)
     open_draft(page, draft)
-    page.locator("[data-place='out.posterise'] .step-name").click()
-    page.locator("[data-place='out.blend'] .step-name").click(modifiers=["ControlOrMeta"])
+    page.locator("[data-place='out.posterise'] .StepCard-stepName").click()
+    page.locator("[data-place='out.blend'] .StepCard-stepName").click(modifiers=["ControlOrMeta"])
     page.get_by_role("button", name="Keep as a part").click()
     long = "Posterised and screened over with dirt, for signs and tickets of the last night"
     keep(page, long, collection="Print")
@@ -70,10 +70,10 @@ def test_steps_are_kept_and_come_back_exactly_with_the_input_chosen_by_picture(
     page.get_by_role("toolbar", name="Picked steps").get_by_role("button", name="Remove").click()
     kept(page, draft, f"{LAST}.steps.length === 2")
     assert not np.array_equal(frame(server, draft), whole)
-    menu(page, page.locator("[data-place='out.blur'] .step-head"), "Insert a part below…")
+    menu(page, page.locator("[data-place='out.blur'] .StepCard-stepHead"), "Insert a part below…")
     drawer = page.get_by_role("dialog")
     drawer.get_by_label("Search the parts").fill("signs print")
-    expect(drawer.locator(".choice img")).to_be_visible()
+    expect(drawer.locator(".InputPicker-choice img")).to_be_visible()
     drawer.get_by_role("button", name=re.compile("Posterised")).click()
     expect(drawer.get_by_text("needs its inputs")).to_be_visible()
     # The lane of that name is what is likely meant; another is one click away.
@@ -96,12 +96,12 @@ def test_an_input_left_open_is_asked_for_on_the_card(
 ) -> None:
     clear(server)
     open_draft(page, draft)
-    menu(page, page.locator("[data-place='out.blend'] .step-head"), "Keep as a part…")
+    menu(page, page.locator("[data-place='out.blend'] .StepCard-stepHead"), "Keep as a part…")
     keep(page, "Screen over")
     page.get_by_role("heading", name="Dirt").dblclick()
     page.get_by_label("Name of the lane").fill("Grime")
     page.keyboard.press("Enter")
-    menu(page, page.locator("[data-place='out.blend'] .step-head"), "Insert a part below…")
+    menu(page, page.locator("[data-place='out.blend'] .StepCard-stepHead"), "Insert a part below…")
     page.get_by_role("button", name=re.compile("Screen over")).click()
     page.get_by_role("button", name="Put it in, 1 left open").click()
     card = page.locator("[data-place='out.blend-2']")
@@ -115,9 +115,9 @@ def test_a_name_that_is_taken_is_told_and_replaced_only_when_asked(
 ) -> None:
     clear(server)
     open_draft(page, draft)
-    menu(page, page.locator("[data-place='out.blur'] .step-head"), "Keep as a part…")
+    menu(page, page.locator("[data-place='out.blur'] .StepCard-stepHead"), "Keep as a part…")
     keep(page, "Veil", collection="Soft")
-    menu(page, page.locator("[data-place='out.posterise'] .step-head"), "Keep as a part…")
+    menu(page, page.locator("[data-place='out.posterise'] .StepCard-stepHead"), "Keep as a part…")
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Name of the part").fill("Veil")
     dialog.get_by_label("Collection of the part").fill("Soft")
@@ -133,12 +133,12 @@ def test_a_name_that_is_taken_is_told_and_replaced_only_when_asked(
 def test_a_part_of_a_project_is_offered_there_alone(page: Page, server: Server, draft: Any) -> None:
     clear(server)
     open_draft(page, draft)
-    menu(page, page.locator("[data-place='out.blur'] .step-head"), "Keep as a part…")
+    menu(page, page.locator("[data-place='out.blur'] .StepCard-stepHead"), "Keep as a part…")
     keep(page, "Tram veil", project="Tram nights")
     assert now(server, draft)["project"] == "Tram nights"
     menu(
         page,
-        page.get_by_role("region", name="Lane Out").locator(".lane-head"),
+        page.get_by_role("region", name="Lane Out").locator(".LaneColumn-laneHead"),
         "Insert a part…",
     )
     expect(page.get_by_role("button", name=re.compile("Tram veil"))).to_be_visible()
@@ -147,7 +147,7 @@ def test_a_part_of_a_project_is_offered_there_alone(page: Page, server: Server, 
     open_draft(page, other)
     menu(
         page,
-        page.get_by_role("region", name="Lane Out").locator(".lane-head"),
+        page.get_by_role("region", name="Lane Out").locator(".LaneColumn-laneHead"),
         "Insert a part…",
     )
     expect(page.get_by_text("Nothing is kept yet.")).to_be_visible()
@@ -159,7 +159,9 @@ def test_lanes_are_kept_and_a_collection_travels_as_a_file(
     clear(server)
     open_draft(page, draft)
     menu(
-        page, page.get_by_role("region", name="Lane Dirt").locator(".lane-head"), "Keep as a part…"
+        page,
+        page.get_by_role("region", name="Lane Dirt").locator(".LaneColumn-laneHead"),
+        "Keep as a part…",
     )
     keep(page, "Dirt", collection="Grounds")
     page.get_by_role("link", name="See it on the Shelf").click()

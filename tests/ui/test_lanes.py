@@ -37,7 +37,7 @@ def test_a_card_is_dragged_within_its_lane(page: Page, server: Server, draft: An
     open_draft(page, draft)
     grab(
         page,
-        card(page, "out.invert").locator(".step-name"),
+        card(page, "out.invert").locator(".StepCard-stepName"),
         middle(card(page, "out.blur"), 0.5, 0.02),
     )
     page.mouse.up()
@@ -46,7 +46,7 @@ def test_a_card_is_dragged_within_its_lane(page: Page, server: Server, draft: An
         draft,
         "d.effect.lanes.at(-1).steps.map(s => s.id).join() === 'continue-from,invert,blur,blend'",
     )
-    expect(page.locator(".carried")).to_be_hidden()
+    expect(page.locator(".DragGround-carried")).to_be_hidden()
 
 
 def test_a_card_is_dragged_to_another_lane_and_what_read_it_still_does(
@@ -57,7 +57,7 @@ def test_a_card_is_dragged_to_another_lane_and_what_read_it_still_does(
     open_draft(page, draft)
     grab(
         page,
-        card(page, "out.blur").locator(".step-name"),
+        card(page, "out.blur").locator(".StepCard-stepName"),
         middle(card(page, "side.levels"), 0.5, 0.98),
     )
     page.mouse.up()
@@ -73,10 +73,12 @@ def test_a_drop_that_makes_no_sense_is_refused_while_dragging_with_the_reason(
     # A source cannot follow another step.
     grab(
         page,
-        card(page, "side.noise").locator(".step-name"),
+        card(page, "side.noise").locator(".StepCard-stepName"),
         middle(card(page, "out.blur"), 0.5, 0.05),
     )
-    expect(page.locator(".carried")).to_contain_text("starts a lane; it cannot follow another step")
+    expect(page.locator(".DragGround-carried")).to_contain_text(
+        "starts a lane; it cannot follow another step"
+    )
     page.mouse.up()
     # What the blend takes in cannot come to stand below the blend and be read by it.
     more(server, draft, {"do": "set-input", "lane": "out", "step": "blend", "input_name": "over",
@@ -84,10 +86,10 @@ def test_a_drop_that_makes_no_sense_is_refused_while_dragging_with_the_reason(
     page.reload()
     grab(
         page,
-        card(page, "out.invert").locator(".step-name"),
-        middle(page.locator(".lane.out .add-here"), 0.5, 0.9),
+        card(page, "out.invert").locator(".StepCard-stepName"),
+        middle(page.locator(".LaneColumn-lane.LaneColumn-out .StepCard-addHere"), 0.5, 0.9),
     )
-    expect(page.locator(".carried")).to_contain_text(
+    expect(page.locator(".DragGround-carried")).to_contain_text(
         "A loop: Out · blend → Out · invert → Out · blend"
     )
     page.mouse.up()
@@ -97,21 +99,21 @@ def test_a_drop_that_makes_no_sense_is_refused_while_dragging_with_the_reason(
 def test_several_cards_are_picked_without_a_pointer(page: Page, draft: Any) -> None:
     open_draft(page, draft)
     bar = page.get_by_role("toolbar", name="Picked steps")
-    card(page, "out.blur").locator(".step-name").press("Enter")
-    card(page, "out.blend").locator(".step-name").press("Shift+Enter")
+    card(page, "out.blur").locator(".StepCard-stepName").press("Enter")
+    card(page, "out.blend").locator(".StepCard-stepName").press("Shift+Enter")
     expect(bar).to_contain_text("3 steps")
-    card(page, "out.invert").locator(".step-name").press("Control+Enter")
+    card(page, "out.invert").locator(".StepCard-stepName").press("Control+Enter")
     expect(bar).to_contain_text("2 steps")
 
 
 def test_a_lane_says_whose_steps_these_are_while_they_scroll(page: Page, draft: Any) -> None:
     open_draft(page, draft)
     page.set_viewport_size({"width": 1280, "height": 500})
-    head = page.locator(".lane.out .lane-head h2")
+    head = page.locator(".LaneColumn-lane.LaneColumn-out .LaneColumn-laneHead h2")
     before = head.bounding_box()
     card(page, "out.blend").scroll_into_view_if_needed()
-    page.locator(".lane.out").evaluate("lane => lane.scrollTo(0, 1000)")
-    assert page.locator(".lane.out").evaluate("lane => lane.scrollTop") > 100
+    page.locator(".LaneColumn-lane.LaneColumn-out").evaluate("lane => lane.scrollTo(0, 1000)")
+    assert page.locator(".LaneColumn-lane.LaneColumn-out").evaluate("lane => lane.scrollTop") > 100
     after = head.bounding_box()
     assert before
     assert after
@@ -122,8 +124,8 @@ def test_several_cards_are_picked_and_handled_at_once(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    card(page, "out.blur").locator(".step-name").click()
-    card(page, "out.invert").locator(".step-name").click(modifiers=["ControlOrMeta"])
+    card(page, "out.blur").locator(".StepCard-stepName").click()
+    card(page, "out.invert").locator(".StepCard-stepName").click(modifiers=["ControlOrMeta"])
     bar = page.get_by_role("toolbar", name="Picked steps")
     expect(bar).to_contain_text("2 steps")
     bar.get_by_role("button", name="Off", exact=True).click()
@@ -139,10 +141,10 @@ def test_several_cards_are_picked_and_handled_at_once(
     # Dragged together, in their order.
     grab(
         page,
-        card(page, "out.invert").locator(".step-name"),
-        middle(page.locator(".lane.out .add-here"), 0.5, 0.9),
+        card(page, "out.invert").locator(".StepCard-stepName"),
+        middle(page.locator(".LaneColumn-lane.LaneColumn-out .StepCard-addHere"), 0.5, 0.9),
     )
-    expect(page.locator(".carried")).to_contain_text("2 steps")
+    expect(page.locator(".DragGround-carried")).to_contain_text("2 steps")
     page.mouse.up()
     kept(
         page,
@@ -155,8 +157,8 @@ def test_several_cards_are_picked_and_handled_at_once(
     page.get_by_role("button", name="Undo").click()
     kept(page, draft, "d.effect.lanes.at(-1).steps.length === 6")
     # Shift picks a run; Delete takes it away.
-    card(page, "out.blur-2").locator(".step-name").click()
-    card(page, "out.blend").locator(".step-name").click(modifiers=["Shift"])
+    card(page, "out.blur-2").locator(".StepCard-stepName").click()
+    card(page, "out.blend").locator(".StepCard-stepName").click(modifiers=["Shift"])
     expect(bar).to_contain_text("3 steps")
     page.keyboard.press("Delete")
     kept(
@@ -170,7 +172,11 @@ def test_a_lane_is_dragged_copied_and_a_slot_comes_and_goes(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    menu(page, page.get_by_role("region", name="Lane Side").locator(".lane-head"), "Duplicate")
+    menu(
+        page,
+        page.get_by_role("region", name="Lane Side").locator(".LaneColumn-laneHead"),
+        "Duplicate",
+    )
     kept(page, draft, "d.effect.lanes.map(l => l.name).join() === 'Clip,Side,Side 2,Out'")
     grab(
         page,
@@ -184,7 +190,7 @@ def test_a_lane_is_dragged_copied_and_a_slot_comes_and_goes(
     kept(page, draft, "d.effect.slots.map(s => s.kind).join() === 'clip,matte'")
     menu(
         page,
-        page.get_by_role("region", name="Lane Matte").locator(".lane-head"),
+        page.get_by_role("region", name="Lane Matte").locator(".LaneColumn-laneHead"),
         "Remove lane and slot",
     )
     kept(page, draft, "d.effect.slots.length === 1 && d.effect.lanes.length === 4")
@@ -192,26 +198,28 @@ def test_a_lane_is_dragged_copied_and_a_slot_comes_and_goes(
 
 def test_hovering_a_card_draws_lines_to_what_it_reads_and_feeds(page: Page, draft: Any) -> None:
     open_draft(page, draft)
-    card(page, "out.blend").locator(".step-head").hover()
-    lines = page.locator(".hover-lines path")
+    card(page, "out.blend").locator(".StepCard-stepHead").hover()
+    lines = page.locator(".HoverLines-hoverLines path")
     expect(lines).to_have_count(2)  # the step above, and Side
     assert {line.get_attribute("data-to") for line in lines.all()} == {"out.invert", "side.levels"}
-    card(page, "side.levels").locator(".step-head").hover()
-    expect(page.locator(".hover-lines .feeds-line")).to_have_attribute("data-to", "out.blend")
+    card(page, "side.levels").locator(".StepCard-stepHead").hover()
+    expect(page.locator(".HoverLines-hoverLines .HoverLines-feedsLine")).to_have_attribute(
+        "data-to", "out.blend"
+    )
     page.mouse.move(900, 20)
     expect(lines).to_have_count(0)
 
 
 def test_cards_move_by_the_keyboard_alone(page: Page, draft: Any) -> None:
     open_draft(page, draft)
-    card(page, "out.invert").locator(".step-name").focus()
+    card(page, "out.invert").locator(".StepCard-stepName").focus()
     page.keyboard.press("Alt+ArrowUp")
     kept(
         page,
         draft,
         "d.effect.lanes.at(-1).steps.map(s => s.id).join() === 'continue-from,invert,blur,blend'",
     )
-    card(page, "out.invert").locator(".step-name").focus()
+    card(page, "out.invert").locator(".StepCard-stepName").focus()
     page.keyboard.press("Alt+ArrowDown")
     kept(
         page,
@@ -224,8 +232,8 @@ def test_steps_are_repeated_and_every_pass_is_looked_at(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    card(page, "out.blur").locator(".step-name").click()
-    card(page, "out.invert").locator(".step-name").click(modifiers=["ControlOrMeta"])
+    card(page, "out.blur").locator(".StepCard-stepName").click()
+    card(page, "out.invert").locator(".StepCard-stepName").click(modifiers=["ControlOrMeta"])
     page.get_by_role("button", name="Repeat together").click()
     kept(
         page,
@@ -235,7 +243,7 @@ def test_steps_are_repeated_and_every_pass_is_looked_at(
     held = page.get_by_role("group", name="What Repeat repeats")
     expect(held.locator("article")).to_have_count(2)
     with page.expect_request(lambda one: "step=out.blur%400" in one.url):
-        held.locator(".pass-picker label").first.click()
+        held.locator(".Passes-passPicker label").first.click()
     # A step goes in by "Add a step", another by dragging, and the count follows a value.
     held.get_by_role("button", name="Add a step to repeat").click()
     dialog = page.get_by_role("dialog", name="Add a step")
@@ -248,19 +256,25 @@ def test_steps_are_repeated_and_every_pass_is_looked_at(
     )
     grab(
         page,
-        card(page, "out.posterise").locator(".step-name").first,
-        middle(page.locator(".lane.out > .gap.end .add-here"), 0.5, 0.9),
+        card(page, "out.posterise").locator(".StepCard-stepName").first,
+        middle(
+            page.locator(
+                ".LaneColumn-lane.LaneColumn-out > .DragGround-gap.DragGround-end .StepCard-addHere"
+            ),
+            0.5,
+            0.9,
+        ),
     )
     page.mouse.up()
     kept(page, draft, "d.effect.lanes.at(-1).steps.at(-1).kind === 'posterise'")
-    card(page, "out.repeat").locator(".step-name").first.click()
-    field = card(page, "out.repeat").locator("[data-value='count'] input.number-field")
+    card(page, "out.repeat").locator(".StepCard-stepName").first.click()
+    field = card(page, "out.repeat").locator("[data-value='count'] input.NumberField-numberField")
     field.fill("12")
     field.press("Enter")
     expect(held.get_by_text("of 12")).to_be_visible()
     menu(
         page,
-        card(page, "out.repeat").locator(".step-head").first,
+        card(page, "out.repeat").locator(".StepCard-stepHead").first,
         "Take the repeat away, keep its steps",
     )
     kept(
@@ -284,13 +298,17 @@ def test_notes_are_written_on_the_effect_a_lane_and_a_step(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    card(page, "out.blur").locator(".step-name").click()
-    page.locator(".lane.out .feeds").click()
+    card(page, "out.blur").locator(".StepCard-stepName").click()
+    page.locator(".LaneColumn-lane.LaneColumn-out .LaneColumn-feeds").click()
     page.keyboard.press("n")
     page.get_by_label("Note", exact=True).fill("Not too soft:\nhalf a percent.")
     page.get_by_role("button", name="Pin it").click()
     expect(card(page, "out.blur").get_by_text("half a percent")).to_be_visible()
-    menu(page, page.get_by_role("region", name="Lane Side").locator(".lane-head"), "Write a note")
+    menu(
+        page,
+        page.get_by_role("region", name="Lane Side").locator(".LaneColumn-laneHead"),
+        "Write a note",
+    )
     page.get_by_label("Note", exact=True).fill("The dirt.")
     page.keyboard.press("Control+Enter")
     note = page.get_by_role("region", name="Lane Side").get_by_text("The dirt.")
@@ -327,15 +345,15 @@ def test_a_loop_is_shown_but_not_offered_and_named(page: Page, draft: Any) -> No
 
 def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:
     open_draft(page, draft)
-    page.locator(".lane.out .add-here").click()
+    page.locator(".LaneColumn-lane.LaneColumn-out .StepCard-addHere").click()
     dialog = page.get_by_role("dialog", name="Add a step")
-    expect(dialog.locator(".family").first).to_be_visible()
+    expect(dialog.locator(".AddStep-family").first).to_be_visible()
     for need, found in (
         ("make edges glow", "Rim"), ("8 bit", "Pixelate"), ("worn home video", "Tape wear"),
         ("soft shadow", "Blur"), ("swirl", "Twirl"),
     ):  # fmt: skip
         dialog.get_by_role("combobox").fill(need)
-        expect(dialog.locator(".family")).to_have_count(0)
+        expect(dialog.locator(".AddStep-family")).to_have_count(0)
         assert found in dialog.locator("[role=option] b").all_inner_texts()[:3], need
         # Every row shows the step applied right here.
         expect(dialog.locator("[role=option]").first.locator("img")).to_be_visible()
@@ -357,25 +375,25 @@ def test_forty_steps_in_eight_lanes_stay_smooth(page: Page, server: Server) -> N
     # Only what is in view is computed: three columns of the eight, and the output.
     assert 4 <= len(pictures) < 30
     expect(page.get_by_role("region", name="Lane Out")).to_be_in_viewport()
-    page.locator(".lane-row").evaluate("row => row.scrollTo(900, 0)")
+    page.locator(".Lanes-laneRow").evaluate("row => row.scrollTo(900, 0)")
     expect(page.get_by_role("region", name="Lane L5")).to_be_in_viewport()
     expect(page.get_by_role("region", name="Lane Out")).to_be_in_viewport()
-    page.get_by_role("region", name="Lane L5").locator(".step-name").nth(1).click()
+    page.get_by_role("region", name="Lane L5").locator(".StepCard-stepName").nth(1).click()
     page.wait_for_timeout(1500)
     # Pointing at cards draws lines, and asks for nothing anew.
     asked.clear()
-    for card in page.get_by_role("region", name="Lane L5").locator(".step-head").all()[:2]:
+    for card in page.get_by_role("region", name="Lane L5").locator(".StepCard-stepHead").all()[:2]:
         card.hover()
-    expect(page.locator(".hover-lines path").first).to_be_visible()
+    expect(page.locator(".HoverLines-hoverLines path").first).to_be_visible()
     page.wait_for_timeout(300)
     assert [url for url in asked if "frame." in url] == []
 
 
 def test_a_step_is_given_a_name_however_long(page: Page, server: Server, draft: Any) -> None:
     open_draft(page, draft)
-    menu(page, card(page, "out.blur").locator(".step-head"), "Name it")
+    menu(page, card(page, "out.blur").locator(".StepCard-stepHead"), "Name it")
     long = "Very long name of a soft veil that is cut off nowhere else"
     page.get_by_label("Name of the step").fill(long)
     page.get_by_role("button", name="Name it").click()
-    expect(card(page, "out.blur").locator(".step-name")).to_contain_text("Very long name")
-    assert now(server, draft)["effect"]["lanes"][-1]["steps"][1]["name"] == long
+    expect(card(page, "out.blur").locator(".StepCard-stepName")).to_contain_text("Very long name")
+    kept(page, draft, f"d.effect.lanes.at(-1).steps[1].name === {long!r}")

@@ -68,7 +68,7 @@ def test_split_shows_one_picture_left_of_its_line_and_the_other_right(
     line.press("ArrowRight")
     expect(line).to_have_attribute("aria-valuenow", "22")
     # Without the selected step.
-    page.locator("[data-place='out.blur'] .step-name").click()
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     choose(page, "Held against", "without this step")
     page.wait_for_timeout(500)
     assert np.array_equal(pixels(page)[:, :60], frame(server, draft, without="out.blur")[:, :60])
@@ -83,10 +83,12 @@ def test_the_difference_is_exact_and_says_how_much(page: Page, server: Server, d
     wanted = np.minimum(np.abs(clip - result)[..., :3] * 2, 255)
     assert np.array_equal(pixels(page)[..., :3], wanted)
     most = int(np.abs(clip - result).max())
-    expect(page.locator(".compared-said")).to_contain_text(f"largest difference {most} of 255")
+    expect(page.locator(".Against-comparedSaid")).to_contain_text(
+        f"largest difference {most} of 255"
+    )
     for name in ("invert", "blur"):
-        page.locator(f"[data-place='out.{name}'] .step-on").click()
-    expect(page.locator(".compared-said")).to_have_text("no difference")
+        page.locator(f"[data-place='out.{name}'] .StepCard-stepOn").click()
+    expect(page.locator(".Against-comparedSaid")).to_have_text("no difference")
 
 
 def test_two_moments_lie_over_each_other(page: Page, server: Server, draft: Any) -> None:
@@ -122,7 +124,7 @@ def test_one_channel_is_seen_as_grey(page: Page, server: Server) -> None:
 def test_a_value_is_tried_in_the_split_too(page: Page, server: Server, draft: Any) -> None:
     open_draft(page, draft)
     view(page, "Split")
-    page.locator("[data-place='out.blur'] .step-name").click()
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     before = pixels(page)
     slider = value(page, "size").locator("[type=range]")  # type: ignore[attr-defined]
     grab(page, slider, middle(slider, 0.9))
@@ -146,7 +148,7 @@ def test_the_probe_reads_values_before_and_after_the_step(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='out.invert'] .step-name").click()
+    page.locator("[data-place='out.invert'] .StepCard-stepName").click()
     page.get_by_role("button", name="probe").click()
     screen = page.get_by_test_id("screen")
     page.mouse.move(*middle(screen, 0.31, 0.62))
@@ -169,7 +171,7 @@ def test_a_colour_is_taken_from_the_monitor(page: Page, server: Server) -> None:
         {"do": "add-lane", "name": "Other"}, step("other", "flat"),
     )  # fmt: skip
     open_draft(page, draft)
-    page.locator("[data-place='other.flat'] .step-name").click()
+    page.locator("[data-place='other.flat'] .StepCard-stepName").click()
     page.get_by_role("button", name="colour: take from the monitor").click()
     expect(page.get_by_text("Click where the colour is.")).to_be_visible()
     page.mouse.click(*middle(page.get_by_test_id("screen"), 0.4, 0.4))
@@ -260,7 +262,7 @@ def test_points_angles_and_boxes_are_taken_hold_of_on_the_picture(
     draft = build(server, "look", "Hold", SHAPE, step("side", "shape"), step("out", "twirl"))
     open_draft(page, draft)
     canvas = page.get_by_test_id("screen")
-    page.locator("[data-place='side.shape'] .step-name").click()
+    page.locator("[data-place='side.shape'] .StepCard-stepName").click()
     grab(page, page.get_by_role("slider", name="centre on the picture"), middle(canvas, 0.25, 0.3))
     page.mouse.up()
     kept(page, draft, "Math.abs(d.effect.lanes[1].steps[0].values.centre?.[0] - 0.25) < 0.01")
@@ -275,7 +277,7 @@ def test_points_angles_and_boxes_are_taken_hold_of_on_the_picture(
     kept(page, draft, "Math.abs(d.effect.lanes[1].steps[0].values.height - 40) < 2")
     values = now(server, draft)["effect"]["lanes"][1]["steps"][0]["values"]
     assert values["width"] == pytest.approx(0.1 * 2 * 100 * 16 / 9, abs=2)
-    page.locator("[data-place='out.twirl'] .step-name").click()
+    page.locator("[data-place='out.twirl'] .StepCard-stepName").click()
     handle = page.get_by_role("slider", name="turn on the picture")
     handle.focus()
     before = float(handle.get_attribute("aria-valuenow") or "nan")
@@ -291,7 +293,7 @@ def test_a_turned_frame_is_scaled_by_its_corner(page: Page, server: Server) -> N
     how = {"turn": 30, "pivot": [0.25, 0.5], "position": [0.6, 0.5], "scale_x": 0.4, "scale_y": 0.4}
     draft = build(server, "look", "Scale", step("out", "transform", **how))
     open_draft(page, draft)
-    page.locator("[data-place='out.transform'] .step-name").click()
+    page.locator("[data-place='out.transform'] .StepCard-stepName").click()
     corner = page.get_by_role("slider", name="Corner of the box on the picture")
     grab(page, corner, middle(page.get_by_test_id("screen"), 0.7, 0.8))
     page.mouse.up()
@@ -316,7 +318,7 @@ def test_a_corner_of_what_moves_sets_keys_at_the_playhead(page: Page, server: Se
     }
     draft = build(server, "look", "Grow", step("out", "transform", scale_x=keys, scale_y=0.5))
     open_draft(page, draft)
-    page.locator("[data-place='out.transform'] .step-name").click()
+    page.locator("[data-place='out.transform'] .StepCard-stepName").click()
     page.get_by_role("slider", name="Playhead").press("End")
     corner = page.get_by_role("slider", name="Corner of the box on the picture")
     # Half of the frame about its middle: 0.6 of its width now.
@@ -344,13 +346,13 @@ def test_a_text_is_broken_to_the_width_its_side_is_dragged_to(
     how = {"text": words, "align": align}
     draft = build(server, "texture", "Board", SHAPE, step("side", "title", **how))
     open_draft(page, draft)
-    page.locator("[data-place='side.title'] .step-name").click()
+    page.locator("[data-place='side.title'] .StepCard-stepName").click()
     black = changed(page, 0)
     page.get_by_role("tab", name="This step").click()
     before = changed(page, black)
     side = page.get_by_role("slider", name="box width on the picture")
     expect(side).to_have_attribute("aria-valuenow", "0")
-    grab(page, side.locator(".hold-ring"), middle(page.get_by_test_id("screen"), to, 0.5))
+    grab(page, side.locator(".Handles-holdRing"), middle(page.get_by_test_id("screen"), to, 0.5))
     page.mouse.up()
     kept(page, draft, f"Math.abs(d.effect.lanes[0].steps[0].values.box - {box}) < 1")
     changed(page, before)
@@ -361,7 +363,7 @@ def test_a_text_is_broken_to_the_width_its_side_is_dragged_to(
 def test_an_angle_turns_with_its_arm(page: Page, server: Server) -> None:
     draft = build(server, "texture", "Turn", SHAPE, step("side", "stripes"))
     open_draft(page, draft)
-    page.locator("[data-place='side.stripes'] .step-name").click()
+    page.locator("[data-place='side.stripes'] .StepCard-stepName").click()
     arm = page.get_by_role("slider", name="angle on the picture").locator("rect")
     grab(page, arm, middle(page.get_by_test_id("screen"), 0.5, 0.9))
     page.mouse.up()

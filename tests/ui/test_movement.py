@@ -76,7 +76,7 @@ def test_a_toggle_picks_between_two_values_and_a_control_drives_through_a_range(
     page: Page, server: Server
 ) -> None:
     draft = open_bench(page, server)
-    page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
     menu(page, value(page, "invert"), "Expose")
     kept(page, draft, "d.drives.invert?.length === 1")
     row = value(page, "rim_softness")
@@ -90,7 +90,7 @@ def test_a_toggle_picks_between_two_values_and_a_control_drives_through_a_range(
     kept(page, draft, f"{step}.rim_softness.table?.true === 0.3")
     assert now(server, draft)["drives"]["invert"][1]["value"] == "rim_softness"
 
-    page.locator("[data-place='fray.levels'] .step-name").click()
+    page.locator("[data-place='fray.levels'] .StepCard-stepName").click()
     row = value(page, "gamma")
     row.get_by_role("button", name=re.compile("more")).click()  # type: ignore[attr-defined]
     page.get_by_role("menuitem", name="Drive by control").hover()
@@ -162,7 +162,7 @@ def test_an_end_anchored_key_stays_at_the_end_when_a_join_is_dragged_longer(
     answers(page, f"/api/reels/{view['id']}", "d.joins.length")
     short, white = whites(server, view["id"])
     assert white == [5, 4]
-    drag(page, page.locator(".join .grip.tail"), 60)
+    drag(page, page.locator(".Strip-join .Strip-grip.Strip-tail"), 60)
     answers(page, f"/api/reels/{view['id']}", f"d.joins[0].end - d.joins[0].first > {short}")
     longer, white = whites(server, view["id"])
     assert longer > short
@@ -179,7 +179,7 @@ def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_on
         route.continue_()
 
     page.route("**/live", slowly)
-    page.locator("[data-place='fray.noise'] .step-name").click()
+    page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
     page.evaluate(
         """() => {
           window.seen = [];

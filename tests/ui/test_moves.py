@@ -31,7 +31,7 @@ def draft(server: Server) -> Any:
 
 
 def key(page: Page, name: str) -> Locator:
-    return page.locator(f".plot [data-key='{name}']")
+    return page.locator(f".MovesPlot-plot [data-key='{name}']")
 
 
 def centre(of: Locator) -> tuple[float, float]:
@@ -50,9 +50,11 @@ def all_together(page: Page) -> Locator:
 def test_all_curves_are_seen_together_or_one_alone(page: Page, draft: Any) -> None:
     open_draft(page, draft)
     all_together(page)
-    expect(page.locator(".plot polyline.curve")).to_have_count(4)  # size, turn, centre x and y
+    expect(page.locator(".MovesPlot-plot polyline.Moves-curve")).to_have_count(
+        4
+    )  # size, turn, centre x and y
     page.get_by_role("option", name=re.compile("Twirl: centre y")).click()
-    expect(page.locator(".plot polyline.curve")).to_have_count(1)
+    expect(page.locator(".MovesPlot-plot polyline.Moves-curve")).to_have_count(1)
     expect(page.get_by_label("Curve of Twirl: centre y")).to_be_visible()
     field = page.get_by_label("Key 2: value")
     expect(field).to_have_value("0.9")
@@ -208,12 +210,14 @@ def test_a_colour_and_a_choice_that_move_are_seen_as_bands(page: Page, server: S
     )  # fmt: skip
     open_draft(page, draft)
     all_together(page)
-    expect(page.locator(".plot polyline.curve")).to_have_count(1)
-    band = page.locator(".plot .band[data-curve='out.halftone.ink.band']")
-    expect(page.locator(".plot .band[data-curve='out.transform.cover.band']")).to_contain_text(
-        "off"
+    expect(page.locator(".MovesPlot-plot polyline.Moves-curve")).to_have_count(1)
+    band = page.locator(".MovesPlot-plot .Band-band[data-curve='out.halftone.ink.band']")
+    expect(
+        page.locator(".MovesPlot-plot .Band-band[data-curve='out.transform.cover.band']")
+    ).to_contain_text("off")
+    shades = band.locator("rect.Band-shade").evaluate_all(
+        "all => all.map(a => a.getAttribute('fill'))"
     )
-    shades = band.locator("rect.shade").evaluate_all("all => all.map(a => a.getAttribute('fill'))")
     assert (shades[0], shades[-1]) == ("#000000", "#FF0000")
     assert len(shades) > 50
     # Its keys are dragged like those of any curve.
@@ -221,7 +225,7 @@ def test_a_colour_and_a_choice_that_move_are_seen_as_bands(page: Page, server: S
     x, y = centre(mark)
     page.mouse.move(x, y)
     page.mouse.down()
-    end = band.locator("rect.outline").bounding_box()
+    end = band.locator("rect.Band-outline").bounding_box()
     assert end
     page.mouse.move(end["x"] + end["width"] / 2, y, steps=6)
     page.mouse.up()

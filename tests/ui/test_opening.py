@@ -21,7 +21,7 @@ def test_the_bench_asks_for_all_its_scripts_at_once(page: Page, server: Server) 
     draft = server.ask("POST", "/effects", {"macro": "ember-fray", "version": 1})
     page.goto(f"/bench/{draft['id']}")
     listed = set(re.findall(r'(?:href|src)="(/[^"]+\.js)"', page.request.get(page.url).text()))
-    expect(page.locator(".lane.out .step").first).to_be_visible()
+    expect(page.locator(".LaneColumn-lane.LaneColumn-out .StepCard-step").first).to_be_visible()
     loaded = {path for path in page.evaluate(ASKED) if path.endswith(".js")}
     assert loaded
     assert loaded <= listed
@@ -41,6 +41,8 @@ def test_the_draft_the_steps_and_the_first_picture_are_asked_for_once(
     page: Page, server: Server
 ) -> None:
     draft = open_bench(page, server)
+    card = "one => one.name.includes('frame.jpg?frame=0') && one.name.includes('step=')"
+    page.wait_for_function(f"() => performance.getEntriesByType('resource').some({card})")
     asked = page.evaluate(ASKED)
     frame = f"/api/effects/{draft['id']}/{draft['revision']}/frame.jpg?frame=0"
     firsts = [path for path in asked if path.startswith(frame) and "width=960" in path]
@@ -110,4 +112,5 @@ def test_every_component_that_is_used_has_its_styles_made() -> None:
         for found in WITHIN.findall(file.read_text())
     }
     assert within <= {"Input.TextArea", "Radio.Group", "Radio.Button"}
-    assert shown - used((FRONT / "sheet.tsx").read_text()) == set()
+    made = set(re.findall(r'^  "(\w+)",$', (FRONT / "sheet.tsx").read_text(), re.M))
+    assert shown - made - {"ConfigProvider"} == set()

@@ -80,7 +80,7 @@ def test_a_slider_is_shown_while_it_moves_and_kept_when_let_go(page: Page, serve
     for _ in range(2):
         page.keyboard.press("Shift+ArrowRight")
     before = changed(page, 0)
-    page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
     slider = value(page, "rim_softness").locator("[type=range]")  # type: ignore[attr-defined]
     box = slider.bounding_box()
     page.mouse.move(box["x"] + 8, box["y"] + box["height"] / 2)
@@ -96,16 +96,16 @@ def test_a_slider_is_shown_while_it_moves_and_kept_when_let_go(page: Page, serve
 
 def test_undo_and_redo_survive_a_reload_and_history_goes_back(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
-    page.locator("[data-place='fray.noise'] .step-name").click()
+    page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
     set_number(page, "octaves", "2")
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
     page.reload()
     page.get_by_role("button", name="Undo").click()
-    page.locator("[data-place='fray.noise'] .step-name").click()
-    expect(value(page, "octaves").locator("input.number-field")).to_have_value("6")  # type: ignore[attr-defined]
+    page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
+    expect(value(page, "octaves").locator("input.NumberField-numberField")).to_have_value("6")  # type: ignore[attr-defined]
     page.locator("body").click(position={"x": 700, "y": 20})
     page.keyboard.press("Control+Shift+z")
-    expect(value(page, "octaves").locator("input.number-field")).to_have_value("2")  # type: ignore[attr-defined]
+    expect(value(page, "octaves").locator("input.NumberField-numberField")).to_have_value("2")  # type: ignore[attr-defined]
     page.get_by_role("tab", name="History").click()
     page.get_by_role("button", name=re.compile("go back to this")).last.click()
     expect(page.get_by_text(re.compile("Back to “"))).to_be_visible()
@@ -125,7 +125,7 @@ def test_an_input_is_chosen_by_its_picture_tried_on_hover_and_never_closes_a_loo
     wipe.get_by_role("button", name=re.compile("matte")).click()
     dialog = page.get_by_role("dialog")
     # Every step of the effect is there with its picture.
-    expect(dialog.locator(".choice img")).to_have_count(8)
+    expect(dialog.locator(".InputPicker-choice img")).to_have_count(8)
     choice = dialog.get_by_role("button", name=re.compile("Direction, Ramp"))
     choice.hover()
     changed(page, before)
@@ -143,7 +143,7 @@ def test_an_input_is_chosen_by_its_picture_tried_on_hover_and_never_closes_a_loo
 def test_this_step_shows_the_selected_step_on_the_monitor(page: Page, server: Server) -> None:
     open_bench(page, server)
     result = changed(page, 0)
-    page.locator("[data-place='direction.ramp'] .step-name").click()
+    page.locator("[data-place='direction.ramp'] .StepCard-stepName").click()
     page.get_by_role("tab", name="This step").click()
     changed(page, result)
     levels = page.evaluate(
@@ -174,7 +174,7 @@ def test_playing_moves_the_playhead_and_stops(page: Page, server: Server) -> Non
 
 def test_an_end_anchored_key_stays_at_the_end_at_another_length(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
-    page.locator("[data-place='out.luma-wipe'] .step-name").click()
+    page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
     page.get_by_role("option", name=re.compile("progress")).click()
     page.get_by_label("Key 2: anchored to").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="before end").click()
@@ -187,7 +187,7 @@ def test_an_end_anchored_key_stays_at_the_end_at_another_length(page: Page, serv
     page.get_by_role("button", name="100", exact=True).click()
     page.get_by_role("slider", name="Playhead").focus()
     page.keyboard.press("End")
-    expect(value(page, "progress").locator("input.number-field")).to_have_value("1")  # type: ignore[attr-defined]
+    expect(value(page, "progress").locator("input.NumberField-numberField")).to_have_value("1")  # type: ignore[attr-defined]
 
 
 def test_a_faceplate_is_named_ranged_and_tried(page: Page, server: Server) -> None:
@@ -205,7 +205,7 @@ def test_a_faceplate_is_named_ranged_and_tried(page: Page, server: Server) -> No
 
 def test_adding_a_step_finds_it_by_need_and_shows_it_applied(page: Page, server: Server) -> None:
     open_bench(page, server)
-    page.locator("[data-place='fray.noise'] .step-name").click()
+    page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
     page.locator("body").click(position={"x": 700, "y": 20})
     page.keyboard.press("/")
     dialog = page.get_by_role("dialog", name="Add a step")
@@ -225,12 +225,12 @@ def test_adding_a_step_finds_it_by_need_and_shows_it_applied(page: Page, server:
 
 def test_what_is_refused_is_told_and_nothing_changes(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
-    page.locator("[data-place='fray.noise'] .step-name").click()
+    page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
     set_number(page, "octaves", "40")
     expect(page.get_by_text("octaves lies between 1 and 10. It got 40.")).to_be_visible()
-    expect(value(page, "octaves").locator("input.number-field")).to_have_value("6")  # type: ignore[attr-defined]
+    expect(value(page, "octaves").locator("input.NumberField-numberField")).to_have_value("6")  # type: ignore[attr-defined]
     set_number(page, "octaves", "lots")
-    expect(value(page, "octaves").locator("input.number-field")).to_have_value("6")  # type: ignore[attr-defined]
+    expect(value(page, "octaves").locator("input.NumberField-numberField")).to_have_value("6")  # type: ignore[attr-defined]
     assert now(server, draft)["revision"] == draft["revision"]
 
 
@@ -297,7 +297,7 @@ def test_the_tray_auditions_and_a_join_is_stretched_and_mended(page: Page, serve
     tray.get_by_role("button", name="Quiet Luma").hover()
     expect(shown).not_to_have_attribute("src", still or "")
     # Dragging the join's edge stretches it about its cut.
-    grip = page.locator(".join.selected .grip.tail")
+    grip = page.locator(".Strip-join.selected .Strip-grip.Strip-tail")
     box = grip.bounding_box()
     assert box
     page.mouse.move(box["x"] + 4, box["y"] + 40)
@@ -348,9 +348,9 @@ def test_every_control_has_a_name_and_the_keyboard_reaches_them(page: Page) -> N
 
 def test_menus_work_without_a_mouse(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
-    page.locator("[data-place='fray.levels'] .step-name").focus()
+    page.locator("[data-place='fray.levels'] .StepCard-stepName").focus()
     page.keyboard.press("Enter")
-    menu(page, page.locator("[data-place='fray.levels'] .step-head"), "Turn off")
+    menu(page, page.locator("[data-place='fray.levels'] .StepCard-stepHead"), "Turn off")
     expect(page.get_by_text("Levels · off")).to_be_visible()
     page.locator("body").click(position={"x": 700, "y": 20})
     page.keyboard.press("o")
@@ -360,7 +360,7 @@ def test_menus_work_without_a_mouse(page: Page, server: Server) -> None:
 
 def test_a_formula_sets_a_value_and_says_what_it_comes_to(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
-    page.locator("[data-place='fray.levels'] .step-name").click()
+    page.locator("[data-place='fray.levels'] .StepCard-stepName").click()
     menu(page, value(page, "gamma"), "Formula")
     field = page.get_by_label("gamma: formula")
     field.fill("1 + control.softness * 10")
@@ -376,7 +376,7 @@ def test_a_formula_sets_a_value_and_says_what_it_comes_to(page: Page, server: Se
 
 def test_a_server_that_is_gone_is_told_and_nothing_is_lost(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
-    page.locator("[data-place='fray.noise'] .step-name").click()
+    page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
     set_number(page, "octaves", "3")
     answers(page, f"/api/effects/{draft['id']}", f"d.revision > {draft['revision']}")
     server.kill()

@@ -87,7 +87,7 @@ def test_an_effect_is_built_at_the_rate_that_is_chosen(
 
 def test_what_does_nothing_now_is_hidden_and_values_have_units(page: Page, draft: Any) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='out.colour-split'] .step-name").click()
+    page.locator("[data-place='out.colour-split'] .StepCard-stepName").click()
     row = page.locator("[data-place='out.colour-split'] [data-value='angle']")
     centre = page.locator("[data-place='out.colour-split'] [data-value='centre']")
     expect(centre).to_be_visible()
@@ -96,8 +96,8 @@ def test_what_does_nothing_now_is_hidden_and_values_have_units(page: Page, draft
     page.locator(".ant-select-item-option").filter(has_text=re.compile("^along an angle$")).click()
     expect(centre).to_be_hidden()
     expect(row).to_be_visible()
-    page.locator("[data-place='out.blur'] .step-name").click()
-    unit = page.locator("[data-place='out.blur'] [data-value='size'] .unit")
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
+    unit = page.locator("[data-place='out.blur'] [data-value='size'] .ValueField-unit")
     expect(unit).to_have_text("%h")
     # One hundredth of the frame's height, in pixels of the frame that is shown.
     expect(unit).to_have_attribute("title", re.compile(r"\d+(\.\d+)? px"))
@@ -108,9 +108,9 @@ def test_a_sheet_that_is_left_lets_its_pictures_go(page: Page, draft: Any) -> No
     open_draft(page, draft)
     page.get_by_role("tab", name="Sheet").click()
     pick(page, "Across", "size")
-    pictures = page.locator(".sheet-picture img")
+    pictures = page.locator(".Sheet-sheetPicture img")
     expect(pictures.first).to_be_visible()
-    own = "[...document.querySelectorAll('.sheet-picture img')].map(one => one.src)"
+    own = "[...document.querySelectorAll('.Sheet-sheetPicture img')].map(one => one.src)"
     page.wait_for_function(f"() => {own}.length > 3 && {own}.every(url => window.kept.has(url))")
     held = page.evaluate(own)
     pick(page, "Across", "mix")

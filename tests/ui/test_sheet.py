@@ -48,17 +48,17 @@ def test_a_sheet_is_stopped_gone_on_with_pinned_and_let_go(page: Page, draft: An
     page.get_by_role("tab", name="Sheet").click()
     page.route("**/live", slowly)
     pick(page, "Across", "opacity")
-    expect(page.locator(".sheet-picture img").first).to_be_visible()
+    expect(page.locator(".Sheet-sheetPicture img").first).to_be_visible()
     page.get_by_role("button", name="Stop", exact=True).click()
     page.unroute("**/live")
     page.wait_for_timeout(300)
-    assert page.locator(".sheet-picture img").count() < 5
+    assert page.locator(".Sheet-sheetPicture img").count() < 5
     page.get_by_role("button", name="Go on").click()
-    expect(page.locator(".sheet-picture img")).to_have_count(5)
+    expect(page.locator(".Sheet-sheetPicture img")).to_have_count(5)
     page.get_by_role("button", name="Pin this sheet").click()
-    expect(page.locator(".sheet-picture img")).to_have_count(10)
+    expect(page.locator(".Sheet-sheetPicture img")).to_have_count(10)
     page.get_by_role("button", name="Unpin").click()
-    expect(page.locator(".sheet-picture img")).to_have_count(5)
+    expect(page.locator(".Sheet-sheetPicture img")).to_have_count(5)
 
 
 def test_a_whole_number_and_a_moving_value_are_varied_too(page: Page, server: Server) -> None:
@@ -72,7 +72,7 @@ def test_a_whole_number_and_a_moving_value_are_varied_too(page: Page, server: Se
     open_draft(page, draft)
     page.get_by_role("tab", name="Sheet").click()
     pick(page, "Across", "mix")
-    page.locator(".sheet-cell").nth(3).click()
+    page.locator(".Sheet-sheetCell").nth(3).click()
     # At the playhead there is a key: it takes the value, the others stay.
     kept(page, draft, f"{LAST}.mix.keys[0].value === 0.75 && {LAST}.mix.keys[1].value === 0.8")
 
@@ -81,7 +81,7 @@ def test_two_stages_are_compared_and_one_is_gone_back_to(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='out.blend'] .step-name").click()
+    page.locator("[data-place='out.blend'] .StepCard-stepName").click()
     pictures = {}
     for name, opacity in (("faint", "0.2"), ("full", "1")):
         set_number(page, "opacity", opacity)
@@ -91,10 +91,10 @@ def test_two_stages_are_compared_and_one_is_gone_back_to(
         page.get_by_role("button", name="Keep it").click()
         expect(page.get_by_label(f"Pick for comparing: {name}")).to_be_visible()
         pictures[name] = frame(server, draft)
-    expect(page.locator(".stage-picture img")).to_have_count(2)
+    expect(page.locator(".HistoryList-stagePicture img")).to_have_count(2)
     set_number(page, "opacity", "0.5")
     page.get_by_label("stages only").check()
-    expect(page.locator(".history li")).to_have_count(2)
+    expect(page.locator(".HistoryList-history li")).to_have_count(2)
     page.get_by_label("Pick for comparing: faint").check()
     page.get_by_label("Pick for comparing: full").check()
     page.get_by_role("button", name="Compare the two on the monitor").click()
@@ -123,4 +123,4 @@ def test_another_frame_is_held_against_this_one(page: Page, server: Server, draf
     assert np.array_equal(seen[:, :150], frame(server, draft)[:, :150])
     assert np.array_equal(seen[:, 170:], frame(server, draft, frame=49)[:, 170:])
     page.get_by_role("button", name="Take this frame").click()
-    expect(page.locator(".compared-said")).to_have_text("no difference")
+    expect(page.locator(".Against-comparedSaid")).to_have_text("no difference")

@@ -55,7 +55,7 @@ def test_a_title_is_set_in_a_font_of_ones_own(page: Page, server: Server, tmp_pa
     text = page.get_by_role("tabpanel").get_by_label("Text", exact=True)
     text.fill("Last tram\nto the depot")
     text.blur()
-    card.locator(".step-name").click()
+    card.locator(".StepCard-stepName").click()
     font = value(page, "font").locator(".ant-select")  # type: ignore[attr-defined]
     font.click()
     page.locator(".ant-select-dropdown:visible .ant-select-item-option").get_by_text(
@@ -88,7 +88,7 @@ def test_a_cdl_file_is_read_into_a_balance_and_saved_again(
     with page.expect_file_chooser() as chooser:
         page.get_by_role("button", name="Read .cdl or .cc").click()
     chooser.value.set_files(path)
-    field = value(page, "slope_blue").locator("input.number-field")  # type: ignore[attr-defined]
+    field = value(page, "slope_blue").locator("input.NumberField-numberField")  # type: ignore[attr-defined]
     expect(field).to_have_value("0.7")
     page.get_by_role("tab", name="History").click()
     expect(page.get_by_text("Balance: from dusk.cc")).to_be_visible()
@@ -112,6 +112,6 @@ def test_a_choice_of_pictures_offers_one_more_at_a_time(page: Page, server: Serv
     expect(card.get_by_role("button", name=re.compile("^second:"))).to_be_visible()
     expect(card.get_by_role("button", name=re.compile("^third:"))).to_be_hidden()
     card.get_by_role("button", name=re.compile("^second:")).click()
-    page.locator(".input-picker .choice").filter(has_text="To, Slot").click()
+    page.locator(".InputPicker-inputPicker .InputPicker-choice").filter(has_text="To, Slot").click()
     expect(card.get_by_role("button", name="second: To")).to_be_visible()
     expect(card.get_by_role("button", name=re.compile("^third:"))).to_be_visible()

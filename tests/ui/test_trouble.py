@@ -24,14 +24,14 @@ def test_changes_wait_while_the_server_is_gone_and_none_is_lost(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='out.blur'] .step-name").click()
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     away: list[Any] = []
     page.route("**/changes", lambda route: (away.append(route), route.abort("connectionrefused")))
     set_number(page, "size", "3")
     expect(
         page.get_by_text(re.compile("does not answer; 1 change waits and nothing is lost"))
     ).to_be_visible()
-    page.locator("[data-place='out.blur'] .step-on").click()
+    page.locator("[data-place='out.blur'] .StepCard-stepOn").click()
     expect(page.get_by_text(re.compile("2 changes wait"))).to_be_visible()
     assert now(server, draft)["revision"] == draft["revision"]
     page.unroute("**/changes")
@@ -45,7 +45,7 @@ def test_changes_wait_while_the_server_is_gone_and_none_is_lost(
 
 def test_an_edit_whose_answer_is_lost_is_made_once(page: Page, server: Server, draft: Any) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='out.blur'] .step-name").click()
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     lost: list[int] = []
 
     def lose(route: Any) -> None:
@@ -70,7 +70,7 @@ def test_the_later_of_two_windows_is_told_and_may_keep_a_copy(
     page: Page, browser: Browser, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='out.blur'] .step-name").click()
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     more(server, draft, {"do": "set-value", "lane": "out", "step": "posterise",
                          "value_name": "tone_gap", "value": 0.3})  # fmt: skip
     set_number(page, "size", "6")
@@ -99,7 +99,7 @@ def test_a_failing_step_says_why_and_those_above_it_still_show(
     expect(
         card.get_by_text(re.compile("Out · Posterise.*divides by zero at frame 10"))
     ).to_be_visible()
-    expect(page.locator(".monitor .fault")).to_contain_text("divides by zero at frame 10")
+    expect(page.locator(".Monitor-monitor .fault")).to_contain_text("divides by zero at frame 10")
     expect(page.locator("[data-place='out.blur'] img")).to_be_visible()
     expect(page.locator("[data-place='out.blur'] .fault")).to_have_count(0)
     page.keyboard.press("ArrowRight")
@@ -139,7 +139,7 @@ def test_what_was_done_is_undone_and_redone_after_a_reload(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='out.blur'] .step-name").click()
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     set_number(page, "size", "4")
     kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size === 4")
     page.reload()
@@ -147,5 +147,5 @@ def test_what_was_done_is_undone_and_redone_after_a_reload(
     kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size === 2")
     page.get_by_role("button", name="Redo").click()
     kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size === 4")
-    page.locator("[data-place='out.blur'] .step-name").click()
-    expect(value(page, "size").locator("input.number-field")).to_have_value("4")  # type: ignore[attr-defined]
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
+    expect(value(page, "size").locator("input.NumberField-numberField")).to_have_value("4")  # type: ignore[attr-defined]

@@ -29,7 +29,7 @@ def test_a_slider_moves_finely_with_shift_and_goes_back_on_a_double_click(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='out.blur-2'] .step-name").click()
+    page.locator("[data-place='out.blur-2'] .StepCard-stepName").click()
     slider = value(page, "size").locator("[type=range]")  # type: ignore[attr-defined]
     box = slider.bounding_box()
     start = 1  # its default, as declared
@@ -67,7 +67,7 @@ def test_units_are_converted(page: Page, server: Server) -> None:
     ):
         card = page.locator(f"[data-place='out.{kind}']")
         if "selected" not in (card.get_attribute("class") or ""):
-            card.locator(".step-name").click()
+            card.locator(".StepCard-stepName").click()
         set_number(page, name, typed)
         at = f"{steps}[{('blur', 'twirl', 'slide-rows').index(kind) + 1}]"
         path = f"{at}.mix" if name == "mix" else f"{at}.values.{name}"
@@ -77,7 +77,7 @@ def test_units_are_converted(page: Page, server: Server) -> None:
 def test_a_time_in_frames_takes_seconds(page: Page, server: Server) -> None:
     draft = build(server, "look", "Late", {"do": "set-lane", "lane": "clip", "folded": False})
     open_draft(page, draft)
-    page.locator("[data-place='clip.slot'] .step-name").click()
+    page.locator("[data-place='clip.slot'] .StepCard-stepName").click()
     set_number(page, "offset", "0.2 s")
     kept(page, draft, "d.effect.lanes[0].steps[0].values.offset === 5")
 
@@ -86,12 +86,12 @@ def test_nonsense_in_a_number_is_told_and_changes_nothing(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='out.blur'] .step-name").click()
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     for typed in ("teapot", "3 apples", "1/0", "12 frames", "((((", "9" * 4000):
         set_number(page, "size", typed)
         told = re.compile(f"“{re.escape(typed[:12])}.* cannot be read as|lies between")
         expect(page.get_by_text(told).last).to_be_visible()
-        expect(value(page, "size").locator("input.number-field")).to_have_value("1")  # type: ignore[attr-defined]
+        expect(value(page, "size").locator("input.NumberField-numberField")).to_have_value("1")  # type: ignore[attr-defined]
     assert now(server, draft)["revision"] == draft["revision"]
 
 
@@ -102,9 +102,9 @@ def test_a_value_is_copied_to_another_row_with_its_movement(
     more(server, draft, {"do": "set-value", "lane": "out", "step": "blur", "value_name": "size",
                          "value": keys})  # fmt: skip
     open_draft(page, draft)
-    page.locator("[data-place='out.blur'] .step-name").click()
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     menu(page, value(page, "size"), "Copy the value")
-    page.locator("[data-place='out.blur-2'] .step-name").click()
+    page.locator("[data-place='out.blur-2'] .StepCard-stepName").click()
     menu(page, value(page, "size"), "Paste size")
     kept(page, draft, f"{LAST}.values.size?.keys?.length === 2")
     value(page, "outside").get_by_role("button", name=re.compile("more")).click()  # type: ignore[attr-defined]
@@ -117,9 +117,9 @@ def test_stops_are_dragged_put_and_moved_by_keys_on_their_bar(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='side.ramp'] .step-name").click()
+    page.locator("[data-place='side.ramp'] .StepCard-stepName").click()
     stops = "d.effect.lanes[1].steps[0].values.stops"
-    bar = page.locator(".stops-bar")
+    bar = page.locator(".StopsField-stopsBar")
     grab(page, page.get_by_role("button", name=re.compile("stop 1 at")), middle(bar, 0.25))
     page.mouse.up()
     kept(page, draft, f"{stops}?.[0]?.[0] === 0.25")
@@ -136,7 +136,7 @@ def test_a_formula_is_checked_while_typed_and_its_names_completed(
     page: Page, server: Server, draft: Any
 ) -> None:
     open_draft(page, draft)
-    page.locator("[data-place='out.blur-2'] .step-name").click()
+    page.locator("[data-place='out.blur-2'] .StepCard-stepName").click()
     menu(page, value(page, "size"), "Formula")
     field = page.get_by_label("size: formula")
     field.fill("wobble")
@@ -200,5 +200,5 @@ def test_an_ease_is_picked_from_its_little_curve(page: Page, server: Server, dra
     page.get_by_role("gridcell", name="leaves bounce, arrives straight").click()
     kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.into === 'bounce'")
     page.keyboard.press("Escape")
-    curve = page.locator(".key-table .ease-curve path").first
+    curve = page.locator(".KeyTable-keyTable .EaseCurve-easeCurve path").first
     assert (curve.get_attribute("d") or "").count("L") == 24

@@ -33,7 +33,7 @@ def search(page: Page, words: str) -> None:
 
 
 def value(page: Page, name: str) -> object:
-    return page.locator(f".step.selected [data-value='{name}']")
+    return page.locator(f".StepCard-step.selected [data-value='{name}']")
 
 
 def menu(page: Page, row: object, item: str) -> None:
@@ -42,7 +42,7 @@ def menu(page: Page, row: object, item: str) -> None:
 
 
 def set_number(page: Page, name: str, text: str) -> None:
-    field = value(page, name).locator("input.number-field")  # type: ignore[attr-defined]
+    field = value(page, name).locator("input.NumberField-numberField")  # type: ignore[attr-defined]
     field.fill(text)
     field.press("Enter")
 
@@ -61,7 +61,7 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     page.get_by_label("Name of the lane").fill("Smoke")
     page.get_by_label("Name of the lane").press("Enter")
     set_number(page, "cells", "3*2")
-    expect(value(page, "cells").locator("input.number-field")).to_have_value("6")  # type: ignore[attr-defined]
+    expect(value(page, "cells").locator("input.NumberField-numberField")).to_have_value("6")  # type: ignore[attr-defined]
     value(page, "even_out").get_by_role("switch").click()  # type: ignore[attr-defined]
     add_step(page, "Smoke", "contrast", "Levels")
     set_number(page, "black_in", "0.05")
@@ -82,7 +82,7 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     expect(page.get_by_label("Key 2: value")).to_be_visible()
     page.get_by_label("Key 2: value").fill("0.4")
     page.get_by_label("Key 2: value").press("Enter")
-    expect(value(page, "progress").locator("input.number-field")).to_have_value("0.4")  # type: ignore[attr-defined]
+    expect(value(page, "progress").locator("input.NumberField-numberField")).to_have_value("0.4")  # type: ignore[attr-defined]
 
     # Two controls, one by its menu and one by the key E.
     menu(page, value(page, "softness"), "Expose")

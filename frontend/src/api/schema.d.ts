@@ -363,23 +363,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/events": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Server-sent events: the list of renders, whenever it changes. */
-        get: operations["events"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/grades": {
         parameters: {
             query?: never;
@@ -851,7 +834,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All renders, newest first. */
+        /** All renders, newest first. Who has the list as it stands is told so. */
         get: operations["list_renders"];
         put?: never;
         /** Queue a render of a reel as it stands. */
@@ -1171,7 +1154,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
+            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
         };
         /**
          * Collection
@@ -1256,7 +1239,7 @@ export interface components {
              * Change
              * @default null
              */
-            change?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
+            change?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
         };
         /**
          * CopyLane
@@ -1957,7 +1940,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
+            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
             /**
              * Offered
              * @default false
@@ -2040,22 +2023,6 @@ export interface components {
              * @default null
              */
             made?: number | null;
-        };
-        /** MoveStep */
-        MoveStep: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "move-step";
-            /** Lane */
-            lane: string;
-            /** Step */
-            step: string;
-            /** To */
-            to: string;
-            /** At */
-            at: number;
         };
         /**
          * MoveSteps
@@ -2599,18 +2566,6 @@ export interface components {
             /** Slot */
             slot: string;
         };
-        /** RemoveStep */
-        RemoveStep: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "remove-step";
-            /** Lane */
-            lane: string;
-            /** Step */
-            step: string;
-        };
         /**
          * RemoveSteps
          * @description Without several steps, and without the inputs that read them.
@@ -3081,7 +3036,7 @@ export interface components {
              */
             do: "several";
             /** Changes */
-            changes: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveStep"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"])[];
+            changes: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"])[];
             /**
              * Said
              * @default
@@ -4191,35 +4146,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftView"];
-                };
-            };
-            /** @description What could not be done. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    events: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done. */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": unknown;
                 };
             };
             /** @description What could not be done. */

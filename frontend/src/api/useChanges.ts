@@ -1,40 +1,77 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  useMutation,
+  useMutationState,
+  useQuery,
+  useQueryClient,
+  type DataTag,
+  type QueryKey,
+  type UseQueryOptions,
+} from "@tanstack/react-query";
 import { App } from "antd";
-import { useCallback, useEffect, useRef, useState } from "react";
-import type { Problem } from "./client";
+import { useCallback, useEffect, useMemo, useRef } from "react";
+import { passes, type Problem } from "./client";
 
-/** How often a server that is gone is asked whether it is back. */
+/** How often a server that is gone or busy is asked again. */
 const ASK_AGAIN = 1500;
 
-interface Options<View> {
-  load: () => Promise<View>;
-  /** After each act, whether it went well or not. */
-  settled?: () => void;
+interface Act<View> {
+  /** Changes what it is given on the server, and returns what came of it. */
+  act: (now: View) => Promise<View>;
+  /** What is shown until the server has answered. */
+  expected?: ((view: View) => View) | undefined;
   /** Somebody else changed it meanwhile: says so in place of the plain message. */
-  conflict?: (problem: Problem, now: View) => void;
+  conflict?: ((problem: Problem, now: View) => void) | undefined;
+  /** What it was first tried on. An answer may be lost, so a further try is on the same. */
+  now?: View;
 }
+
+type Asked<View> = UseQueryOptions<View, Problem> & { queryKey: DataTag<QueryKey, View, Problem> };
 
 /**
  * Something that is saved in revisions, and the one way to change it.
  *
  * Changes go to the server one after another, in order, each on the revision that the one before
  * left. While the server is gone the first one is tried again until it is back, and the others
- * wait behind it, also when the place is left meanwhile: nothing that was done is lost.
+ * wait behind it, also when the place is left meanwhile: nothing that was done is lost. Until it
+ * is answered, a change shows what it is expected to do.
  */
-export function useChanges<View extends { revision: number }>(
-  name: string,
-  id: number,
-  options: Options<View>,
-) {
+export function useChanges<View extends { revision: number }>(asked: unknown, settled: () => void) {
+  const query = asked as Asked<View>;
   const client = useQueryClient();
   const { message } = App.useApp();
-  const line = useRef<Promise<unknown>>(Promise.resolve());
-  const [waiting, setWaiting] = useState(0);
-  const [gone, setGone] = useState(false);
-  const found = useQuery({ queryKey: [name, id], queryFn: options.load });
-  const held = useRef(options);
-  held.current = options;
+  const key = query.queryKey;
+  const found = useQuery(query);
+  const after = useRef(settled);
+  after.current = settled;
 
+  const { mutateAsync } = useMutation<View | null, Problem, Act<View>>({
+    mutationKey: key,
+    scope: { id: JSON.stringify(key) },
+    networkMode: "always",
+    meta: { told: true },
+    mutationFn: async (one) => {
+      one.now ??= client.getQueryData<View>(key);
+      return one.now ? one.act(one.now) : null;
+    },
+    retry: (_, problem) => passes(problem),
+    retryDelay: ASK_AGAIN,
+    onSuccess: (view) => view && client.setQueryData<View>(key, view),
+    onError: async (problem, { conflict, now }) => {
+      const another = problem.status === 409;
+      if (another && problem.where === "revision" && conflict && now) conflict(problem, now);
+      else void message.error(problem.message);
+      if (another) await client.invalidateQueries({ queryKey: key });
+    },
+    onSettled: () => after.current(),
+  });
+  const waiting = useMutationState({
+    filters: { mutationKey: key, exact: true, status: "pending" },
+    select: ({ state }) => ({
+      expected: (state.variables as Act<View>).expected,
+      gone: passes(state.failureReason as Problem | null),
+    }),
+  });
+  const gone = waiting.some((one) => one.gone);
   useEffect(() => {
     if (!gone) return;
     // What is not sent yet would be lost with the page.
@@ -43,53 +80,16 @@ export function useChanges<View extends { revision: number }>(
     return () => window.removeEventListener("beforeunload", warn);
   }, [gone]);
 
-  const insist = useCallback(async (act: () => Promise<View>): Promise<View> => {
-    for (;;) {
-      try {
-        const after = await act();
-        setGone(false);
-        return after;
-      } catch (error) {
-        if ((error as Problem).status !== 0) throw error;
-        setGone(true);
-        await new Promise((go) => setTimeout(go, ASK_AGAIN));
-      }
-    }
-  }, []);
-
   const run = useCallback(
-    (
-      act: (now: View) => Promise<View>,
-      conflict?: (problem: Problem, now: View) => void,
-    ): Promise<View | null> => {
-      setWaiting((old) => old + 1);
-      const next = line.current.then(async () => {
-        try {
-          const now = client.getQueryData<View>([name, id]);
-          if (!now) return null;
-          try {
-            const after = await insist(() => act(now));
-            client.setQueryData([name, id], after);
-            return after;
-          } catch (error) {
-            const problem = error as Problem;
-            const told = conflict ?? held.current.conflict;
-            if (problem.where === "revision" && problem.status === 409 && told) told(problem, now);
-            else void message.error(problem.message);
-            if (problem.status === 409) await client.invalidateQueries({ queryKey: [name, id] });
-            return null;
-          }
-        } finally {
-          setWaiting((old) => old - 1);
-          held.current.settled?.();
-        }
-      });
-      line.current = next;
-      return next;
-    },
-    [client, id, insist, message, name],
+    (act: Act<View>["act"], more?: Pick<Act<View>, "expected" | "conflict">) =>
+      mutateAsync({ act, ...more }).catch(() => null),
+    [mutateAsync],
   );
-  return { view: found.data, problem: found.error, run, waiting, gone };
+  const view = useMemo(
+    () => waiting.reduce((now, one) => (now && one.expected ? one.expected(now) : now), found.data),
+    [waiting, found.data],
+  );
+  return { view, problem: found.error, run, waiting: waiting.length, gone };
 }
 
 /** How saving stands, in words. */

@@ -1,8 +1,10 @@
 import { Input, Modal, Select } from "antd";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type DraftView } from "../api/client";
+import { asked } from "../api/asked";
+import { $api, type DraftView } from "../api/client";
 import type { ChangeDraft } from "./useDraft";
+import styles from "./PublishDialog.module.css";
 
 /** What an effect is called, what it does, how it is found, and which project it is part of. */
 export function AboutEffect(props: { draft: DraftView; change: ChangeDraft; onClose: () => void }) {
@@ -13,6 +15,9 @@ export function AboutEffect(props: { draft: DraftView; change: ChangeDraft; onCl
   const [sentence, setSentence] = useState(effect.sentence ?? "");
   const [tags, setTags] = useState<string[]>([...(effect.tags ?? [])]);
   const [project, setProject] = useState(draft.project);
+  const intoProject = $api.useMutation("post", "/api/effects/{number}/project", {
+    onSuccess: (after) => client.setQueryData(asked.draft(draft.id).queryKey, after),
+  });
   const keep = async () => {
     onClose();
     const head = {
@@ -22,8 +27,8 @@ export function AboutEffect(props: { draft: DraftView; change: ChangeDraft; onCl
     };
     if (Object.keys(head).length) await change({ do: "set-head", ...head });
     if (project.trim() !== draft.project) {
-      await api.setProject(draft.id, project.trim());
-      await client.invalidateQueries({ queryKey: ["draft", draft.id] });
+      const params = { path: { number: draft.id } };
+      intoProject.mutate({ params, body: { project: project.trim() } });
     }
   };
   return (
@@ -35,7 +40,7 @@ export function AboutEffect(props: { draft: DraftView; change: ChangeDraft; onCl
       onOk={() => void keep()}
       onCancel={onClose}
     >
-      <div className="publish-form">
+      <div className={styles.publishForm}>
         <label>
           Name
           <Input

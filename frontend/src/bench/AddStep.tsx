@@ -5,6 +5,7 @@ import { useVisible } from "../player/useVisible";
 import { smallOf } from "./frames";
 import { useBench } from "./store";
 import { useKinds } from "./useDraft";
+import styles from "./AddStep.module.css";
 
 interface Props {
   draft: DraftView;
@@ -36,12 +37,13 @@ export function AddStep(props: Props) {
   }, [chosen]);
   return (
     <div
-      className="add-step-ground"
+      className={styles.addStepGround}
       onPointerDown={(e) => e.target === e.currentTarget && onClose()}
     >
       {/* eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- keys of the search field inside */}
       <div
-        className="add-step"
+        className={styles.addStep}
+        data-covers
         role="dialog"
         aria-label="Add a step"
         onKeyDown={(event) => {
@@ -75,7 +77,7 @@ export function AddStep(props: Props) {
         <ul role="listbox" id="step-list" ref={list} aria-label="Steps">
           {found.map((kind, index) => [
             !text.trim() && kind.family !== found[index - 1]?.family && (
-              <li key={kind.family} role="presentation" className="family">
+              <li key={kind.family} role="presentation" className={styles.family}>
                 {kind.family}
               </li>
             ),
@@ -98,7 +100,7 @@ export function AddStep(props: Props) {
           ])}
         </ul>
         {!found.length && (
-          <p className="soft nothing">
+          <p className={`soft ${styles.nothing}`}>
             No step does that. Try another word: a thing (edge, noise) or a doing (soften, uncover).
           </p>
         )}
@@ -176,7 +178,7 @@ function Applied(props: Props & { kind: StepKind }) {
     };
   }, [draft.id, draft.revision, frame, length, lane, at, inside, shape, kind.kind, visible]);
   return (
-    <span className="applied" ref={place}>
+    <span className={styles.applied} ref={place}>
       {url && <img src={url} alt="" />}
     </span>
   );

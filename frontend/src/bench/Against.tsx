@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Select } from "antd";
-import { api, type DraftView } from "../api/client";
+import { asked } from "../api/asked";
+import type { DraftView } from "../api/client";
 import { useBenchOf, type Against as Other } from "./store";
+import styles from "./Against.module.css";
 
 /** What the picture is held against, and what came of it. */
 export function Against({ draft, frame, said }: { draft: DraftView; frame: number; said: string }) {
@@ -13,11 +15,7 @@ export function Against({ draft, frame, said }: { draft: DraftView; frame: numbe
     "gain",
     "set",
   );
-  const history = useQuery({
-    queryKey: ["history", draft.id, draft.revision],
-    queryFn: () => api.history(draft.id),
-    placeholderData: (before) => before,
-  });
+  const history = useQuery(asked.history(draft.id));
   const stages = (history.data?.revisions ?? []).filter((one) => one.stage && !one.head);
   const options: { value: Other; label: string }[] = [
     { value: "clip", label: "the clip" },
@@ -70,7 +68,7 @@ export function Against({ draft, frame, said }: { draft: DraftView; frame: numbe
           />
         </label>
       )}
-      <span role="status" className="compared-said">
+      <span role="status" className={styles.comparedSaid}>
         {said}
       </span>
     </div>

@@ -1,4 +1,5 @@
 import { Button } from "antd";
+import styles from "./ArrangeKeys.module.css";
 
 type How = "move" | "copy" | "reverse" | "scale" | "distribute";
 
@@ -26,7 +27,7 @@ export function ArrangeKeys({ count, each, picks, onPick, onKey, onArrange }: Pr
     ["Copy", "Copies that begin at the playhead", "copy", 0, 1],
   ];
   return (
-    <div className="arrange-keys" role="group" aria-label="Arrange keys">
+    <div className={styles.arrangeKeys} role="group" aria-label="Arrange keys">
       <Button size="small" onClick={onKey}>
         Key here
       </Button>

@@ -1,18 +1,25 @@
 import type { Curve } from "../api/client";
 import { nameOf } from "./Moves";
 import { BAND, bandWords, isColour, PAD, WIDE, x } from "./plot";
+import styles from "./Band.module.css";
 
 /** What a colour, a choice or a text is when: its colours, or its words where there is room. */
 export function Band({ curve, y }: { curve: Curve; y: number }) {
   return (
-    <g className="band" data-curve={nameOf(curve)}>
+    <g className={styles.band} data-curve={nameOf(curve)}>
       {curve.runs.map((run, k) => {
         const [left, wide] = [x(run.start), (run.end - run.start) * (WIDE - 2 * PAD)];
         const words = bandWords(run.value);
         return (
           <g key={run.start}>
             <rect
-              className={isColour(run.value) ? "shade" : `run run-${k % 2}`}
+              className={
+                isColour(run.value)
+                  ? styles.shade
+                  : k % 2
+                    ? `${styles.run} ${styles.other}`
+                    : styles.run
+              }
               x={left}
               y={y - BAND / 2}
               width={wide + (isColour(run.value) ? 0.3 : 0)}
@@ -29,7 +36,13 @@ export function Band({ curve, y }: { curve: Curve; y: number }) {
           </g>
         );
       })}
-      <rect className="outline" x={PAD} y={y - BAND / 2} width={WIDE - 2 * PAD} height={BAND} />
+      <rect
+        className={styles.outline}
+        x={PAD}
+        y={y - BAND / 2}
+        width={WIDE - 2 * PAD}
+        height={BAND}
+      />
     </g>
   );
 }

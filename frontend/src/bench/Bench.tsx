@@ -1,7 +1,9 @@
 import { Button, Tooltip } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router-dom";
-import { api, type DraftView } from "../api/client";
+import { useQueryClient } from "@tanstack/react-query";
+import { asked } from "../api/asked";
+import type { DraftView } from "../api/client";
 import type { ScreenHandle } from "../player/Screen";
 import { OpenHead } from "../shell/TopBar";
 import { useKeys } from "../shell/useKeys";
@@ -23,11 +25,13 @@ import { savedWords } from "../api/useChanges";
 import { useDraft, useKinds } from "./useDraft";
 import { Divider, useShare } from "./Divider";
 import { useSheets } from "./sheet";
+import styles from "./Bench.module.css";
 
 /** The maker's place. */
 export function Bench() {
   const id = Number(useParams()["id"]);
-  const { draft, problem, change, run, waiting, gone } = useDraft(id);
+  const { draft, problem, change, undo, redo, goTo, keepStage, waiting, gone } = useDraft(id);
+  const client = useQueryClient();
   const { kinds } = useKinds();
   const share = useShare(draft ? noneOpen(draft) : false);
   const bench = useBenchOf("length", "frame", "select", "setLength", "go", "set");
@@ -52,8 +56,6 @@ export function Bench() {
 
   const length = bench.length ?? draft?.frames ?? 1;
   const frame = Math.min(bench.frame, length - 1);
-  const undo = () => void run(() => api.undo(id));
-  const redo = () => void run(() => api.redo(id));
 
   useKeys((key, event) => {
     if (!draft) return;
@@ -85,7 +87,7 @@ export function Bench() {
         return true;
       case "Ctrl+ArrowLeft":
       case "Ctrl+ArrowRight":
-        void api.curves(id, draft.revision, length).then(({ curves }) => {
+        void client.fetchQuery(asked.curves(draft, length)).then(({ curves }) => {
           const places = curves.flatMap((one) =>
             one.keys.map((at) => Math.round(at.share * (length - 1))),
           );
@@ -133,7 +135,7 @@ export function Bench() {
         return true;
       case "e": {
         const row = document.querySelector<HTMLElement>(
-          ".value-row:focus-within, .value-row:hover",
+          "[data-value]:focus-within, [data-value]:hover",
         );
         const { lane, step, value } = row?.dataset ?? {};
         if (!lane || !step || !value) return;
@@ -146,10 +148,10 @@ export function Bench() {
         });
         return true;
       case "Ctrl+z":
-        undo();
+        void undo();
         return true;
       case "Ctrl+Shift+z":
-        redo();
+        void redo();
         return true;
       case "Ctrl+s":
         setStaging(true);
@@ -172,7 +174,7 @@ export function Bench() {
 
   return (
     <main
-      className="bench"
+      className={styles.bench}
       style={{ gridTemplateColumns: `minmax(0, ${share}fr) auto minmax(400px, ${1 - share}fr)` }}
     >
       <OpenHead>
@@ -190,12 +192,12 @@ export function Bench() {
           </span>
         </span>
         <Tooltip title="Undo (Ctrl+Z)">
-          <Button onClick={undo} disabled={!draft.undo} aria-label="Undo">
+          <Button onClick={() => void undo()} disabled={!draft.undo} aria-label="Undo">
             ↶
           </Button>
         </Tooltip>
         <Tooltip title="Redo (Ctrl+Shift+Z)">
-          <Button onClick={redo} disabled={!draft.redo} aria-label="Redo">
+          <Button onClick={() => void redo()} disabled={!draft.redo} aria-label="Redo">
             ↷
           </Button>
         </Tooltip>
@@ -215,10 +217,10 @@ export function Bench() {
         onKeep={(lanes) => setKeeping(lanes ?? [])}
       />
       <Divider lanes={share} />
-      <section className="watch" aria-label="Monitor and filmstrip">
+      <section className={styles.watch} aria-label="Monitor and filmstrip">
         <Monitor draft={draft} frame={frame} length={length} change={change} ref={screen} />
         <Filmstrip draft={draft} frame={frame} length={length} screen={screen} change={change} />
-        <Drawer draft={draft} frame={frame} length={length} change={change} run={run} />
+        <Drawer draft={draft} frame={frame} length={length} change={change} goTo={goTo} />
       </section>
       {adding && (
         <AddStep
@@ -271,13 +273,18 @@ export function Bench() {
         />
       )}
       {about && <AboutEffect draft={draft} change={change} onClose={() => setAbout(false)} />}
-      <PublishDialog draft={draft} open={publishing} onClose={() => setPublishing(false)} />
+      <PublishDialog
+        draft={draft}
+        change={change}
+        open={publishing}
+        onClose={() => setPublishing(false)}
+      />
       {staging && (
         <KeepStage
           usual={`Stage of ${saved}`}
           onClose={() => setStaging(false)}
           onKeep={(name) => {
-            void api.keepStage(id, name).then(() => run(() => api.draft(id)));
+            void keepStage(name);
             useBench.getState().setTab("history");
           }}
         />

@@ -1,9 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button, Input, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
-import { api } from "../api/client";
+import { asked } from "../api/asked";
+import { $api, type DraftCards, type NewDraft } from "../api/client";
 import { Picture } from "../player/Picture";
+import { useRemoval } from "../shell/useRemoval";
+import styles from "./BenchStart.module.css";
 
 const KINDS = [
   { kind: "transition", says: "two clips in, one picture out" },
@@ -24,42 +27,31 @@ function matches(text: string, said: readonly string[]): boolean {
 
 /** Start something new, or go on with a draft. */
 export function BenchStart() {
-  const found = useQuery({ queryKey: ["drafts"], queryFn: api.drafts });
+  const found = useQuery(asked.drafts());
   const client = useQueryClient();
   const navigate = useNavigate();
-  const { message } = App.useApp();
-  const macros = useQuery({ queryKey: ["macros"], queryFn: api.macros });
-  const parts = useQuery({ queryKey: ["parts"], queryFn: api.parts });
+  const macros = useQuery(asked.macros());
+  const parts = useQuery(asked.parts());
   const [from, setFrom] = useState<"macro" | "part" | null>(null);
   const [text, setText] = useState("");
   const [partKind, setPartKind] = useState<Kind>("look");
   const [project, setProject] = useState("");
-  const start = async (body: Parameters<typeof api.startDraft>[0]) => {
-    try {
-      const draft = await api.startDraft(body);
-      client.setQueryData(["draft", draft.id], draft);
-      void client.invalidateQueries({ queryKey: ["drafts"] });
+  const starting = $api.useMutation("post", "/api/effects", {
+    onSuccess: (draft) => {
+      client.setQueryData(asked.draft(draft.id).queryKey, draft);
+      void client.invalidateQueries({ queryKey: asked.drafts().queryKey });
       void navigate(`/bench/${draft.id}`);
-    } catch (error) {
-      void message.error((error as Error).message);
-    }
+    },
+  });
+  const start = (body: NewDraft) => starting.mutate({ body });
+  const listed = {
+    onSuccess: (after: DraftCards) => client.setQueryData(asked.drafts().queryKey, after),
   };
-  const remove = async (id: number, name: string) => {
-    client.setQueryData(["drafts"], await api.removeDraft(id));
-    void message.info(
-      <>
-        {name} removed.{" "}
-        <button
-          className="link"
-          onClick={() =>
-            void api.restoreDraft(id).then((after) => client.setQueryData(["drafts"], after))
-          }
-        >
-          Put it back
-        </button>
-      </>,
-    );
-  };
+  const away = $api.useMutation("delete", "/api/effects/{number}", listed);
+  const restore = $api.useMutation("post", "/api/effects/{number}/restore", listed);
+  const takeAway = useRemoval(away, restore);
+  const remove = (id: number, name: string) =>
+    takeAway({ path: { number: id } }, `${name} removed.`);
   const all = found.data?.drafts ?? [];
   const projects = [...new Set(all.map((one) => one.project).filter(Boolean))];
   const drafts = all.filter((one) => !project || one.project === project);
@@ -68,19 +60,19 @@ export function BenchStart() {
       <div className="page-head">
         <h1>Start an effect</h1>
       </div>
-      <div className="kinds">
+      <div className={styles.kinds}>
         {KINDS.map(({ kind, says }) => (
           <button
             key={kind}
-            className="bare kind"
-            onClick={() => void start({ kind, name: `Untitled ${kind}`, project })}
+            className={`bare ${styles.kind}`}
+            onClick={() => start({ kind, name: `Untitled ${kind}`, project })}
           >
             <b>New {kind}</b>
             <span className="soft">{says}</span>
           </button>
         ))}
       </div>
-      <div className="page-head starts">
+      <div className={`page-head ${styles.starts}`}>
         <Button
           aria-pressed={from === "macro"}
           onClick={() => setFrom(from === "macro" ? null : "macro")}
@@ -114,14 +106,14 @@ export function BenchStart() {
         )}
       </div>
       {from === "macro" && (
-        <div className="cards from">
+        <div className={`cards ${styles.from}`}>
           {(macros.data?.macros ?? [])
             .filter((one) => matches(text, [one.name, one.sentence, ...one.tags]))
             .map((one) => (
               <button
                 key={one.slug}
                 className="bare card"
-                onClick={() => void start({ macro: one.slug, version: one.version })}
+                onClick={() => start({ macro: one.slug, version: one.version })}
               >
                 <Picture
                   url={`/api/macros/${one.slug}/${one.version}/frame.jpg?frame=${Math.floor(
@@ -135,7 +127,7 @@ export function BenchStart() {
         </div>
       )}
       {from === "part" && (
-        <div className="cards from">
+        <div className={`cards ${styles.from}`}>
           {(parts.data?.parts ?? [])
             .filter((one) =>
               matches(text, [one.part.name, one.collection, ...(one.part.tags ?? [])]),
@@ -145,7 +137,7 @@ export function BenchStart() {
                 key={one.id}
                 className="bare card"
                 onClick={() =>
-                  void start({
+                  start({
                     kind: partKind,
                     name: one.part.name,
                     part: one.id,
@@ -177,7 +169,7 @@ export function BenchStart() {
           />
         )}
       </div>
-      {found.error && <p className="bad">{found.error.message}</p>}
+      {found.error && <p className="bad">{found.error.detail}</p>}
       {found.data && !drafts.length && (
         <p className="empty">
           No drafts yet. Start an effect above, or open a copy of a macro from the Shelf.
@@ -199,7 +191,7 @@ export function BenchStart() {
               {draft.kind} · {draft.words}
               {draft.project && ` · ${draft.project}`}
             </p>
-            <Button size="small" type="text" onClick={() => void remove(draft.id, draft.name)}>
+            <Button size="small" type="text" onClick={() => remove(draft.id, draft.name)}>
               Remove
             </Button>
           </article>

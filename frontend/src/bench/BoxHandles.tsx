@@ -3,6 +3,7 @@ import type { ValueKind } from "../api/client";
 import { rounded, useGrip, type One } from "./grip";
 import { useSetting } from "./setting";
 import { useBench } from "./store";
+import styles from "./Handles.module.css";
 
 /**
  * What lies around a point, by a corner that is dragged: a box of its own width and height, or the
@@ -56,8 +57,8 @@ export function BoxHandle(
   const r = size.height / 70;
   const by = about ? 0.01 : 1;
   return (
-    <g className="hold" transform={`translate(${base[0]} ${base[1]}) rotate(${turn})`}>
-      <path className="hold-arm" d={`M${left},${top}H${right}V${bottom}H${left}Z`} />
+    <g className={styles.hold} transform={`translate(${base[0]} ${base[1]}) rotate(${turn})`}>
+      <path className={styles.holdArm} d={`M${left},${top}H${right}V${bottom}H${left}Z`} />
       <Corner
         x={right}
         y={bottom}
@@ -104,7 +105,7 @@ export function WidthHandle(props: One & { centre: ValueKind }) {
   const [y, tall, r] = [py * size.height, size.height / 8, size.height / 70];
   return (
     <g
-      className={`hold ${wide ? "" : "idle"}`}
+      className={`${styles.hold} ${wide ? "" : styles.idle}`}
       role="slider"
       tabIndex={0}
       aria-label={`${kind.label} on the picture`}
@@ -119,11 +120,11 @@ export function WidthHandle(props: One & { centre: ValueKind }) {
       }}
     >
       <path
-        className="hold-arm"
+        className={styles.holdArm}
         d={`M${edge},${y - tall}V${y + tall}M${other},${y - tall}V${y + tall}`}
       />
-      <circle className="hold-ground" cx={edge} cy={y} r={r * 2.2} />
-      <rect className="hold-ring" x={edge - r} y={y - r} width={2 * r} height={2 * r} />
+      <circle className={styles.holdGround} cx={edge} cy={y} r={r * 2.2} />
+      <rect className={styles.holdRing} x={edge - r} y={y - r} width={2 * r} height={2 * r} />
       <title>{wide ? kind.label : `${kind.label}: none yet; drag to break the lines to fit`}</title>
     </g>
   );
@@ -142,7 +143,7 @@ function Corner(props: {
   const grip = useGrip(onMove, onEnd);
   return (
     <rect
-      className="hold-ring"
+      className={styles.holdRing}
       role="slider"
       tabIndex={0}
       aria-label="Corner of the box on the picture"

@@ -99,7 +99,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
     }
     if (key === "remove") {
       select(null);
-      void change({ do: "remove-step", ...place });
+      void change({ do: "remove-steps", steps: [place] });
     }
     if (key.startsWith("to:")) move(key.slice(3), 10000, null);
   };

@@ -4,6 +4,7 @@ import { useExact, type Source } from "./exact";
 import { frameUrl } from "./frames";
 import { apart, channelOf, differenceOf, meanOf } from "./pixels";
 import { useBenchOf, type Place } from "./store";
+import styles from "./Compare.module.css";
 
 interface Props {
   draft: DraftView;
@@ -114,7 +115,7 @@ export function Compare(props: Props) {
     setLine(Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)));
   };
   return (
-    <div className="compare">
+    <div className={styles.compare}>
       <canvas
         ref={canvas}
         role="img"
@@ -123,7 +124,7 @@ export function Compare(props: Props) {
       />
       {view === "split" && (
         <div
-          className="split-line"
+          className={styles.splitLine}
           style={{ left: `${line * 100}%` }}
           role="slider"
           tabIndex={0}

@@ -9,10 +9,11 @@ import {
   type CollisionDetection,
 } from "@dnd-kit/core";
 import { useRef, useState, type ReactNode } from "react";
-import { api, type Change, type DraftView, type Effect } from "../api/client";
+import { answered, http, type Change, type DraftView, type Effect } from "../api/client";
 import { findStep, placeOf, spotAfter, type Spot } from "./graph";
 import { useBench, type Place } from "./store";
 import { useKinds, type ChangeDraft } from "./useDraft";
+import styles from "./DragGround.module.css";
 
 interface Carried {
   steps?: Place[];
@@ -98,7 +99,7 @@ export function DragGround(props: { draft: DraftView; change: ChangeDraft; child
       {children}
       <DragOverlay dropAnimation={null}>
         {carried && (
-          <div className={`carried ${reason ? "refused" : ""}`} role="status">
+          <div className={`${styles.carried} ${reason ? styles.refused : ""}`} role="status">
             <b>{name}</b>
             {reason && <p>{reason}</p>}
           </div>
@@ -116,9 +117,12 @@ export function moveTo(effect: Effect, steps: Place[], spot: Spot): Change {
 
 /** Why steps cannot go to a spot, as a sentence; null where they can. */
 export async function refusal(draft: DraftView, steps: Place[], spot: Spot) {
-  const found = await api
-    .refusal(draft.id, draft.revision, moveTo(draft.effect, steps, spot))
-    .catch(() => ({ reason: null }));
+  const found = await answered(
+    http.POST("/api/effects/{number}/refusal", {
+      params: { path: { number: draft.id } },
+      body: { base: draft.revision, change: moveTo(draft.effect, steps, spot) },
+    }),
+  ).catch(() => ({ reason: null }));
   return found.reason;
 }
 
@@ -154,7 +158,10 @@ export function DropGap({
   const id = `gap:${spot.lane}:${spot.inside ?? ""}:${spot.at}`;
   const { setNodeRef, isOver } = useDroppable({ id, data: { spot } });
   return (
-    <div ref={setNodeRef} className={`gap ${end ? "end" : ""} ${isOver ? "over" : ""}`}>
+    <div
+      ref={setNodeRef}
+      className={`${styles.gap} ${end ? styles.end : ""} ${isOver ? styles.over : ""}`}
+    >
       {children}
     </div>
   );
@@ -165,5 +172,5 @@ export function LaneGap({ at }: { at: number }) {
   const { setNodeRef, isOver } = useDroppable({ id: `lane-gap:${at}`, data: { at } });
   const { active } = useDndContext();
   const shown = isOver && Boolean((active?.data.current as Carried | undefined)?.lane);
-  return <span ref={setNodeRef} className={`lane-gap ${shown ? "over" : ""}`} />;
+  return <span ref={setNodeRef} className={`${styles.laneGap} ${shown ? styles.over : ""}`} />;
 }

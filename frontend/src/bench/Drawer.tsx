@@ -6,13 +6,14 @@ import { usePictureCame } from "./playing";
 import { useBenchOf } from "./store";
 import { Sheet } from "./Sheet";
 import type { ChangeDraft, useDraft } from "./useDraft";
+import styles from "./Drawer.module.css";
 
 interface Props {
   draft: DraftView;
   frame: number;
   length: number;
   change: ChangeDraft;
-  run: ReturnType<typeof useDraft>["run"];
+  goTo: ReturnType<typeof useDraft>["goTo"];
 }
 
 /** Below the filmstrip: what moves, what is exposed, what was done. */
@@ -28,8 +29,8 @@ export function Drawer(props: Props) {
     { key: "history", label: "History" },
   ];
   return (
-    <div className="drawer">
-      <div className="tabs" role="tablist" aria-label="Drawer">
+    <div className={styles.drawer}>
+      <div className={styles.tabs} role="tablist" aria-label="Drawer">
         {tabs.map((one) => (
           <button
             key={one.key}
@@ -39,11 +40,11 @@ export function Drawer(props: Props) {
             onClick={() => setTab(one.key)}
           >
             {one.label}
-            {one.count ? <span className="mono count"> {one.count}</span> : null}
+            {one.count ? <span className={`mono ${styles.count}`}> {one.count}</span> : null}
           </button>
         ))}
       </div>
-      <div className="drawer-body" role="tabpanel">
+      <div className={styles.drawerBody} role="tabpanel">
         {ready && tab === "moves" && <Moves {...props} />}
         {ready && tab === "faceplate" && <Faceplate {...props} />}
         {tab === "sheet" && <Sheet {...props} />}

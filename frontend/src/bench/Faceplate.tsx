@@ -6,6 +6,8 @@ import { ControlRow } from "../controls/ControlRow";
 import { NumberField } from "../controls/NumberField";
 import { useBench } from "./store";
 import type { ChangeDraft } from "./useDraft";
+import styles from "./Faceplate.module.css";
+import movesStyles from "./Moves.module.css";
 
 /** The macro's controls as the editor will see them; "Try it" shows just that. */
 export function Faceplate({ draft, change }: { draft: DraftView; change: ChangeDraft }) {
@@ -19,7 +21,7 @@ export function Faceplate({ draft, change }: { draft: DraftView; change: ChangeD
   );
   if (!controls.length)
     return (
-      <div className="drawer-empty">
+      <div className={movesStyles.drawerEmpty}>
         <p className="soft">
           Nothing is exposed yet. Choose “Expose” in a value’s menu, or press E over it.
         </p>
@@ -27,8 +29,8 @@ export function Faceplate({ draft, change }: { draft: DraftView; change: ChangeD
       </div>
     );
   return (
-    <div className="faceplate">
-      <label className="try-it">
+    <div className={styles.faceplate}>
+      <label className={styles.tryIt}>
         <Switch size="small" checked={trying} onChange={setTrying} aria-label="Try it" /> Try it as
         the editor will
       </label>
@@ -83,8 +85,8 @@ function ControlEdit({ draft, control, at, last, change, children }: ChangeProps
     { key: "seal", label: "Seal (take off the faceplate)" },
   ];
   return (
-    <div className="control-edit">
-      <div className="control-edit-head">
+    <div className={styles.controlEdit}>
+      <div className={styles.controlEditHead}>
         <Input
           size="small"
           aria-label={`Name of control ${at + 1}`}
@@ -96,7 +98,7 @@ function ControlEdit({ draft, control, at, last, change, children }: ChangeProps
           }}
           onPressEnter={(event) => event.currentTarget.blur()}
         />
-        <span className="soft drives">
+        <span className={`soft ${styles.drives}`}>
           drives{" "}
           {[
             ...driven.map((one) => one.words),
@@ -121,7 +123,7 @@ function ControlEdit({ draft, control, at, last, change, children }: ChangeProps
         </Dropdown>
       </div>
       {children}
-      <div className="control-edit-more">
+      <div className={styles.controlEditMore}>
         <Input
           size="small"
           aria-label={`Help for ${control.label}`}
@@ -134,7 +136,7 @@ function ControlEdit({ draft, control, at, last, change, children }: ChangeProps
           }
         />
         {numeric && (
-          <span className="control-range">
+          <span className={styles.controlRange}>
             slider
             <NumberField
               label={`${control.label}: slider from`}

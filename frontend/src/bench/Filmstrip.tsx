@@ -1,7 +1,8 @@
 import { Button, Input, Switch } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { api, type DraftView } from "../api/client";
+import { asked } from "../api/asked";
+import type { DraftView } from "../api/client";
 import { isLink } from "../api/values";
 import { NumberField } from "../controls/NumberField";
 import { Picture } from "../player/Picture";
@@ -12,6 +13,7 @@ import { playsBackwards } from "./keys";
 import { usePlaying } from "./playing";
 import { useBenchOf } from "./store";
 import type { ChangeDraft } from "./useDraft";
+import styles from "./Filmstrip.module.css";
 
 const PLACES = 11;
 const TRIES = [6, 12, 25, 50, 100];
@@ -38,14 +40,12 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
   const { playing, ready } = usePlaying();
   const strip = useRef<HTMLDivElement>(null);
   const coverage = useQuery({
-    queryKey: ["coverage", draft.id, draft.revision, length],
-    queryFn: () => api.coverage(draft.id, draft.revision, length),
+    ...asked.coverage(draft, length),
     placeholderData: (before) => before,
     retry: false,
   });
   const curves = useQuery({
-    queryKey: ["curves", draft.id, draft.revision, length],
-    queryFn: () => api.curves(draft.id, draft.revision, length),
+    ...asked.curves(draft, length),
     placeholderData: (before) => before,
     retry: false,
   });
@@ -72,10 +72,10 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
   const now = low + (place % 1) * ((shares[Math.ceil(place)] ?? low) - low);
   const what = draft.effect.kind === "transition" ? "uncovered" : "covered";
   return (
-    <div className="filmstrip">
+    <div className={styles.filmstrip}>
       <div
         ref={strip}
-        className="strip-frames"
+        className={styles.stripFrames}
         role="slider"
         tabIndex={0}
         aria-label="Playhead"
@@ -86,7 +86,7 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
         onPointerDown={scrub}
         onPointerMove={scrub}
       >
-        <div className="strip-pictures">
+        <div className={styles.stripPictures}>
           {Array.from({ length: PLACES }, (_, at) => {
             const there = Math.round((at * (length - 1)) / (PLACES - 1));
             return (
@@ -103,7 +103,7 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
           {[...ready].map((at) => (
             <rect
               key={at}
-              className="ready"
+              className={styles.ready}
               x={(at / length) * 100}
               width={100 / length}
               y={25}
@@ -112,17 +112,17 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
           ))}
           {points.length > 1 && (
             <>
-              <polygon className="cover-area" points={`0,26 ${points.join(" ")} 100,26`} />
-              <polyline className="cover-line" points={points.join(" ")} />
+              <polygon className={styles.coverArea} points={`0,26 ${points.join(" ")} 100,26`} />
+              <polyline className={styles.coverLine} points={points.join(" ")} />
               {draft.effect.kind === "transition" && (
-                <line className="cover-even" x1={0} y1={26} x2={100} y2={2} />
+                <line className={styles.coverEven} x1={0} y1={26} x2={100} y2={2} />
               )}
             </>
           )}
         </svg>
         {range && (
           <span
-            className="strip-range"
+            className={styles.stripRange}
             style={{
               left: `${(range[0] / Math.max(1, length - 1)) * 100}%`,
               right: `${100 - (range[1] / Math.max(1, length - 1)) * 100}%`,
@@ -130,10 +130,10 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
           />
         )}
         {places.map((at) => (
-          <span key={at} className="strip-key" style={{ left: `${at * 100}%` }} />
+          <span key={at} className={styles.stripKey} style={{ left: `${at * 100}%` }} />
         ))}
         <span className="playhead" style={{ left: `${share * 100}%` }} />
-        <span className="covered">
+        <span className={styles.covered}>
           {what} <b className="mono">{shares.length ? `${Math.round(now * 100)} %` : "–"}</b>
         </span>
       </div>
@@ -160,7 +160,7 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
         {TRIES.map((frames) => (
           <button
             key={frames}
-            className="bare mono try"
+            className={`bare mono ${styles.try}`}
             aria-pressed={length === frames}
             onClick={() => {
               screen.current?.stop();
@@ -171,8 +171,8 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
             {frames}
           </button>
         ))}
-        <span className="loop-group">
-          <label className="loop">
+        <span className={styles.loopGroup}>
+          <label className={styles.loop}>
             <Switch
               size="small"
               checked={loop}
@@ -209,7 +209,7 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
             </button>
           )}
         </span>
-        <label className="loop">
+        <label className={styles.loop}>
           <Switch
             size="small"
             checked={playsBackwards(draft.effect)}
@@ -233,7 +233,7 @@ function Timecode(props: { frames: number; rate: number; onCommit: (frames: numb
     <Input
       size="small"
       variant="borderless"
-      className="timecode-field"
+      className={styles.timecodeField}
       aria-label="Length as timecode"
       value={text ?? shown}
       onChange={(event) => setText(event.target.value)}

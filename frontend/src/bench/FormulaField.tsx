@@ -5,6 +5,8 @@ import { plain } from "../api/values";
 import { everyStep } from "./graph";
 import type { Place } from "./store";
 import { useKinds } from "./useDraft";
+import styles from "./FormulaField.module.css";
+import valueRowStyles from "./ValueRow.module.css";
 
 const NAMES: readonly [string, string][] = [
   ["progress", "0 at the first frame, 1 at the last"],
@@ -106,7 +108,7 @@ export function FormulaField(props: Props) {
     onCommit(typed);
   };
   return (
-    <span className="value-wide formula">
+    <span className={`${valueRowStyles.valueWide} ${styles.formula}`}>
       <AutoComplete
         size="small"
         value={typed}
@@ -114,7 +116,7 @@ export function FormulaField(props: Props) {
         options={found.slice(0, 12).map(([one, says]) => ({
           value: one,
           label: (
-            <span className="completion">
+            <span className={styles.completion}>
               <span className="mono">{one}</span> <span className="soft">{says}</span>
             </span>
           ),

@@ -1,7 +1,9 @@
-import { App, Button } from "antd";
+import { Button } from "antd";
 import { useRef } from "react";
-import { api, type DraftView } from "../api/client";
+import { $api, carrying, type DraftView } from "../api/client";
 import type { ChangeDraft } from "./useDraft";
+import styles from "./GradeFile.module.css";
+import valueRowStyles from "./ValueRow.module.css";
 
 interface Props {
   draft: DraftView;
@@ -13,22 +15,24 @@ interface Props {
 
 /** A correction in from an ASC CDL file, or out as one. */
 export function GradeFile({ draft, place, frame, length, change }: Props) {
-  const { message } = App.useApp();
+  const reading = $api.useMutation("post", "/api/grades");
   const input = useRef<HTMLInputElement>(null);
-  const read = async (picked: File) => {
-    try {
-      const { values, count } = await api.readGrade(picked);
-      const first = count > 1 ? `, the first of ${count}` : "";
-      await change({ do: "set-values", ...place, values, said: `from ${picked.name}${first}` });
-    } catch (error) {
-      void message.error((error as Error).message);
-    }
-  };
+  const read = (picked: File) =>
+    reading.mutate(
+      { body: carrying(picked) },
+      {
+        onSuccess: ({ values, count }) => {
+          const first = count > 1 ? `, the first of ${count}` : "";
+          const said = `from ${picked.name}${first}`;
+          void change({ do: "set-values", ...place, values, said });
+        },
+      },
+    );
   const query = `frame=${frame}&length=${length}&step=${place.lane}.${place.step}`;
   return (
-    <div className="value-row">
+    <div className={valueRowStyles.valueRow}>
       <span className="value-label">ASC CDL</span>
-      <span className="value-wide grade-file">
+      <span className={styles.gradeFile}>
         <input
           ref={input}
           type="file"
@@ -37,7 +41,7 @@ export function GradeFile({ draft, place, frame, length, change }: Props) {
           onChange={(event) => {
             const picked = event.target.files?.[0];
             event.target.value = "";
-            if (picked) void read(picked);
+            if (picked) read(picked);
           }}
         />
         <Button size="small" onClick={() => input.current?.click()}>

@@ -1,12 +1,13 @@
 import { safeAreas } from "./safe";
 import { useBenchOf } from "./store";
+import styles from "./Guides.module.css";
 
 /** Safe areas, centre and thirds over the picture. */
 export function Guides() {
   const { guides } = useBenchOf("guides");
   if (!Object.values(guides).some(Boolean)) return null;
   return (
-    <svg className="guides" viewBox="0 0 100 100" preserveAspectRatio="none" aria-hidden>
+    <svg className={styles.guides} viewBox="0 0 100 100" preserveAspectRatio="none" aria-hidden>
       {guides.safe &&
         safeAreas().map((one) => (
           <rect

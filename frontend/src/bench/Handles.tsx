@@ -6,6 +6,7 @@ import { rounded, useGrip, type Held, type One } from "./grip";
 import { useSetting } from "./setting";
 import { useBench } from "./store";
 import { useKinds } from "./useDraft";
+import styles from "./Handles.module.css";
 
 /** Points, angles and boxes of the selected step, to be taken hold of on the picture. */
 export function Handles(props: Held) {
@@ -21,7 +22,7 @@ export function Handles(props: Held) {
   const shared = { ...props, place: selected, step: held.step };
   return (
     <svg
-      className="holds"
+      className={styles.holds}
       viewBox={`0 0 ${props.size.width} ${props.size.height}`}
       aria-label="Handles of the selected step"
     >
@@ -82,7 +83,7 @@ function PointHandle(props: One) {
   const r = size.height / 60;
   return (
     <g
-      className="hold"
+      className={styles.hold}
       role="slider"
       tabIndex={0}
       aria-label={`${kind.label} on the picture`}
@@ -104,9 +105,9 @@ function PointHandle(props: One) {
         commit([rounded(x + step[0]!), rounded(y + step[1]!)]);
       }}
     >
-      <circle className="hold-ground" r={r * 2} />
-      <circle className="hold-ring" r={r} />
-      <path className="hold-cross" d={`M${-r * 1.6},0H${r * 1.6}M0,${-r * 1.6}V${r * 1.6}`} />
+      <circle className={styles.holdGround} r={r * 2} />
+      <circle className={styles.holdRing} r={r} />
+      <path className={styles.holdCross} d={`M${-r * 1.6},0H${r * 1.6}M0,${-r * 1.6}V${r * 1.6}`} />
       <title>{kind.label}</title>
     </g>
   );
@@ -139,7 +140,7 @@ function AngleHandle(props: One & { centre: ValueKind | undefined }) {
   const r = size.height / 70;
   return (
     <g
-      className="hold"
+      className={styles.hold}
       role="slider"
       tabIndex={0}
       aria-label={`${kind.label} on the picture`}
@@ -154,9 +155,9 @@ function AngleHandle(props: One & { centre: ValueKind | undefined }) {
         commit(rounded(angle + by * (event.shiftKey ? 15 : 1), 2));
       }}
     >
-      <line className="hold-arm" x1={r * 2} x2={arm} />
-      <circle className="hold-ground" cx={arm} r={r * 2.2} />
-      <rect className="hold-ring" x={arm - r} y={-r} width={2 * r} height={2 * r} />
+      <line className={styles.holdArm} x1={r * 2} x2={arm} />
+      <circle className={styles.holdGround} cx={arm} r={r * 2.2} />
+      <rect className={styles.holdRing} x={arm - r} y={-r} width={2 * r} height={2 * r} />
       <title>{`${kind.label}: steps of 5°, with Shift freely`}</title>
     </g>
   );

@@ -1,29 +1,27 @@
 import { Button, Checkbox } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type DraftView } from "../api/client";
+import { asked } from "../api/asked";
+import type { DraftView } from "../api/client";
 import { Picture } from "../player/Picture";
 import { frameUrl, smallOf } from "./frames";
 import { useBenchOf } from "./store";
 import type { useDraft } from "./useDraft";
+import styles from "./HistoryList.module.css";
 
 interface Props {
   draft: DraftView;
   frame: number;
   length: number;
-  run: ReturnType<typeof useDraft>["run"];
+  goTo: ReturnType<typeof useDraft>["goTo"];
 }
 
 /** Every accepted change in words; going back is a new change, so nothing is lost. */
-export function HistoryList({ draft, frame, length, run }: Props) {
+export function HistoryList({ draft, frame, length, goTo }: Props) {
   const { set, shape } = useBenchOf("set", "shape");
   const [picks, setPicks] = useState<number[]>([]);
   const [only, setOnly] = useState(false);
-  const found = useQuery({
-    queryKey: ["history", draft.id, draft.revision],
-    queryFn: () => api.history(draft.id),
-    placeholderData: (before) => before,
-  });
+  const found = useQuery(asked.history(draft.id));
   const all = found.data?.revisions ?? [];
   const stages = all.filter((one) => one.stage);
   const revisions = only && stages.length ? stages : all;
@@ -38,7 +36,7 @@ export function HistoryList({ draft, frame, length, run }: Props) {
     setPicks(picks.includes(id) ? picks.filter((one) => one !== id) : [...picks.slice(-1), id]);
   return (
     <>
-      <div className="history-head soft">
+      <div className={`${styles.historyHead} soft`}>
         {pair.length === 2 ? (
           <Button size="small" onClick={() => compare(pair[0]!, pair[1]!)}>
             Compare the two on the monitor
@@ -56,7 +54,7 @@ export function HistoryList({ draft, frame, length, run }: Props) {
           </Checkbox>
         )}
       </div>
-      <ol className="history">
+      <ol className={styles.history}>
         {revisions.map((one) => (
           <li key={one.id} className={one.stage ? "has-stage" : ""}>
             <Checkbox
@@ -65,7 +63,7 @@ export function HistoryList({ draft, frame, length, run }: Props) {
               onChange={() => toggle(one.id)}
             />
             {one.stage && (
-              <span className="stage-picture">
+              <span className={styles.stagePicture}>
                 <Picture
                   url={frameUrl(draft, frame, length, smallOf(shape), { revision: one.id })}
                   alt={`Stage ${one.stage}`}
@@ -77,7 +75,7 @@ export function HistoryList({ draft, frame, length, run }: Props) {
               className="bare"
               disabled={one.head}
               aria-current={one.head}
-              onClick={() => void run(() => api.goTo(draft.id, one.id))}
+              onClick={() => void goTo(one.id)}
             >
               <span className="mono soft">
                 {new Date(one.made).toLocaleTimeString("en-GB", {
@@ -85,8 +83,8 @@ export function HistoryList({ draft, frame, length, run }: Props) {
                   minute: "2-digit",
                 })}
               </span>
-              {one.stage && <b className="stage">{one.stage}</b>}
-              <span className="history-words">{one.words}</span>
+              {one.stage && <b className={styles.stage}>{one.stage}</b>}
+              <span className={styles.historyWords}>{one.words}</span>
               <span className="right soft">{one.head ? "as it stands" : "go back to this"}</span>
             </button>
           </li>

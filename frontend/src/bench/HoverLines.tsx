@@ -1,6 +1,7 @@
 import { useLayoutEffect, useRef, useState } from "react";
 import type { DraftView } from "../api/client";
 import { useBench } from "./store";
+import styles from "./HoverLines.module.css";
 
 interface Line {
   name: string;
@@ -20,7 +21,7 @@ export function HoverLines({ draft }: { draft: DraftView }) {
     const at = (name: string) => {
       const card =
         ground.querySelector(`[data-place="${name}"]`) ??
-        ground.querySelector(`.lane-fold[data-lane="${name.split(".")[0]}"]`);
+        ground.querySelector(`[data-fold][data-lane="${name.split(".")[0]}"]`);
       return card?.getBoundingClientRect();
     };
     const own = at(hovered);
@@ -53,11 +54,11 @@ export function HoverLines({ draft }: { draft: DraftView }) {
     setLines(found);
   }, [hovered, draft]);
   return (
-    <svg className="hover-lines" ref={area} aria-hidden>
+    <svg className={styles.hoverLines} ref={area} aria-hidden>
       {lines.map((line) => (
         <path
           key={`${line.name}-${line.feeds}`}
-          className={line.feeds ? "feeds-line" : "reads-line"}
+          className={line.feeds ? styles.feedsLine : "reads-line"}
           data-to={line.name}
           d={line.path}
         />

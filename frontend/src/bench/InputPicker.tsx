@@ -7,6 +7,7 @@ import { cardOf, frameUrl } from "./frames";
 import { everyStep, readersOf } from "./graph";
 import { useBench } from "./store";
 import { useKinds, type ChangeDraft } from "./useDraft";
+import styles from "./InputPicker.module.css";
 
 interface Props {
   draft: DraftView;
@@ -56,11 +57,11 @@ export function InputPicker(props: Props) {
       size={Math.min(700, window.innerWidth * 0.55)}
       title={`${mine}: where “${inputName(input.name)}” comes from`}
       onClose={close}
-      rootClassName="input-picker"
+      rootClassName={styles.inputPicker}
     >
       <p className="soft">{input.help}</p>
       {now && (
-        <div className="input-options">
+        <div className={styles.inputOptions}>
           {input.takes === "matte" && (
             <>
               <label>
@@ -95,7 +96,7 @@ export function InputPicker(props: Props) {
           </label>
         </div>
       )}
-      <div className="choices">
+      <div className={styles.choices}>
         {draft.effect.lanes.flatMap((other) =>
           everyStep(other).map(({ step: one, inside: holder, at }) => {
             const last = !holder && at === (other.steps ?? []).length - 1;
@@ -116,7 +117,7 @@ export function InputPicker(props: Props) {
             return (
               <button
                 key={`${other.id}.${one.id}`}
-                className={`bare choice ${chosen ? "chosen" : ""}`}
+                className={`bare ${styles.choice} ${chosen ? styles.chosen : ""}`}
                 disabled={loop}
                 aria-pressed={chosen}
                 title={why}

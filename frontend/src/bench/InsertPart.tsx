@@ -1,18 +1,15 @@
 import { Button, Drawer, Input } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import {
-  api,
-  type DraftView,
-  type Change,
-  type PartView,
-  type Input as Source,
-} from "../api/client";
+import { asked } from "../api/asked";
+import type { DraftView, Change, PartView, Input as Source } from "../api/client";
 import { Picture } from "../player/Picture";
 import { cardOf, frameUrl } from "./frames";
 import { everyStep } from "./graph";
 import { useBench } from "./store";
 import { useKinds } from "./useDraft";
+import styles from "./InsertPart.module.css";
+import inputPickerStyles from "./InputPicker.module.css";
 
 interface Props {
   draft: DraftView;
@@ -28,7 +25,7 @@ interface Props {
 
 /** Insert a part: chosen by its picture, its open inputs by theirs. */
 export function InsertPart({ draft, lane, at, inside, frame, length, change, onClose }: Props) {
-  const found = useQuery({ queryKey: ["parts"], queryFn: api.parts });
+  const found = useQuery(asked.parts());
   const attempt = useBench((state) => state.attempt);
   const { kindOf } = useKinds();
   const [text, setText] = useState("");
@@ -71,7 +68,7 @@ export function InsertPart({ draft, lane, at, inside, frame, length, change, onC
       size={Math.min(700, window.innerWidth * 0.55)}
       title={picked ? `“${picked.part.name}” needs its inputs` : "Insert a part"}
       onClose={close}
-      rootClassName="input-picker"
+      rootClassName={inputPickerStyles.inputPicker}
     >
       {picked ? (
         <>
@@ -88,7 +85,7 @@ export function InsertPart({ draft, lane, at, inside, frame, length, change, onC
               }}
             />
           ))}
-          <div className="part-actions">
+          <div className={styles.partActions}>
             <Button onClick={() => setPicked(null)}>Another part</Button>
             <Button type="primary" onClick={() => put(picked, chosen)}>
               {open.length ? `Put it in, ${open.length} left open` : "Put it in"}
@@ -112,11 +109,11 @@ export function InsertPart({ draft, lane, at, inside, frame, length, change, onC
                 : "Nothing is kept yet. Pick steps with Ctrl-click and choose “Keep as a part”."}
             </p>
           )}
-          <div className="choices">
+          <div className={inputPickerStyles.choices}>
             {parts.map((one) => (
               <button
                 key={one.id}
-                className="bare choice"
+                className={`bare ${inputPickerStyles.choice}`}
                 onClick={() => {
                   setChosen(likely(draft, one, (kind) => kindOf(kind)?.label));
                   if (one.part.inputs?.length) setPicked(one);
@@ -186,14 +183,14 @@ function InputChoice(props: {
       <h3>
         What was “{name}” <span className="soft">{chosen ? "" : "not chosen yet"}</span>
       </h3>
-      <div className="choices">
+      <div className={inputPickerStyles.choices}>
         {draft.effect.lanes.flatMap((lane) =>
           everyStep(lane).map(({ step }) => {
             const mine = chosen?.lane === lane.id && chosen.step === step.id;
             return (
               <button
                 key={`${lane.id}.${step.id}`}
-                className={`bare choice ${mine ? "chosen" : ""}`}
+                className={`bare ${inputPickerStyles.choice} ${mine ? inputPickerStyles.chosen : ""}`}
                 aria-pressed={mine}
                 onClick={() =>
                   onPick({

@@ -2,9 +2,11 @@ import { App, Button, Input, Modal, Radio } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router-dom";
-import { api, type DraftView, type Problem } from "../api/client";
+import { asked } from "../api/asked";
+import { $api, type DraftView, type Problem } from "../api/client";
 import { PartFields } from "../shelf/PartFields";
 import type { Place } from "./store";
+import styles from "./PublishDialog.module.css";
 
 interface Props {
   draft: DraftView;
@@ -19,7 +21,7 @@ interface Props {
 export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props) {
   const client = useQueryClient();
   const { message } = App.useApp();
-  const known = useQuery({ queryKey: ["parts"], queryFn: api.parts });
+  const known = useQuery(asked.parts());
   const [words, setWords] = useState({
     name: draft.effect.lanes.find((one) => one.id === (lanes[0] ?? steps[0]?.lane))?.name ?? "",
     collection: "",
@@ -29,26 +31,32 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
   const [project, setProject] = useState(draft.project);
   const [everywhere, setEverywhere] = useState(!draft.project);
   const [taken, setTaken] = useState("");
-  const [busy, setBusy] = useState(false);
+  const intoProject = $api.useMutation("post", "/api/effects/{number}/project", {
+    meta: { told: true },
+    onSuccess: (after) => client.setQueryData(asked.draft(draft.id).queryKey, after),
+  });
+  const keeping = $api.useMutation("post", "/api/parts", { meta: { told: true } });
+  const busy = intoProject.isPending || keeping.isPending;
   const keep = async (replace: boolean) => {
-    setBusy(true);
     try {
       if (!everywhere && project.trim() !== draft.project) {
-        const after = await api.setProject(draft.id, project.trim());
-        client.setQueryData(["draft", draft.id], after);
+        const params = { path: { number: draft.id } };
+        await intoProject.mutateAsync({ params, body: { project: project.trim() } });
       }
-      const kept = await api.keepPart({
-        draft: draft.id,
-        base: draft.revision,
-        steps: lanes.length ? [] : steps,
-        lanes,
-        ...words,
-        project: everywhere ? "" : project.trim(),
-        frame,
-        length,
-        replace,
+      const kept = await keeping.mutateAsync({
+        body: {
+          draft: draft.id,
+          base: draft.revision,
+          steps: lanes.length ? [] : steps,
+          lanes,
+          ...words,
+          project: everywhere ? "" : project.trim(),
+          frame,
+          length,
+          replace,
+        },
       });
-      void client.invalidateQueries({ queryKey: ["parts"] });
+      void client.invalidateQueries({ queryKey: asked.parts().queryKey });
       void message.success(
         <>
           “{kept.part.name}” is kept. <Link to="/shelf?kind=part">See it on the Shelf</Link>
@@ -58,8 +66,6 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
     } catch (error) {
       if ((error as Problem).where === "name") setTaken((error as Error).message);
       else void message.error((error as Error).message);
-    } finally {
-      setBusy(false);
     }
   };
   const collections = [...new Set((known.data?.parts ?? []).map((one) => one.collection))];
@@ -93,7 +99,7 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
         </Button>,
       ]}
     >
-      <div className="publish-form">
+      <div className={styles.publishForm}>
         <PartFields
           words={words}
           collections={collections}

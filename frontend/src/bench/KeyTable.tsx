@@ -3,6 +3,7 @@ import { plain, type Ease, type Key, type Keys } from "../api/values";
 import { EaseField } from "../controls/EaseField";
 import { NumberField } from "../controls/NumberField";
 import { anchored, sorted } from "./keys";
+import styles from "./KeyTable.module.css";
 
 interface Props {
   picks: number[];
@@ -26,7 +27,7 @@ export function KeyTable({ picks, onPick, keys, part, length, rate, onKeys }: Pr
       ),
     });
   return (
-    <table className="key-table">
+    <table className={styles.keyTable}>
       <thead>
         <tr>
           <th aria-label="picked" />

@@ -9,6 +9,8 @@ import type { LanesProps } from "./Lanes";
 import { NotesOf } from "./Notes";
 import { StepCard } from "./StepCard";
 import type { Cost } from "./useCosts";
+import styles from "./LaneColumn.module.css";
+import stepCardStyles from "./StepCard.module.css";
 
 interface Props extends LanesProps {
   lane: Lane;
@@ -46,7 +48,8 @@ export function LaneColumn(props: Props) {
       <>
         <LaneGap at={index} />
         <button
-          className="bare lane-fold"
+          className={`bare ${styles.laneFold}`}
+          data-fold
           data-lane={lane.id}
           onClick={() => void change({ do: "set-lane", lane: lane.id, folded: false })}
         >
@@ -94,11 +97,11 @@ export function LaneColumn(props: Props) {
     <>
       {!output && <LaneGap at={index} />}
       <section
-        className={`lane ${output ? "out" : ""}`}
+        className={`${styles.lane} ${output ? styles.out : ""}`}
         aria-label={`Lane ${lane.name}`}
         data-lane={lane.id}
       >
-        <div className="lane-head" ref={drag.setNodeRef}>
+        <div className={styles.laneHead} ref={drag.setNodeRef}>
           {naming ? (
             <Input
               ref={field}
@@ -117,14 +120,16 @@ export function LaneColumn(props: Props) {
               {lane.name}
             </h2>
           )}
-          <span className="mono soft cost">{total ? `${total.toFixed(1)} ms` : ""}</span>
+          <span className={`mono soft ${styles.cost}`}>
+            {total ? `${total.toFixed(1)} ms` : ""}
+          </span>
           <Dropdown trigger={["click"]} menu={{ items, onClick: ({ key }) => act(key) }}>
             <Button size="small" type="text" aria-label={`Lane ${lane.name}: more`}>
               ⋯
             </Button>
           </Dropdown>
         </div>
-        <p className="feeds">
+        <p className={styles.feeds}>
           {output ? "the picture the editor gets" : usedBy(draft, lane) || "not used yet"}
         </p>
         <NotesOf draft={draft} lane={lane.id} onNote={onNote} />
@@ -135,7 +140,10 @@ export function LaneColumn(props: Props) {
           </div>
         ))}
         <DropGap spot={{ lane: lane.id, at: steps.length, inside: null }} end>
-          <button className="bare add-here" onClick={() => onAdd(lane.id, steps.length)}>
+          <button
+            className={`bare ${stepCardStyles.addHere}`}
+            onClick={() => onAdd(lane.id, steps.length)}
+          >
             Add a step <span className="mono">/</span>
           </button>
         </DropGap>

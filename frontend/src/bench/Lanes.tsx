@@ -9,6 +9,7 @@ import { useBench } from "./store";
 import { NextSteps } from "./NextSteps";
 import { useCosts } from "./useCosts";
 import type { ChangeDraft } from "./useDraft";
+import styles from "./Lanes.module.css";
 
 export interface LanesProps {
   draft: DraftView;
@@ -62,11 +63,11 @@ export function Lanes(props: LanesProps) {
   const shared = { ...props, costs, held };
   return (
     <DragGround draft={draft} change={change}>
-      <section className="lanes" aria-label="Lanes">
+      <section className={styles.lanes} aria-label="Lanes">
         {/* Clicking the ground selects nothing; with keys, Escape does. */}
         {/* eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/no-static-element-interactions */}
         <div
-          className="lane-row"
+          className={styles.laneRow}
           onClick={(event) => event.target === event.currentTarget && select(null)}
         >
           {lanes.slice(0, -1).map((lane, index) => (
@@ -79,7 +80,7 @@ export function Lanes(props: LanesProps) {
               </Dropdown>
             </NextSteps>
           ) : (
-            <div className="lane-add">
+            <div className={styles.laneAdd}>
               <Button size="small" onClick={addLane}>
                 Add a lane
               </Button>

@@ -3,6 +3,7 @@ import { isLink, plain, type Ease, type Link } from "../api/values";
 import { EaseField } from "../controls/EaseField";
 import { NumberField } from "../controls/NumberField";
 import { Field } from "./ValueField";
+import styles from "./LinkFields.module.css";
 
 interface Props {
   effect: Effect;
@@ -20,12 +21,12 @@ export function LinkFields({ effect, label, kind, link, control, onPut }: Props)
     const table = link.table;
     const options = control?.type === "toggle" ? ["false", "true"] : Object.keys(table);
     return (
-      <div className="link-fields">
+      <div className={styles.linkFields}>
         <span className="soft">{by}</span>
         {options.map((option) => {
           const words = option === "true" ? "on" : option === "false" ? "off" : option;
           return (
-            <div key={option} className="link-option">
+            <div key={option} className={styles.linkOption}>
               <span className="soft">{words}:</span>
               <Field
                 effect={effect}
@@ -44,8 +45,8 @@ export function LinkFields({ effect, label, kind, link, control, onPut }: Props)
   if (!link.range) return null;
   const [low, high] = link.range;
   return (
-    <div className="link-fields">
-      <span className="link-option">
+    <div className={styles.linkFields}>
+      <span className={styles.linkOption}>
         <span className="soft">{by}, from</span>
         <NumberField
           label={`${label}: from`}

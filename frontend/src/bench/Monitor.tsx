@@ -1,6 +1,6 @@
-import { Select } from "antd";
+import { App, Select } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, query, type DraftView } from "../api/client";
+import { query, type DraftView } from "../api/client";
 import { atLevel, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { rateOf } from "../player/timecode";
@@ -12,10 +12,11 @@ import { Guides } from "./Guides";
 import { Handles } from "./Handles";
 import { MonitorBar } from "./MonitorBar";
 import { usePlaying } from "./playing";
-import { hexOf, ProbeLine, useProbe, type At } from "./Probe";
+import { hexOf, probed, ProbeLine, useProbe, type At } from "./Probe";
 import { CHANNELS, useBenchOf, VIEWS } from "./store";
 import type { ChangeDraft } from "./useDraft";
 import { useZoom } from "./useZoom";
+import styles from "./Monitor.module.css";
 
 interface Props {
   draft: DraftView;
@@ -88,6 +89,7 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
   const steady = liveKey ? (kept?.live ?? null) : null;
   const watched = bench.probing || bench.pipette ? at : null;
   const probe = useProbe(draft, watched, frame, length, size, held ? selected : null, pass);
+  const { message } = App.useApp();
   const point = (event: { clientX: number; clientY: number }): At | null => {
     const box = ground.current?.querySelector(".screen")?.getBoundingClientRect();
     if (!box) return null;
@@ -109,21 +111,14 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
     event.stopPropagation();
     const use = bench.pipette;
     set({ pipette: null });
-    const asked = new URLSearchParams({
-      frame: String(frame),
-      length: String(length),
-      width: String(size.width),
-      height: String(size.height),
-      x: String(where.x),
-      y: String(where.y),
-    });
-    void api
-      .probe(draft.id, draft.revision, asked.toString())
-      .then((found) => use(hexOf(found.result)));
+    const { width, height } = size;
+    void probed(draft, { frame, length, width, height, ...where })
+      .then((found) => use(hexOf(found.result)))
+      .catch((fault: Error) => message.error(fault.message));
   };
   return (
-    <div className="monitor">
-      <div className="views">
+    <div className={styles.monitor}>
+      <div className={styles.views}>
         <div role="tablist" aria-label="View of the monitor">
           {VIEWS.map(({ key, label: name }) => (
             <button
@@ -149,7 +144,7 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
         />
       </div>
       <div
-        className={`ground ${bench.pipette ? "picking" : ""} ${zoomed ? "zoomed" : ""}`}
+        className={`ground ${bench.pipette ? styles.picking : ""} ${zoomed ? styles.zoomed : ""}`}
         ref={ground}
         {...zoomers}
         onPointerMove={(event) => {
@@ -160,7 +155,7 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
         onPointerDownCapture={take}
       >
         <div
-          className="picture-ground"
+          className={styles.pictureGround}
           style={{
             transform,
             aspectRatio: String(aspect),

@@ -5,6 +5,7 @@ import { RATES, rateOf, shownRate } from "../player/timecode";
 import { usePlaying } from "./playing";
 import { SHAPES, useBenchOf } from "./store";
 import type { ChangeDraft } from "./useDraft";
+import styles from "./MonitorBar.module.css";
 
 const LINES = [180, 270, 360, 540, 720, 1080];
 
@@ -43,7 +44,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
           },
         }}
         popupRender={(menu) => (
-          <div className="shape-menu">
+          <div className={styles.shapeMenu}>
             {menu}
             <OwnShape />
           </div>
@@ -82,7 +83,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
           guides
         </button>
       </Dropdown>
-      <span className="zoom">
+      <span className={styles.zoom}>
         <button className="bare" aria-label="Smaller" onClick={() => by(0.8)}>
           −
         </button>
@@ -93,7 +94,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
           +
         </button>
       </span>
-      <span className="frame-number">frame {frame}</span>
+      <span className={styles.frameNumber}>frame {frame}</span>
       <Dropdown
         trigger={["click"]}
         menu={{
@@ -103,7 +104,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
         }}
       >
         <button
-          className="bare rate"
+          className={`bare ${styles.rate}`}
           aria-label={`Frame rate: ${playing ? rate.toFixed(1) : shownRate(fps)} fps`}
           title="Frame rate that the effect is built at. An edit gives it its own."
         >
@@ -124,7 +125,7 @@ function OwnShape() {
       set({ shape: { name: `${width}:${height}`, width, height } });
   };
   return (
-    <span className="own-shape" role="group" aria-label="Own shape">
+    <span className={styles.ownShape} role="group" aria-label="Own shape">
       own
       <InputNumber
         size="small"

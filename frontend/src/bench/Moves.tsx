@@ -1,7 +1,8 @@
 import { Button, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Curve, type DraftView, type Change } from "../api/client";
+import { asked } from "../api/asked";
+import type { Curve, DraftView, Change } from "../api/client";
 import { isFormula, isKeys, plain, type Key, type Keys } from "../api/values";
 import { ArrangeKeys } from "./ArrangeKeys";
 import { findStep } from "./graph";
@@ -12,6 +13,7 @@ import { MovesPlot, type Grip } from "./MovesPlot";
 import { bandWords, runAt, strokeOf } from "./plot";
 import { samePlace, useBench } from "./store";
 import type { ChangeDraft } from "./useDraft";
+import styles from "./Moves.module.css";
 
 interface Props {
   draft: DraftView;
@@ -38,11 +40,7 @@ export function Moves({ draft, frame, length, change }: Props) {
   const [lit, setLit] = useState<string>();
   const selected = useBench((state) => state.selected);
   const attempt = useBench((state) => state.attempt);
-  const found = useQuery({
-    queryKey: ["curves", draft.id, draft.revision, length],
-    queryFn: () => api.curves(draft.id, draft.revision, length),
-    placeholderData: (before) => before,
-  });
+  const found = useQuery({ ...asked.curves(draft, length), placeholderData: (before) => before });
   const curves = found.data?.curves ?? [];
   // What was picked here; else what moves in the selected step; else whatever moves first.
   const curve =
@@ -52,7 +50,7 @@ export function Moves({ draft, frame, length, change }: Props) {
   if (!found.data) return null;
   if (!curve)
     return (
-      <p className="soft drawer-empty">
+      <p className={`soft ${styles.drawerEmpty}`}>
         Nothing moves yet. Set the playhead, then choose “Key here” in a value’s menu.
       </p>
     );
@@ -121,8 +119,8 @@ export function Moves({ draft, frame, length, change }: Props) {
     if (next) void change(next);
   };
   return (
-    <div className="moves">
-      <div className="move-names" role="listbox" aria-label="What moves">
+    <div className={styles.moves}>
+      <div className={styles.moveNames} role="listbox" aria-label="What moves">
         {curves.length > 1 && (
           <button
             role="option"
@@ -147,8 +145,8 @@ export function Moves({ draft, frame, length, change }: Props) {
             }}
           >
             {together && one.part !== "band" && (
-              <svg className="curve-sample" viewBox="0 0 26 8" aria-hidden>
-                <line className={strokeOf(k)} x1={0} x2={26} y1={4} y2={4} />
+              <svg className={styles.curveSample} viewBox="0 0 26 8" aria-hidden>
+                <line className={styles.curve} {...strokeOf(k)} x1={0} x2={26} y1={4} y2={4} />
               </svg>
             )}
             <span>{one.label}</span>
@@ -160,7 +158,7 @@ export function Moves({ draft, frame, length, change }: Props) {
           </button>
         ))}
       </div>
-      <div className="move-curve">
+      <div className={styles.moveCurve}>
         <MovesPlot
           curves={shown}
           others={
@@ -185,7 +183,7 @@ export function Moves({ draft, frame, length, change }: Props) {
           <p className="note">At this length its keys would cross; they are squeezed in order.</p>
         )}
         {picks.size > 0 && (
-          <div className="picked-keys" role="toolbar" aria-label="Picked keys">
+          <div className={styles.pickedKeys} role="toolbar" aria-label="Picked keys">
             <b>{picks.size} picked</b>
             <Select
               size="small"

@@ -18,6 +18,8 @@ import {
   x,
   yIn,
 } from "./plot";
+import styles from "./MovesPlot.module.css";
+import movesStyles from "./Moves.module.css";
 
 /** How far picked keys have been dragged: a share of the effect, and a value of one curve. */
 export interface Grip {
@@ -159,10 +161,10 @@ export function MovesPlot(props: Props) {
   const range = single && single.part !== "band" ? rangeOf(single) : null;
   const now = single?.samples[Math.round(share * ((single?.samples.length ?? 1) - 1))];
   return (
-    <div ref={room} className="plot-room" style={{ minHeight: least }}>
+    <div ref={room} className={styles.plotRoom} style={{ minHeight: least }}>
       <svg
         ref={area}
-        className="plot"
+        className={styles.plot}
         viewBox={`0 0 ${WIDE} ${high}`}
         role="group"
         tabIndex={0}
@@ -178,13 +180,20 @@ export function MovesPlot(props: Props) {
         onPointerUp={release}
       >
         {[0, 0.25, 0.5, 0.75, 1].map((one) => (
-          <line key={one} className="grid" x1={x(one)} x2={x(one)} y1={PAD} y2={tall - PAD} />
+          <line
+            key={one}
+            className={styles.grid}
+            x1={x(one)}
+            x2={x(one)}
+            y1={PAD}
+            y2={tall - PAD}
+          />
         ))}
         {[PAD, tall - PAD].map((one) => (
-          <line key={one} className="grid" x1={PAD} x2={WIDE - PAD} y1={one} y2={one} />
+          <line key={one} className={styles.grid} x1={PAD} x2={WIDE - PAD} y1={one} y2={one} />
         ))}
         {others.map((one) => (
-          <polyline key={nameOf(one)} className="other-curve" points={line(one)} />
+          <polyline key={nameOf(one)} className={styles.otherCurve} points={line(one)} />
         ))}
         {curves.map((one, k) =>
           one.part === "band" ? (
@@ -192,15 +201,16 @@ export function MovesPlot(props: Props) {
           ) : (
             <polyline
               key={nameOf(one)}
-              className={`${strokeOf(k)} ${nameOf(one) === props.lit ? "lit" : ""}`}
+              className={`${movesStyles.curve} ${nameOf(one) === props.lit ? movesStyles.lit : ""}`}
+              {...strokeOf(k)}
               points={line(one)}
               data-curve={nameOf(one)}
             />
           ),
         )}
-        <line className="now" x1={x(share)} x2={x(share)} y1={4} y2={high - 4} />
+        <line className={styles.now} x1={x(share)} x2={x(share)} y1={4} y2={high - 4} />
         {range && now !== undefined && (
-          <circle className="now-dot" cx={x(share)} cy={yIn(range, now, tall)} r={3} />
+          <circle className={styles.nowDot} cx={x(share)} cy={yIn(range, now, tall)} r={3} />
         )}
         {every.map((one) => {
           const dragged = grip && drag.current?.picks.has(one.name);
@@ -209,7 +219,7 @@ export function MovesPlot(props: Props) {
           return (
             <g
               key={`${nameOf(one.curve)}#${one.index}`}
-              className={`key ${picks.has(one.name) ? "picked" : ""}`}
+              className={`${styles.key} ${picks.has(one.name) ? "picked" : ""}`}
               data-key={one.name}
               data-anchor={anchorOf(one.key.words)}
               transform={`translate(${one.x + (dragged ? grip.share * (WIDE - 2 * PAD) : 0)} ${one.y - rise})`}
@@ -226,7 +236,7 @@ export function MovesPlot(props: Props) {
                 drag.current = { px, py, from: one.key.share, curve: one.curve, picks: next };
               }}
             >
-              <circle className="key-ground" r={9} />
+              <circle className={styles.keyGround} r={9} />
               <path d={MARKS[anchorOf(one.key.words)]} />
               <title>{one.key.words}</title>
             </g>
@@ -234,7 +244,7 @@ export function MovesPlot(props: Props) {
         })}
         {box && (
           <rect
-            className="pick-box"
+            className={styles.pickBox}
             x={Math.min(box[0], box[2])}
             y={Math.min(box[1], box[3])}
             width={Math.abs(box[2] - box[0])}

@@ -2,6 +2,7 @@ import { Input, Modal } from "antd";
 import { useState } from "react";
 import type { DraftView } from "../api/client";
 import type { ChangeDraft } from "./useDraft";
+import styles from "./Notes.module.css";
 
 interface Pinned {
   lane?: string;
@@ -22,7 +23,7 @@ export function NotesOf(props: {
   const notes = (draft.effect.notes ?? []).filter((note) => same(note, { lane, step }));
   return notes.map((note) => (
     <button
-      className="bare lane-note"
+      className={`bare ${styles.laneNote}`}
       key={note.text}
       title="A note: click to change it"
       onClick={() => onNote(lane ?? "", step)}

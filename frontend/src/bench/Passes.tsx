@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Segmented, Slider } from "antd";
-import { api, type DraftView, type Step } from "../api/client";
+import { asked } from "../api/asked";
+import type { DraftView, Step } from "../api/client";
 import { isFormula, isKeys, isLink } from "../api/values";
 import { shareAt } from "./keys";
 import { useBench, useBenchOf } from "./store";
+import styles from "./Passes.module.css";
 
 /** Which pass the steps of a repeat show; the last where none is picked. */
 export function usePasses(lane: string, repeat: Step | null): number | undefined {
@@ -14,11 +16,7 @@ export function usePasses(lane: string, repeat: Step | null): number | undefined
 function useCount(draft: DraftView, lane: string, step: Step, frame: number, length: number) {
   const value = step.values?.["count"] ?? 3;
   const moves = isKeys(value) || isFormula(value);
-  const curves = useQuery({
-    queryKey: ["curves", draft.id, draft.revision, length],
-    queryFn: () => api.curves(draft.id, draft.revision, length),
-    enabled: moves,
-  });
+  const curves = useQuery({ ...asked.curves(draft, length), enabled: moves });
   if (isLink(value)) {
     const control = draft.effect.controls?.find((one) => one.slug === value.control);
     return typeof control?.default === "number" && !value.range ? control.default : 3;
@@ -46,7 +44,7 @@ export function PassPicker(props: {
   const shown = Math.min(passes[name] ?? count - 1, count - 1);
   const choose = (pass: number) => set({ passes: { ...passes, [name]: pass } });
   return (
-    <div className="pass-picker">
+    <div className={styles.passPicker}>
       <span>pass</span>
       {count <= 6 ? (
         <Segmented

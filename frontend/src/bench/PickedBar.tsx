@@ -4,6 +4,7 @@ import { inOrder } from "./DragGround";
 import { findStep, placeOf } from "./graph";
 import { useBenchOf } from "./store";
 import type { ChangeDraft } from "./useDraft";
+import styles from "./PickedBar.module.css";
 
 /** What can be done to several picked steps at once. */
 export function PickedBar(props: { draft: DraftView; change: ChangeDraft; onKeep: () => void }) {
@@ -17,7 +18,7 @@ export function PickedBar(props: { draft: DraftView; change: ChangeDraft; onKeep
   const inside = held.at(-1)?.inside?.id ?? null;
   const anyOn = held.some((one) => one.step.on);
   return (
-    <div className="picked-bar" role="toolbar" aria-label="Picked steps">
+    <div className={styles.pickedBar} role="toolbar" aria-label="Picked steps">
       <b>{steps.length} steps</b>
       <Button
         size="small"

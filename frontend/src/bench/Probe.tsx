@@ -1,12 +1,24 @@
 import { useEffect, useRef, useState } from "react";
-import { api, query, type DraftView, type Probe } from "../api/client";
+import { answered, http, type DraftView, type Probe } from "../api/client";
+import type { paths } from "../api/schema";
 import { stepOf } from "./frames";
 import type { Place } from "./store";
+import styles from "./Probe.module.css";
+
+type ProbeQuery = paths["/api/effects/{number}/{revision}/probe"]["get"]["parameters"]["query"];
 
 export interface At {
   x: number;
   y: number;
 }
+
+/** The values of one point of the picture. */
+export const probed = ({ id, revision }: Pick<DraftView, "id" | "revision">, query: ProbeQuery) =>
+  answered(
+    http.GET("/api/effects/{number}/{revision}/probe", {
+      params: { path: { number: id, revision }, query },
+    }),
+  );
 
 /** The values under the pointer; asked for one at a time, the newest next. */
 export function useProbe(
@@ -19,12 +31,14 @@ export function useProbe(
   pass: number | undefined,
 ): Probe | null {
   const [found, setFound] = useState<Probe | null>(null);
-  const waiting = useRef<string | null>(null);
+  const waiting = useRef<ProbeQuery | null>(null);
   const busy = useRef(false);
-  const asked = at && query({ frame, length, ...size, step: stepOf(step, pass), x: at.x, y: at.y });
+  const shown = stepOf(step, pass);
+  const key =
+    at && JSON.stringify({ frame, length, ...size, ...(shown ? { step: shown } : {}), ...at });
   useEffect(() => {
-    waiting.current = asked;
-    if (!asked) return setFound(null);
+    waiting.current = key ? (JSON.parse(key) as ProbeQuery) : null;
+    if (!key) return setFound(null);
     if (busy.current) return;
     busy.current = true;
     void (async () => {
@@ -32,14 +46,13 @@ export function useProbe(
         const next = waiting.current;
         waiting.current = null;
         // What cannot be computed is told on the monitor; the probe then says nothing.
-        await api
-          .probe(draft.id, draft.revision, next)
+        await probed({ id: draft.id, revision: draft.revision }, next)
           .then(setFound)
           .catch(() => setFound(null));
       }
       busy.current = false;
     })();
-  }, [asked, draft.id, draft.revision]);
+  }, [key, draft.id, draft.revision]);
   return found;
 }
 
@@ -64,9 +77,11 @@ const words = (values: readonly number[]) =>
 /** What the probe found, in a line over the picture. */
 export function ProbeLine({ found, at }: { found: Probe | null; at: At | null }) {
   if (!at)
-    return <div className="probe mono">Point at the picture: its values are shown here.</div>;
+    return (
+      <div className={`${styles.probe} mono`}>Point at the picture: its values are shown here.</div>
+    );
   return (
-    <div className="probe mono" role="status" aria-label="Values under the pointer">
+    <div className={`${styles.probe} mono`} role="status" aria-label="Values under the pointer">
       <span>
         {at.x.toFixed(3)}, {at.y.toFixed(3)}
       </span>

@@ -2,11 +2,19 @@ import { useQueryClient } from "@tanstack/react-query";
 import { App, Input, Modal } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router-dom";
-import { api, type DraftView } from "../api/client";
+import { asked } from "../api/asked";
+import { $api, type DraftView } from "../api/client";
+import type { ChangeDraft } from "./useDraft";
+import styles from "./PublishDialog.module.css";
 
 /** Publish a version: what is still open is said first, and stops it. */
-export function PublishDialog(props: { draft: DraftView; open: boolean; onClose: () => void }) {
-  const { draft, open, onClose } = props;
+export function PublishDialog(props: {
+  draft: DraftView;
+  change: ChangeDraft;
+  open: boolean;
+  onClose: () => void;
+}) {
+  const { draft, change, open, onClose } = props;
   const { message } = App.useApp();
   const client = useQueryClient();
   const navigate = useNavigate();
@@ -15,6 +23,9 @@ export function PublishDialog(props: { draft: DraftView; open: boolean; onClose:
   const [sentence, setSentence] = useState<string>();
   const [changes, setChanges] = useState("");
   const [busy, setBusy] = useState(false);
+  const publishing = $api.useMutation("post", "/api/effects/{number}/publish", {
+    meta: { told: true },
+  });
   const { effect } = draft;
   const controls = effect.controls ?? [];
 
@@ -27,16 +38,13 @@ export function PublishDialog(props: { draft: DraftView; open: boolean; onClose:
         sentence: sentence ?? effect.sentence,
       };
       if (head.name !== effect.name || head.sentence !== effect.sentence)
-        now = await api.change(draft.id, draft.revision, { do: "set-head", ...head });
-      const found = await api.publish(draft.id, {
-        base: now.revision,
-        author,
-        changes,
-        licence: "",
-      });
+        now = (await change({ do: "set-head", ...head })) ?? draft;
+      const params = { path: { number: draft.id } };
+      const body = { base: now.revision, author, changes, licence: "" };
+      const found = await publishing.mutateAsync({ params, body });
       localStorage.setItem("pale-static-author", author);
-      await client.invalidateQueries({ queryKey: ["draft", draft.id] });
-      await client.invalidateQueries({ queryKey: ["macros"] });
+      await client.invalidateQueries({ queryKey: asked.draft(draft.id).queryKey });
+      await client.invalidateQueries({ queryKey: asked.macros().queryKey });
       onClose();
       void message.success(
         <>
@@ -48,7 +56,7 @@ export function PublishDialog(props: { draft: DraftView; open: boolean; onClose:
       );
     } catch (error) {
       void message.error((error as Error).message);
-      await client.invalidateQueries({ queryKey: ["draft", draft.id] });
+      await client.invalidateQueries({ queryKey: asked.draft(draft.id).queryKey });
     } finally {
       setBusy(false);
     }
@@ -67,7 +75,7 @@ export function PublishDialog(props: { draft: DraftView; open: boolean; onClose:
           {one.sentence}
         </p>
       ))}
-      <div className="publish-form">
+      <div className={styles.publishForm}>
         <label>
           Name
           <Input

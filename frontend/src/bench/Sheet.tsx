@@ -19,6 +19,7 @@ import {
   type Cell,
   type Varied,
 } from "./sheet";
+import styles from "./Sheet.module.css";
 
 interface Props {
   draft: DraftView;
@@ -58,7 +59,7 @@ export function Sheet({ draft, frame, length, change }: Props) {
   const title = laid.map(({ varied }) => varied.title).join(" by ");
   const groups = variable(draft, kindOf, mix);
   return (
-    <div className="sheets">
+    <div className={styles.sheets}>
       {([0, 1] as const).map((at) => (
         <AxisRow
           key={at}
@@ -82,7 +83,7 @@ export function Sheet({ draft, frame, length, change }: Props) {
       ))}
       {cells.length > 0 && (
         <>
-          <div className="sheet-head">
+          <div className={styles.sheetHead}>
             <b>{title}</b>
             <span className="soft" role="status">
               {left ? `${cells.length - left} of ${cells.length}` : `${cells.length} pictures`} at
@@ -123,7 +124,7 @@ export function Sheet({ draft, frame, length, change }: Props) {
       )}
       {pinned.map((sheet) => (
         <section key={sheet.id} aria-label={`Pinned: ${sheet.title}`}>
-          <div className="sheet-head">
+          <div className={styles.sheetHead}>
             <b>{sheet.title}</b>
             <span className="soft">pinned</span>
             <Button size="small" type="text" onClick={() => unpin(sheet.id)}>
@@ -153,14 +154,14 @@ function Grid(props: {
   const { columns, cells, aspect, onHover, onAdopt } = props;
   return (
     <div
-      className="sheet"
+      className={styles.sheet}
       style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}
       onMouseLeave={() => onHover(null)}
     >
       {cells.map((cell) => (
         <button
           key={cell.label}
-          className="bare sheet-cell"
+          className={`bare ${styles.sheetCell}`}
           title={`${cell.label}: click to adopt it`}
           aria-label={`${cell.label} (${cell.short})`}
           onMouseEnter={() => onHover(cell.change)}
@@ -168,11 +169,11 @@ function Grid(props: {
           onBlur={() => onHover(null)}
           onClick={() => onAdopt(cell)}
         >
-          <span className="sheet-picture" style={{ aspectRatio: String(aspect) }}>
+          <span className={styles.sheetPicture} style={{ aspectRatio: String(aspect) }}>
             {cell.url && <img src={cell.url} alt="" />}
             {cell.fault && <span className="fault">{cell.fault}</span>}
           </span>
-          <span className="sheet-label">{cell.short}</span>
+          <span className={styles.sheetLabel}>{cell.short}</span>
         </button>
       ))}
     </div>
@@ -192,7 +193,7 @@ function AxisRow(props: {
   const all =
     varied?.kind.type === "toggle" ? [false, true] : ((varied?.kind.options ?? []) as unknown[]);
   return (
-    <div className="axis">
+    <div className={styles.axis}>
       <span>{label}</span>
       <Select
         size="small"
@@ -201,7 +202,7 @@ function AxisRow(props: {
         aria-label={`${label}: which value`}
         placeholder={at === 0 ? "a value" : "a second value, if you like"}
         popupMatchSelectWidth={false}
-        className="axis-value"
+        className={styles.axisValue}
         value={axis && varied ? `${axis.place.lane}.${axis.place.step}.${axis.name}` : undefined}
         labelRender={() => varied?.title ?? ""}
         options={groups}
@@ -239,7 +240,7 @@ function AxisRow(props: {
           mode="multiple"
           maxCount={MOST}
           maxTagCount="responsive"
-          className="axis-choices"
+          className={styles.axisChoices}
           aria-label={`${label}: which of them`}
           popupMatchSelectWidth={false}
           value={axis.choices}

@@ -1,13 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
-import { api, type DraftView, type Step } from "../api/client";
+import { asked } from "../api/asked";
+import type { DraftView, Step } from "../api/client";
 import { TextField } from "../controls/TextField";
 import type { ChangeDraft } from "./useDraft";
+import styles from "./ValueRow.module.css";
 
 /** Which material stands in for a slot while the maker builds; the editor brings their own. */
 export function StandIn(props: { draft: DraftView; step: Step; change: ChangeDraft }) {
   const { draft, step, change } = props;
-  const found = useQuery({ queryKey: ["materials"], queryFn: api.materials });
+  const found = useQuery(asked.materials());
   const name = String(step.values?.["slot"] ?? "clip");
   const slot = (draft.effect.slots ?? []).find((one) => one.id === name);
   if (!slot) return null;
@@ -15,10 +17,10 @@ export function StandIn(props: { draft: DraftView; step: Step; change: ChangeDra
     void change({ do: "set-slot", slot: slot.id, ...more });
   return (
     <>
-      <div className="value-row" title="What is shown here while you build.">
+      <div className={styles.valueRow} title="What is shown here while you build.">
         <span className="value-label">stand-in</span>
         <Select
-          className="value-wide"
+          className={styles.valueWide}
           size="small"
           aria-label={`Stand-in for ${slot.name}`}
           placeholder="a plain card"
@@ -33,19 +35,22 @@ export function StandIn(props: { draft: DraftView; step: Step; change: ChangeDra
           }
         />
       </div>
-      <div className="value-row" title="What the editor reads where they choose the material.">
+      <div
+        className={styles.valueRow}
+        title="What the editor reads where they choose the material."
+      >
         <span className="value-label">called</span>
         <TextField
-          className="value-wide"
+          className={styles.valueWide}
           label={`Name of the slot ${slot.name}`}
           value={slot.name}
           onCommit={(name) => name.trim() && told({ name: name.trim() })}
         />
       </div>
-      <div className="value-row" title="How to feed it, for the editor.">
+      <div className={styles.valueRow} title="How to feed it, for the editor.">
         <span className="value-label">help</span>
         <TextField
-          className="value-wide"
+          className={styles.valueWide}
           label={`Help for the slot ${slot.name}`}
           value={slot.help ?? ""}
           onCommit={(help) => told({ help })}

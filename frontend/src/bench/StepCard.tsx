@@ -19,6 +19,7 @@ import { InputPicker } from "./InputPicker";
 import { useSettled, type Cost } from "./useCosts";
 import { useKinds, type ChangeDraft } from "./useDraft";
 import { ValueRow } from "./ValueRow";
+import styles from "./StepCard.module.css";
 
 interface Props extends LanesProps {
   lane: Lane;
@@ -74,9 +75,9 @@ export function StepCard(props: Props) {
 
   return (
     <article
-      className={`step ${mine ? "selected" : ""} ${isPicked ? "picked" : ""} ${
-        step.on ? "" : "off"
-      } ${drag.isDragging ? "dragging" : ""} ${kind.holds ? "repeat" : ""}`}
+      className={`${styles.step} ${mine ? "selected" : ""} ${isPicked ? "picked" : ""} ${
+        step.on ? "" : styles.off
+      } ${drag.isDragging ? styles.dragging : ""} ${kind.holds ? styles.repeat : ""}`}
       aria-label={`${name} in ${lane.name}`}
       data-place={where}
       onPointerOver={(event) => {
@@ -85,9 +86,9 @@ export function StepCard(props: Props) {
       }}
       onPointerLeave={() => set({ hovered: null })}
     >
-      <div className="step-head" ref={drag.setNodeRef}>
+      <div className={styles.stepHead} ref={drag.setNodeRef}>
         <button
-          className="bare step-name"
+          className={`bare ${styles.stepName}`}
           aria-expanded={mine}
           onClick={choose}
           onFocus={() => set({ hovered: where })}
@@ -123,7 +124,7 @@ export function StepCard(props: Props) {
         <CardMenu {...{ lane, step, at, last, inside, name, held }} />
       </div>
       <button
-        className="bare step-picture"
+        className={`bare ${styles.stepPicture}`}
         tabIndex={-1}
         aria-hidden
         onClick={choose}
@@ -142,7 +143,7 @@ export function StepCard(props: Props) {
         return (
           <button
             key={input.name}
-            className={`bare input-chip ${source || input.optional ? "" : "open"}`}
+            className={`bare ${styles.inputChip} ${source || input.optional ? "" : styles.open}`}
             title={input.help}
             onClick={() => setPicking(input.name)}
           >
@@ -158,7 +159,7 @@ export function StepCard(props: Props) {
             !kind.inputs.some((input) => one.where.endsWith(`.${input.name}`)),
         )
         .map((one) => (
-          <p key={one.sentence} className="step-open bad">
+          <p key={one.sentence} className={`${styles.stepOpen} bad`}>
             {one.sentence}
           </p>
         ))}
@@ -171,7 +172,7 @@ export function StepCard(props: Props) {
         </div>
       ))}
       {mine ? (
-        <div className="values">
+        <div className={styles.values}>
           {step.kind === "balance" && (
             <GradeFile draft={draft} place={place} frame={frame} length={length} change={change} />
           )}
@@ -192,10 +193,10 @@ export function StepCard(props: Props) {
             ))}
         </div>
       ) : (
-        <p className="summary">{summary(draft.effect, step, kind)}</p>
+        <p className={styles.summary}>{summary(draft.effect, step, kind)}</p>
       )}
       {kind.holds && (
-        <div className="held" role="group" aria-label={`What ${name} repeats`}>
+        <div className={styles.held} role="group" aria-label={`What ${name} repeats`}>
           <PassPicker draft={draft} lane={lane.id} step={step} frame={frame} length={length} />
           {inner.map((one, k) => (
             <div key={one.id}>
@@ -204,7 +205,10 @@ export function StepCard(props: Props) {
             </div>
           ))}
           <DropGap spot={{ lane: lane.id, at: inner.length, inside: step.id }} end>
-            <button className="bare add-here" onClick={() => onAdd(lane.id, inner.length, step.id)}>
+            <button
+              className={`bare ${styles.addHere}`}
+              onClick={() => onAdd(lane.id, inner.length, step.id)}
+            >
               Add a step to repeat
             </button>
           </DropGap>
@@ -234,7 +238,7 @@ const OnSwitch = memo(function OnSwitch(
   return (
     <Switch
       size="small"
-      className="step-on"
+      className={styles.stepOn}
       checked={on}
       onChange={(next) => void change({ do: "set-step", lane, step, on: next })}
       aria-label={`${name} on`}

@@ -2,7 +2,8 @@ import { Select, Switch } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { pixelWords } from "../api/values";
 import { rateOf } from "../player/timecode";
-import { api, type Effect, type ValueKind } from "../api/client";
+import { asked } from "../api/asked";
+import type { Effect, ValueKind } from "../api/client";
 import { ColourField } from "../controls/ColourField";
 import { PointFields } from "../controls/ControlRow";
 import { NumberField } from "../controls/NumberField";
@@ -10,6 +11,8 @@ import { Slider } from "../controls/Slider";
 import { StopsField, type Stop } from "../controls/StopsField";
 import { useBench } from "./store";
 import { TextField } from "../controls/TextField";
+import styles from "./ValueField.module.css";
+import valueRowStyles from "./ValueRow.module.css";
 
 interface FieldProps {
   effect: Effect;
@@ -28,8 +31,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
   const shape = useBench((state) => state.shape);
   const pick = (take: (colour: string) => void) => set({ pipette: take });
   const materials = useQuery({
-    queryKey: ["materials"],
-    queryFn: api.materials,
+    ...asked.materials(),
     enabled: kind.type === "asset" || kind.type === "font",
   });
   switch (kind.type) {
@@ -45,7 +47,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
             onTry={onTry}
             onCommit={onCommit}
           />
-          <span className="with-unit">
+          <span className={styles.withUnit}>
             <NumberField
               label={label}
               value={value as number}
@@ -56,7 +58,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
               onCommit={onCommit}
             />
             <span
-              className="unit"
+              className={styles.unit}
               title={pixelWords(value as number, kind.unit ?? "", 1080, shape.width / shape.height)}
             >
               {kind.unit}
@@ -66,14 +68,14 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
       );
     case "toggle":
       return (
-        <span className="value-wide">
+        <span className={valueRowStyles.valueWide}>
           <Switch size="small" aria-label={label} checked={value as boolean} onChange={onCommit} />
         </span>
       );
     case "choice":
       return (
         <Select
-          className="value-wide"
+          className={valueRowStyles.valueWide}
           size="small"
           aria-label={label}
           value={value as string}
@@ -86,7 +88,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
     case "slot":
       return (
         <Select
-          className="value-wide"
+          className={valueRowStyles.valueWide}
           size="small"
           aria-label={label}
           value={value as string}
@@ -97,7 +99,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
     case "asset":
       return (
         <Select
-          className="value-wide"
+          className={valueRowStyles.valueWide}
           size="small"
           aria-label={label}
           placeholder="choose a picture"
@@ -112,7 +114,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
     case "font":
       return (
         <Select
-          className="value-wide"
+          className={valueRowStyles.valueWide}
           size="small"
           aria-label={label}
           value={value as string}
@@ -134,7 +136,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
       );
     case "colour":
       return (
-        <span className="value-wide">
+        <span className={valueRowStyles.valueWide}>
           <ColourField
             label={label}
             value={value as string}
@@ -146,7 +148,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
       );
     case "point":
       return (
-        <span className="value-wide">
+        <span className={valueRowStyles.valueWide}>
           <PointFields label={label} value={value} onCommit={onCommit} />
         </span>
       );
@@ -163,7 +165,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
     default:
       return (
         <TextField
-          className="value-wide"
+          className={valueRowStyles.valueWide}
           label={label}
           lines={kind.lines}
           value={String(value)}

@@ -9,6 +9,7 @@ import { useBench, type Place } from "./store";
 import type { ChangeDraft } from "./useDraft";
 import { Field } from "./ValueField";
 import { vary } from "./sheet";
+import styles from "./ValueRow.module.css";
 
 interface Props {
   draft: DraftView;
@@ -109,7 +110,8 @@ export function ValueRow({ draft, place, step, kind, frame, length, change }: Pr
   const mark = formula ? "ƒ" : keyed || control?.type === "ease" ? "∿" : "";
   return (
     <div
-      className={`value-row ${linked ? "exposed" : ""} type-${kind.type}`}
+      className={`${styles.valueRow} ${linked ? styles.exposed : ""}`}
+      data-type={kind.type}
       title={kind.help}
       data-lane={place.lane}
       data-step={place.step}
@@ -155,7 +157,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, change }: Pr
         />
       )}
       <span
-        className="value-mark"
+        className={styles.valueMark}
         title={keyed ? "It moves" : linked ? "Exposed to the editor" : ""}
       >
         {mark}

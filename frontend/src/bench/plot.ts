@@ -24,8 +24,10 @@ export function bandWords(value: unknown): string {
 }
 
 /** How a curve is drawn among others: sixteen in a row differ, and never by colour alone. */
-export const strokeOf = (at: number) =>
-  `curve curve-${at % 4} dash-${(at + Math.floor(at / 4)) % 4}`;
+export const strokeOf = (at: number) => ({
+  "data-stroke": at % 4,
+  "data-dash": (at + Math.floor(at / 4)) % 4,
+});
 
 export const isColour = (value: unknown): value is string =>
   typeof value === "string" && /^#[0-9a-f]{6,8}$/i.test(value);

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, type DraftView, type One, type Step, type ValueKind } from "../api/client";
+import { asked } from "../api/asked";
+import type { DraftView, One, Step, ValueKind } from "../api/client";
 import { isFormula, isKeys, isLink, shownValue, valueOf } from "../api/values";
 import { rateOf } from "../player/timecode";
 import { keyAt, shareAt } from "./keys";
@@ -49,8 +50,7 @@ export function useSetting({ draft, place, step, kind, frame, length, change }: 
     ? (draft.effect.controls ?? []).find((one) => one.slug === value.control)
     : undefined;
   const curves = useQuery({
-    queryKey: ["curves", draft.id, draft.revision, length],
-    queryFn: () => api.curves(draft.id, draft.revision, length),
+    ...asked.curves(draft, length),
     enabled: (keyed || formula) && (kind.type === "number" || kind.type === "point"),
   });
   const share = shareAt(draft.effect, frame, length);

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, query, type DraftView } from "../api/client";
+import { asked } from "../api/asked";
+import type { DraftView } from "../api/client";
 import { usePreview } from "./frames";
 import { usePictureCame } from "./playing";
 
@@ -16,8 +17,7 @@ export function useCosts(draft: DraftView, frame: number, length: number): Map<s
   const size = usePreview();
   const came = usePictureCame(draft.id);
   const found = useQuery({
-    queryKey: ["costs", draft.id, draft.revision, settled, length, size],
-    queryFn: () => api.costs(draft.id, draft.revision, query({ frame: settled, length, ...size })),
+    ...asked.costs(draft, { frame: settled, length, ...size }),
     // The monitor's picture has to be computed first for there to be something to tell.
     refetchInterval: (state) => (state.state.dataUpdateCount < 3 ? 400 : false),
     enabled: came,

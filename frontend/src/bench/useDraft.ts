@@ -2,8 +2,10 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { createElement, useCallback } from "react";
 import { useNavigate } from "react-router-dom";
-import { api, type Change, type DraftView, type StepKind } from "../api/client";
+import { asked } from "../api/asked";
+import { answered, http, type Change, type DraftView, type StepKind } from "../api/client";
 import { useChanges } from "../api/useChanges";
+import { expected } from "./expected";
 import { useBench } from "./store";
 
 /** The draft, and ways to change it. */
@@ -11,19 +13,17 @@ export function useDraft(id: number) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const { message } = App.useApp();
-  const { view, problem, run, waiting, gone } = useChanges<DraftView>("draft", id, {
-    load: () => api.draft(id),
-    settled: () => {
-      useBench.getState().attempt(null);
-      void client.invalidateQueries({ queryKey: ["history", id] });
-    },
-  });
+  const settled = () => {
+    useBench.getState().attempt(null);
+    void client.invalidateQueries({ queryKey: asked.history(id).queryKey });
+  };
+  const { view, problem, run, waiting, gone } = useChanges<DraftView>(asked.draft(id), settled);
   /** Somebody else changed it: what was done here can go on in a copy. */
   const offerCopy = useCallback(
-    (sentence: string, revision: number, tried: Change) => {
+    (sentence: string, base: number, change: Change) => {
+      const params = { path: { number: id } };
       const keep = () =>
-        void api
-          .copyDraft(id, revision, tried)
+        void answered(http.POST("/api/effects/{number}/copy", { params, body: { base, change } }))
           .then((copy) => navigate(`/bench/${copy.id}`))
           .catch((fault: Error) => message.error(fault.message));
       const button = createElement(
@@ -39,19 +39,38 @@ export function useDraft(id: number) {
   const change = useCallback(
     (change: Change) =>
       run(
-        (now) => api.change(id, now.revision, change),
-        (fault, now) => offerCopy(fault.message, now.revision, change),
+        ({ revision: base }) =>
+          answered(
+            http.POST("/api/effects/{number}/changes", {
+              params: { path: { number: id } },
+              body: { base, change },
+            }),
+          ),
+        {
+          expected: (now) => (change.do === "several" ? now : expected(now, change)),
+          conflict: (fault, now) => offerCopy(fault.message, now.revision, change),
+        },
       ),
     [id, offerCopy, run],
   );
-  return { draft: view, problem, change, run, waiting, gone };
+  const params = { path: { number: id } };
+  const undo = () => run(() => answered(http.POST("/api/effects/{number}/undo", { params })));
+  const redo = () => run(() => answered(http.POST("/api/effects/{number}/redo", { params })));
+  const goTo = (revision: number) =>
+    run(() => answered(http.POST("/api/effects/{number}/go", { params, body: { revision } })));
+  const keepStage = (name: string) =>
+    run(async () => {
+      await http.POST("/api/effects/{number}/stages", { params, body: { name } });
+      return answered(http.GET("/api/effects/{number}", { params }));
+    });
+  return { draft: view, problem, change, undo, redo, goTo, keepStage, waiting, gone };
 }
 
 export type ChangeDraft = ReturnType<typeof useDraft>["change"];
 
 /** The catalogue of steps, which never changes while the server runs. */
 export function useKinds() {
-  const found = useQuery({ queryKey: ["steps"], queryFn: api.steps, staleTime: Infinity });
+  const found = useQuery(asked.steps());
   const kinds = found.data?.kinds ?? [];
   return {
     kinds,

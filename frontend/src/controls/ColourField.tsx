@@ -1,4 +1,5 @@
 import { Button, ColorPicker } from "antd";
+import styles from "./ColourField.module.css";
 
 /** A colour with a picker, its hex and its numbers; and from the monitor, where there is one. */
 export function ColourField(props: {
@@ -12,7 +13,7 @@ export function ColourField(props: {
   const { label, value, onTry, onCommit, onPick } = props;
   const hex = (colour: { toHexString: () => string }) => colour.toHexString().toUpperCase();
   return (
-    <span className="colour-field">
+    <span className={styles.colourField}>
       <ColorPicker
         size="small"
         value={value}
@@ -20,7 +21,7 @@ export function ColourField(props: {
         onChange={(colour) => onTry(hex(colour))}
         onChangeComplete={(colour) => onCommit(hex(colour))}
       >
-        <button className="bare colour-field" aria-label={`${label}: ${value}`}>
+        <button className={`bare ${styles.colourField}`} aria-label={`${label}: ${value}`}>
           <span className="swatch" style={{ background: value }} />
           <span className="mono">{value}</span>
         </button>
@@ -33,7 +34,7 @@ export function ColourField(props: {
           title="Take a colour from the monitor"
           aria-label={`${label}: take from the monitor`}
         >
-          <svg className="aim" viewBox="0 0 14 14" aria-hidden="true">
+          <svg className={styles.aim} viewBox="0 0 14 14" aria-hidden="true">
             <circle cx="7" cy="7" r="3.5" />
             <path d="M7 0V5M7 9V14M0 7H5M9 7H14" />
           </svg>

@@ -1,6 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { api } from "../api/client";
+import { asked } from "../api/asked";
+
 import type { Ease } from "../api/values";
+import styles from "./EaseCurve.module.css";
 
 /** The little curve of an ease, as it is computed; ``bare`` is its path alone, in a unit square. */
 export function EaseCurve({
@@ -12,7 +14,7 @@ export function EaseCurve({
   size?: number;
   bare?: boolean;
 }) {
-  const found = useQuery({ queryKey: ["eases"], queryFn: api.eases, staleTime: Infinity });
+  const found = useQuery(asked.eases());
   let path = "M0,1 L1,0";
   if (ease === "hold") path = "M0,1 L1,1 L1,0";
   else if (ease === "jump") path = "M0,1 L0,0 L1,0";
@@ -27,9 +29,15 @@ export function EaseCurve({
     if (one) path = `M${one.samples.map((value, at) => `${at / last},${1 - value}`).join(" L")}`;
   }
   const line = <path d={path} vectorEffect="non-scaling-stroke" />;
-  if (bare) return <g className="ease-curve">{line}</g>;
+  if (bare) return <g className={styles.easeCurve}>{line}</g>;
   return (
-    <svg className="ease-curve" width={size} height={size} viewBox="-0.15 -0.4 1.3 1.8" aria-hidden>
+    <svg
+      className={styles.easeCurve}
+      width={size}
+      height={size}
+      viewBox="-0.15 -0.4 1.3 1.8"
+      aria-hidden
+    >
       {line}
     </svg>
   );

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api } from "../api/client";
+import { asked } from "../api/asked";
+
 import type { Ease } from "../api/values";
 import { drawnFrom, type Bezier } from "./ease";
 import { EaseCurve } from "./EaseCurve";
@@ -20,7 +21,7 @@ const NAMES = [
 /** A curve with two handles to drag, and its four numbers. Dragging one makes the ease a drawn one. */
 export function EaseDrawing(props: { shown: Ease; onCommit: (ease: Ease) => void }) {
   const { shown, onCommit } = props;
-  const shapes = useQuery({ queryKey: ["eases"], queryFn: api.eases, staleTime: Infinity });
+  const shapes = useQuery(asked.eases());
   const [drag, setDrag] = useState<Bezier | null>(null);
   const box = useRef<SVGSVGElement>(null);
   const near = useNearest(shown, shapes.data?.eases);

@@ -2,6 +2,7 @@ import { App, Input } from "antd";
 import { useEffect, useState } from "react";
 import { plain } from "../api/values";
 import { readNumber } from "./number";
+import styles from "./NumberField.module.css";
 
 interface Props {
   label: string;
@@ -40,7 +41,7 @@ export function NumberField(props: Props) {
     <Input
       size="small"
       variant="borderless"
-      className="number-field"
+      className={styles.numberField}
       aria-label={label}
       disabled={disabled}
       value={text ?? plain(value)}

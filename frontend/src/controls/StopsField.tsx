@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useRef, useState } from "react";
 import { ColourField } from "./ColourField";
 import { NumberField } from "./NumberField";
+import styles from "./StopsField.module.css";
 
 /** A place, a colour, and perhaps the ease that leads on to the next. */
 export type Stop = [number, string, unknown?];
@@ -31,10 +32,10 @@ export function StopsField(props: {
     return Math.round(at * 200) / 200;
   };
   return (
-    <div className="stops">
+    <div className={styles.stops}>
       <div
         ref={bar}
-        className="stops-bar"
+        className={styles.stopsBar}
         style={{ background: ground }}
         title="Double-click puts a stop here; drag the marks"
         onDoubleClick={(event) => {
@@ -45,7 +46,7 @@ export function StopsField(props: {
         {value.map(([at, colour], index) => (
           <button
             key={index}
-            className="bare stop-mark"
+            className={`bare ${styles.stopMark}`}
             style={{ left: `${at * 100}%`, background: colour }}
             aria-label={`${label}: stop ${index + 1} at ${Math.round(at * 100)} %`}
             onPointerDown={(event) => {
@@ -74,7 +75,7 @@ export function StopsField(props: {
         ))}
       </div>
       {value.map(([at, colour], index) => (
-        <div className="stop" key={`${at}-${index}`}>
+        <div className={styles.stop} key={`${at}-${index}`}>
           <NumberField
             label={`${label}: place of stop ${index + 1}`}
             value={at}

@@ -1,15 +1,18 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Progress } from "antd";
 import { useState } from "react";
-import { api, type Material } from "../api/client";
+import { asked } from "../api/asked";
+import { $api, carrying, type Material, type MaterialList } from "../api/client";
 import { useWaiting } from "../player/arrivals";
 import { Picture } from "../player/Picture";
 import { rateOf, timecode } from "../player/timecode";
 import { useDrop } from "../shell/useDrop";
+import { useRemoval } from "../shell/useRemoval";
+import styles from "./Materials.module.css";
 
 /** Footage and stills with what has to be known of them. Files may be dropped anywhere. */
 export function Materials() {
-  const found = useQuery({ queryKey: ["materials"], queryFn: api.materials });
+  const found = useQuery(asked.materials());
   const client = useQueryClient();
   const { message } = App.useApp();
   const [coming, setComing] = useState<string[]>([]);
@@ -17,37 +20,29 @@ export function Materials() {
     setComing(files.map((one) => one.name));
     for (const one of files) {
       try {
-        const made = await api.bringMaterial(one);
+        const made = await carry.mutateAsync({ body: carrying(one) });
         void message.success(`${made.name} is in.`);
       } catch (error) {
         void message.error((error as Error).message);
       }
       setComing((old) => old.filter((name) => name !== one.name));
-      await client.invalidateQueries({ queryKey: ["materials"] });
+      await client.invalidateQueries({ queryKey: asked.materials().queryKey });
     }
   };
   const { over, zone, picker } = useDrop(
     (files) => void bring(files),
     "video/*,.mkv,image/png,image/jpeg,image/webp,image/tiff,.ttf,.otf",
   );
-  const remove = async (one: Material) => {
-    client.setQueryData(["materials"], await api.removeMaterial(one.id));
-    void message.info(
-      <>
-        {one.name} removed from the list.{" "}
-        <button
-          className="link"
-          onClick={() =>
-            void api
-              .restoreMaterial(one.id)
-              .then((after) => client.setQueryData(["materials"], after))
-          }
-        >
-          Put it back
-        </button>
-      </>,
-    );
+  const listed = {
+    onSuccess: (after: MaterialList) => client.setQueryData(asked.materials().queryKey, after),
   };
+  const carry = $api.useMutation("post", "/api/materials", { meta: { told: true } });
+  const rename = $api.useMutation("post", "/api/materials/{name}/name", listed);
+  const restore = $api.useMutation("post", "/api/materials/{name}/restore", listed);
+  const away = $api.useMutation("delete", "/api/materials/{name}", listed);
+  const takeAway = useRemoval(away, restore);
+  const remove = (one: Material) =>
+    takeAway({ path: { name: one.id } }, `${one.name} removed from the list.`);
   const materials = found.data?.materials ?? [];
   const waiting = useWaiting();
   return (
@@ -66,12 +61,12 @@ export function Materials() {
           Bringing in {name}…
         </p>
       ))}
-      {found.error && <p className="bad">{found.error.message}</p>}
+      {found.error && <p className="bad">{found.error.detail}</p>}
       {found.data && !materials.length && (
         <p className="empty">Nothing here yet. Drop files anywhere on this page.</p>
       )}
       {materials.length > 0 && (
-        <table className="materials">
+        <table className={styles.materials}>
           <thead>
             <tr>
               <th aria-label="Picture" />
@@ -90,11 +85,9 @@ export function Materials() {
                 key={one.id}
                 material={one}
                 made={waiting[one.id]}
-                onRemove={() => void remove(one)}
+                onRemove={() => remove(one)}
                 onName={(name) =>
-                  void api
-                    .renameMaterial(one.id, name)
-                    .then((after) => client.setQueryData(["materials"], after))
+                  rename.mutate({ params: { path: { name: one.id } }, body: { name } })
                 }
               />
             ))}
@@ -119,7 +112,7 @@ function Row({ material, made, onRemove, onName }: RowProps) {
   const middle = Math.floor((facts.frames ?? 1) / 2);
   return (
     <tr>
-      <td className="material-picture">
+      <td className={styles.materialPicture}>
         <Picture
           url={`/api/materials/${material.id}/picture.jpg?frame=${middle}&width=256&height=144`}
           alt={material.name}
@@ -137,7 +130,7 @@ function Row({ material, made, onRemove, onName }: RowProps) {
           }}
           onPressEnter={(event) => event.currentTarget.blur()}
         />
-        <div className="soft coding">
+        <div className={`soft ${styles.coding}`}>
           {facts.kind} · {facts.coding} ·{" "}
           {facts.kind === "font" ? `${facts.glyphs} glyphs` : `${facts.bits} bits`}
         </div>
@@ -149,13 +142,13 @@ function Row({ material, made, onRemove, onName }: RowProps) {
               showInfo={false}
               aria-label={`${material.name}: being made`}
             />
-            <div className="soft coding">
+            <div className={`soft ${styles.coding}`}>
               {made ? `being made, ${Math.round(made * 100)} %` : "waits to be made"}
             </div>
           </>
         )}
         {(facts.problems ?? []).map((problem) => (
-          <div key={problem} className="problem">
+          <div key={problem} className={styles.problem}>
             {problem}
           </div>
         ))}

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { create } from "zustand";
-import { api } from "../api/client";
+import { asked } from "../api/asked";
 
 /** Counts how often files that were being made have arrived: pictures are asked for again then. */
 export const useArrivals = create<{ count: number }>(() => ({ count: 0 }));
@@ -12,8 +12,7 @@ const EACH = 1500;
 export function useWaiting(): Record<string, number> {
   const client = useQueryClient();
   const found = useQuery({
-    queryKey: ["waiting"],
-    queryFn: api.waiting,
+    ...asked.waiting(),
     refetchInterval: (query) => (Object.keys(query.state.data?.files ?? {}).length ? EACH : false),
   });
   const files = found.data?.files ?? {};
@@ -23,7 +22,8 @@ export function useWaiting(): Record<string, number> {
     known = left;
     if (before === undefined || left >= before) return;
     useArrivals.setState(({ count }) => ({ count: count + 1 }));
-    for (const name of ["materials", "macros"]) void client.invalidateQueries({ queryKey: [name] });
+    for (const one of [asked.materials(), asked.macros()])
+      void client.invalidateQueries({ queryKey: one.queryKey });
   }, [left, client]);
   return files;
 }

@@ -6,6 +6,7 @@ import { NumberField } from "../controls/NumberField";
 import { Slider } from "../controls/Slider";
 import { ReelSettings } from "./ReelSettings";
 import type { ChangeReel, Selection } from "./useReel";
+import styles from "./Inspector.module.css";
 
 interface Props {
   view: ReelView;
@@ -22,7 +23,7 @@ export function Inspector(props: Props) {
     const join = view.joins.find((one) => one.left === selected.left);
     if (join) return <JoinFace {...props} id={join.id} />;
     return (
-      <section className="face" aria-label="Faceplate">
+      <section className={styles.face} aria-label="Faceplate">
         <h2>A plain cut</h2>
         <p className="soft">
           Choose a macro from the tray. Each is shown on this cut, with your clips.
@@ -51,7 +52,7 @@ function JoinFace({ view, change, onTry, onGone, id }: Props & { id: string }) {
   // The longest join, so aligned, that both handles reach.
   const fits = longest(shown.alignment, handles.left_spare, handles.right_spare);
   return (
-    <section className="face" aria-label="Faceplate">
+    <section className={styles.face} aria-label="Faceplate">
       <h2>
         {shown.name} <span className="mono soft">version {shown.version}</span>
       </h2>
@@ -119,7 +120,7 @@ function JoinFace({ view, change, onTry, onGone, id }: Props & { id: string }) {
           It needs {handles.left_needs} frames of {left.name} after the cut and{" "}
           {handles.right_needs} of {right.name} before it; there are{" "}
           {handles.left_spare ?? "enough"} and {handles.right_spare}. What helps:
-          <div className="ways">
+          <div className={styles.ways}>
             <Button
               size="small"
               disabled={fits < 1}
@@ -177,7 +178,7 @@ function ShotFace({ view, change, onGone, id }: Props & { id: string }) {
   const set = (more: Partial<Extract<ReelChange, { do: "set-shot" }>>) =>
     void change({ do: "set-shot", shot: id, ...more });
   return (
-    <section className="face" aria-label="Shot">
+    <section className={styles.face} aria-label="Shot">
       <h2>{shot.name}</h2>
       <p className="soft">{whole === null ? "A still" : `${whole} frames of material`}</p>
       {(
@@ -207,7 +208,7 @@ function ShotFace({ view, change, onGone, id }: Props & { id: string }) {
           onChange={(fit) => set({ fit })}
         />
       </div>
-      <div className="ways">
+      <div className={styles.ways}>
         <Button size="small" disabled={index === 0} onClick={() => set({ at: index - 1 })}>
           Move left
         </Button>

@@ -2,7 +2,8 @@ import { Button, Modal, Radio } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router-dom";
-import { api, query } from "../api/client";
+import { asked } from "../api/asked";
+import { $api, query } from "../api/client";
 import { atLevel, LEVEL_WORDS, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { rateOf, timecode } from "../player/timecode";
@@ -13,11 +14,12 @@ import { Inspector } from "./Inspector";
 import { Strip } from "./Strip";
 import { Tray } from "./Tray";
 import { useReel, type Selection } from "./useReel";
+import styles from "./Reel.module.css";
 
 /** The editor's place: the strip across the top; tray, monitor and faceplate under it. */
 export function Reel() {
   const id = Number(useParams()["id"]);
-  const { view, problem, change, run, waiting, gone, trying, setTrying } = useReel(id);
+  const { view, problem, change, undo, redo, waiting, gone, trying, setTrying } = useReel(id);
   const [frame, setFrame] = useState(0);
   const [selected, setSelected] = useState<Selection>(null);
   const [playing, setPlaying] = useState<{ on: boolean; rate: number; level: Level }>({
@@ -92,8 +94,8 @@ export function Reel() {
     else if (key === "ArrowRight") go(now + far);
     else if (key === "Home") go(0);
     else if (key === "End") go(length - 1);
-    else if (key === "Ctrl+z") void run(() => api.undoReel(id));
-    else if (key === "Ctrl+Shift+z") void run(() => api.redoReel(id));
+    else if (key === "Ctrl+z") void undo();
+    else if (key === "Ctrl+Shift+z") void redo();
     else return;
     return true;
   });
@@ -101,7 +103,7 @@ export function Reel() {
   if (problem) return <main className="page bad">{problem.message}</main>;
   if (!view) return <main className="page soft">Opening…</main>;
   return (
-    <main className="reel">
+    <main className={styles.reel}>
       <OpenHead>
         <span className="name">
           <b>{view.name}</b> <span className="mono">{Number(rate.toFixed(3))} fps</span> ·{" "}
@@ -113,18 +115,10 @@ export function Reel() {
             {savedWords("", waiting, gone)}
           </span>
         </span>
-        <Button
-          disabled={!view.undo}
-          aria-label="Undo"
-          onClick={() => void run(() => api.undoReel(id))}
-        >
+        <Button disabled={!view.undo} aria-label="Undo" onClick={() => void undo()}>
           ↶
         </Button>
-        <Button
-          disabled={!view.redo}
-          aria-label="Redo"
-          onClick={() => void run(() => api.redoReel(id))}
-        >
+        <Button disabled={!view.redo} aria-label="Redo" onClick={() => void redo()}>
           ↷
         </Button>
         <Button type="primary" disabled={!view.length} onClick={() => setRendering(true)}>
@@ -153,7 +147,7 @@ export function Reel() {
         change={change}
         onTry={setTrying}
       />
-      <div className="reel-low">
+      <div className={styles.reelLow}>
         <Tray
           view={view}
           selected={selected}
@@ -161,7 +155,7 @@ export function Reel() {
           change={change}
           onPlaced={(left) => setSelected({ kind: "cut", left })}
         />
-        <section className="reel-mid" aria-label="Monitor">
+        <section className={styles.reelMid} aria-label="Monitor">
           <div className="ground">
             {view.length ? (
               <Screen
@@ -181,7 +175,7 @@ export function Reel() {
                 }
               />
             ) : (
-              <p className="empty-reel">Put a shot on the strip to begin.</p>
+              <p className={styles.emptyReel}>Put a shot on the strip to begin.</p>
             )}
           </div>
           <div className="stat mono">
@@ -245,21 +239,12 @@ function even(value: number): number {
 /** What does not match is said before a render starts. */
 function RenderDialog({ id, onClose }: { id: number; onClose: () => void }) {
   const [form, setForm] = useState<"mp4" | "png">("mp4");
-  const [fault, setFault] = useState<string>();
   const navigate = useNavigate();
-  const found = useQuery({
-    queryKey: ["preflight", id, form],
-    queryFn: () => api.preflight(id, form),
-    gcTime: 0,
+  const found = useQuery({ ...asked.preflight(id, form), gcTime: 0 });
+  const start = $api.useMutation("post", "/api/renders", {
+    meta: { told: true },
+    onSuccess: () => void navigate("/renders"),
   });
-  const start = async () => {
-    try {
-      await api.render({ reel: id, form });
-      void navigate("/renders");
-    } catch (error) {
-      setFault((error as Error).message);
-    }
-  };
   const sentences = found.data?.sentences;
   return (
     <Modal
@@ -267,7 +252,8 @@ function RenderDialog({ id, onClose }: { id: number; onClose: () => void }) {
       title="Render this edit"
       okText="Start the render"
       onCancel={onClose}
-      onOk={() => void start()}
+      confirmLoading={start.isPending}
+      onOk={() => start.mutate({ body: { reel: id, form } })}
     >
       <Radio.Group
         value={form}
@@ -283,7 +269,7 @@ function RenderDialog({ id, onClose }: { id: number; onClose: () => void }) {
           {sentence}
         </p>
       ))}
-      {fault && <p className="bad">{fault}</p>}
+      {start.error && <p className="bad">{start.error.detail}</p>}
     </Modal>
   );
 }

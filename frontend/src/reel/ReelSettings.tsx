@@ -3,11 +3,12 @@ import type { ReelView } from "../api/client";
 import { NumberField } from "../controls/NumberField";
 import { RATES } from "../player/timecode";
 import type { ChangeReel } from "./useReel";
+import styles from "./Inspector.module.css";
 
 /** Name, frame rate and frame size of the edit. */
 export function ReelSettings({ view, change }: { view: ReelView; change: ChangeReel }) {
   return (
-    <section className="face" aria-label="The edit">
+    <section className={styles.face} aria-label="The edit">
       <h2>The edit</h2>
       <p className="soft">Select a cut, a join or a shot on the strip for its controls.</p>
       <div className="control-head">

@@ -1,36 +1,32 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button } from "antd";
+import { Button } from "antd";
 import { Link, Navigate, useNavigate, useSearchParams } from "react-router-dom";
-import { api } from "../api/client";
+import { asked } from "../api/asked";
+import { $api } from "../api/client";
 import { Picture } from "../player/Picture";
 
 /** Choose an edit. With one edit only, and a macro to use, it opens at once. */
 export function ReelStart() {
-  const found = useQuery({ queryKey: ["reels"], queryFn: api.reels });
+  const found = useQuery(asked.reels());
   const navigate = useNavigate();
   const [params] = useSearchParams();
-  const { message } = App.useApp();
   const use = params.get("use");
   const reels = found.data?.reels ?? [];
   const after = use ? `?use=${use}` : "";
+  const starting = $api.useMutation("post", "/api/reels", {
+    onSuccess: (made) => void navigate(`/reel/${made.id}${after}`),
+  });
   if (use && reels.length === 1) return <Navigate to={`/reel/${reels[0]!.id}${after}`} replace />;
-  const start = async () => {
-    try {
-      const made = await api.startReel({ name: `Change ${reels.length + 1}` });
-      void navigate(`/reel/${made.id}${after}`);
-    } catch (error) {
-      void message.error((error as Error).message);
-    }
-  };
+  const start = () => starting.mutate({ body: { name: `Edit ${reels.length + 1}` } });
   return (
     <main className="page">
       <div className="page-head">
         <h1>{use ? "On which edit?" : "Edits"}</h1>
-        <Button type="primary" onClick={() => void start()}>
+        <Button type="primary" onClick={start}>
           New edit
         </Button>
       </div>
-      {found.error && <p className="bad">{found.error.message}</p>}
+      {found.error && <p className="bad">{found.error.detail}</p>}
       {found.data && !reels.length && (
         <p className="empty">No edits yet. Start one, then put shots on it from your materials.</p>
       )}

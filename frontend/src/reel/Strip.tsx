@@ -3,6 +3,7 @@ import type { JoinView, ReelChange, ReelView, Shot } from "../api/client";
 import { Picture } from "../player/Picture";
 import { timecode } from "../player/timecode";
 import type { ChangeReel, Selection } from "./useReel";
+import styles from "./Strip.module.css";
 
 interface Props {
   view: ReelView;
@@ -47,12 +48,12 @@ export function Strip(props: Props) {
   );
 
   return (
-    <section className="strip" aria-label="Strip" ref={box}>
+    <section className={styles.strip} aria-label="Strip" ref={box}>
       <div
         style={{ width: Math.max(wide, x(length) + LEFT), position: "relative", height: "100%" }}
       >
         <div
-          className="ruler mono"
+          className={`${styles.ruler} mono`}
           role="slider"
           tabIndex={0}
           aria-label="Playhead"
@@ -69,7 +70,7 @@ export function Strip(props: Props) {
             </span>
           ))}
         </div>
-        <div className="shots">
+        <div className={styles.shots}>
           {shots.map((shot) => (
             <ShotBlock
               key={shot.id}
@@ -102,7 +103,7 @@ export function Strip(props: Props) {
             ) : (
               <button
                 key={`cut-${shot.id}`}
-                className={`bare cut ${mine ? "selected" : ""}`}
+                className={`bare ${styles.cut} ${mine ? "selected" : ""}`}
                 style={{ left: x(cut) - 12 }}
                 aria-label={`Cut between ${names}`}
                 onClick={() => onSelect({ kind: "cut", left: shot.id })}
@@ -160,9 +161,9 @@ function ShotBlock({ shot, rate, left, scale, selected, onSelect, change }: Shot
   const pictures = Math.max(1, Math.min(3, Math.floor(wide / 110)));
   const places = pictures === 1 ? [0.5] : pictures === 2 ? [0, 1] : [0, 0.5, 1];
   return (
-    <div className={`shot ${selected ? "selected" : ""}`} style={{ left, width: wide }}>
+    <div className={`${styles.shot} ${selected ? "selected" : ""}`} style={{ left, width: wide }}>
       <button
-        className="bare shot-body"
+        className={`bare ${styles.shotBody}`}
         onClick={onSelect}
         aria-label={`Shot ${shot.name}, ${length} frames`}
       >
@@ -177,13 +178,21 @@ function ShotBlock({ shot, rate, left, scale, selected, onSelect, change }: Shot
         ))}
         <b>{shot.name}</b>
         {trim && (
-          <span className="trim mono">
+          <span className={`${styles.trim} mono`}>
             from {start}, {length} frames
           </span>
         )}
       </button>
-      <span className="grip head" onPointerDown={grab("head")} title="Drag to trim the beginning" />
-      <span className="grip tail" onPointerDown={grab("tail")} title="Drag to trim the end" />
+      <span
+        className={`${styles.grip} ${styles.head}`}
+        onPointerDown={grab("head")}
+        title="Drag to trim the beginning"
+      />
+      <span
+        className={`${styles.grip} ${styles.tail}`}
+        onPointerDown={grab("tail")}
+        title="Drag to trim the end"
+      />
     </div>
   );
 }
@@ -229,12 +238,12 @@ function JoinBlock({ join, x, scale, selected, label, onSelect, change, onTry }:
   return (
     <>
       <span
-        className="handle"
+        className={styles.handle}
         style={{ left: x(join.end), width: spare(handles.left_needs, handles.left_spare) * scale }}
         title="Frames the first shot has to spare"
       />
       <span
-        className="handle"
+        className={styles.handle}
         style={{
           left: x(join.first) - spare(handles.right_needs, handles.right_spare) * scale,
           width: spare(handles.right_needs, handles.right_spare) * scale,
@@ -242,17 +251,25 @@ function JoinBlock({ join, x, scale, selected, label, onSelect, change, onTry }:
         title="Frames the second shot has to spare"
       />
       <div
-        className={`join ${selected ? "selected" : ""} ${handles.short ? "short" : ""}`}
+        className={`${styles.join} ${selected ? "selected" : ""} ${handles.short ? styles.short : ""}`}
         style={{ left: x(join.cut - before), width: frames * scale }}
       >
-        <button className="bare join-body" onClick={onSelect} aria-label={label}>
+        <button className={`bare ${styles.joinBody}`} onClick={onSelect} aria-label={label}>
           <span>
             {join.name} · <span className="mono">{frames}</span>
             {handles.short && " · short"}
           </span>
         </button>
-        <span className="grip head" onPointerDown={stretch(-1)} title="Drag to stretch" />
-        <span className="grip tail" onPointerDown={stretch(1)} title="Drag to stretch" />
+        <span
+          className={`${styles.grip} ${styles.head}`}
+          onPointerDown={stretch(-1)}
+          title="Drag to stretch"
+        />
+        <span
+          className={`${styles.grip} ${styles.tail}`}
+          onPointerDown={stretch(1)}
+          title="Drag to stretch"
+        />
       </div>
     </>
   );

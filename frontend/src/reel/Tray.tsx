@@ -1,11 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Input } from "antd";
 import { useEffect, useState } from "react";
-import { api, query, type MacroCard, type Material, type ReelView } from "../api/client";
+import { asked } from "../api/asked";
+import { query, type MacroCard, type Material, type ReelView } from "../api/client";
 import { Picture } from "../player/Picture";
 import { rateOf } from "../player/timecode";
 import { longest } from "./Inspector";
 import type { ChangeReel, Selection } from "./useReel";
+import styles from "./Tray.module.css";
 
 interface Props {
   view: ReelView;
@@ -18,8 +20,8 @@ interface Props {
 /** For a cut: macros tried on, on this very cut. Otherwise: materials to put on the strip. */
 export function Tray({ view, selected, wanted, change, onPlaced }: Props) {
   const [text, setText] = useState("");
-  const macros = useQuery({ queryKey: ["macros"], queryFn: api.macros });
-  const materials = useQuery({ queryKey: ["materials"], queryFn: api.materials });
+  const macros = useQuery(asked.macros());
+  const materials = useQuery(asked.materials());
   const shots = view.shots;
   const has = (words: string) => words.toLowerCase().includes(text.toLowerCase());
   if (selected?.kind === "cut") {
@@ -30,7 +32,7 @@ export function Tray({ view, selected, wanted, change, onPlaced }: Props) {
       .filter((one) => has(`${one.name} ${one.tags.join(" ")} ${one.sentence}`))
       .sort((a, b) => Number(b.slug === wanted) - Number(a.slug === wanted));
     return (
-      <section className="tray" aria-label="Macros for this cut">
+      <section className={styles.tray} aria-label="Macros for this cut">
         <h2>For this cut</h2>
         <p className="soft">
           {shots[at]?.name} → {shots[at + 1]?.name}, on your pictures
@@ -43,7 +45,7 @@ export function Tray({ view, selected, wanted, change, onPlaced }: Props) {
           value={text}
           onChange={(event) => setText(event.target.value)}
         />
-        <div className={`tray-grid ${tall(view) ? "tall" : ""}`}>
+        <div className={`${styles.trayGrid} ${tall(view) ? styles.tall : ""}`}>
           {found.map((macro) => (
             <TryOn
               key={macro.slug}
@@ -91,7 +93,7 @@ export function Tray({ view, selected, wanted, change, onPlaced }: Props) {
     });
   };
   return (
-    <section className="tray" aria-label="Materials">
+    <section className={styles.tray} aria-label="Materials">
       <h2>Put on the strip</h2>
       <p className="soft">
         {selected?.kind === "shot"
@@ -106,9 +108,9 @@ export function Tray({ view, selected, wanted, change, onPlaced }: Props) {
         value={text}
         onChange={(event) => setText(event.target.value)}
       />
-      <div className="tray-grid">
+      <div className={styles.trayGrid}>
         {found.map((one) => (
-          <button key={one.id} className="bare tray-card" onClick={() => place(one)}>
+          <button key={one.id} className={`bare ${styles.trayCard}`} onClick={() => place(one)}>
             <Picture
               url={`/api/materials/${one.id}/picture.jpg?frame=${Math.floor((one.facts.frames ?? 1) / 2)}&width=256&height=144`}
               alt=""
@@ -178,7 +180,7 @@ function TryOn({ view, left, macro, used, length, onPick }: TryOnProps) {
   })}`;
   return (
     <button
-      className={`bare tray-card ${used ? "used" : ""}`}
+      className={`bare ${styles.trayCard} ${used ? styles.used : ""}`}
       aria-pressed={used}
       onClick={onPick}
       onMouseEnter={() => setPlaying(true)}

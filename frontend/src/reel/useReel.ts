@@ -1,19 +1,40 @@
 import { useCallback, useState } from "react";
-import { api, type ReelChange, type ReelView } from "../api/client";
+import { asked } from "../api/asked";
+import { answered, http, type ReelChange, type ReelView } from "../api/client";
 import { useChanges } from "../api/useChanges";
 
 /** The edit as it stands, ways to change it, and a change that is being tried. */
 export function useReel(id: number) {
   const [trying, setTrying] = useState<ReelChange | null>(null);
-  const { run, ...found } = useChanges<ReelView>("reel", id, {
-    load: () => api.reel(id),
-    settled: () => setTrying(null),
-  });
+  const settled = () => setTrying(null);
+  const { run, ...found } = useChanges<ReelView>(asked.reel(id), settled);
   const change = useCallback(
-    (change: ReelChange) => run((now) => api.changeReel(id, now.revision, change)),
+    (change: ReelChange) =>
+      run(
+        ({ revision: base }) =>
+          answered(
+            http.POST("/api/reels/{number}/changes", {
+              params: { path: { number: id } },
+              body: { base, change },
+            }),
+          ),
+        { expected: (now) => expected(now, change) },
+      ),
     [id, run],
   );
-  return { ...found, change, run, trying, setTrying };
+  const params = { path: { number: id } };
+  const undo = () => run(() => answered(http.POST("/api/reels/{number}/undo", { params })));
+  const redo = () => run(() => answered(http.POST("/api/reels/{number}/redo", { params })));
+  return { ...found, change, undo, redo, trying, setTrying };
+}
+
+/** An edit as a change will most likely leave it; the same where only the server can tell. */
+function expected(view: ReelView, change: ReelChange): ReelView {
+  if (change.do !== "set-join" || !change.settings) return view;
+  const joins = view.joins.map((one) =>
+    one.id === change.join ? { ...one, settings: { ...one.settings, ...change.settings } } : one,
+  );
+  return { ...view, joins };
 }
 
 export type ChangeReel = ReturnType<typeof useReel>["change"];

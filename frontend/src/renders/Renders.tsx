@@ -1,26 +1,27 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button, Progress } from "antd";
-import { useEffect } from "react";
+import { Button, Progress } from "antd";
 import { Link } from "react-router-dom";
-import { api, query, type RenderView } from "../api/client";
+import { asked } from "../api/asked";
+import { $api, query, type RenderList, type RenderView } from "../api/client";
 import { Picture } from "../player/Picture";
+import styles from "./Renders.module.css";
 
 /** The queue: what waits, runs and is done; progress as it happens. */
 export function Renders() {
   const client = useQueryClient();
-  const { message } = App.useApp();
-  const found = useQuery({ queryKey: ["renders"], queryFn: api.renders });
-  useEffect(() => {
-    const events = new EventSource("/api/events");
-    events.addEventListener("renders", (event) =>
-      client.setQueryData(["renders"], JSON.parse((event as MessageEvent<string>).data)),
-    );
-    return () => events.close();
-  }, [client]);
-  const act = (work: Promise<unknown>) =>
-    void work
-      .then((after) => client.setQueryData(["renders"], after))
-      .catch((error: Error) => void message.error(error.message));
+  const found = useQuery({
+    ...asked.renders(),
+    // What runs is looked at often; what may be asked for elsewhere, now and then.
+    refetchInterval: ({ state }) =>
+      state.data?.renders.some((one) => one.state === "running" || one.state === "queued")
+        ? 500
+        : 3000,
+  });
+  const listed = {
+    onSuccess: (after: RenderList) => client.setQueryData(asked.renders().queryKey, after),
+  };
+  const cancel = $api.useMutation("post", "/api/renders/{number}/cancel", listed);
+  const again = $api.useMutation("post", "/api/renders/{number}/again", listed);
   const renders = found.data?.renders ?? [];
   return (
     <main className="page">
@@ -28,7 +29,7 @@ export function Renders() {
         <h1>Renders</h1>
         <span className="soft">A render goes on while you work elsewhere.</span>
       </div>
-      {found.error && <p className="bad">{found.error.message}</p>}
+      {found.error && <p className="bad">{found.error.detail}</p>}
       {found.data && !renders.length && (
         <p className="empty">
           Nothing is rendered yet. Open an edit on the <Link to="/reel">Reel</Link> and press
@@ -40,8 +41,8 @@ export function Renders() {
           <RenderRow
             key={one.id}
             render={one}
-            onCancel={() => act(api.cancelRender(one.id))}
-            onAgain={() => act(api.againRender(one.id))}
+            onCancel={() => cancel.mutate({ params: { path: { number: one.id } } })}
+            onAgain={() => again.mutate({ params: { path: { number: one.id } } })}
           />
         ))}
       </div>
@@ -63,7 +64,7 @@ function RenderRow({ render, onCancel, onAgain }: Props) {
   const aspect = Math.min(4, Math.max(0.1, render.width / render.height));
   const under = state === "running" || state === "queued";
   return (
-    <article className="render" data-render={render.id} data-state={state}>
+    <article className={styles.render} data-render={render.id} data-state={state}>
       <Picture
         url={`/api/reels/${render.reel}/${render.revision}/frame.jpg?${query({
           frame: shown,

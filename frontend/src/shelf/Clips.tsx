@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
-import { api } from "../api/client";
+import { asked } from "../api/asked";
+
 import { Picture } from "../player/Picture";
 import styles from "./Clips.module.css";
 
@@ -13,7 +14,7 @@ interface Props {
 
 /** Clips of one's own to try a macro on, one for each of its slots. */
 export function Clips({ slots, chosen, onChoose }: Props) {
-  const materials = useQuery({ queryKey: ["materials"], queryFn: api.materials });
+  const materials = useQuery(asked.materials());
   const clips = (materials.data?.materials ?? []).filter((one) => one.facts.kind !== "font");
   if (!slots.length) return null;
   return (

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button } from "antd";
+import { Button } from "antd";
 import { useCallback, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
-import { api, query } from "../api/client";
+import { asked } from "../api/asked";
+import { $api, query } from "../api/client";
 import { settingsOf } from "../api/values";
 import { ControlRow } from "../controls/ControlRow";
 import { atLevel, type Level } from "../player/levels";
@@ -11,13 +12,16 @@ import { rateOf, timecode } from "../player/timecode";
 import { OpenHead } from "../shell/TopBar";
 import { useKeys } from "../shell/useKeys";
 import { Clips } from "./Clips";
+import styles from "./MacroOpen.module.css";
 
 /** A macro opened: its faceplate to try, its versions and notes, and where to take it. */
 export function MacroOpen() {
   const slug = useParams()["id"] ?? "";
-  const found = useQuery({ queryKey: ["macros", slug], queryFn: () => api.macro(slug) });
+  const found = useQuery(asked.macro(slug));
   const navigate = useNavigate();
-  const { message } = App.useApp();
+  const copying = $api.useMutation("post", "/api/effects", {
+    onSuccess: (draft) => void navigate(`/bench/${draft.id}`),
+  });
   const [frame, setFrame] = useState<number>();
   const [playing, setPlaying] = useState(false);
   const [set, setSet] = useState<Record<string, unknown>>({});
@@ -46,20 +50,13 @@ export function MacroOpen() {
     screen.current?.toggle();
     return true;
   });
-  if (found.error) return <main className="page bad">{found.error.message}</main>;
+  if (found.error) return <main className="page bad">{found.error.detail}</main>;
   if (!card) return <main className="page soft">Opening…</main>;
   const at = frame ?? Math.floor(card.frames * 0.48);
   const put = (name: string, value: unknown) => setSet((old) => ({ ...old, [name]: value }));
-  const copy = async () => {
-    try {
-      const draft = await api.startDraft({ macro: slug, version: card.version });
-      void navigate(`/bench/${draft.id}`);
-    } catch (error) {
-      void message.error((error as Error).message);
-    }
-  };
+  const copy = () => copying.mutate({ body: { macro: slug, version: card.version } });
   return (
-    <main className="macro-open">
+    <main className={styles.macroOpen}>
       <OpenHead>
         <span className="name">
           <Link to="/shelf">Shelf</Link> · <b>{card.name}</b> {card.kind} · version {card.version}
@@ -81,7 +78,7 @@ export function MacroOpen() {
             onState={(state) => setPlaying(state.playing)}
           />
         </div>
-        <div className="scrub">
+        <div className={styles.scrub}>
           <Button onClick={() => screen.current?.toggle()}>{playing ? "Stop" : "Play"}</Button>
           <span className="mono">{timecode(at, rate)}</span>
           <input
@@ -99,7 +96,7 @@ export function MacroOpen() {
             }}
           />
         </div>
-        <div className="macro-below">
+        <div className={styles.macroBelow}>
           <Clips slots={found.data?.slots ?? []} chosen={clips} onChoose={setClips} />
           {(found.data?.notes ?? []).map((note) => (
             <p key={note} className="note">
@@ -108,10 +105,10 @@ export function MacroOpen() {
           ))}
         </div>
       </section>
-      <section className="macro-side">
+      <section className={styles.macroSide}>
         <h2>{card.name}</h2>
         <p className="soft">{card.sentence}</p>
-        <div className="actions">
+        <div className={styles.actions}>
           {card.kind === "transition" && (
             <Button type="primary" onClick={() => void navigate(`/reel?use=${slug}`)}>
               Use on the reel
@@ -135,10 +132,10 @@ export function MacroOpen() {
           <p className="soft">It has no controls: only its length is set.</p>
         )}
       </section>
-      <section className="macro-side" aria-label="Versions">
+      <section className={styles.macroSide} aria-label="Versions">
         <h2>Versions</h2>
         {(found.data?.versions ?? []).map((one) => (
-          <div key={one.version} className="version">
+          <div key={one.version} className={styles.version}>
             <b>Version {one.version}</b>{" "}
             <span className="soft">
               {new Date(one.published).toLocaleDateString("en-GB")}

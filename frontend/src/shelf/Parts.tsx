@@ -1,15 +1,18 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Dropdown, Input, Modal, Radio } from "antd";
 import { useState } from "react";
-import { api, query, type Arrival, type PartView } from "../api/client";
+import { asked } from "../api/asked";
+import { $api, carrying, query, type Arrival, type PartList, type PartView } from "../api/client";
 import { Picture } from "../player/Picture";
 import { PartFields } from "./PartFields";
+import styles from "./Parts.module.css";
+import { useRemoval } from "../shell/useRemoval";
+import publishDialogStyles from "../bench/PublishDialog.module.css";
 
 /** Kept parts, by collection: renamed, tagged, moved, handed over and taken in. */
 export function Parts({ words, project }: { words: readonly string[]; project: string }) {
-  const found = useQuery({ queryKey: ["parts"], queryFn: api.parts });
+  const found = useQuery(asked.parts());
   const client = useQueryClient();
-  const { message } = App.useApp();
   const [open, setOpen] = useState<PartView | null>(null);
   const parts = (found.data?.parts ?? []).filter((one) => {
     const all = [one.part.name, one.collection, one.part.notes, ...(one.part.tags ?? [])];
@@ -19,22 +22,14 @@ export function Parts({ words, project }: { words: readonly string[]; project: s
       words.every((word) => said.includes(word))
     );
   });
-  const remove = async (one: PartView) => {
-    client.setQueryData(["parts"], await api.removePart(one.id));
-    const back = () =>
-      void api
-        .restorePart(one.id)
-        .then((after) => client.setQueryData(["parts"], after))
-        .catch((error: Error) => message.error(error.message));
-    void message.info(
-      <>
-        {one.part.name} removed.{" "}
-        <button className="link" onClick={back}>
-          Put it back
-        </button>
-      </>,
-    );
+  const listed = {
+    onSuccess: (after: PartList) => client.setQueryData(asked.parts().queryKey, after),
   };
+  const away = $api.useMutation("delete", "/api/parts/{number}", listed);
+  const restore = $api.useMutation("post", "/api/parts/{number}/restore", listed);
+  const takeAway = useRemoval(away, restore);
+  const remove = (one: PartView) =>
+    takeAway({ path: { number: one.id } }, `${one.part.name} removed.`);
   const collections = [...new Set(parts.map((one) => one.collection))];
   if (found.data && !parts.length)
     return (
@@ -48,7 +43,7 @@ export function Parts({ words, project }: { words: readonly string[]; project: s
     <>
       {collections.map((collection) => (
         <section key={collection} aria-label={collection || "Without a collection"}>
-          <div className="page-head collection-head">
+          <div className={`page-head ${styles.collectionHead}`}>
             <h2>{collection || "Without a collection"}</h2>
             <a
               href={`/api/parts/file.paleparts?${query({ name: collection, project })}`}
@@ -85,7 +80,7 @@ export function Parts({ words, project }: { words: readonly string[]; project: s
                         { key: "about", label: "Rename, tag or move" },
                         { key: "remove", label: "Remove", danger: true },
                       ],
-                      onClick: ({ key }) => (key === "about" ? setOpen(one) : void remove(one)),
+                      onClick: ({ key }) => (key === "about" ? setOpen(one) : remove(one)),
                     }}
                   >
                     <Button size="small" type="text" aria-label={`${one.part.name}: more`}>
@@ -115,25 +110,24 @@ function AboutPart(props: { one: PartView; collections: string[]; onClose: () =>
     collection: one.collection,
     project: one.project,
   });
-  const [fault, setFault] = useState("");
-  const keep = async () => {
-    try {
-      client.setQueryData(["parts"], await api.describePart(one.id, about));
+  const describe = $api.useMutation("post", "/api/parts/{number}", {
+    meta: { told: true },
+    onSuccess: (after) => {
+      client.setQueryData(asked.parts().queryKey, after);
       onClose();
-    } catch (error) {
-      setFault((error as Error).message);
-    }
-  };
+    },
+  });
+  const keep = () => describe.mutate({ params: { path: { number: one.id } }, body: about });
   return (
-    <Modal open title="About this part" okText="Keep" onOk={() => void keep()} onCancel={onClose}>
-      <div className="publish-form">
+    <Modal open title="About this part" okText="Keep" onOk={keep} onCancel={onClose}>
+      <div className={publishDialogStyles.publishForm}>
         <PartFields
           words={about}
           collections={collections}
-          fault={fault}
+          fault={describe.error?.detail ?? ""}
           onChange={(more) => {
             setAbout({ ...about, ...more });
-            setFault("");
+            describe.reset();
           }}
         />
         <label>
@@ -160,16 +154,14 @@ export function ArrivalDialog(props: { file: File; arrival: Arrival; onClose: ()
   const clashes = arrival.parts.filter((one) => one.here === "another");
   const open = clashes.filter((one) => !(one.name in decisions));
   const nothing = arrival.parts.every((one) => one.here === "the same");
-  const take = async () => {
-    try {
-      const taken = await api.takeInParts(file, { decisions });
-      client.setQueryData(["parts"], { parts: taken.parts });
+  const takeIn = $api.useMutation("post", "/api/parts/take-in", {
+    onSuccess: (taken) => {
+      client.setQueryData(asked.parts().queryKey, { parts: taken.parts });
       void message.success(taken.said.slice(0, 6).join(" "));
       onClose();
-    } catch (error) {
-      void message.error((error as Error).message);
-    }
-  };
+    },
+  });
+  const take = () => takeIn.mutate({ body: carrying(file, { decisions }) });
   return (
     <Modal
       open
@@ -177,7 +169,7 @@ export function ArrivalDialog(props: { file: File; arrival: Arrival; onClose: ()
       okText={nothing ? "Close" : open.length ? `${open.length} still to decide` : "Take it in"}
       okButtonProps={{ disabled: open.length > 0 }}
       {...(nothing ? { cancelButtonProps: { style: { display: "none" } } } : {})}
-      onOk={() => (nothing ? onClose() : void take())}
+      onOk={() => (nothing ? onClose() : take())}
       onCancel={onClose}
     >
       <p className="soft">
@@ -185,7 +177,7 @@ export function ArrivalDialog(props: { file: File; arrival: Arrival; onClose: ()
           ? "You have all of it already; there is nothing to take in."
           : "Nothing of yours changes unless you say so here."}
       </p>
-      <ul className="arrival">
+      <ul className={styles.arrival}>
         {arrival.parts.map((one) => (
           <li key={one.name}>
             <span>

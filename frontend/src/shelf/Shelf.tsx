@@ -2,10 +2,12 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Select } from "antd";
 import { useEffect, useState } from "react";
 import { Link, useNavigationType, useSearchParams } from "react-router-dom";
-import { api, type Arrival, type MacroCard } from "../api/client";
+import { asked } from "../api/asked";
+import { $api, carrying, type Arrival, type MacroCard } from "../api/client";
 import { Picture } from "../player/Picture";
 import { useDrop } from "../shell/useDrop";
 import { ArrivalDialog, Parts } from "./Parts";
+import styles from "./Shelf.module.css";
 
 const SORTS = [
   { value: "newest", label: "newest first" },
@@ -36,28 +38,31 @@ function useAddressed(name: string, usual: string) {
 
 /** Published macros as cards that play when hovered or focused. */
 export function Shelf() {
-  const found = useQuery({ queryKey: ["macros"], queryFn: api.macros });
+  const found = useQuery(asked.macros());
   const client = useQueryClient();
   const { message } = App.useApp();
   const [text, setText] = useAddressed("words", "");
   const [kind, setKind] = useAddressed("kind", "");
   const [sort, setSort] = useAddressed("sort", "newest");
   const [arrival, setArrival] = useState<{ file: File; arrival: Arrival } | null>(null);
+  const told = { meta: { told: true } };
+  const readParts = $api.useMutation("post", "/api/parts/read", told);
+  const bringMacro = $api.useMutation("post", "/api/macros", told);
   const bring = async (files: File[]) => {
     for (const one of files) {
       try {
         if (one.name.endsWith(".paleparts")) {
-          setArrival({ file: one, arrival: await api.readParts(one) });
+          setArrival({ file: one, arrival: await readParts.mutateAsync({ body: carrying(one) }) });
           setKind("part");
           continue;
         }
-        const { said } = await api.bringMacro(one);
+        const { said } = await bringMacro.mutateAsync({ body: carrying(one) });
         void message.success(said);
       } catch (error) {
         void message.error((error as Error).message);
       }
     }
-    await client.invalidateQueries({ queryKey: ["macros"] });
+    await client.invalidateQueries({ queryKey: asked.macros().queryKey });
   };
   const { over, zone, picker } = useDrop((files) => void bring(files), ".palemacro,.paleparts");
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
@@ -112,7 +117,7 @@ export function Shelf() {
           Bring in a file
         </Button>
       </div>
-      {found.error && <p className="bad">{found.error.message}</p>}
+      {found.error && <p className="bad">{found.error.detail}</p>}
       {found.data && !known && (
         <p className="empty">
           The shelf is empty. Publish an effect from the Bench, or drop a .palemacro file here.
@@ -146,11 +151,11 @@ function ShelfCard({ macro }: { macro: MacroCard }) {
         onFocus={() => setPlaying(true)}
         onBlur={() => setPlaying(false)}
       >
-        <span className="shelf-picture">
+        <span className={styles.shelfPicture}>
           <Picture url={still} alt={`${macro.name}, at its middle`} />
           {playing && (
             <img
-              className="playing"
+              className={styles.playing}
               src={`/api/macros/${macro.slug}/${macro.version}/preview.webp`}
               alt=""
             />

@@ -50,7 +50,7 @@ export function Help({ onClose }: { onClose: () => void }) {
 
 function Keys() {
   return (
-    <table className="keys">
+    <table className={styles.keys}>
       <tbody>
         {KEYS.map(([key, does]) => (
           <tr key={key}>

@@ -7,6 +7,7 @@ import { PLACES } from "../places";
 import { useWaiting } from "../player/arrivals";
 import { useTheme } from "../theme/room";
 import { Help } from "./Help";
+import styles from "./TopBar.module.css";
 
 /** Where in the bar the place that is open writes; it may be drawn before the bar is there. */
 const useRoom = create<{ element: HTMLElement | null }>(() => ({ element: null }));
@@ -30,7 +31,7 @@ export function TopBar() {
         ))}
       </nav>
       <Arriving />
-      <div ref={making} className="open-head" />
+      <div ref={making} className={styles.openHead} />
       <Tooltip title={theme.name === "pale" ? "Dim the room" : "Back to pale"}>
         <Button size="small" onClick={theme.turn} aria-label="Pale or dim">
           {theme.name === "pale" ? "Dim" : "Pale"}
@@ -49,7 +50,7 @@ function Arriving() {
   const left = Object.values(useWaiting());
   if (!left.length) return null;
   return (
-    <span className="arriving" role="status" title="Plain cards stand in for it meanwhile.">
+    <span className={styles.arriving} role="status" title="Plain cards stand in for it meanwhile.">
       Making {left.length} {left.length === 1 ? "file" : "files"} of footage…
     </span>
   );

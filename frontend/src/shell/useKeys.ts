@@ -12,7 +12,7 @@ export function useKeys(act: (key: string, event: KeyboardEvent) => boolean | un
         target.matches("textarea, select, [contenteditable=true]") ||
         (target.matches("input") && !target.matches("[type=range]"));
       if (typing && !(control && event.key.toLowerCase() === "s")) return;
-      if (target.closest(".ant-modal, .ant-dropdown, .ant-select-dropdown, .add-step")) return;
+      if (target.closest(".ant-modal, .ant-dropdown, .ant-select-dropdown, [data-covers]")) return;
       const arrow = event.key.startsWith("Arrow") || event.key === "Home" || event.key === "End";
       if (arrow && target.matches("[type=range], [role=listbox], [role=option]")) return;
       if (event.key === " " && target.closest("button, a, [role=button], [role=switch]")) return;

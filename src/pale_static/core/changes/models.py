@@ -80,14 +80,6 @@ class AddStep(_Change):
     values: dict[str, Any] = Field(default_factory=dict)
 
 
-class MoveStep(_Change):
-    do: Literal["move-step"] = "move-step"
-    lane: Identifier
-    step: Identifier
-    to: Identifier
-    at: int
-
-
 class MoveSteps(_Change):
     """Several steps, in the order they are in, to place ``at`` of a lane or of a repeat.
 
@@ -138,12 +130,6 @@ class ReleaseSteps(_Change):
     """A repeat's steps in its place, once."""
 
     do: Literal["release-steps"] = "release-steps"
-    lane: Identifier
-    step: Identifier
-
-
-class RemoveStep(_Change):
-    do: Literal["remove-step"] = "remove-step"
     lane: Identifier
     step: Identifier
 
@@ -292,8 +278,8 @@ class InsertPart(_Change):
 
 One = Annotated[
     Union[
-        SetHead, AddLane, SetLane, CopyLane, RemoveLane, AddStep, MoveStep, MoveSteps, CopySteps,
-        RemoveStep, RemoveSteps, TurnSteps, RepeatSteps, ReleaseSteps, SetStep, SetValue, SetValues,
+        SetHead, AddLane, SetLane, CopyLane, RemoveLane, AddStep, MoveSteps, CopySteps,
+        RemoveSteps, TurnSteps, RepeatSteps, ReleaseSteps, SetStep, SetValue, SetValues,
         ArrangeKeys, SetInput, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, AddSlot,
         RemoveSlot, SetNotes, InsertPart,
     ],

@@ -9,10 +9,8 @@ from ..faults import Fault
 from ..steps import step_kind, step_kinds
 from .models import (
     CopySteps,
-    MoveStep,
     MoveSteps,
     ReleaseSteps,
-    RemoveStep,
     RemoveSteps,
     RepeatSteps,
     StepPlace,
@@ -122,12 +120,6 @@ def _pinned(note: Note, places: dict[Place, Place]) -> Note:
     return note.model_copy(update={"lane": found[0], "step": found[1]}) if found else note
 
 
-def move_step(effect: Effect, change: MoveStep) -> tuple[Effect, str]:
-    """With a step elsewhere; what reads it still does."""
-    place = StepPlace(lane=change.lane, step=change.step)
-    return move_steps(effect, MoveSteps(steps=(place,), to=change.to, at=change.at))
-
-
 def copy_steps(effect: Effect, change: CopySteps) -> tuple[Effect, str]:
     """With steps once more; what they read of each other they read of the copies."""
     steps = meant(effect, change.steps)
@@ -157,12 +149,6 @@ def remove_steps(effect: Effect, change: RemoveSteps) -> tuple[Effect, str]:
     )
     notes = tuple(note for note in effect.notes if (note.lane, note.step) not in gone)
     return changed.model_copy(update={"notes": notes}), f"{_told(steps)} removed"
-
-
-def remove_step(effect: Effect, change: RemoveStep) -> tuple[Effect, str]:
-    """Without a step, and without the inputs that read it."""
-    place = StepPlace(lane=change.lane, step=change.step)
-    return remove_steps(effect, RemoveSteps(steps=(place,)))
 
 
 def turn_steps(effect: Effect, change: TurnSteps) -> tuple[Effect, str]:

@@ -1,0 +1,51 @@
+/** What places ask the server for; each is kept under one key, whoever asks. */
+
+import { $api } from "./client";
+
+const of = (number: number) => ({ params: { path: { number } } });
+
+const STAYS = { staleTime: Infinity };
+
+/** Of a draft as it stands: its answers change with its revision. */
+interface Drafted {
+  id: number;
+  revision: number;
+}
+
+const at = (draft: Drafted) => ({ number: draft.id, revision: draft.revision });
+
+export const asked = {
+  steps: () => $api.queryOptions("get", "/api/steps", {}, STAYS),
+  eases: () => $api.queryOptions("get", "/api/eases", {}, STAYS),
+  drafts: () => $api.queryOptions("get", "/api/effects"),
+  draft: (id: number) => $api.queryOptions("get", "/api/effects/{number}", of(id)),
+  history: (id: number) => $api.queryOptions("get", "/api/effects/{number}/history", of(id)),
+  curves: (draft: Drafted, length: number) =>
+    $api.queryOptions("get", "/api/effects/{number}/{revision}/curves", {
+      params: { path: at(draft), query: { length, points: 101 } },
+    }),
+  coverage: (draft: Drafted, length: number) =>
+    $api.queryOptions("get", "/api/effects/{number}/{revision}/coverage", {
+      params: { path: at(draft), query: { length } },
+    }),
+  costs: (
+    draft: Drafted,
+    query: { frame: number; length: number; width: number; height: number },
+  ) =>
+    $api.queryOptions("get", "/api/effects/{number}/{revision}/costs", {
+      params: { path: at(draft), query },
+    }),
+  parts: () => $api.queryOptions("get", "/api/parts"),
+  macros: () => $api.queryOptions("get", "/api/macros"),
+  macro: (slug: string) =>
+    $api.queryOptions("get", "/api/macros/{slug}", { params: { path: { slug } } }),
+  materials: () => $api.queryOptions("get", "/api/materials"),
+  waiting: () => $api.queryOptions("get", "/api/waiting"),
+  reels: () => $api.queryOptions("get", "/api/reels"),
+  reel: (id: number) => $api.queryOptions("get", "/api/reels/{number}", of(id)),
+  preflight: (id: number, form: "mp4" | "png") =>
+    $api.queryOptions("get", "/api/reels/{number}/preflight", {
+      params: { path: { number: id }, query: { form } },
+    }),
+  renders: () => $api.queryOptions("get", "/api/renders"),
+};
