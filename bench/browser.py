@@ -105,7 +105,7 @@ def _moved(page: Page, place: str, value: str) -> tuple[list[float], list[float]
 
 
 @contextmanager
-def _serving() -> Iterator[str]:
+def serving() -> Iterator[str]:
     """The address of the application, just started, on the whole demo."""
     with tempfile.TemporaryDirectory() as name:
         fill(Library(Path(name)), scale=1.0, frames=50)
@@ -123,7 +123,7 @@ def _serving() -> Iterator[str]:
             server.wait(10)
 
 
-def _ask(address: str, path: str, body: Any) -> Any:
+def ask(address: str, path: str, body: Any) -> Any:
     asked = urllib.request.Request(
         f"{address}api{path}", json.dumps(body).encode(), {"Content-Type": "application/json"}
     )
@@ -133,7 +133,7 @@ def _ask(address: str, path: str, body: Any) -> Any:
 
 def _draft(address: str, macro: str) -> int:
     """The number of a new draft of a macro."""
-    return int(_ask(address, "/effects", {"macro": macro, "version": 1})["id"])
+    return int(ask(address, "/effects", {"macro": macro, "version": 1})["id"])
 
 
 def _many(address: str) -> int:
@@ -144,9 +144,9 @@ def _many(address: str) -> int:
         kinds = ("noise", "levels", "invert", "threshold", "feather")
         changes += [{"do": "add-step", "lane": f"l{lane}", "kind": kind} for kind in kinds]
     changes += [{"do": "add-step", "lane": "out", "kind": kind} for kind in ("levels",) * 4]
-    draft = _ask(address, "/effects", {"kind": "look", "name": "Many"})
+    draft = ask(address, "/effects", {"kind": "look", "name": "Many"})
     body = {"base": draft["revision"], "change": {"do": "several", "changes": changes}}
-    return int(_ask(address, f"/effects/{draft['id']}/changes", body)["id"])
+    return int(ask(address, f"/effects/{draft['id']}/changes", body)["id"])
 
 
 def _crowded(playwright: Playwright, address: str) -> Row:
@@ -237,7 +237,7 @@ def _sliding(playwright: Playwright, address: str, drafts: list[int]) -> list[Ro
 
 def interface() -> list[Row]:
     """The heaviest demo macros on the Bench: opened, and their first steps' sliders at 960×540."""
-    with _serving() as address, sync_playwright() as playwright:
+    with serving() as address, sync_playwright() as playwright:
         drafts = [_draft(address, macro) for macro, _, _ in HEAVIEST]
         opening = _opening(playwright, address, drafts)
         return [*_sliding(playwright, address, drafts), _crowded(playwright, address), opening]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import ctypes
 import os
-import socket
 import subprocess
 import sys
 import threading
@@ -13,18 +12,16 @@ from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Any
 
-import waitress
-
 from .core.engine.evaluate import DEFAULT_CACHE
-from .core.faults import Fault
 from .core.kernels import rows
 from .jobs.compiling import all_compiled
 from .store import Library, materials, renders
 from .store.database import insist
+from .store.folder_lock import FolderLock
 from .web import create_app
+from .web.door import door_for
+from .web.listening import free_socket, server_on, shown
 
-PORTS_TRIED = 40
-THREADS = 16
 QUIET, BREATH = 2.0, 0.3
 """Seconds without a request until what nobody waits for begins, and until it goes on."""
 
@@ -41,31 +38,6 @@ def keep_memory() -> bool:
         return False  # another C library
     # From mallopt(3): blocks of up to 32 MiB out of the heap; when to trim it; one heap for all.
     return all([tell(-3, 32 << 20), tell(-1, 256 << 20), tell(-8, 1)])
-
-
-def free_socket(host: str, port: int) -> socket.socket:
-    """A listening socket at a port, or at the next free one after it.
-
-    Raises
-    ------
-    Fault
-        If none of the next forty is free.
-    """
-    for number in range(port, port + PORTS_TRIED) if port else (0,):
-        found = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
-        found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            found.bind((host, number))
-            # Two may be bound to one port while neither listens yet: this settles it.
-            found.listen(1024)
-        except OSError:
-            found.close()
-            continue
-        return found
-    raise Fault(
-        f"No port from {port} to {port + PORTS_TRIED - 1} is free on {host}. "
-        "Choose another with --port."
-    )
 
 
 class Quiet:
@@ -169,6 +141,8 @@ def serve(
     application runs already.
     """
     keep_memory()
+    lock = FolderLock(folder.resolve())
+    listening = free_socket(host, port)
     library = Library(folder)
     library.clear_leftovers()
     renders.interrupted(library.db)
@@ -176,18 +150,14 @@ def serve(
         from .demo.fill import begin
 
         begin(library)
-    listening = free_socket(host, port)
     actual = listening.getsockname()[1]
     if port and actual != port:
         said(f"Port {port} is taken; using {actual}.")
-    app = create_app(library, () if host == "127.0.0.1" else (host,), cache_bytes)
-    quiet = Quiet(app)
-    server = waitress.create_server(
-        quiet, sockets=[listening], threads=THREADS, ident=None, channel_timeout=600,
-        max_request_body_size=9 << 30,
-        # Looking ahead on a connection is how the server learns that the other side hung up.
-        channel_request_lookahead=1,
-    )  # fmt: skip
+    door, named = door_for(host, library.folder)
+    address = f"http://{shown(named)}:{actual}/" + (f"?key={door.key}" if door.key else "")
+    lock.say(address.partition("?")[0])
+    quiet = Quiet(create_app(library, door, cache_bytes))
+    server = server_on(listening, quiet)
     worker = Worker(library.folder, quiet)
     worker.start()
     painter = Beside("demo.fill", str(library.folder))
@@ -203,7 +173,12 @@ def serve(
         rows.ready_all(lambda: quiet.wait(BREATH))
 
     threading.Thread(target=ready, daemon=True).start()
-    said(f"Pale Static is at http://{host}:{actual}/ (data in {library.folder}). Ctrl+C ends it.")
+    said(f"Pale Static is at {address} (data in {library.folder}). Ctrl+C ends it.")
+    if door.key:
+        said(
+            "Warning: other machines on the network can reach it. Whoever has this address can see "
+            "and change everything; what is sent is not encrypted. Give the address to nobody else."
+        )
     try:
         server.run()
     finally:

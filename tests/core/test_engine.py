@@ -159,10 +159,16 @@ def test_work_is_given_up_between_steps() -> None:
         asked.append(1)
         return len(asked) > 2
 
-    engine = Engine()
+    engine, plan = Engine(), make_plan(chain(*steps), at(), SIZE)
     with pytest.raises(Cancelled):
-        engine.evaluate(chain(*steps), at(), SIZE, cancelled=cancelled)
+        engine.compute(plan, cancelled)
     assert engine.cache.filling().count == 2
+
+
+def test_planning_is_given_up_too() -> None:
+    steps = [{"kind": "noise"}] + [{"kind": "invert"}] * 50
+    with pytest.raises(Cancelled):
+        Engine().evaluate(chain(*steps), at(), SIZE, cancelled=lambda: True)
 
 
 def test_costs_are_told_for_every_step_and_remembered() -> None:

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from math import floor
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from pale_static.core.faults import Fault, OutOfRange
 from pale_static.core.reel import (
+    Join,
     Reel,
     ReelChange,
+    SetReel,
+    Shot,
     ShowJoin,
     ShowShot,
     apply_reel,
@@ -20,6 +26,7 @@ from pale_static.core.reel import (
     join_span,
     shown,
 )
+from pale_static.core.timing import FrameRate, nearest_frame, whole_frames
 
 READ: TypeAdapter[Any] = TypeAdapter(ReelChange)
 
@@ -130,3 +137,51 @@ def test_the_rate_is_kept_exact_and_nonsense_is_refused() -> None:
     assert do(reel(), do="set-reel", rate="29.97").rate == "30000/1001"
     with pytest.raises(Fault, match="frame rate"):
         do(reel(), do="set-reel", rate="fast")
+
+
+def test_a_copy_of_an_edit_works_out_its_own_times() -> None:
+    first = reel(8)
+    assert first.length == first.starts[-1]
+    longer = first.model_copy(
+        update={"shots": tuple(s.model_copy(update={"length": s.length * 2}) for s in first.shots)}
+    )
+    assert longer.length == 2 * first.length
+    changed, _ = apply_reel(first, SetReel(rate="50"))
+    assert changed.length == 2 * first.length
+
+
+@given(
+    st.fractions(0, 10_000, max_denominator=100_000),
+    st.sampled_from(["23.976", "24", "25", "29.97", "30", "50", "59.94", "60"]),
+)
+def test_frames_of_a_time_are_what_fractions_give(seconds: Fraction, rate: str) -> None:
+    exact = FrameRate.of(rate).exact
+    assert nearest_frame(seconds.numerator, seconds.denominator, exact) == floor(
+        seconds * exact + Fraction(1, 2)
+    )
+    assert whole_frames(seconds, exact) == floor(seconds * exact)
+
+
+def test_a_frame_is_found_among_thousands_of_shots_as_by_looking_at_each() -> None:
+    shots = tuple(
+        Shot(
+            id=f"s{k}", material="A", name=f"S{k}", start=Fraction(1), length=Fraction(2 + k % 3, 2)
+        )
+        for k in range(400)
+    )
+    joins = tuple(
+        Join(id=f"j{k}", left=f"s{2 * k}", macro="m", version=1, length=Fraction(k % 5 + 1, 25))
+        for k in range(150)
+    )
+    edit = check_reel(Reel(name="Long", shots=shots, joins=joins[::-1]))
+    spans = [(join_span(edit, join), join) for join in joins]
+    for frame in range(0, edit.length, 7):
+        found = shown(edit, frame)
+        here = [join for span, join in spans if span.first <= frame < span.end]
+        if here:
+            assert isinstance(found, ShowJoin)
+            assert found.join == here[0]
+        else:
+            assert isinstance(found, ShowShot)
+            index = max(k for k in range(len(shots)) if edit.starts[k] <= frame)
+            assert found.shot == shots[index]

@@ -15,13 +15,14 @@ from click.testing import CliRunner, Result
 
 from pale_static.cli import main
 from pale_static.core import Engine, FrameRate, Materials, Moment, Size, read_effect, to_pixels
+from pale_static.core.faults import Fault
 from pale_static.demo.content import ember_fray, quiet_luma
 from pale_static.jobs.publishing import packed
 from pale_static.media.opening import open_footage
 from pale_static.media.stills import encode_png
-from pale_static.serving import free_socket
 from pale_static.store import Library, drafts
 from pale_static.web import create_app
+from pale_static.web.listening import free_socket
 
 from ..conftest import write_clip
 
@@ -200,6 +201,25 @@ def test_a_taken_port_leads_to_the_next_one() -> None:
     finally:
         first.close()
         second.close()
+
+
+@pytest.mark.parametrize(
+    ("host", "port", "said"),
+    [
+        ("127.0.0.1", -1, "A port lies between 1 and 65535. Got -1."),
+        ("127.0.0.1", 99999, "A port lies between 1 and 65535. Got 99999."),
+        ("no host", 8710, "is no address of this machine"),
+        ("203.0.113.9", 8710, "has no address “203.0.113.9” to listen at"),
+    ],
+)
+def test_a_port_or_host_that_is_none_is_said(host: str, port: int, said: str) -> None:
+    with pytest.raises(Fault, match=said):
+        free_socket(host, port)
+
+
+def test_it_listens_at_an_address_of_ipv6_too() -> None:
+    with free_socket("::1", 0) as found:
+        assert found.getsockname()[0] == "::1"
 
 
 def test_sockets_can_be_had_at_any_port() -> None:

@@ -15,6 +15,7 @@ import pytest
 from pale_static.core import Fault, read_effect
 from pale_static.core.faults import Clash, Missing, NoRoom
 from pale_static.core.macro import publish
+from pale_static.core.picture import Size
 from pale_static.demo.content import ember_fray
 from pale_static.store import Database, Library, drafts, macros, materials, renders
 from pale_static.store.database import MIGRATIONS
@@ -133,7 +134,7 @@ def test_a_database_from_a_newer_version_is_left_alone(library: Library) -> None
 
 def test_renders_are_taken_in_order_and_only_once(library: Library) -> None:
     draft = drafts.start(library.db, "reel", {"n": 0}, "New")
-    ids = [renders.ask(library.db, draft.id, draft.head.id, "mp4", 0, 10).id for _ in range(2)]
+    ids = [renders.ask(library.db, draft, "mp4", 0, 10, "Edit", Size(64, 36)).id for _ in range(2)]
     assert renders.take(library.db, 1).id == ids[0]  # type: ignore[union-attr]
     assert renders.take(library.db, 2).id == ids[1]  # type: ignore[union-attr]
     assert renders.take(library.db, 3) is None
@@ -176,4 +177,4 @@ def test_killing_the_process_loses_at_most_the_edit_in_flight(tmp_path: Path) ->
     found = drafts.get(Library(tmp_path).db, "effect", draft).head.document["n"]
     assert found in (acknowledged[-1], acknowledged[-1] + 1)
     history = drafts.history(Library(tmp_path).db, draft, 10_000)
-    assert [r.document["n"] for r in history] == list(range(found, -1, -1))
+    assert [r.words for r in history] == [*(f"Edit {n}" for n in range(found, 0, -1)), "New"]

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Locator, Page, expect
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .test_places import changed
 
 PIXELS = """id => {

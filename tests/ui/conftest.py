@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
-from ..jobs.test_server import Server
+from ..server import Server
 
 # What is claimed has to come true, not within five seconds on a busy machine.
 expect.set_options(timeout=20_000)

@@ -7,7 +7,7 @@ from typing import Any
 
 from playwright.sync_api import Browser, Page, expect
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .conftest import answers
 from .test_places import changed, now, open_bench
 from .test_whole_job import menu, set_number, value

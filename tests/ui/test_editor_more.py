@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .conftest import answers
 
 DROP = """([name, bytes, type]) => {

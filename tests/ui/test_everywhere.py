@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .bench_parts import more, open_draft
 from .test_places import open_bench
 

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .bench_parts import build, more, open_draft, step
 from .test_bench_more import kept
 from .test_editor_more import DROP

@@ -15,7 +15,7 @@ from playwright.sync_api import Page, expect
 from pale_static.core import Size
 from pale_static.core.steps.placing import forward
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .bench_parts import build, grab, middle, open_draft, pixels, step
 from .test_bench_more import kept
 from .test_places import changed, now

@@ -11,7 +11,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, Route, expect
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .conftest import answers
 from .test_bench_more import kept
 from .test_editor_more import drag

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .bench_parts import build, more, open_draft, step
 from .test_bench_more import kept
 from .test_places import now

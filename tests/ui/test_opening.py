@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .test_places import open_bench
 
 FRONT = Path(__file__).parents[2] / "frontend"
@@ -61,8 +61,7 @@ def test_the_page_says_whose_it_is_in_its_theme_before_any_script_has_come(page:
     page.goto("/shelf", wait_until="commit")
     expect(page.get_by_text("Pale Static")).to_be_visible()
     expect(page.locator("html")).to_have_attribute("data-theme", "dim")
-    ground = page.evaluate("getComputedStyle(document.body).backgroundColor")
-    assert ground == "rgb(35, 38, 37)"
+    expect(page.locator("body")).to_have_css("background-color", "rgb(35, 38, 37)")
     page.unroute_all(behavior="ignoreErrors")
 
 

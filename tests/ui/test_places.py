@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 
 from pale_static.media.stills import encode_png
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .conftest import answers
 from .test_whole_job import menu, set_number, value
 

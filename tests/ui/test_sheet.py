@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .bench_parts import build, open_draft, pixels, step
 from .test_bench_more import kept
 from .test_monitor import choose, frame, view

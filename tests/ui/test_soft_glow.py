@@ -7,7 +7,7 @@ import re
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .test_bench_more import kept
 from .test_monitor import frame
 from .test_places import SUM, changed, settled

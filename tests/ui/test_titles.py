@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from pale_static.core.lettering import shipped
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .test_whole_job import add_step, search, value
 
 

@@ -14,7 +14,7 @@ from pale_static.core.picture import fit
 from pale_static.media.opening import open_footage
 from pale_static.media.video import VideoFootage
 
-from ..jobs.test_server import Server
+from ..server import Server
 from .conftest import answers
 
 

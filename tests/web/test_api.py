@@ -6,6 +6,8 @@ import io
 import json
 import re
 import subprocess
+import threading
+import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -14,9 +16,11 @@ import pytest
 from flask.testing import FlaskClient
 from PIL import Image
 
+from pale_static.core.faults import Busy
 from pale_static.media.stills import encode_png
-from pale_static.store import Library, drafts
+from pale_static.store import Library, drafts, renders
 from pale_static.web import create_app
+from pale_static.web import renders as sent
 from pale_static.web.describe import files
 
 ROOT = Path(__file__).parents[2]
@@ -102,6 +106,11 @@ def test_only_this_machine_and_this_page_are_served(
     assert "default-src 'self'" in found.headers["Content-Security-Policy"]
 
 
+DEEP: Any = "down"
+for _ in range(500):
+    DEEP = [DEEP]
+
+
 @pytest.mark.parametrize(
     ("method", "path", "body", "status", "said"),
     [
@@ -116,7 +125,8 @@ def test_only_this_machine_and_this_page_are_served(
         ("GET", "/effects/2/2/frame.jpg?width=16384&height=16384", None, 413, "smaller size"),
         ("GET", "/effects/2/2/frame.jpg?shade=1", None, 422, "“shade”, which it does not know"),
         ("GET", "/effects/2/2/frame.jpg?step=x.y", None, 404, "no lane “x”"),
-        ("GET", "/macros/ember-fray/1/frame.jpg?settings=x", None, 422, "not a JSON object"),
+        ("GET", "/macros/ember-fray/1/frame.jpg?settings=x", None, 400, "not JSON"),
+        ("GET", "/macros/ember-fray/1/frame.jpg?settings=[]", None, 422, "not a JSON object"),
         ("GET", "/macros/ember-fray/1/frame.jpg?settings=%7B%22softness%22%3A9%7D", None, 422,
          "“Softness” lies between 0 and 4. It got 9."),
         ("POST", "/effects", {"kind": "song"}, 422, "kind"),
@@ -129,6 +139,22 @@ def test_only_this_machine_and_this_page_are_served(
          "step": "blend", "input_name": "over", "input": {"lane": "out"}}}, 422, "loop"),
         ("POST", "/materials", {}, 422, "no file in the request"),
         ("GET", "/../../etc/passwd", None, 404, ""),
+        ("GET", "/effects/2/2/frame.jpg?without=zz", None, 400, "A step is named lane.step"),
+        ("GET", f"/effects/{2**63}", None, 404, ""),
+        ("GET", f"/effects/{'9' * 4000}", None, 404, ""),
+        ("GET", f"/{'a' * 300}", None, 404, "nothing at"),
+        ("POST", "/reels", {"rate": "1e9"}, 422, "frame rate"),
+        ("POST", "/reels", {"rate": "0/0"}, 422, "frame rate"),
+        ("POST", "/reels", {"rate": "9" * 4000}, 422, "frame rate"),
+        ("POST", "/parts", {"draft": 2**63, "name": "x"}, 400, "the number 9223372036854775808"),
+        ("POST", "/effects/2/changes", {"base": 10**4000, "change": {"do": "add-lane"}}, 400,
+         "(4001 digits)"),
+        ("POST", "/effects", {"name": "\ud800"}, 400, "half of a character"),
+        ("POST", "/effects/2/changes", {"base": 2, "change": {"do": "set-value", "lane": "fray",
+         "step": "noise", "value_name": "octaves", "value": DEEP}}, 400, "deeper than 64 levels"),
+        ("POST", "/effects", DEEP, 400, "deeper than 64 levels"),
+        ("GET", f"/macros/ember-fray/1/frame.jpg?settings={'[' * 500}{']' * 500}", None, 400,
+         "deeper than 64 levels"),
     ],
 )  # fmt: skip
 def test_faults_are_problem_details_with_a_plain_sentence(
@@ -139,6 +165,27 @@ def test_faults_are_problem_details_with_a_plain_sentence(
     problem = found.get_json()
     assert problem["status"] == status
     assert said in problem["detail"]
+
+
+@pytest.mark.parametrize("text", ["hello", "{", "[1,", "\xff"])
+def test_a_body_that_is_no_json_makes_nothing(api: Api, demo: Library, text: str) -> None:
+    before = len(drafts.listed(demo.db, "reel"))
+    answer = api.client.post(
+        "/api/reels", data=text, content_type="application/json", headers={"Host": "localhost"}
+    )
+    assert answer.status_code == 400
+    assert answer.get_json()["detail"] == "The request is not JSON."
+    assert len(drafts.listed(demo.db, "reel")) == before
+
+
+def test_what_is_not_there_and_what_is_outside_are_answered_alike(api: Api) -> None:
+    host = {"Host": "localhost"}
+    nowhere = api.client.get("/no-such-place", headers=host)
+    for path in ("/..%2f..%2fetc/passwd", "/%2e%2e/%2e%2e/etc/passwd", "/" + "a" * 300, "/x%00y"):
+        answer = api.client.get(path, headers=host)
+        assert (answer.status_code, answer.get_data()) == (200, nowhere.get_data())
+    assert api.client.get("/assets/none.js", headers=host).status_code == 404
+    assert api.client.get("/assets/..%2f..%2fapp.py", headers=host).status_code == 404
 
 
 def test_no_path_from_outside_reaches_the_file_system(api: Api) -> None:
@@ -398,3 +445,62 @@ def test_a_cdl_file_goes_into_a_balance_step_and_out_again(api: Api) -> None:
     written = api.client.get(path, headers={"Host": "localhost"})
     assert b"<Slope>1.2 1 0.8</Slope>" in written.get_data()
     assert "balance.cc" in written.headers["Content-Disposition"]
+
+
+def test_a_sequence_is_sent_a_picture_at_a_time_and_is_a_zip(api: Api, demo: Library) -> None:
+    draft = drafts.listed(demo.db, "reel")[0]
+    asked = api.post("/renders", {"reel": draft.id, "form": "png", "frames": 3})
+    folder = demo.renders / f"render-{asked['id']}"
+    folder.mkdir()
+    rng = np.random.default_rng(1)
+    pictures = {f"frame_{n:05d}.png": rng.bytes(5000 + n) for n in range(3)}
+    for name, data in pictures.items():
+        (folder / name).write_bytes(data)
+    renders.take(demo.db, 1)
+    renders.end(demo.db, asked["id"], "done", file=folder.name)
+    answer = api.client.get(
+        f"/api/renders/{asked['id']}/file", headers={"Host": "127.0.0.1"}, buffered=False
+    )
+    pieces = list(answer.response)
+    # As many pieces as pictures, and the zip's own list of them: none holds it all.
+    assert len(pieces) == 4
+    assert max(map(len, pieces)) < 6000
+    with zipfile.ZipFile(io.BytesIO(b"".join(pieces))) as found:  # type: ignore[arg-type]
+        assert found.testzip() is None
+        assert {name: found.read(name) for name in found.namelist()} == pictures
+
+
+def test_no_more_sequences_are_sent_at_once_than_threads_allow(
+    api: Api, demo: Library, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    waiting = [sent._zipped([]) for _ in range(sent.MOST_ZIPS)]
+    with pytest.raises(Busy, match="downloaded already"):
+        sent._zipped([])
+    for one in waiting:
+        list(one)
+    list(sent._zipped([]))
+
+
+def test_huge_frames_are_computed_one_at_a_time(api: Api) -> None:
+    """Two are asked for at once: while one is computed, the other waits its turn."""
+    desk = api.client.application.extensions["studio"]
+    at_once: list[int] = []
+    real, now = desk.engine.compute, []
+
+    def compute(*words: Any, **more: Any) -> Any:
+        now.append(1)
+        at_once.append(len(now))
+        try:
+            return real(*words, **more)
+        finally:
+            now.pop()
+
+    desk.engine.compute = compute
+    draft = api.get("/effects/2")
+    path = f"/effects/2/{draft['revision']}/frame.jpg?frame={{}}&width=2600&height=1500"
+    threads = [threading.Thread(target=api.ask, args=("GET", path.format(n))) for n in range(3)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert at_once == [1, 1, 1]

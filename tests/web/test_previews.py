@@ -215,7 +215,7 @@ def test_parts_travel_with_the_pictures_they_show(
         (b"[1]", "not valid"),
         (b"PK" + b"x" * 60, "not a .paleparts package"),
         (b'{"format": "pale-static/parts@1", "name": "x", "parts": []}', "not valid at parts"),
-        (b"[" * 100_000, "is not JSON"),
+        (b"[" * 100_000, "nests deeper than 64 levels"),
     ],
 )
 def test_a_file_that_is_no_collection_is_refused_in_words(api: Api, data: bytes, said: str) -> None:

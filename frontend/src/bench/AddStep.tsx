@@ -65,7 +65,7 @@ export function AddStep(props: Props) {
           aria-label="Search for a step by name or need"
           placeholder={
             sourcesOnly
-              ? `What should ${name} start with?`
+              ? "What should this lane start with?"
               : `What should happen in ${name}? Soften, invert, uncover…`
           }
           value={text}

@@ -1,12 +1,9 @@
 import { Button, Tooltip } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router-dom";
-import { useQueryClient } from "@tanstack/react-query";
-import { asked } from "../api/asked";
 import type { DraftView } from "../api/client";
 import type { ScreenHandle } from "../player/Screen";
 import { OpenHead } from "../shell/TopBar";
-import { useKeys } from "../shell/useKeys";
 import { AboutEffect } from "./AboutEffect";
 import { AddStep } from "./AddStep";
 import { Drawer } from "./Drawer";
@@ -20,7 +17,8 @@ import { Lanes, noneOpen } from "./Lanes";
 import { Monitor } from "./Monitor";
 import { NoteDialog } from "./Notes";
 import { PublishDialog } from "./PublishDialog";
-import { useBench, useBenchOf, VIEWS } from "./store";
+import { useBench, useBenchOf } from "./store";
+import { useBenchKeys } from "./useBenchKeys";
 import { savedWords } from "../api/useChanges";
 import { useDraft, useKinds } from "./useDraft";
 import { Divider, useShare } from "./Divider";
@@ -31,7 +29,6 @@ import styles from "./Bench.module.css";
 export function Bench() {
   const id = Number(useParams()["id"]);
   const { draft, problem, change, undo, redo, goTo, keepStage, waiting, gone } = useDraft(id);
-  const client = useQueryClient();
   const { kinds } = useKinds();
   const share = useShare(draft ? noneOpen(draft) : false);
   const bench = useBenchOf("length", "frame", "select", "setLength", "go", "set");
@@ -57,107 +54,11 @@ export function Bench() {
   const length = bench.length ?? draft?.frames ?? 1;
   const frame = Math.min(bench.frame, length - 1);
 
-  useKeys((key, event) => {
-    if (!draft) return;
-    const far = event.shiftKey ? 10 : 1;
-    const looking = useBench.getState();
-    const selected = looking.selected;
-    switch (key) {
-      case " ":
-      case "k":
-        if (key === " ") screen.current?.toggle();
-        else screen.current?.stop();
-        return true;
-      case "l":
-        screen.current?.play(1);
-        return true;
-      case "j":
-        screen.current?.play(-1);
-        return true;
-      case "ArrowLeft":
-      case "ArrowRight":
-        screen.current?.stop();
-        go(Math.min(length - 1, Math.max(0, frame + (key === "ArrowLeft" ? -far : far))));
-        return true;
-      case "Home":
-        go(0);
-        return true;
-      case "End":
-        go(length - 1);
-        return true;
-      case "Ctrl+ArrowLeft":
-      case "Ctrl+ArrowRight":
-        void client.fetchQuery(asked.curves(draft, length)).then(({ curves }) => {
-          const places = curves.flatMap((one) =>
-            one.keys.map((at) => Math.round(at.share * (length - 1))),
-          );
-          const next =
-            key === "Ctrl+ArrowRight"
-              ? Math.min(...places.filter((at) => at > frame))
-              : Math.max(...places.filter((at) => at < frame));
-          if (Number.isFinite(next)) go(next);
-        });
-        return true;
-      case "/": {
-        const held = findStep(draft.effect, selected);
-        const into = held?.lane ?? draft.effect.lanes.at(-1)!;
-        setAdding({
-          lane: into.id,
-          at: held ? held.at + 1 : (into.steps ?? []).length,
-          inside: held?.inside?.id ?? null,
-        });
-        return true;
-      }
-      case "o": {
-        const held = findStep(draft.effect, selected);
-        const steps = inOrder(draft, looking.picked.map(placeOf));
-        if (steps.length > 1) {
-          const off = steps.every((one) => !findStep(draft.effect, one)?.step.on);
-          void change({ do: "turn-steps", steps, on: off });
-        } else if (held) void change({ do: "set-step", ...selected!, on: !held.step.on });
-        return true;
-      }
-      case "n":
-        setNoting(selected ?? {});
-        return true;
-      case "Delete": {
-        const steps = inOrder(draft, looking.picked.map(placeOf));
-        if (!steps.length) return;
-        select(null);
-        void change({ do: "remove-steps", steps });
-        return true;
-      }
-      case "Escape":
-        if (looking.pipette) set({ pipette: null });
-        else if (looking.picked.length > 1) looking.pick([]);
-        else if (looking.selected) select(null);
-        else return;
-        return true;
-      case "e": {
-        const row = document.querySelector<HTMLElement>(
-          "[data-value]:focus-within, [data-value]:hover",
-        );
-        const { lane, step, value } = row?.dataset ?? {};
-        if (!lane || !step || !value) return;
-        void change({ do: "expose", lane, step, value_name: value });
-        return true;
-      }
-      case "v":
-        set({
-          view: VIEWS[(VIEWS.findIndex((one) => one.key === looking.view) + 1) % VIEWS.length]!.key,
-        });
-        return true;
-      case "Ctrl+z":
-        void undo();
-        return true;
-      case "Ctrl+Shift+z":
-        void redo();
-        return true;
-      case "Ctrl+s":
-        setStaging(true);
-        return true;
-    }
-    return;
+  useBenchKeys({
+    ...{ draft, screen, frame, length, change, undo, redo },
+    onAdd: setAdding,
+    onNote: setNoting,
+    onStage: () => setStaging(true),
   });
 
   if (problem) return <main className="page bad">{problem.message}</main>;

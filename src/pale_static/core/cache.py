@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import dataclass
+from itertools import count
 from threading import Lock
 from typing import Any, Generic, TypeVar
 
@@ -28,8 +29,8 @@ def _size(value: Any) -> int:
     return len(value) if isinstance(value, bytes) else int(value.nbytes)
 
 
-class Cache(Generic[K, V]):
-    """Arrays or bytes by key. Safe to use from several threads.
+class Budget:
+    """Bytes that several caches share: what was used longest ago goes first, whosever it is.
 
     Parameters
     ----------
@@ -38,15 +39,45 @@ class Cache(Generic[K, V]):
     """
 
     def __init__(self, limit: int) -> None:
-        self._kept: LRUCache[K, V] = LRUCache(limit, _size)
+        self.limit = limit
+        self.held: LRUCache[tuple[int, Any], Any] = LRUCache(limit, _size)
+        self.lock = Lock()
+        self._owners = count()
+
+    def give_up(self, size: int) -> None:
+        """Hold so much less from now on: something else holds it."""
+        with self.lock:
+            self.limit -= size
+            kept = dict(self.held)
+            self.held = LRUCache(self.limit, _size)
+            for name, value in kept.items():
+                if _size(value) <= self.limit:
+                    self.held[name] = value
+
+    def owner(self) -> int:
+        """A number for one more cache that shares it."""
+        return next(self._owners)
+
+
+class Cache(Generic[K, V]):
+    """Arrays or bytes by key. Safe to use from several threads.
+
+    Parameters
+    ----------
+    room : int or Budget
+        Bytes of its own, or those that it shares with others.
+    """
+
+    def __init__(self, room: int | Budget) -> None:
+        self._room = room if isinstance(room, Budget) else Budget(room)
+        self._own = self._room.owner()
         self._hits = 0
         self._misses = 0
-        self._lock = Lock()
 
     def get(self, key: K) -> V | None:
         """What has that key, now the most recently used; None where it is not held."""
-        with self._lock:
-            value = self._kept.get(key)
+        with self._room.lock:
+            value: V | None = self._room.held.get((self._own, key))
             if value is None:
                 self._misses += 1
             else:
@@ -54,19 +85,25 @@ class Cache(Generic[K, V]):
             return value
 
     def __contains__(self, key: K) -> bool:
-        with self._lock:
-            return key in self._kept
+        with self._room.lock:
+            return (self._own, key) in self._room.held
 
     def put(self, key: K, value: V) -> None:
         """Keep something, and let go of the least recently used past the limit."""
-        with self._lock:
-            if key not in self._kept and _size(value) <= self._kept.maxsize:
-                self._kept[key] = value
+        room, name = self._room, (self._own, key)
+        with room.lock:
+            if name not in room.held and _size(value) <= room.limit:
+                room.held[name] = value
+
+    def clear(self) -> None:
+        """Let go of all that this cache holds."""
+        with self._room.lock:
+            for name in [name for name in self._room.held if name[0] == self._own]:
+                del self._room.held[name]
 
     def filling(self) -> Filling:
-        """Counts, for showing."""
-        with self._lock:
-            kept = self._kept
-            return Filling(
-                len(kept), int(kept.currsize), int(kept.maxsize), self._hits, self._misses
-            )
+        """Counts of this cache, and the bytes of all that share its room, for showing."""
+        room = self._room
+        with room.lock:
+            own = sum(owner == self._own for owner, _ in room.held)
+            return Filling(own, int(room.held.currsize), room.limit, self._hits, self._misses)

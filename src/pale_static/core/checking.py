@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
@@ -14,6 +13,7 @@ from .document import Effect, Lane, Step
 from .faults import Fault, Missing
 from .formula import parse, slug_matches
 from .graph import Graph, HasLanes, cycle_of
+from .json_input import parse_json
 from .lettering import FAMILIES
 from .migrations import upgraded
 from .params import AssetName, FontName, Number, Param, Text, tidy
@@ -43,10 +43,7 @@ def read_effect(raw: str | bytes | Mapping[str, Any]) -> Effect:
     if isinstance(raw, (str, bytes)):
         if len(raw) > MOST_BYTES:
             raise Fault(f"An effect document has at most {MOST_BYTES >> 20} MB.")
-        try:
-            raw = json.loads(raw)
-        except ValueError as fault:
-            raise Fault(f"This is no effect document: it is not JSON ({fault}).") from None
+        raw = parse_json(raw, "This is no effect document: it")
     if not isinstance(raw, Mapping):
         raise Fault("This is no effect document: it is not a JSON object.")
     try:

@@ -40,6 +40,14 @@ class Unreadable(Fault):
     """A file is not what its name promises, or is damaged."""
 
 
+class Malformed(Fault):
+    """What was sent is not of the form that is read here."""
+
+
+class Busy(Fault):
+    """Something else is using what is needed; a moment later it may well be free."""
+
+
 class NoRoom(Fault):
     """The disk, or the memory set aside, is full."""
 

@@ -75,6 +75,10 @@ class StillPicture:
     def size(self) -> Size:
         return Size(self.array.shape[1], self.array.shape[0])
 
+    @property
+    def nbytes(self) -> int:
+        return int(self.array.nbytes)
+
     def pixels(self, index: int) -> Pixels:
         return self.array
 

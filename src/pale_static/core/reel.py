@@ -5,14 +5,14 @@ Times are exact seconds, so that another frame rate changes no shot; frames are 
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_right
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 from itertools import pairwise
-from math import floor
-from typing import Annotated, Any, Literal, Union
+from typing import Annotated, Any, Literal, Self, Union
 
 from pydantic import (
     BaseModel,
@@ -32,7 +32,7 @@ from .faults import Fault, Missing, OutOfRange
 from .footage import Footage
 from .migrations import upgraded
 from .picture import Fit, Size
-from .timing import FrameRate
+from .timing import FrameRate, nearest_frame, whole_frames
 
 Alignment = Literal["before", "across", "after"]
 
@@ -41,6 +41,7 @@ class _Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
+_EXACT = re.compile(r"\d{1,20}(/\d{1,20})?")
 MOST_SECONDS = 10**6
 """The longest time in an edit."""
 
@@ -50,7 +51,9 @@ def _seconds(value: Any) -> Fraction:
     if isinstance(value, bool) or not isinstance(value, (int, str, Fraction)):
         raise ValueError("a time is exact seconds, written as 3 or 14/25")
     try:
-        exact = Fraction(value if not isinstance(value, str) else value[:60])
+        if isinstance(value, str) and not _EXACT.fullmatch(value):
+            raise ValueError(value)
+        exact = Fraction(value)
     except (ValueError, ZeroDivisionError):
         raise ValueError("a time is exact seconds, written as 3 or 14/25") from None
     if not 0 <= exact <= MOST_SECONDS:
@@ -110,7 +113,14 @@ class Reel(_Model):
         except Fault as fault:
             raise ValueError(fault.sentence) from None
 
-    @property
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with some fields changed, and nothing that was worked out from the old ones."""
+        copy = super().model_copy(update=update, deep=deep)
+        for name in copy.__dict__.keys() - type(self).model_fields.keys():
+            del copy.__dict__[name]
+        return copy
+
+    @cached_property
     def frame_rate(self) -> FrameRate:
         return FrameRate.of(self.rate)
 
@@ -121,11 +131,18 @@ class Reel(_Model):
     @cached_property
     def starts(self) -> tuple[int, ...]:
         """The frame at which each shot begins, and the one after the last shot."""
-        rate, exact, frames = self.frame_rate.exact, Fraction(0), [0]
+        rate, frames = self.frame_rate.exact, [0]
+        # Seconds so far as top ÷ bottom.
+        top, bottom = 0, 1
         for shot in self.shots:
-            exact += shot.length
+            length = shot.length
+            if length.denominator == bottom:
+                top += length.numerator
+            else:
+                exact = Fraction(top, bottom) + length
+                top, bottom = exact.numerator, exact.denominator
             # The nearest frame; a shot that is shorter than a frame still shows one.
-            frames.append(max(frames[-1] + 1, floor(exact * rate + Fraction(1, 2))))
+            frames.append(max(frames[-1] + 1, nearest_frame(top, bottom, rate)))
         return tuple(frames)
 
     @property
@@ -133,11 +150,35 @@ class Reel(_Model):
         """Frames from the first shot's first to the last one's last."""
         return self.starts[-1]
 
+    @cached_property
+    def _index(self) -> Mapping[str, int]:
+        return {shot.id: index for index, shot in enumerate(self.shots)}
+
+    @cached_property
+    def laid(self) -> tuple[Laid, ...]:
+        """The joins where they lie, from the first to the last."""
+        found = [Laid(join_span(self, join), join) for join in self.joins]
+        return tuple(sorted(found, key=lambda laid: laid.span.first))
+
+    @cached_property
+    def spans(self) -> Mapping[str, Span]:
+        """Where each join lies, by its name."""
+        return {laid.join.id: laid.span for laid in self.laid}
+
+    @cached_property
+    def _firsts(self) -> tuple[int, ...]:
+        return tuple(laid.span.first for laid in self.laid)
+
+    def join_at(self, frame: int) -> Laid | None:
+        """The join that shows at a frame. Joins never overlap."""
+        at = bisect_right(self._firsts, frame) - 1
+        return self.laid[at] if at >= 0 and frame < self.laid[at].span.end else None
+
     def shot_index(self, identifier: str) -> int:
-        for index, shot in enumerate(self.shots):
-            if shot.id == identifier:
-                return index
-        raise Missing(f"There is no shot “{identifier}” on the reel.", identifier)
+        found = self._index.get(identifier)
+        if found is None:
+            raise Missing(f"There is no shot “{identifier}” on the reel.", identifier)
+        return found
 
     def begins(self, index: int) -> int:
         """The frame at which shot ``index`` begins."""
@@ -179,6 +220,14 @@ class Span:
         return self.end - self.first
 
 
+@dataclass(frozen=True)
+class Laid:
+    """A join where it lies."""
+
+    span: Span
+    join: Join
+
+
 def join_span(reel: Reel, join: Join) -> Span:
     """Frames of a join. *Across* puts the odd frame after the cut."""
     cut = reel.begins(reel.shot_index(join.left) + 1)
@@ -215,13 +264,13 @@ def handles(reel: Reel, join: Join, lasts: Mapping[str, Fraction | None]) -> Han
     """The handles of a join; ``lasts`` gives the seconds of each material."""
     index = reel.shot_index(join.left)
     left, right = reel.shots[index], reel.shots[index + 1]
-    span, rate = join_span(reel, join), reel.frame_rate.exact
+    span, rate = reel.spans[join.id], reel.frame_rate.exact
     whole = lasts.get(left.material)
-    beyond = None if whole is None else floor((whole - left.start) * rate) - reel.frames(index)
+    beyond = None if whole is None else whole_frames(whole - left.start, rate) - reel.frames(index)
     endless = right.material in lasts and lasts[right.material] is None
     return Handles(
         max(0, span.end - span.cut), None if beyond is None else max(0, beyond),
-        max(0, span.cut - span.first), 10**7 if endless else floor(right.start * rate),
+        max(0, span.cut - span.first), 10**7 if endless else whole_frames(right.start, rate),
     )  # fmt: skip
 
 
@@ -256,17 +305,17 @@ def shown(reel: Reel, frame: int) -> ShowShot | ShowJoin:
     if not 0 <= frame < reel.length:
         raise OutOfRange(f"{reel.name} has frames 0 to {reel.length - 1}. Asked for {frame}.")
     rate = reel.frame_rate.exact
-    for join in reel.joins:
-        span = join_span(reel, join)
-        if span.first <= frame < span.end:
-            index = reel.shot_index(join.left)
-            left, right = reel.shots[index], reel.shots[index + 1]
-            first = span.first - reel.begins(index)
-            second = span.first - span.cut
-            return ShowJoin(
-                join, frame - span.first, left, right,
-                left.start + first / rate, right.start + second / rate,
-            )  # fmt: skip
+    laid = reel.join_at(frame)
+    if laid is not None:
+        span, join = laid.span, laid.join
+        index = reel.shot_index(join.left)
+        left, right = reel.shots[index], reel.shots[index + 1]
+        first = span.first - reel.begins(index)
+        second = span.first - span.cut
+        return ShowJoin(
+            join, frame - span.first, left, right,
+            left.start + first / rate, right.start + second / rate,
+        )  # fmt: skip
     index = bisect_right(reel.starts, frame) - 1
     shot = reel.shots[index]
     return ShowShot(shot, shot.start + (frame - reel.begins(index)) / rate)
@@ -274,10 +323,8 @@ def shown(reel: Reel, frame: int) -> ShowShot | ShowJoin:
 
 def check_reel(reel: Reel) -> Reel:
     """The reel, or a fault for the first thing that cannot be."""
-    names = [shot.id for shot in reel.shots]
-    if len(set(names)) < len(names):
+    if len({shot.id for shot in reel.shots}) < len(reel.shots):
         raise Fault("Two shots of the reel share a name.", "shots")
-    spans: list[tuple[int, int, Join]] = []
     for join in reel.joins:
         index = reel.shot_index(join.left)
         if index + 1 >= len(reel.shots):
@@ -285,7 +332,9 @@ def check_reel(reel: Reel) -> Reel:
                 f"{reel.shots[index].name} is the last shot: there is no cut after it to join.",
                 f"joins.{join.id}",
             )
-        span = join_span(reel, join)
+    for laid in reel.laid:
+        span, join = laid.span, laid.join
+        index = reel.shot_index(join.left)
         left, right = reel.begins(index), reel.begins(index + 2)
         if span.first < left or span.end > right:
             room = min(span.cut - left, right - span.cut)
@@ -296,12 +345,10 @@ def check_reel(reel: Reel) -> Reel:
                 f"Make it {max(1, room)} frames or less, or lengthen the shots.",
                 f"joins.{join.id}",
             )
-        spans.append((span.first, span.end, join))
-    spans.sort(key=lambda item: item[0])
-    for one, two in pairwise(spans):
-        if two[0] < one[1]:
+    for one, two in pairwise(reel.laid):
+        if two.span.first < one.span.end:
             raise OutOfRange(
-                "Two joins overlap on one shot. Shorten one of them.", f"joins.{two[2].id}"
+                "Two joins overlap on one shot. Shorten one of them.", f"joins.{two.join.id}"
             )
     return reel
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from fractions import Fraction
-from math import ceil, floor
+from math import ceil
 
 from .faults import Fault
+
+_RATE = re.compile(r"\d{1,9}(\.\d{1,12})?(/\d{1,9})?")
 
 
 @dataclass(frozen=True, order=True)
@@ -23,7 +26,9 @@ class FrameRate:
 
     def __post_init__(self) -> None:
         if not 1 <= self.exact <= 1000:
-            raise Fault(f"A frame rate lies between 1 and 1000 a second. Got {self.exact}.")
+            raise Fault(
+                f"A frame rate lies between 1 and 1000 a second. Got {float(self.exact):.6g}."
+            )
 
     @classmethod
     def of(cls, value: FrameRate | Fraction | int | float | str) -> FrameRate:
@@ -34,10 +39,14 @@ class FrameRate:
         if isinstance(value, FrameRate):
             return value
         try:
-            exact = Fraction(value) if not isinstance(value, float) else Fraction(str(value))
+            # Text is read up to a length: "1e999999999" would be a number of gigabytes.
+            text = str(value) if isinstance(value, (str, float)) else None
+            if text is not None and not _RATE.fullmatch(text.strip()):
+                raise ValueError(text)
+            exact = Fraction(value if text is None else text)
         except (ValueError, ZeroDivisionError):
             raise Fault(
-                f"A frame rate is a number such as 25 or 30000/1001. Got “{value}”."
+                f"A frame rate is a number such as 25 or 30000/1001. Got “{str(value)[:40]}”."
             ) from None
         if exact.denominator not in (1, 1001):
             near = Fraction(ceil(exact) * 1000, 1001)
@@ -53,13 +62,20 @@ class FrameRate:
 
     def frames(self, seconds: float | Fraction) -> int:
         """The number of frames nearest to so many seconds, at least one."""
-        return max(
-            1,
-            floor(
-                (seconds if isinstance(seconds, Fraction) else exact_seconds(seconds)) * self.exact
-                + Fraction(1, 2)
-            ),
-        )
+        exact = seconds if isinstance(seconds, Fraction) else exact_seconds(seconds)
+        return max(1, nearest_frame(exact.numerator, exact.denominator, self.exact))
+
+
+def nearest_frame(top: int, bottom: int, rate: Fraction) -> int:
+    """floor(seconds · rate + ½) for top ÷ bottom seconds, in whole numbers: fractions take ten
+    times as long."""
+    whole = bottom * rate.denominator
+    return (2 * top * rate.numerator + whole) // (2 * whole)
+
+
+def whole_frames(seconds: Fraction, rate: Fraction) -> int:
+    """floor(seconds · rate): how many frames have begun and ended by then."""
+    return (seconds.numerator * rate.numerator) // (seconds.denominator * rate.denominator)
 
 
 def exact_seconds(seconds: float) -> Fraction:

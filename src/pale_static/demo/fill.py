@@ -31,6 +31,7 @@ from ..media.facts import Facts
 from ..media.opening import inspect_file
 from ..media.sequences import VideoWriter, Writing
 from ..media.stills import encode_png
+from ..media.video import file_identity
 from ..store import Library, drafts, macros, materials
 from .clips import CLIPS, Clip, logo, plates
 from .content import ember_fray, last_night, quiet_luma
@@ -169,8 +170,9 @@ def _paint_stills(library: Library, waiting: dict[str, materials.Material]) -> N
 
 def _arrived(library: Library, material: materials.Material) -> None:
     """The file of an expected material is whole: note what it is."""
-    _, facts = inspect_file(library.path_of(material), material.name)
-    materials.arrived(library.db, material.id, facts)
+    path = library.path_of(material)
+    _, facts = inspect_file(path, material.name)
+    materials.arrived(library.db, material.id, facts, file_identity(path))
 
 
 def _add_previews(library: Library, engine: Engine) -> None:

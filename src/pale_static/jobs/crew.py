@@ -16,17 +16,18 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.cache import Budget
 from ..core.faults import Fault
 from ..core.kernels.rows import set_threads
 from ..core.picture import Size
-from ..media.video import decode_with
+from ..media.kept import decode_with
 
 CHUNK = 4
 """Frames in a row for one process, so that a clip is decoded forwards and not by leaps."""
 CACHE_BYTES = 192 << 20
 """What each process of a crew keeps: of a film that goes by, only what stands still is kept."""
-DECODED_BYTES = 48 << 20
-"""Decoded frames that each clip keeps in each process: a film reads forwards."""
+DECODED_BYTES = 96 << 20
+"""Decoded frames that each process keeps: a film reads forwards."""
 MOST_BYTES = 1536 << 20
 """What all processes of a render may hold together, the one that writes the film among them."""
 OWN_BYTES, PICTURES = 280 << 20, 5
@@ -87,7 +88,7 @@ def _begin(film: Film, parent: int, threads: int, shared: Any, room: int) -> Non
         _shared, _room = np.frombuffer(shared, np.uint8), room
     threading.Thread(target=end_with, args=(parent,), daemon=True).start()
     set_threads(threads)
-    decode_with(threads, DECODED_BYTES)
+    decode_with(Budget(DECODED_BYTES), threads)
     try:
         _make = film.maker()
     except Fault as fault:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 import tempfile
 from collections.abc import Callable, Iterable
@@ -13,8 +12,9 @@ from typing import Any
 from ..core.checking import read_effect
 from ..core.document import Effect
 from ..core.engine import Engine, Evaluation
-from ..core.faults import Fault, Missing
+from ..core.faults import Fault, Malformed, Missing
 from ..core.footage import Footage, Materials
+from ..core.json_input import parse_json
 from ..core.picture import Size, to_pixels
 from ..core.timing import FrameRate, Moment
 from ..media.opening import open_footage
@@ -76,8 +76,8 @@ def parse_setting(text: str, effect: Effect) -> tuple[str, Any]:
     if control.type in ("text", "colour", "choice"):
         return slug, raw
     try:
-        return slug, json.loads(raw)
-    except ValueError:
+        return slug, parse_json(raw, f"The value of {slug}")
+    except Malformed:
         return slug, raw
 
 

@@ -17,7 +17,8 @@ from pathlib import Path
 from ..core.engine import Engine
 from ..core.faults import Fault
 from ..core.reel import Reel, read_reel
-from ..media.sequences import PngSequence, Ready, open_writer, readier, room_for
+from ..media.segments import SegmentedVideo
+from ..media.sequences import PngSequence, Ready, readier, room_for
 from ..store import Library, drafts, renders
 from ..store.database import insist
 from ..store.renders import Render
@@ -69,19 +70,22 @@ def reel_of(library: Library, reel: int, revision: int) -> Reel:
     return read_reel(document)
 
 
+def _writer(render: Render, path: Path, reel: Reel) -> SegmentedVideo | PngSequence:
+    """What takes the frames; it knows which of them an earlier run has left."""
+    if render.form == "mp4":
+        return SegmentedVideo(path, reel.size, reel.frame_rate, render.total)
+    return PngSequence(path, render.total)
+
+
 def run(library: Library, render: Render) -> None:
     """Render to the end, or until it is cancelled; progress is noted as it goes."""
     reel = reel_of(library, render.reel, render.revision)
     path = target(library, render)
-    writer = open_writer(path, reel.size, reel.frame_rate)
+    writer = _writer(render, path, reel)
     began, told, made = time.monotonic(), 0.0, 0
     film = ReelFilm(library.folder, render.reel, render.revision, render.first, render.form)
     try:
-        missing = list(range(render.total))
-        if isinstance(writer, PngSequence):
-            whole = [index for index in missing if writer.path(index).exists()]
-            writer.written += [writer.path(index) for index in whole]  # from an earlier run
-            missing = sorted(set(missing) - set(whole))
+        missing = writer.missing()
         count, room = workers_for(len(missing), reel.size), room_for(path, reel.size)
         for index, ready in frames(film, missing, count, room=room):
             writer.put(index, ready)

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
+from ..core.cache import Cache
 from ..core.faults import Missing
 from ..core.footage import Footage, StillPicture, stand_in
 from ..core.picture import Size
 from ..core.timing import FrameRate
 from .facts import Facts, sniff
 from .fonts import read_font, shared_font, specimen
-from .stills import read_still
+from .stills import StillFile, read_still
 from .video import VideoFootage, file_identity
 
 
@@ -49,15 +50,27 @@ def waiting_card(identity: str, facts: Facts) -> Footage:
     return StillPicture(f"waiting:{identity}", card.array, rate, facts.frames)
 
 
-@lru_cache(maxsize=24)
+OPEN_BYTES = 512 << 20
+"""What the decoders of open files may hold; the file used longest ago is closed first."""
+_open: Cache[tuple[Path, str], Any] = Cache(OPEN_BYTES)
+
+
 def shared_footage(path: Path, identity: str) -> Footage:
     """The same open file for all who ask; its decoder and frames are shared."""
+    held = _open.get((path, identity))
+    if held is None:
+        held = _opened(path, identity)
+        _open.put((path, identity), held)
+    return held
+
+
+def _opened(path: Path, identity: str) -> Footage:
     if not path.is_file():
         raise Missing(f"The file of a material ({identity[:8]}…) is gone. Bring it in again.")
     with path.open("rb") as file:
         kind, _ = sniff(file.read(64), path.name)
     if kind == "still":
-        return read_still(path)[0]
+        return StillFile(path)
     if kind == "font":
         return specimen(shared_font(path, identity))
     return VideoFootage(path, identity)

@@ -11,8 +11,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ..core.faults import TooLarge, Unreadable
+from ..core.faults import Malformed, TooLarge, Unreadable
 from ..core.footage import Footage, Materials
+from ..core.json_input import parse_json
 from ..core.lettering import Font
 from ..core.macro import Macro, read_macro
 from ..core.part import Collection, read_collection
@@ -173,9 +174,9 @@ def _read(file: zipfile.ZipFile, entry: zipfile.ZipInfo, name: str) -> bytes:
 def _plain(text: bytes, name: str, what: _What) -> dict[str, Any]:
     """A package's document as plain JSON."""
     try:
-        raw = json.loads(text)
-    except (ValueError, RecursionError):
-        raise Unreadable(f"{name} is no {what.one}: its {what.document} is not JSON.") from None
+        raw = parse_json(text, f"its {what.document}")
+    except Malformed as fault:
+        raise Unreadable(f"{name} is no {what.one}: {fault.sentence}") from None
     if not isinstance(raw, dict):
         raise Unreadable(f"{name} is no {what.one}: its {what.document} is not valid.")
     return raw

@@ -87,11 +87,24 @@ def room_for(path: Path, size: Size) -> int:
 
 
 class PngSequence:
-    """16-bit PNGs with alpha, one a frame, numbered from 0."""
+    """16-bit PNGs with alpha, one a frame, numbered from 0.
 
-    def __init__(self, pattern: Path) -> None:
+    Parameters
+    ----------
+    total : int
+        Frames in all, for one that goes on from an earlier run.
+    """
+
+    def __init__(self, pattern: Path, total: int = 0) -> None:
         self.pattern = pattern
+        self.total = total
         self.written: list[Path] = []
+
+    def missing(self) -> list[int]:
+        """Frames that are not there yet; those that are count as written."""
+        here = {index for index in range(self.total) if self.path(index).exists()}
+        self.written = [self.path(index) for index in sorted(here)]
+        return [index for index in range(self.total) if index not in here]
 
     def path(self, index: int) -> Path:
         return self.pattern.with_name(self.pattern.name % index)
@@ -129,7 +142,7 @@ class VideoWriter:
             self._container = av.open(str(self.part), "w", format="mp4")
             self._stream: Any = self._container.add_stream("libx264", rate=rate.exact)
         except OSError as fault:
-            raise _no_room(path, fault) from fault
+            raise no_room(path, fault) from fault
         stream = self._stream
         stream.width, stream.height = size.width, size.height
         stream.pix_fmt = "yuv420p"
@@ -166,7 +179,7 @@ class VideoWriter:
                 self._container.mux(packet)
         except OSError as fault:
             self.abandon()
-            raise _no_room(self.final, fault) from fault
+            raise no_room(self.final, fault) from fault
 
     def finish(self) -> list[Path]:
         self._mux(None)
@@ -175,7 +188,7 @@ class VideoWriter:
             self.part.replace(self.final)
         except OSError as fault:
             self.part.unlink(missing_ok=True)
-            raise _no_room(self.final, fault) from fault
+            raise no_room(self.final, fault) from fault
         return [self.final]
 
     def abandon(self) -> None:
@@ -184,7 +197,8 @@ class VideoWriter:
         self.part.unlink(missing_ok=True)
 
 
-def _no_room(path: Path, fault: OSError) -> NoRoom:
+def no_room(path: Path, fault: OSError) -> NoRoom:
+    """A fault for a file that could not be written."""
     return NoRoom(
         f"{path.name} could not be written: {fault.strerror or fault}. "
         "Make room on the disk, or choose another folder, and render again."

@@ -18,6 +18,7 @@ from ..core.footage import StillPicture
 from ..core.kernels import convert
 from ..core.picture import LARGEST_AREA, LARGEST_SIDE, Eight, Plane, to_pixels
 from .facts import Facts
+from .kept import pixel_cache
 
 Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before a pixel is read
 
@@ -66,6 +67,29 @@ def read_still(path: Path, name: str | None = None) -> tuple[StillPicture, Facts
         problems=tuple(problems),
     )
     return StillPicture(identity, pixels), facts
+
+
+class StillFile:
+    """A still on disk: its pixels are kept with those of all files, and read again when needed."""
+
+    rate = None
+    length = 1
+    nbytes = 4096
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        still, _ = read_still(path)
+        self.identity, self.size = still.identity, still.size
+        self._cache = pixel_cache()
+        self._cache.put(0, still.array)
+
+    def pixels(self, index: int) -> NDArray[Any]:
+        """Straight 8- or 16-bit RGB or RGBA, (H, W, 3 or 4)."""
+        held = self._cache.get(0)
+        if held is None:
+            held = read_still(self._path)[0].array
+            self._cache.put(0, held)
+        return held
 
 
 def _pixels(image: Image.Image, data: bytes) -> NDArray[Any]:

@@ -15,16 +15,13 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.cache import Cache
 from ..core.faults import Missing, Unreadable
 from ..core.picture import Size
 from ..core.timing import FrameRate
 from .facts import Facts
+from .kept import pixel_cache, threads
 
-_most_kept = 192 << 20
-"""Decoded frames kept for each open file."""
-_decoders = 0
-"""Threads that decode one file; 0 leaves that to the decoder."""
+_DECODER_FRAMES = 12
 KEPT_BEHIND = 3
 """Frames kept of those passed on the way to the one asked for."""
 
@@ -36,13 +33,6 @@ def file_identity(path: Path) -> str:
         while piece := file.read(1 << 20):
             digest.update(piece)
     return digest.hexdigest()
-
-
-def decode_with(threads: int, most_kept: int) -> None:
-    """With how many threads files opened from now on are decoded in this process, and how many
-    bytes of decoded frames each keeps."""
-    global _most_kept, _decoders
-    _most_kept, _decoders = most_kept, threads
 
 
 class VideoFootage:
@@ -69,15 +59,15 @@ class VideoFootage:
             raise Unreadable(f"{self.name} holds no picture, only sound or data.")
         self._stream = self._container.streams.video[0]
         self._stream.thread_type = "AUTO"
-        if _decoders:
-            self._stream.codec_context.thread_count = _decoders
+        if threads():
+            self._stream.codec_context.thread_count = threads()
         self._index()
         first = self._decoded_at(0)
         self.bits = 16 if _deep(first) else 8
         self.alpha = any(part.is_alpha for part in first.format.components)
         pixels = self._pixels(first)
         self._size = Size(pixels.shape[1], pixels.shape[0])
-        self._cache: Cache[int, NDArray[Any]] = Cache(max(_most_kept, pixels.nbytes))
+        self._cache = pixel_cache()
         self._keep(0, pixels)
 
     def _index(self) -> None:
@@ -224,6 +214,12 @@ class VideoFootage:
         """Let go of the file."""
         with self._lock:
             self._container.close()
+            self._cache.clear()
+
+    @property
+    def nbytes(self) -> int:
+        """About what its decoder holds: the frames that it refers to, and those under way."""
+        return _DECODER_FRAMES * self._size.width * self._size.height * 3 // 2
 
 
 def _deep(frame: av.VideoFrame) -> bool:

@@ -12,10 +12,12 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import TypeVar
 
-from ..core.faults import Fault, NoRoom
+from ..core.faults import Busy, Fault, NoRoom
 
 log = logging.getLogger(__name__)
 Done = TypeVar("Done")
+WAIT_FOR_OTHERS = 5.0
+"""Seconds until a change is refused because another program holds the database."""
 TRY_AGAIN = 2.0
 """Seconds between two tries to note something down."""
 
@@ -101,6 +103,27 @@ MIGRATIONS = (
     -- How often a render's process has stopped under it.
     ALTER TABLE render ADD COLUMN stopped INTEGER NOT NULL DEFAULT 0;
     """,
+    """
+    -- What the list of renders shows of an edit, so that no document is read for it.
+    ALTER TABLE render ADD COLUMN name TEXT NOT NULL DEFAULT '';
+    ALTER TABLE render ADD COLUMN width INTEGER NOT NULL DEFAULT 1280;
+    ALTER TABLE render ADD COLUMN height INTEGER NOT NULL DEFAULT 720;
+    UPDATE render SET (name, width, height) = (
+        SELECT json_extract(document, '$.name'),
+               coalesce(json_extract(document, '$.width'), 1280),
+               coalesce(json_extract(document, '$.height'), 720)
+        FROM revision WHERE revision.id = render.revision
+    );
+    -- The hash of a file that is not known by it: one that was made here, and named before.
+    ALTER TABLE material ADD COLUMN content TEXT;
+    -- How often the list has changed: whoever looks again is told at once that it has not.
+    CREATE TABLE tally (name TEXT PRIMARY KEY, count INTEGER NOT NULL) STRICT, WITHOUT ROWID;
+    INSERT INTO tally VALUES ('render', 0);
+    CREATE TRIGGER render_asked AFTER INSERT ON render
+    BEGIN UPDATE tally SET count = count + 1 WHERE name = 'render'; END;
+    CREATE TRIGGER render_changed AFTER UPDATE ON render
+    BEGIN UPDATE tally SET count = count + 1 WHERE name = 'render'; END;
+    """,
 )
 
 
@@ -127,10 +150,9 @@ class Database:
     def _connection(self) -> sqlite3.Connection:
         found: sqlite3.Connection | None = getattr(self._local, "connection", None)
         if found is None:
-            found = sqlite3.connect(self.path, timeout=20, isolation_level=None)
+            found = sqlite3.connect(self.path, timeout=WAIT_FOR_OTHERS, isolation_level=None)
             found.row_factory = sqlite3.Row
             found.execute("PRAGMA journal_mode = WAL")
-            found.execute("PRAGMA synchronous = NORMAL")
             found.execute("PRAGMA foreign_keys = ON")
             self._local.connection = found
         return found
@@ -160,10 +182,16 @@ class Database:
             raise _told(self.path, fault) from fault
 
     @contextmanager
-    def write(self) -> Iterator[sqlite3.Connection]:
-        """A connection in one transaction: all of it happens, or nothing."""
+    def write(self, durable: bool = False) -> Iterator[sqlite3.Connection]:
+        """A connection in one transaction: all of it happens, or nothing.
+
+        What is ``durable`` is on the disk itself when this returns, so that it outlasts a power
+        loss; of the rest, a power loss may take the last moments. A crash takes nothing.
+        """
         connection = self._connection()
         try:
+            # From SQLite's documentation of synchronous in WAL mode: FULL syncs at each commit.
+            connection.execute(f"PRAGMA synchronous = {'FULL' if durable else 'NORMAL'}")
             connection.execute("BEGIN IMMEDIATE")
             try:
                 yield connection
@@ -205,5 +233,10 @@ def _told(path: Path, fault: sqlite3.DatabaseError) -> Exception:
     if "not a database" in said or "malformed" in said:
         return Fault(
             f"{path} is damaged ({said}). Put a copy in its place, or use another data folder."
+        )
+    if "locked" in said or "busy" in said:
+        return Busy(
+            f"Another program is using {path}, so nothing was changed. Close it; the page tries "
+            "again by itself."
         )
     return fault

@@ -105,14 +105,13 @@ def listed(db: Database, kind: Kind) -> list[Draft]:
     return [get(db, kind, row["id"]) for row in rows]
 
 
-def based_on(db: Database, draft: Draft, base: int) -> dict[str, Any]:
-    """The document at revision ``base``; the newest one if ``base`` is not of this draft."""
-    if base == draft.head.id:
-        return draft.head.document
-    try:
-        return revision(db, draft.id, base).document
-    except Missing:
-        return draft.head.document
+def based_on(db: Database, draft: Draft, base: int) -> int:
+    """The revision ``base``; the newest one if ``base`` is not of this draft."""
+    with db.read() as connection:
+        known = connection.execute(
+            "SELECT 1 FROM revision WHERE id = ? AND draft = ?", (base, draft.id)
+        ).fetchone()
+    return base if known else draft.head.id
 
 
 def record(db: Database, draft: Draft, base: int, words: str, document: dict[str, Any]) -> Draft:
@@ -176,17 +175,37 @@ def revision(db: Database, draft: int, number: int) -> Revision:
     return _revision(row)
 
 
-def history(db: Database, draft: int, limit: int = 200) -> list[Revision]:
+@dataclass(frozen=True)
+class Noted:
+    """A revision as History lists it, without its document."""
+
+    id: int
+    words: str
+    stage: str | None
+    made: str
+
+
+def history(db: Database, draft: int, limit: int = 200) -> list[Noted]:
     """The revisions that lead to the head, newest first."""
     with db.read() as connection:
         rows = connection.execute(
             "WITH RECURSIVE line (id) AS ("
             " SELECT head FROM draft WHERE id = ?1"
             " UNION ALL SELECT parent FROM revision JOIN line USING (id) WHERE parent IS NOT NULL"
-            ") SELECT revision.* FROM line JOIN revision USING (id) ORDER BY id DESC LIMIT ?2",
+            ") SELECT id, words, stage, made FROM line JOIN revision USING (id)"
+            " ORDER BY id DESC LIMIT ?2",
             (draft, limit),
         ).fetchall()
-    return [_revision(row) for row in rows]
+    return [Noted(*row) for row in rows]
+
+
+def texts(db: Database) -> list[tuple[str, str]]:
+    """Name and document, as text, of every draft as it stands: for finding what uses a file."""
+    with db.read() as connection:
+        return connection.execute(
+            "SELECT json_extract(document, '$.name'), document FROM draft"
+            " JOIN revision ON revision.id = head WHERE removed = 0 ORDER BY kind DESC, head DESC"
+        ).fetchall()
 
 
 def keep_stage(db: Database, draft: int, number: int, name: str) -> None:

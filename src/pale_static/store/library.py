@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 from collections.abc import Mapping
 from io import BytesIO
 from pathlib import Path
@@ -18,7 +19,7 @@ from ..media.facts import sniff
 from ..media.fonts import shared_font
 from ..media.opening import inspect_file, shared_footage, waiting_card
 from ..media.video import VideoFootage, file_identity
-from . import materials
+from . import materials, renders
 from .database import Database
 from .materials import Material
 
@@ -43,9 +44,18 @@ class Library:
             place.mkdir(exist_ok=True)
 
     def clear_leftovers(self) -> None:
-        """Remove what uploads that were cut off left behind; for the start of a server only."""
-        for part in self.media.glob(".*.part"):
-            part.unlink(missing_ok=True)
+        """Remove what uploads and renders that were cut off left behind, but for what a render goes
+        on from; for the start of a server only."""
+        for folder in (self.media, self.renders):
+            for part in folder.glob(".*.part"):
+                part.unlink(missing_ok=True)
+        wanted = {
+            self.renders / f"render-{one.id}.stretches"
+            for one in renders.listed(self.db)
+            if one.state not in ("done", "cancelled")
+        }
+        for folder in set(self.renders.glob("*.stretches")) - wanted:
+            shutil.rmtree(folder, ignore_errors=True)
 
     def path_of(self, material: Material) -> Path:
         """Where a material's file lies."""
@@ -69,6 +79,7 @@ class Library:
             if isinstance(footage, VideoFootage):
                 footage.close()
             part.replace(self.media / f"{identity}{extension}")
+            _settle(self.media)
             shown = Path(name).stem if Path(name).suffix else name
             return materials.add(self.db, identity, shown, extension, facts)
         finally:
@@ -84,6 +95,8 @@ class Library:
                     if size > MOST_UPLOAD:
                         raise TooLarge(f"{name} is larger than {MOST_UPLOAD >> 30} GB.")
                     file.write(piece)
+                file.flush()
+                os.fsync(file.fileno())
         except OSError as fault:
             raise NoRoom(
                 f"{name} could not be copied in: {fault.strerror or fault}. "
@@ -123,3 +136,12 @@ class Library:
         """Put a package's pictures and fonts with the materials."""
         for name, data in assets.items():
             self.bring_in(BytesIO(data), name)
+
+
+def _settle(folder: Path) -> None:
+    """Have the names in a folder on the disk itself, so that they outlast a power loss."""
+    place = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(place)
+    finally:
+        os.close(place)

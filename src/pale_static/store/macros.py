@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ..core.changes import slug_of
 from ..core.faults import Clash, Missing
@@ -63,7 +64,9 @@ def version(db: Database, slug: str, number: int) -> Macro:
     return _macro(row["document"])
 
 
+@lru_cache(256)
 def _macro(text: str) -> Macro:
+    # What is published never changes, so the text alone decides.
     return Macro.model_validate(upgraded("macro", json.loads(text)))
 
 
@@ -110,7 +113,7 @@ def shelve(db: Database, slug: str, macro: Macro, preview: bytes | None) -> Shel
         If that version is there already with other content.
     """
     text = json.dumps(macro.to_json(), ensure_ascii=False, sort_keys=True)
-    with db.write() as connection:
+    with db.write(durable=True) as connection:
         there = connection.execute(
             "SELECT document FROM macro_version WHERE slug = ? AND version = ?",
             (slug, macro.version),

@@ -21,11 +21,15 @@ class Material:
     added: str
     made: float | None = None
     """How much of its file is there, 0 to 1, while it is being made; None once it is whole."""
+    content: str | None = None
+    """The file's hash, where the material is not known by it."""
 
 
 def _material(row: sqlite3.Row) -> Material:
     facts = Facts.model_validate_json(row["facts"])
-    return Material(row["id"], row["name"], row["extension"], facts, row["added"], row["made"])
+    return Material(
+        row["id"], row["name"], row["extension"], facts, row["added"], row["made"], row["content"]
+    )
 
 
 def add(
@@ -37,7 +41,7 @@ def add(
     made: float | None = None,
 ) -> Material:
     """Note a file down; the same content twice is one material."""
-    with db.write() as connection:
+    with db.write(durable=True) as connection:
         connection.execute(
             "INSERT INTO material (id, name, extension, facts, added, made)"
             " VALUES (?, ?, ?, ?, ?, ?)"
@@ -58,12 +62,12 @@ def progress(db: Database, identity: str, made: float) -> None:
         connection.execute("UPDATE material SET made = ? WHERE id = ?", (made, identity))
 
 
-def arrived(db: Database, identity: str, facts: Facts) -> None:
+def arrived(db: Database, identity: str, facts: Facts, content: str) -> None:
     """An expected file is whole, and this is what it is."""
     with db.write() as connection:
         connection.execute(
-            "UPDATE material SET made = NULL, facts = ? WHERE id = ?",
-            (facts.model_dump_json(), identity),
+            "UPDATE material SET made = NULL, facts = ?, content = ? WHERE id = ?",
+            (facts.model_dump_json(), content, identity),
         )
 
 

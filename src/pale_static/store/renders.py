@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..core.faults import Missing
+from ..core.picture import Size
 from .database import Database, now
+from .drafts import Draft
 
 State = Literal["queued", "running", "done", "failed", "cancelled", "interrupted"]
 
@@ -30,20 +32,26 @@ class Render:
     worker: int | None
     asked: str
     ended: str | None
-    stopped: int = 0
+    stopped: int
+    name: str
+    width: int
+    height: int
 
 
 def _render(row: sqlite3.Row) -> Render:
     return Render(**{name: row[name] for name in row.keys()})  # noqa: SIM118
 
 
-def ask(db: Database, reel: int, revision: int, form: str, first: int, total: int) -> Render:
-    """Put a render in the queue."""
+def ask(
+    db: Database, draft: Draft, form: str, first: int, total: int, name: str, size: Size
+) -> Render:
+    """Put a render of an edit as it stands in the queue."""
     with db.write() as connection:
         row = connection.execute(
-            "INSERT INTO render (reel, revision, form, first, total, state, asked)"
-            " VALUES (?, ?, ?, ?, ?, 'queued', ?)",
-            (reel, revision, form, first, total, now()),
+            "INSERT INTO render"
+            " (reel, revision, form, first, total, state, asked, name, width, height)"
+            " VALUES (?, ?, ?, ?, ?, 'queued', ?, ?, ?, ?)",
+            (draft.id, draft.head.id, form, first, total, now(), name, size.width, size.height),
         )
     return get(db, int(row.lastrowid or 0))
 
@@ -67,6 +75,13 @@ def listed(db: Database) -> list[Render]:
     with db.read() as connection:
         rows = connection.execute("SELECT * FROM render ORDER BY id DESC LIMIT 200").fetchall()
     return [_render(row) for row in rows]
+
+
+def changes(db: Database) -> int:
+    """How often the list has changed so far."""
+    with db.read() as connection:
+        (count,) = connection.execute("SELECT count FROM tally WHERE name = 'render'").fetchone()
+    return int(count)
 
 
 def any_queued(db: Database) -> bool:
@@ -105,6 +120,16 @@ def end(db: Database, number: int, state: State, message: str = "", file: str = 
             "UPDATE render SET state = ?, message = ?, file = ?, ended = ?, worker = NULL"
             " WHERE id = ? AND state = 'running'",
             (state, message, file, now(), number),
+        )
+
+
+def lost(db: Database, number: int) -> None:
+    """The finished film is not there any more."""
+    with db.write() as connection:
+        connection.execute(
+            "UPDATE render SET state = 'failed', file = '',"
+            " message = 'The film is gone. Render it again.' WHERE id = ? AND state = 'done'",
+            (number,),
         )
 
 

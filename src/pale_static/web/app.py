@@ -6,15 +6,16 @@ import json
 import logging
 from functools import cache
 from pathlib import Path
-from urllib.parse import urlsplit
 
 from flask import Flask, Response, request, send_from_directory
 from werkzeug.exceptions import HTTPException
+from werkzeug.routing import IntegerConverter
 
 from ..core.engine.evaluate import DEFAULT_CACHE
-from ..core.faults import Cancelled, Clash, Fault, Missing, NoRoom, TooLarge
+from ..core.faults import Busy, Cancelled, Clash, Fault, Malformed, Missing, NoRoom, TooLarge
 from ..store import Library
 from . import bench, grades, materials, parts, previews, reel, renders, shelf
+from .door import Door
 from .endpoint import Problem
 from .studio import Studio
 
@@ -25,41 +26,36 @@ _POLICY = (
     "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
 _STATUS: tuple[tuple[type[Fault], int], ...] = (
-    (Missing, 404), (Clash, 409), (TooLarge, 413), (NoRoom, 507), (Fault, 422),
+    (Malformed, 400), (Missing, 404), (Clash, 409), (TooLarge, 413), (Busy, 503), (NoRoom, 507),
+    (Fault, 422),
 )  # fmt: skip
 log = logging.getLogger(__name__)
 
 
-def create_app(
-    library: Library, hosts: tuple[str, ...] = (), cache_bytes: int = DEFAULT_CACHE
-) -> Flask:
-    """The application over a library.
+ONLY_HERE = Door()
 
-    Parameters
-    ----------
-    hosts : tuple of str
-        Host names served besides localhost; empty by default.
-    """
+
+class Number(IntegerConverter):
+    """A number in an address, no larger than the database and browsers hold exactly."""
+
+    regex = r"\d{1,15}"
+
+
+def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFAULT_CACHE) -> Flask:
+    """The application over a library."""
     app = Flask(__name__, static_folder=None)
     app.extensions["studio"] = Studio(library, cache_bytes)
     app.json.sort_keys = False  # type: ignore[attr-defined]
-    allowed = {"127.0.0.1", "localhost", "::1", *hosts}
+    app.url_map.converters["int"] = Number
 
     @app.before_request
     def at_the_door() -> Response | None:
-        if _hostname(request.host) not in allowed:
-            return problem(403, "This address is not one that Pale Static serves.")
-        origin = request.headers.get("Origin")
-        if origin is not None and origin != "null" and urlsplit(origin).netloc != request.host:
-            return problem(403, "The request came from another site.")
-        crossing = request.headers.get("Sec-Fetch-Site", "same-origin")
-        if request.method not in ("GET", "HEAD") and (
-            origin == "null" or crossing not in ("same-origin", "none")
-        ):
-            return problem(403, "The request came from another site.")
+        refusal = door.refusal(request)
+        if refusal:
+            return problem(403, refusal)
         if not request.mimetype.startswith("multipart/"):
             request.max_content_length = MOST_JSON
-        return None
+        return door.handed_over(request)
 
     @app.after_request
     def on_the_way_out(answer: Response) -> Response:
@@ -105,13 +101,18 @@ def create_app(
     @app.get("/<path:rest>")
     def front(rest: str = "") -> Response:
         """The interface; every address that is no file is one of its places."""
-        if rest.startswith("assets/"):
+        # Looked up among the names that are there: what is asked for never becomes a path.
+        if rest.startswith("assets/") and rest not in _files():
+            _files.cache_clear()  # it may have been built anew
+        if rest in _files():
             answer = send_from_directory(APP, rest)
-            answer.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+            if rest.startswith("assets/"):
+                answer.headers["Cache-Control"] = "public, max-age=31536000, immutable"
             return answer
-        if rest and (APP / rest).is_file():
-            return send_from_directory(APP, rest)
-        if not (APP / "index.html").is_file():
+        if rest.startswith("assets/"):
+            return problem(404, "There is no such file.")
+        if "index.html" not in _files():
+            _files.cache_clear()
             return problem(503, "The interface is not built yet. Run “make setup”.")
         return send_from_directory(APP, _page(rest))
 
@@ -122,20 +123,13 @@ def _page(address: str) -> str:
     """The page that asks for what an address needs at once; all of them can show any place."""
     place, _, opened = address.strip("/").partition("/")
     page = f"{place or 'shelf'}{'-open' if opened else ''}.html"
-    return page if page in _pages() else "index.html"
+    return page if page in _files() else "index.html"
 
 
 @cache
-def _pages() -> set[str]:
-    return {file.name for file in APP.glob("*.html")}
-
-
-def _hostname(host: str) -> str | None:
-    """The name in a Host header, without its port; None for what is no host."""
-    try:
-        return urlsplit(f"//{host}").hostname
-    except ValueError:
-        return None
+def _files() -> set[str]:
+    """Every file of the interface, by its address."""
+    return {str(file.relative_to(APP)) for file in APP.rglob("*") if file.is_file()}
 
 
 def problem(status: int, detail: str, where: str | None = None) -> Response:

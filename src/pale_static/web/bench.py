@@ -377,7 +377,9 @@ def change_effect(number: int, body: ChangeBody) -> DraftView:
     """Make a change."""
     db = studio().library.db
     draft = drafts.get(db, "effect", number)
-    effect, words = apply(read_effect(drafts.based_on(db, draft, body.base)), body.change)
+    effect, words = apply(
+        studio().effect_at(number, drafts.based_on(db, draft, body.base)), body.change
+    )
     return _view(drafts.record(db, draft, body.base, words, effect.to_json()))
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -15,7 +14,9 @@ from pydantic.json_schema import models_json_schema
 
 from .. import __version__
 from ..core.checking import model_fault
-from ..core.faults import Fault
+from ..core.giving_up import given_up_when
+from ..core.json_input import check_plain, parse_json
+from .request_order import gone
 
 Method = Literal["GET", "POST", "DELETE"]
 
@@ -78,11 +79,16 @@ def endpoint(
         @wraps(view)
         def serve(**path_values: Any) -> Any:
             if query is not None:
-                path_values["query"] = _parsed(query, request.args.to_dict(), "query")
+                asked = request.args.to_dict()
+                check_plain(asked, "The address")
+                path_values["query"] = _parsed(query, asked, "query")
             if body is not None:
-                raw = _about() if upload else request.get_json(silent=True)
-                path_values["body"] = _parsed(body, {} if raw is None else raw, "request")
-            found = view(**path_values)
+                text = request.form.get("about", "") if upload else request.get_data()
+                raw = parse_json(text, "The request") if text else {}
+                path_values["body"] = _parsed(body, raw, "request")
+            # Also what is planned and looked up is given up once who asked has hung up.
+            with given_up_when(gone()):
+                found = view(**path_values)
             if isinstance(found, BaseModel):
                 return Response(found.model_dump_json(), mimetype="application/json")
             return found
@@ -91,13 +97,6 @@ def endpoint(
         return serve
 
     return declare
-
-
-def _about() -> Any:
-    try:
-        return json.loads(request.form.get("about", "{}"))
-    except (ValueError, RecursionError):
-        raise Fault("The request's field “about” is not JSON.") from None
 
 
 def _parsed(model: type[BaseModel], raw: Any, what: str) -> BaseModel:

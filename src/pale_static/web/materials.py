@@ -54,11 +54,7 @@ def _used(name: str, texts: list[tuple[str, str]]) -> list[str]:
 
 def _listed() -> MaterialList:
     db = studio().library.db
-    texts = [
-        (draft.head.document["name"], str(draft.head.document))
-        for kind in ("reel", "effect")
-        for draft in drafts.listed(db, kind)
-    ]
+    texts = drafts.texts(db)
     return MaterialList(materials=[_view(m, _used(m.id, texts)) for m in materials.listed(db)])
 
 

@@ -13,6 +13,7 @@ from ..core.changes.places import step_of
 from ..core.curves import moving
 from ..core.document import Effect
 from ..core.easing import Family, Named, ease_at
+from ..core.faults import Malformed
 from ..core.picture import Size
 from ..core.proof import coverage_curve
 from ..core.steps import step_kind
@@ -57,10 +58,16 @@ class FrameQuery(Wire):
         return apply(effect, TurnSteps(steps=(place,), on=False))[0]
 
 
+ADDED = "added"
+"""In place of a step: the one that the tried change adds."""
+
+
 def _place(name: str) -> tuple[str, str] | None:
     if not name:
         return None
-    lane, _, step = name.partition(".")
+    lane, mark, step = name.partition(".")
+    if not (mark and lane and step) and name != ADDED:
+        raise Malformed(f"A step is named lane.step. Got “{name}”.")
     return lane, step
 
 
@@ -215,7 +222,7 @@ def effect_live(number: int, body: Live) -> Response:
     before = studio().effect_at(number, body.base)
     effect, _ = apply(before, body.change)
     place = body.place()
-    if body.step == "added":
+    if body.step == ADDED:
         known = {(lane.id, step.id) for lane in before.lanes for step in lane.every}
         place = next(
             (lane.id, step.id)
@@ -226,7 +233,7 @@ def effect_live(number: int, body: Live) -> Response:
     plan = effect_plan(
         library, effect, body.moment(effect), body.size, place, states=studio().engine.states
     )
-    rank = OFFERED if body.offered or body.step == "added" else None
+    rank = OFFERED if body.offered or body.step == ADDED else None
     return picture_response(plan, "jpg", body.stream, keep=False, rank=rank)
 
 

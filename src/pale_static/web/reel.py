@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from math import floor
 from typing import Any
 
 from flask import Blueprint, Response
@@ -22,12 +22,13 @@ from ..core.reel import (
     SetJoin,
     apply_reel,
     handles,
-    join_span,
     read_reel,
 )
+from ..core.timing import nearest_frame, whole_frames
 from ..jobs.frames import join_plan, lasts, reel_plan, try_on
 from ..jobs.preflight import preflight
 from ..store import drafts, macros
+from ..store.database import Database
 from ..store.drafts import Draft
 from .endpoint import Wire, endpoint
 from .studio import picture_response, studio
@@ -155,34 +156,46 @@ class Preflight(Wire):
     sentences: list[str]
 
 
-def reel_of(draft: Draft) -> Reel:
-    """The reel of a draft's head."""
-    return read_reel(draft.head.document)
+@dataclass
+class _Placed:
+    """What the joins of one macro version share."""
+
+    name: str
+    newest: int
+    sentence: str = ""
+    controls: list[Control] = field(default_factory=list)
+    update: list[str] = field(default_factory=list)
+    problem: str | None = None
+
+
+def _placed(db: Database, slug: str, version: int) -> _Placed:
+    try:
+        shelved = macros.get(db, slug)
+        effect = macros.version(db, slug, version).effect
+    except Fault as missing:
+        return _Placed(slug, version, problem=missing.sentence)
+    newest = shelved.versions[0]
+    update = faceplate_changes(effect, shelved.newest.effect) if newest > version else []
+    return _Placed(effect.name, newest, effect.sentence, list(effect.controls), update)
 
 
 def _view(draft: Draft) -> ReelView:
     library = studio().library
-    reel = reel_of(draft)
+    reel = studio().reel_of(draft)
     known = lasts(library, reel)
     joins = []
+    placed: dict[tuple[str, int], _Placed] = {}
     for join in reel.joins:
-        span, hold = join_span(reel, join), handles(reel, join, known)
-        name, sentence, controls, newest, update, fault = join.macro, "", [], join.version, [], None
-        try:
-            shelved = macros.get(library.db, join.macro)
-            effect = macros.version(library.db, join.macro, join.version).effect
-            name, sentence, controls = effect.name, effect.sentence, list(effect.controls)
-            newest = shelved.versions[0]
-            if newest > join.version:
-                update = faceplate_changes(effect, shelved.newest.effect)
-        except Fault as missing:
-            fault = missing.sentence
+        span, hold = reel.spans[join.id], handles(reel, join, known)
+        pinned = (join.macro, join.version)
+        macro = placed.get(pinned) or placed.setdefault(pinned, _placed(library.db, *pinned))
         joins.append(
             JoinView(
                 id=join.id, left=join.left, macro=join.macro, alignment=join.alignment,
                 hold=join.hold, settings=join.settings, first=span.first, end=span.end, cut=span.cut,
-                name=name, sentence=sentence, version=join.version, newest=newest, update=update,
-                controls=controls, problem=fault,
+                name=macro.name, sentence=macro.sentence, version=join.version,
+                newest=macro.newest, update=macro.update, controls=macro.controls,
+                problem=macro.problem,
                 handles=HandlesView(
                     left_needs=hold.left_needs, left_spare=hold.left_spare,
                     right_needs=hold.right_needs, right_spare=hold.right_spare, short=hold.short,
@@ -197,7 +210,7 @@ def _view(draft: Draft) -> ReelView:
         width=reel.width,
         height=reel.height,
         length=reel.length,
-        shots=[_shot_view(reel, k, known[shot.material]) for k, shot in enumerate(reel.shots)],
+        shots=_shot_views(reel, known),
         joins=joins,
         words=draft.head.words,
         saved=draft.head.made,
@@ -206,13 +219,20 @@ def _view(draft: Draft) -> ReelView:
     )
 
 
-def _shot_view(reel: Reel, index: int, lasts: Fraction | None) -> ShotView:
-    shot, rate = reel.shots[index], reel.frame_rate.exact
-    return ShotView(
-        id=shot.id, name=shot.name, material=shot.material, fit=shot.fit,
-        begins=reel.begins(index), length=reel.frames(index),
-        start=round(shot.start * rate), lasts=None if lasts is None else max(1, floor(lasts * rate)),
-    )  # fmt: skip
+def _shot_views(reel: Reel, known: Mapping[str, Fraction | None]) -> list[ShotView]:
+    rate = reel.frame_rate.exact
+    lasts = {
+        name: None if seconds is None else max(1, whole_frames(seconds, rate))
+        for name, seconds in known.items()
+    }
+    return [
+        ShotView(
+            id=shot.id, name=shot.name, material=shot.material, fit=shot.fit,
+            begins=reel.begins(index), length=reel.frames(index),
+            start=nearest_frame(shot.start.numerator, shot.start.denominator, rate), lasts=lasts[shot.material],
+        )
+        for index, shot in enumerate(reel.shots)
+    ]  # fmt: skip
 
 
 @endpoint(views, "GET", "/reels", answer=ReelCards)
@@ -220,7 +240,7 @@ def list_reels() -> ReelCards:
     """All reels, last worked on first."""
     cards = []
     for draft in drafts.listed(studio().library.db, "reel"):
-        reel = reel_of(draft)
+        reel = studio().reel_of(draft)
         cards.append(
             ReelCard(
                 id=draft.id, revision=draft.head.id, name=reel.name, shots=len(reel.shots),
@@ -233,7 +253,7 @@ def list_reels() -> ReelCards:
 @endpoint(views, "POST", "/reels", body=NewReel, answer=ReelView)
 def start_reel(body: NewReel) -> ReelView:
     """A new, empty reel."""
-    reel = Reel(**body.model_dump())
+    reel = read_reel(body.model_dump())
     return _view(drafts.start(studio().library.db, "reel", reel.to_json(), "New edit"))
 
 
@@ -248,10 +268,12 @@ def change_reel(number: int, body: ReelChangeBody) -> ReelView:
     """Make a change."""
     db = studio().library.db
     draft = drafts.get(db, "reel", number)
-    reel = read_reel(drafts.based_on(db, draft, body.base))
+    known = drafts.based_on(db, draft, body.base)
+    reel = studio().reel_at(number, known)
     change = _checked(reel, body.change)
     changed, words = apply_reel(reel, change)
     found = drafts.record(db, draft, body.base, words, changed.to_json())
+    studio().keep_reel(number, found.head.id, changed)
     if isinstance(change, PlaceJoin):
         macros.used(db, change.macro)
     return _view(found)
@@ -342,5 +364,5 @@ def reel_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
 def reel_preflight(number: int, query: PreflightQuery) -> Preflight:
     """What does not match, before a render starts."""
     library = studio().library
-    reel = reel_of(drafts.get(library.db, "reel", number))
+    reel = studio().reel_of(drafts.get(library.db, "reel", number))
     return Preflight(sentences=preflight(library, reel, query.form))

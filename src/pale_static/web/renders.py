@@ -1,28 +1,24 @@
-"""What Renders calls: the queue, progress as it happens, files."""
+"""What Renders calls: the queue, how far each render is, files."""
 
 from __future__ import annotations
 
 import io
-import json
-import time
 import zipfile
 from collections.abc import Iterator
-from typing import Literal
+from pathlib import Path
+from threading import BoundedSemaphore
+from typing import Any, Literal
 
-from flask import Blueprint, Response, send_file
+from flask import Blueprint, Response, request, send_file
 from pydantic import Field
 
-from ..core.faults import Fault, Missing
-from ..core.reel import read_reel
+from ..core.faults import Busy, Fault, Missing
 from ..store import drafts, renders
 from ..store.renders import Render
 from .endpoint import Wire, endpoint
-from .reel import reel_of
 from .studio import studio
 
 views = Blueprint("renders", __name__)
-LOOK_EVERY = 0.3
-KEEP_ALIVE = 10.0
 
 
 class RenderView(Wire):
@@ -60,16 +56,14 @@ class AskRender(Wire):
 
 
 def _view(render: Render) -> RenderView:
-    library = studio().library
-    document = drafts.revision(library.db, render.reel, render.revision).document
-    reel, left = read_reel(document), None
+    left = None
     if render.state == "running" and render.speed > 0:
         left = round((render.total - render.done) / render.speed, 1)
     return RenderView(
-        id=render.id, reel=render.reel, revision=render.revision, name=reel.name,
-        form=render.form, width=reel.width, height=reel.height, first=render.first,
-        total=render.total, done=render.done, state=render.state, message=render.message, speed=round(render.speed, 2),
-        seconds_left=left, asked=render.asked, ended=render.ended,
+        id=render.id, reel=render.reel, revision=render.revision, name=render.name,
+        form=render.form, width=render.width, height=render.height, first=render.first,
+        total=render.total, done=render.done, state=render.state, message=render.message,
+        speed=round(render.speed, 2), seconds_left=left, asked=render.asked, ended=render.ended,
     )  # fmt: skip
 
 
@@ -78,9 +72,15 @@ def _listed() -> RenderList:
 
 
 @endpoint(views, "GET", "/renders", answer=RenderList)
-def list_renders() -> RenderList:
-    """All renders, newest first."""
-    return _listed()
+def list_renders() -> Response:
+    """All renders, newest first. Who has the list as it stands is told so."""
+    answer = Response(mimetype="application/json")
+    answer.set_etag(f"{studio().began}.{renders.changes(studio().library.db)}")
+    answer.headers["Cache-Control"] = "private, no-cache"
+    if not request.if_none_match.contains(answer.get_etag()[0] or ""):
+        answer.set_data(_listed().model_dump_json())
+    answer.make_conditional(request.environ)
+    return answer
 
 
 @endpoint(views, "POST", "/renders", body=AskRender, answer=RenderView)
@@ -88,7 +88,7 @@ def ask_render(body: AskRender) -> RenderView:
     """Queue a render of a reel as it stands."""
     db = studio().library.db
     draft = drafts.get(db, "reel", body.reel)
-    reel = reel_of(draft)
+    reel = studio().reel_of(draft)
     if not reel.shots:
         raise Fault("The reel is empty. Put a shot on it first.")
     if body.form == "mp4" and (reel.width % 2 or reel.height % 2):
@@ -98,7 +98,7 @@ def ask_render(body: AskRender) -> RenderView:
         )
     first = min(body.first, reel.length - 1)
     total = min(body.frames or reel.length, reel.length - first)
-    return _view(renders.ask(db, draft.id, draft.head.id, body.form, first, total))
+    return _view(renders.ask(db, draft, body.form, first, total, reel.name, reel.size))
 
 
 @endpoint(views, "POST", "/renders/<int:number>/cancel", answer=RenderList)
@@ -123,40 +123,53 @@ def render_file(number: int) -> Response:
     path = library.renders / render.file
     if render.state != "done" or not path.exists():
         raise Missing("This render has no file yet, or its file is gone. Render it again.")
-    name = f"{drafts.revision(library.db, render.reel, render.revision).document['name']}"
     if path.is_file():
-        return send_file(path, "video/mp4", as_attachment=True, download_name=f"{name}.mp4")
-    packed = io.BytesIO()
-    with zipfile.ZipFile(packed, "w") as file:
-        for picture in sorted(path.glob("*.png")):
-            file.write(picture, picture.name)
-    packed.seek(0)
-    return send_file(packed, "application/zip", as_attachment=True, download_name=f"{name}.zip")
+        return send_file(path, "video/mp4", as_attachment=True, download_name=f"{render.name}.mp4")
+    answer = Response(_zipped(sorted(path.glob("*.png"))), mimetype="application/zip")
+    answer.headers.set("Content-Disposition", "attachment", filename=f"{render.name}.zip")
+    return answer
 
 
-@endpoint(views, "GET", "/events", gives="text/event-stream")
-def events() -> Response:
-    """Server-sent events: the list of renders, whenever it changes."""
-    desk = studio()
+MOST_ZIPS = 4
+"""How many are sent at once: each holds one of the server's threads until it is taken."""
+_zips = BoundedSemaphore(MOST_ZIPS)
 
-    def stream() -> Iterator[str]:
-        last, spoken = None, time.monotonic()
-        while True:
-            text = json.dumps(_all(desk_renders()))
-            if text != last:
-                last, spoken = text, time.monotonic()
-                yield f"event: renders\ndata: {text}\n\n"
-            elif time.monotonic() - spoken > KEEP_ALIVE:
-                spoken = time.monotonic()
-                yield ": still here\n\n"
-            time.sleep(LOOK_EVERY)
 
-    def desk_renders() -> list[Render]:
-        return renders.listed(desk.library.db)
+def _zipped(files: list[Path]) -> Iterator[bytes]:
+    """A zip of files, a piece at a time, so that none of it waits in memory."""
+    if not _zips.acquire(blocking=False):
+        raise Busy(f"{MOST_ZIPS} sequences are being downloaded already. Wait for one to end.")
+    return _zip_pieces(files)
 
-    from flask import stream_with_context
 
-    def _all(found: list[Render]) -> dict[str, object]:
-        return {"renders": [_view(render).model_dump(mode="json") for render in found]}
+def _zip_pieces(files: list[Path]) -> Iterator[bytes]:
+    try:
+        out = _Pieces()
+        with zipfile.ZipFile(out, "w") as packed:
+            for file in files:
+                with packed.open(zipfile.ZipInfo.from_file(file, file.name), "w") as entry:
+                    entry.write(file.read_bytes())
+                yield out.taken()
+        yield out.taken()
+    finally:
+        _zips.release()
 
-    return Response(stream_with_context(stream()), mimetype="text/event-stream")
+
+class _Pieces(io.RawIOBase):
+    """Takes what is written, and hands it on."""
+
+    def __init__(self) -> None:
+        self._written = bytearray()
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, piece: Any, /) -> int:
+        before = len(self._written)
+        self._written += piece
+        return len(self._written) - before
+
+    def taken(self) -> bytes:
+        found = bytes(self._written)
+        self._written.clear()
+        return found

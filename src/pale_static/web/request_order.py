@@ -8,11 +8,20 @@ from contextlib import contextmanager
 from itertools import count
 from threading import Condition
 from time import monotonic
+from typing import cast
+
+from flask import request
 
 from ..core.faults import Cancelled
 
 WAITED_FOR, GLANCED_AT, OFFERED = range(3)
 """The monitor; pictures on cards; pictures of what might be done."""
+
+
+def gone() -> Callable[[], bool]:
+    """Tells whether who asked has hung up, where the server can tell."""
+    found = request.environ.get("waitress.client_disconnected")
+    return cast(Callable[[], bool], found) if callable(found) else lambda: False
 
 
 class Turns:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from flask import Blueprint, Response, request
@@ -10,6 +9,7 @@ from pydantic import Field
 
 from ..core.document import Control, Slot
 from ..core.faults import Fault, Missing, TooLarge
+from ..core.json_input import parse_json
 from ..core.macro import faceplate_changes
 from ..core.timing import Moment
 from ..jobs.frames import effect_plan
@@ -88,10 +88,7 @@ class MacroFrameQuery(FrameQuery):
 
 def _object(text: str, what: str) -> dict[str, Any]:
     """A JSON object out of a query; empty where there is none."""
-    try:
-        read = json.loads(text or "{}")
-    except ValueError:
-        read = None
+    read = parse_json(text or "{}", f"What the {what} hold")
     if not isinstance(read, dict):
         raise Fault(f"The {what} are not a JSON object.")
     return read

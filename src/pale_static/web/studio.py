@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from contextlib import nullcontext
 from functools import cache, lru_cache
 from hashlib import blake2b
 from pathlib import Path
+from secrets import token_hex
 from threading import Lock
 from typing import cast
 
+from cachetools import LRUCache
 from flask import Response, current_app, request
 
-from ..core.cache import Cache
+from ..core.cache import Budget, Cache
 from ..core.checking import read_effect
 from ..core.document import Effect
 from ..core.engine import Engine
@@ -20,9 +23,11 @@ from ..core.engine.plan import Plan
 from ..core.faults import Cancelled, Missing
 from ..core.picture import to_pixels
 from ..core.reel import Reel, read_reel
+from ..media.kept import decode_with
 from ..media.stills import encode_jpeg, encode_png
 from ..store import Library, drafts
-from .request_order import GLANCED_AT, WAITED_FOR, Turns
+from ..store.drafts import Draft
+from .request_order import GLANCED_AT, WAITED_FOR, Turns, gone
 
 
 class Newest:
@@ -47,26 +52,52 @@ PASSING = "X-Passing"
 """A request's header: the frame is one of a film that plays."""
 
 
+ENCODED_SHARE = 16
+
+
 class Studio:
     """One library with one engine, for as long as the server runs."""
 
     def __init__(self, library: Library, cache_bytes: int) -> None:
         self.library = library
-        self.engine = Engine(cache_bytes)
+        # One budget: a part for encoded pictures, which are small and looked at again, and the rest
+        # for results, decoded frames, stills and states, which share it.
+        encoded = cache_bytes // ENCODED_SHARE
+        room = Budget(cache_bytes - encoded)
+        decode_with(room)
+        self.engine = Engine(room)
         self.newest = Newest()
+        # Tells this run of the server from another on the same address.
+        self.began = token_hex(6)
         self.turns = Turns(2)
+        self.large = Turns(1)
         # Encoded pictures, by tag.
-        self.shown: Cache[str, bytes] = Cache(64 << 20)
+        self.shown: Cache[str, bytes] = Cache(encoded)
         # Revisions never change, so each is read and checked once.
         self.effect_at = lru_cache(256)(self._effect_at)
-        self.reel_at = lru_cache(64)(self._reel_at)
+        self._reels: LRUCache[tuple[int, int], Reel] = LRUCache(64)
+        self._reels_lock = Lock()
 
     def _effect_at(self, draft: int, revision: int) -> Effect:
         return read_effect(drafts.revision(self.library.db, draft, revision).document)
 
-    def _reel_at(self, draft: int, revision: int) -> Reel:
-        document = drafts.revision(self.library.db, draft, revision).document
-        return read_reel(document)
+    def reel_at(self, draft: int, revision: int) -> Reel:
+        """A revision of an edit."""
+        with self._reels_lock:
+            held = self._reels.get((draft, revision))
+        if held is None:
+            held = read_reel(drafts.revision(self.library.db, draft, revision).document)
+            self.keep_reel(draft, revision, held)
+        return held
+
+    def keep_reel(self, draft: int, revision: int, reel: Reel) -> None:
+        """Keep a revision that is known already, so that it is not read again."""
+        with self._reels_lock:
+            self._reels[draft, revision] = reel
+
+    def reel_of(self, draft: Draft) -> Reel:
+        """An edit as it stands."""
+        return self.reel_at(draft.id, draft.head.id)
 
 
 def studio() -> Studio:
@@ -78,10 +109,8 @@ LARGE = 100_000
 """Pixels from which on a picture is what people look at, and not one of many small ones."""
 
 
-def _gone() -> Callable[[], bool]:
-    """Tells whether who asked has hung up, where the server can tell."""
-    found = request.environ.get("waitress.client_disconnected")
-    return cast(Callable[[], bool], found) if callable(found) else lambda: False
+HUGE = 2560 * 1440
+"""Pixels above which frames are computed one at a time."""
 
 
 def picture_response(
@@ -99,17 +128,20 @@ def picture_response(
     tag = f"{plan.key}.{program()}.{form}"
     if request.if_none_match.contains(tag):
         return _kept(Response(status=304), tag, keep)
-    overtaken, gone = desk.newest.ticket(stream), _gone()
+    overtaken, hung_up = desk.newest.ticket(stream), gone()
     if rank is None:
         rank = WAITED_FOR if plan.size.width * plan.size.height >= LARGE else GLANCED_AT
 
     def lost() -> bool:
-        return overtaken() or gone()
+        return overtaken() or hung_up()
 
     data, ms = desk.shown.get(tag), 0.0
+    pixels = plan.size.width * plan.size.height
     if data is None:
         try:
-            with desk.turns.turn(rank, lost):
+            # Each needs some hundred megabytes while it is computed.
+            alone = desk.large.turn(GLANCED_AT, lost) if pixels > HUGE else nullcontext()
+            with alone, desk.turns.turn(rank, lost):
                 found = desk.engine.compute(
                     plan, lost, eight=form == "jpg", passing=PASSING in request.headers
                 )

@@ -11,10 +11,11 @@ from typing import Any
 
 import numpy as np
 
-from ..cache import Cache
+from ..cache import Budget, Cache
 from ..document import Effect
-from ..faults import Cancelled, Fault, NoRoom
+from ..faults import Fault, NoRoom
 from ..footage import Materials
+from ..giving_up import check, given_up_when
 from ..picture import Eight, Plane, Size, as_picture
 from ..timing import Moment
 from .passes import Pass, call_of, group, run_pass, weighed
@@ -76,9 +77,12 @@ class Engine:
         How much memory finished results may take; 1 GiB by default.
     """
 
-    def __init__(self, cache_bytes: int = DEFAULT_CACHE) -> None:
-        self.cache: Cache[bytes, Plane] = Cache(cache_bytes)
-        self.states = States(cache_bytes // STATES_SHARE)
+    def __init__(self, room: int | Budget = DEFAULT_CACHE) -> None:
+        room = room if isinstance(room, Budget) else Budget(room)
+        states = room.limit // STATES_SHARE
+        room.give_up(states)
+        self.cache: Cache[bytes, Plane] = Cache(room)
+        self.states = States(states)
         self._under_way: dict[bytes, Event] = {}
         self._measured: OrderedDict[bytes, tuple[float, int]] = OrderedDict()
         self._lock = Lock()
@@ -107,11 +111,12 @@ class Engine:
         Cancelled
             As soon as ``cancelled`` says so; nothing half-done is kept.
         """
-        plan = make_plan(
-            effect, moment, size,
-            step=step, settings=settings, materials=materials, states=self.states,
-        )  # fmt: skip
-        return self.compute(plan, cancelled, passing=passing)
+        with given_up_when(cancelled):
+            plan = make_plan(
+                effect, moment, size,
+                step=step, settings=settings, materials=materials, states=self.states,
+            )  # fmt: skip
+            return self.compute(plan, passing=passing)
 
     def compute(
         self,
@@ -125,10 +130,16 @@ class Engine:
         With ``eight`` it is only looked at in 8 bits, and may be computed straight to them;
         it is then within one code value of the full result.
 
+        With ``cancelled`` it is given up once that says so, wherever it is.
+
         With ``passing`` the frame is one of a film that goes by: nobody looks at what lies
         between its steps. Neighbours then run as one pass where their kinds allow it, and only
         what an earlier frame has needed too is kept. The pixels are the same.
         """
+        with given_up_when(cancelled):
+            return self._computed(plan, eight, passing)
+
+    def _computed(self, plan: Plan, eight: bool, passing: bool) -> Evaluation:
         nodes = list(plan.nodes)
         last = nodes[-1]
         if eight and last.kind.gives_eight and last.mix == 1:
@@ -161,8 +172,7 @@ class Engine:
             for other in needs[index]:
                 uses[other] = uses.get(other, 0) + 1
         for index in steps:
-            if cancelled and cancelled():
-                raise Cancelled
+            check()
             work = _Work(nodes, index, passes.get(index), have, plan, passing)
             plane, spent = self._once(work)
             have[index] = plane
@@ -192,7 +202,8 @@ class Engine:
                     mine = self._under_way[key] = Event()
                     break
             # Look again then: it is there, or was too large to keep, or failed.
-            other.wait()
+            while not other.wait(0.1):
+                check()
         try:
             plane, spent = work.run()
             plane.setflags(write=False)

@@ -11,6 +11,7 @@ from typing import Any
 from ..document import Effect, Input, Step
 from ..faults import Fault, Missing
 from ..footage import Materials
+from ..giving_up import check
 from ..graph import Graph
 from ..picture import Channel, Plane, Size
 from ..steps import MIX, Call, StepKind, step_kind
@@ -241,6 +242,7 @@ class _Planner(Resolver):
                 stack.pop()
                 continue
             if ref not in opened:
+                check()
                 opened[ref] = self.open(ref)
                 waiting = [other for other in opened[ref][-1] if other not in self.done]
                 looped = [other for other in waiting if other in opened]

@@ -14,7 +14,8 @@ import numpy as np
 from freetype.raw import FT_Outline_Embolden
 from numpy.typing import NDArray
 
-from ..faults import TooLarge
+from ..faults import TooLarge, Unreadable
+from ..giving_up import check
 from .faces import Face, Font, opened
 from .layout import Layout
 
@@ -41,23 +42,31 @@ def _drawn(
     ``right`` and ``down`` shift it by 64ths of a pixel; ``around`` is the width of an outline
     drawn about it, which then belongs to it.
     """
-    with opened(font, weight) as face:
-        glyph = _outline(face, number, size)
-        if around > 0:
-            stroker = freetype.Stroker()
-            stroker.set(
-                round(around * _SUB), freetype.FT_STROKER_LINECAP_ROUND,
-                freetype.FT_STROKER_LINEJOIN_ROUND, 0,
-            )  # fmt: skip
-            glyph.stroke(stroker, True)
-        drawn = glyph.to_bitmap(
-            freetype.FT_RENDER_MODE_NORMAL, freetype.FT_Vector(right, -down), True
-        )
-        found = drawn.bitmap
-        if not found.rows or not found.width:
-            return None
-        cover = np.array(found.buffer, np.uint8).reshape(found.rows, abs(found.pitch))
-        return drawn.left, -drawn.top, np.ascontiguousarray(cover[:, : found.width])
+    try:
+        with opened(font, weight) as face:
+            glyph = _outline(face, number, size)
+            if around > 0:
+                stroker = freetype.Stroker()
+                stroker.set(
+                    round(around * _SUB), freetype.FT_STROKER_LINECAP_ROUND,
+                    freetype.FT_STROKER_LINEJOIN_ROUND, 0,
+                )  # fmt: skip
+                glyph.stroke(stroker, True)
+            drawn = glyph.to_bitmap(
+                freetype.FT_RENDER_MODE_NORMAL, freetype.FT_Vector(right, -down), True
+            )
+            found = drawn.bitmap
+            if not found.rows or not found.width:
+                return None
+            # Read where it lies: the wrapper's own copy is a list of Python numbers.
+            raw = found._FT_Bitmap
+            cover = np.ctypeslib.as_array(raw.buffer, (raw.rows, abs(raw.pitch)))[:, : raw.width]
+            return drawn.left, -drawn.top, cover.copy()
+    except freetype.FT_Exception:
+        raise Unreadable(
+            f"Glyph {number} of the font is damaged and cannot be drawn. Choose another font, or "
+            "take that letter out."
+        ) from None
 
 
 def _outline(face: Face, number: int, size: float) -> Any:
@@ -82,6 +91,7 @@ def _pieces(
         )
     high, wide = shape
     for index, glyph in enumerate(layout.glyphs):
+        check()
         x, y = at[0] + glyph.x, at[1] + glyph.y
         reach = 4 * size + around
         if not (-reach < x < wide + reach and -reach < y < high + reach):

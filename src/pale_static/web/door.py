@@ -1,0 +1,134 @@
+"""Who may come in: own addresses, own pages, and off this machine only with the key."""
+
+from __future__ import annotations
+
+import secrets
+import socket
+from contextlib import suppress
+from dataclasses import dataclass
+from hmac import compare_digest
+from ipaddress import ip_address
+from pathlib import Path
+from urllib.parse import urlencode, urlsplit
+
+from flask import Request, Response, redirect
+
+LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
+_EVERYWHERE = ("0.0.0.0", "::")
+COOKIE = "pale-static-key"
+_YEAR = 365 * 24 * 3600
+
+
+def is_loopback(host: str) -> bool:
+    """Whether an address to listen at is reached from this machine alone."""
+    with suppress(ValueError):
+        return ip_address(host).is_loopback
+    return host == "localhost"
+
+
+def own_names() -> frozenset[str]:
+    """Names and addresses by which other machines may reach this one."""
+    names = {socket.gethostname(), socket.getfqdn()}
+    with suppress(OSError):
+        names |= {str(one[4][0]) for one in socket.getaddrinfo(socket.gethostname(), None)}
+    # The address of the way out; nothing is sent (the addresses are those of RFC 5737 and 3849).
+    ways = ((socket.AF_INET, "192.0.2.1"), (socket.AF_INET6, "2001:db8::1"))
+    for family, beyond in ways:
+        with suppress(OSError), socket.socket(family, socket.SOCK_DGRAM) as way:
+            way.connect((beyond, 9))
+            names.add(str(way.getsockname()[0]))
+    return frozenset(name.lower().partition("%")[0] for name in names if name)
+
+
+def door_for(host: str, folder: Path) -> tuple[Door, str]:
+    """The door of a server that listens at an address, and the name to print for it."""
+    if is_loopback(host):
+        return Door(), host
+    names = own_names()
+    named = host
+    if host in _EVERYWHERE:
+        family = 6 if host == "::" else 4
+        reached = [name for name in sorted(names) if _reached(name, family)]
+        named = reached[0] if reached else socket.gethostname()
+    return Door(LOOPBACK | names | {host.lower()}, access_key(folder)), named
+
+
+def _reached(name: str, family: int) -> bool:
+    try:
+        address = ip_address(name)
+    except ValueError:
+        return False
+    return address.version == family and not (address.is_loopback or address.is_link_local)
+
+
+def access_key(folder: Path) -> str:
+    """The key of a data folder: made once, so that an address that was kept goes on working."""
+    path = folder / "access-key"
+    if not path.exists():
+        part = path.with_suffix(".part")
+        part.touch(mode=0o600)
+        part.write_text(secrets.token_urlsafe(24))
+        part.replace(path)
+    return path.read_text().strip()
+
+
+@dataclass(frozen=True)
+class Door:
+    """What is asked of a request before it is looked at.
+
+    Parameters
+    ----------
+    hosts : frozenset of str
+        Names that a request may be addressed to. A page of another site that has its own name
+        point here (DNS rebinding) is told by that name.
+    key : str
+        What whoever comes from another machine has to bring; empty where nobody can.
+    """
+
+    hosts: frozenset[str] = LOOPBACK
+    key: str = ""
+
+    def refusal(self, request: Request) -> str | None:
+        """Why a request is not served, as a sentence; None where it is."""
+        if _hostname(request.host) not in self.hosts:
+            return "This address is not one that Pale Static serves."
+        origin = request.headers.get("Origin")
+        if origin is not None and origin != "null" and urlsplit(origin).netloc != request.host:
+            return "The request came from another site."
+        # Browsers say where a request comes from (Fetch Metadata, W3C); others leave it out.
+        site = request.headers.get("Sec-Fetch-Site", "same-origin")
+        reads = request.method in ("GET", "HEAD")
+        if (not reads or request.path.startswith("/api/")) and (
+            origin == "null" or site not in ("same-origin", "none")
+        ):
+            return "The request came from another site."
+        if self.key and not self._knows(request):
+            return (
+                "Pale Static asks for its access key here. Open the whole address that it printed "
+                "when it started, with “?key=” at its end."
+            )
+        return None
+
+    def _knows(self, request: Request) -> bool:
+        bearer = request.headers.get("Authorization", "").removeprefix("Bearer ")
+        brought = (request.cookies.get(COOKIE, ""), request.args.get("key", ""), bearer)
+        return any(compare_digest(one.encode(), self.key.encode()) for one in brought)
+
+    def handed_over(self, request: Request) -> Response | None:
+        """Where the key is in the address: the same address without it, and the key as a cookie."""
+        if not self.key or "key" not in request.args or request.method != "GET":
+            return None
+        rest = [(name, value) for name, value in request.args.items(multi=True) if name != "key"]
+        path = "/" + request.path.lstrip("/")
+        answer = redirect(f"{path}?{urlencode(rest)}" if rest else path)
+        answer.set_cookie(COOKIE, self.key, max_age=_YEAR, httponly=True, samesite="Lax", path="/")
+        assert isinstance(answer, Response)
+        return answer
+
+
+def _hostname(host: str) -> str | None:
+    """The name in a Host header, without its port; None for what is no host."""
+    try:
+        return urlsplit(f"//{host}").hostname
+    except ValueError:
+        return None

@@ -1,0 +1,118 @@
+"""The web server: where it listens, and how it deals with connections that do nothing."""
+
+from __future__ import annotations
+
+import resource
+import socket
+import time
+from collections.abc import Callable, Iterable
+from typing import Any
+
+import waitress
+from waitress.channel import HTTPChannel
+
+from ..core.faults import Fault
+
+PORTS_TRIED = 40
+THREADS = 16
+MOST_CONNECTIONS = 2000
+IDLE = 60
+"""Seconds after which a connection without a request, or one that takes no answer, is closed."""
+SLOWEST = 2000
+"""Bytes a second that a request has to bring from its tenth second on."""
+PATIENCE = 10
+
+Application = Callable[..., Iterable[bytes]]
+
+
+def free_socket(host: str, port: int) -> socket.socket:
+    """A listening socket at a port, or at the next free one after it.
+
+    Raises
+    ------
+    Fault
+        If the port or the host is none, or none of the next forty ports is free.
+    """
+    if not 0 <= port <= 65535:
+        raise Fault(f"A port lies between 1 and 65535. Got {port}.")
+    try:
+        family, kind, _, _, where = socket.getaddrinfo(
+            host, port, type=socket.SOCK_STREAM, flags=socket.AI_PASSIVE
+        )[0]
+    except OSError as fault:
+        raise Fault(f"“{host}” is no address of this machine: {fault.strerror}.") from None
+    last = min(port + PORTS_TRIED - 1, 65535)
+    for number in range(port, last + 1) if port else (0,):
+        found = socket.socket(family, kind)
+        found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            found.bind((where[0], number, *where[2:]))
+            # Two may be bound to one port while neither listens yet: this settles it.
+            found.listen(1024)
+        except OSError as fault:
+            found.close()
+            if fault.errno in _NOT_OURS:
+                raise Fault(f"This machine has no address “{host}” to listen at.") from None
+            continue
+        return found
+    raise Fault(f"No port from {port} to {last} is free on {host}. Choose another with --port.")
+
+
+_NOT_OURS = (99, 49)
+"""EADDRNOTAVAIL on Linux and on macOS."""
+
+
+class _Channel(HTTPChannel):  # type: ignore[misc]
+    """A connection that knows how fast its present request comes in."""
+
+    began = 0.0
+    brought = 0
+
+    def received(self, data: bytes) -> bool:
+        if self.request is None:
+            self.began, self.brought = time.time(), 0
+        self.brought += len(data)
+        return bool(super().received(data))
+
+    def stalls(self, now: float) -> bool:
+        """Whether a request comes in too slowly, or its answer is not taken."""
+        if self.request is not None:
+            waited = now - self.began
+            return waited > PATIENCE and self.brought < SLOWEST * (waited - PATIENCE)
+        return bool(self.total_outbufs_len) and self.last_activity < now - IDLE
+
+
+def server_on(listening: socket.socket, application: Application) -> Any:
+    """Waitress, with room for many connections and none for those that hold it up."""
+    _allow_files(MOST_CONNECTIONS + 500)
+    server = waitress.create_server(
+        application, sockets=[listening], threads=THREADS, ident=None, channel_timeout=IDLE,
+        cleanup_interval=5, connection_limit=MOST_CONNECTIONS, asyncore_use_poll=True,
+        max_request_body_size=9 << 30,
+        # Looking ahead on a connection is how the server learns that the other side hung up.
+        channel_request_lookahead=1,
+    )  # fmt: skip
+    server.channel_class = _Channel
+    usual = server.maintenance
+
+    def maintenance(now: float) -> None:
+        usual(now)
+        for channel in list(server.active_channels.values()):
+            if channel.stalls(now):
+                channel.will_close = True
+
+    server.maintenance = maintenance
+    return server
+
+
+def _allow_files(wanted: int) -> None:
+    """Let this process hold so many open files, as far as the system lets it."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    most = wanted if hard == resource.RLIM_INFINITY else min(wanted, hard)
+    if soft < most:
+        resource.setrlimit(resource.RLIMIT_NOFILE, (most, hard))
+
+
+def shown(host: str) -> str:
+    """A host as it stands in an address."""
+    return f"[{host}]" if ":" in host else host
