@@ -44,20 +44,31 @@ def main() -> None:
     """Procedural effects for video edits, packaged as macros."""
 
 
+def on_data(command: Callable[..., None]) -> Callable[..., None]:
+    """The option that says which data folder is meant."""
+    return click.option(
+        "--data",
+        default="data",
+        show_default=True,
+        type=click.Path(path_type=Path),
+        help="The data folder.",
+    )(command)
+
+
 @main.command()
+@on_data
 @click.option(
-    "--data",
-    default="data",
+    "--port",
+    default=8710,
     show_default=True,
-    type=click.Path(path_type=Path),
-    help="Folder where everything is kept.",
+    type=click.IntRange(0, 65535),
+    help="The next free one is used.",
 )
-@click.option("--port", default=8710, show_default=True, help="The next free one is used.")
 @click.option(
     "--host",
     default="127.0.0.1",
     show_default=True,
-    help="Address to listen at; this machine only unless you say otherwise.",
+    help="Address to listen at; this machine only unless you say otherwise, and then with a key.",
 )
 @click.option("--demo", is_flag=True, help="Fill an empty data folder with the demo.")
 @click.option("--cache", default=1024, show_default=True, help="Memory for finished results, MB.")
@@ -67,6 +78,63 @@ def serve(data: Path, port: int, host: str, demo: bool, cache: int) -> None:
     from .serving import serve as run
 
     run(data, host, port, demo=demo, cache_bytes=cache << 20, said=warn)
+
+
+@main.command()
+@on_data
+@click.option("--mend", is_flag=True, help="Mend what can be mended.")
+@told
+def doctor(data: Path, mend: bool) -> None:
+    """Check a data folder, and mend it when told to."""
+    from .jobs.doctor import examine
+    from .store.folder_lock import FolderLock
+
+    lock = FolderLock(data.resolve()) if mend and data.is_dir() else None
+    found = mended = 0
+    for finding in examine(data.resolve()):
+        found += 1
+        click.echo(finding.sentence)
+        if not finding.mending:
+            continue
+        if lock and finding.mend:
+            try:
+                finding.mend()
+                mended += 1
+                click.secho(f"  Mended: {finding.mending}.", fg="green")
+            except (Fault, OSError) as fault:
+                click.secho(f"  Could not be mended: {fault}", fg="red")
+        else:
+            click.echo(f"  To mend: {finding.mending}.")
+    if not found:
+        click.echo(f"{data} is whole.")
+    elif found > mended:
+        if not lock:
+            click.echo("Run it again with --mend to mend what can be mended.")
+        sys.exit(1)
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@on_data
+@told
+def backup(file: Path, data: Path) -> None:
+    """Copy a data folder to one file, also while the application runs."""
+    from .jobs.backup import backup as write
+
+    made = write(data.resolve(), file.resolve())
+    click.echo(f"{file}: {made.files} materials, {made.bytes / 1e6:.1f} MB")
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@on_data
+@told
+def restore(file: Path, data: Path) -> None:
+    """Fill an empty data folder from a backup."""
+    from .jobs.backup import restore as read
+
+    found = read(file.resolve(), data.resolve())
+    click.echo(f"{data} holds {found.files} materials again.")
 
 
 @main.command()

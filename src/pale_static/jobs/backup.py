@@ -1,0 +1,136 @@
+"""A data folder in one file, also while a server runs on it, and back again."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import sqlite3
+import tempfile
+import zipfile
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+
+from .. import __version__
+from ..core.faults import Clash, Missing, NoRoom, Unreadable
+from ..core.json_input import parse_json
+from ..store import Library
+from ..store.folder_lock import FolderLock
+
+DATABASE = "pale-static.sqlite"
+_ABOUT = "backup.json"
+_FORMAT = "pale-static/backup@1"
+
+
+@dataclass(frozen=True)
+class Copied:
+    """What a backup holds."""
+
+    files: int
+    bytes: int
+
+
+def backup(folder: Path, out: Path) -> Copied:
+    """Write a data folder to one file: the database as of one moment, and all materials.
+
+    Finished films are left out: they can be rendered again. Files of materials never change once
+    they are there, so those that the database names are copied while others may come in.
+
+    Raises
+    ------
+    Missing
+        If there is no data folder.
+    Clash
+        If the file is there already.
+    NoRoom
+        If it could not be written; nothing is left then.
+    """
+    if not (folder / DATABASE).is_file():
+        raise Missing(f"There is no data of Pale Static in {folder}.")
+    if out.exists():
+        raise Clash(f"{out} is there already. Choose another name for the backup.")
+    part = out.with_name(f".{out.name}.part")
+    try:
+        with tempfile.TemporaryDirectory(dir=out.parent, prefix=".backup-") as scratch:
+            copy = Path(scratch) / DATABASE
+            with (
+                closing(sqlite3.connect(folder / DATABASE)) as live,
+                closing(sqlite3.connect(copy)) as still,
+            ):
+                live.backup(still)
+                names = still.execute(
+                    "SELECT id || extension FROM material WHERE made IS NULL ORDER BY 1"
+                ).fetchall()
+            media = [folder / "media" / name for (name,) in names]
+            there = [file for file in media if file.is_file()]
+            with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED, allowZip64=True) as packed:
+                packed.writestr(_ABOUT, json.dumps({"format": _FORMAT, "program": __version__}))
+                packed.write(copy, DATABASE, zipfile.ZIP_DEFLATED)
+                for file in there:
+                    packed.write(file, f"media/{file.name}")
+            part.replace(out)
+    except (OSError, sqlite3.Error) as fault:
+        raise NoRoom(f"{out} could not be written: {fault}. Nothing was left behind.") from fault
+    finally:
+        part.unlink(missing_ok=True)
+    return Copied(len(there), out.stat().st_size)
+
+
+def restore(file: Path, folder: Path) -> Copied:
+    """Fill an empty data folder from a backup.
+
+    Everything is laid down beside the folder first, so that it is there whole or not at all.
+
+    Raises
+    ------
+    Clash
+        If the folder holds data already.
+    Unreadable
+        If the file is no backup, or is damaged.
+    """
+    if (folder / DATABASE).exists():
+        raise Clash(f"{folder} holds data already. Restore into a folder that is new or empty.")
+    folder.parent.mkdir(parents=True, exist_ok=True)
+    part = Path(tempfile.mkdtemp(dir=folder.parent, prefix=f".{folder.name}-"))
+    try:
+        count = _unpacked(file, part)
+        with closing(sqlite3.connect(part / DATABASE)) as found:
+            (said,) = found.execute("PRAGMA integrity_check").fetchone()
+            if said != "ok":
+                raise Unreadable(f"The database in {file.name} is damaged: {said}.")
+        FolderLock(folder)
+        Library(part).db.close()  # brings it up to this version
+        # The database last: until it is there, the folder holds nothing.
+        for one in sorted(part.iterdir(), key=lambda one: one.name == DATABASE):
+            target = folder / one.name
+            if target.is_dir():
+                shutil.rmtree(target)
+            one.replace(target)
+    except (OSError, sqlite3.Error) as fault:
+        raise NoRoom(f"{folder} could not be filled: {fault}.") from fault
+    finally:
+        shutil.rmtree(part, ignore_errors=True)
+    return count
+
+
+def _unpacked(file: Path, folder: Path) -> Copied:
+    (folder / "media").mkdir()
+    try:
+        with zipfile.ZipFile(file) as packed:
+            about = parse_json(packed.read(_ABOUT), f"{file.name}: its description")
+            if not isinstance(about, dict) or about.get("format") != _FORMAT:
+                raise Unreadable(f"{file.name} is no backup that this version reads.")
+            names = [one.filename for one in packed.infolist() if one.filename != _ABOUT]
+            for name in names:
+                # A name that leads elsewhere is not followed: only its last part counts.
+                last = Path(name).name
+                target = folder / DATABASE if name == DATABASE else folder / "media" / last
+                with packed.open(name) as source, target.open("wb") as laid:
+                    shutil.copyfileobj(source, laid, 1 << 20)
+    except FileNotFoundError:
+        raise Missing(f"There is no file {file}.") from None
+    except (zipfile.BadZipFile, KeyError, EOFError, NotImplementedError) as fault:
+        raise Unreadable(f"{file.name} is no backup, or is damaged: {fault}.") from fault
+    if not (folder / DATABASE).exists():
+        raise Unreadable(f"{file.name} is no backup: it has no database.")
+    return Copied(len(names) - 1, file.stat().st_size)

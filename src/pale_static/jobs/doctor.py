@@ -1,0 +1,226 @@
+"""What is wrong in a data folder, and what of it can be mended."""
+
+from __future__ import annotations
+
+import shutil
+import sqlite3
+from collections.abc import Callable, Iterator
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..core.checking import assets_of, fonts_of, read_effect
+from ..core.document import Effect
+from ..core.faults import Fault, Missing
+from ..core.json_input import parse_json
+from ..core.macro import read_macro
+from ..core.part import read_part
+from ..core.reel import Reel, read_reel
+from ..media.opening import inspect_file
+from ..media.video import VideoFootage, file_identity
+from ..store import Library, drafts, macros, materials, renders
+from ..store.materials import Material
+from .backup import DATABASE
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing that is wrong.
+
+    ``mending`` says what would be done about it; empty where only a person can.
+    """
+
+    sentence: str
+    mending: str = ""
+    mend: Callable[[], object] | None = None
+
+
+def examine(folder: Path) -> Iterator[Finding]:
+    """Everything that is wrong in a data folder, as it is found.
+
+    Raises
+    ------
+    Missing
+        If there is no data folder.
+    Fault
+        If the database cannot be read at all.
+    """
+    if not (folder / DATABASE).is_file():
+        raise Missing(f"There is no data of Pale Static in {folder}.")
+    whole = list(_database(folder / DATABASE))
+    yield from whole
+    if whole:
+        return
+    library = Library(folder)
+    known = list(_materials(library))
+    yield from _media(library, known)
+    yield from _documents(library, {one.id for one in known})
+    yield from _renders(library)
+
+
+def _database(path: Path) -> Iterator[Finding]:
+    try:
+        with closing(sqlite3.connect(path)) as found:
+            for (said,) in found.execute("PRAGMA integrity_check(20)"):
+                if said != "ok":
+                    yield Finding(f"The database is damaged: {said}. Restore a backup.")
+            for row in found.execute("PRAGMA foreign_key_check").fetchmany(20):
+                yield Finding(f"A row of “{row[0]}” in the database names something that is gone.")
+    except sqlite3.DatabaseError as fault:
+        yield Finding(f"The database cannot be read: {fault}. Restore a backup.")
+
+
+def _materials(library: Library) -> Iterator[Material]:
+    with library.db.read() as connection:
+        ids = [row["id"] for row in connection.execute("SELECT id FROM material")]
+    for identity in ids:
+        yield materials.get(library.db, identity)
+
+
+def _media(library: Library, known: list[Material]) -> Iterator[Finding]:
+    for one in known:
+        path = library.path_of(one)
+        if one.made is not None:
+            continue
+        if not path.is_file():
+            yield Finding(
+                f"The file of “{one.name}” ({one.id[:8]}…) is gone. Bring it in again: it is "
+                "known by its content, and all that uses it finds it."
+            )
+        elif not _as_noted(one, path):
+            yield Finding(
+                f"The file of “{one.name}” is not what was brought in: it is damaged.",
+                f"set it aside as {path.name}.damaged; bring the file in again",
+                lambda path=path: path.replace(path.with_name(path.name + ".damaged")),  # type: ignore[misc]
+            )
+    names = {library.path_of(one).name for one in known}
+    for file in sorted(library.media.iterdir()):
+        if file.name.endswith(".damaged") or file.name in names:
+            continue
+        if file.name.endswith(".part"):
+            yield Finding(
+                f"{file.name} is left over from an upload that was cut off.",
+                "remove it", file.unlink,
+            )  # fmt: skip
+        else:
+            yield Finding(
+                f"{file.name} lies in the media folder, and no material names it.",
+                "put it on the list of materials",
+                lambda file=file: _adopted(library, file),  # type: ignore[misc]
+            )
+
+
+def _as_noted(one: Material, path: Path) -> bool:
+    """Whether a file is what was noted: by its hash, or else by what it says of itself."""
+    if file_identity(path) in (one.content, one.id):
+        return True
+    if one.content is not None:
+        return False
+    try:
+        footage, facts = inspect_file(path, one.name)
+    except Fault:
+        return False
+    if isinstance(footage, VideoFootage):
+        footage.close()
+    return facts == one.facts
+
+
+def _adopted(library: Library, file: Path) -> None:
+    """Bring a file in that lies there already; its own copy then goes."""
+    footage, _ = inspect_file(file)
+    if isinstance(footage, VideoFootage):
+        footage.close()
+    with file.open("rb") as stream:
+        made = library.bring_in(stream, file.name)
+    if library.path_of(made) != file:
+        file.unlink()
+
+
+def _documents(library: Library, known: set[str]) -> Iterator[Finding]:
+    db = library.db
+    with db.read() as connection:
+        heads = connection.execute(
+            "SELECT draft.id, kind, document FROM draft JOIN revision ON revision.id = head"
+        ).fetchall()
+        shelf = connection.execute("SELECT slug, version, document FROM macro_version").fetchall()
+        kept = connection.execute("SELECT id, name, document FROM part").fetchall()
+    for number, kind, text in heads:
+        what = f"{'Edit' if kind == 'reel' else 'Draft'} {number}"
+        try:
+            raw = parse_json(text, what)
+            found = read_reel(raw) if kind == "reel" else read_effect(raw)
+        except Fault as fault:
+            yield Finding(
+                f"{what} cannot be read: {fault.sentence}",
+                "go back to the last change before it that can be read",
+                lambda number=number, kind=kind: _stepped_back(library, number, kind),  # type: ignore[misc]
+            )
+            continue
+        for name in _used(found) - known:
+            yield Finding(
+                f"{what}, “{found.name}”, uses a material ({name[:8]}…) that is not here."
+            )
+        if isinstance(found, Reel):
+            for join in found.joins:
+                try:
+                    macros.version(db, join.macro, join.version)
+                except Fault as fault:
+                    yield Finding(f"{what}, “{found.name}”: {fault.sentence}")
+    for slug, version, text in shelf:
+        try:
+            read_macro(parse_json(text, f"Macro {slug}"))
+        except Fault as fault:
+            yield Finding(f"Version {version} of macro “{slug}” cannot be read: {fault.sentence}")
+    for number, name, text in kept:
+        try:
+            read_part(parse_json(text, f"Part {number}"))
+        except Fault as fault:
+            yield Finding(f"Part “{name}” cannot be read: {fault.sentence}")
+
+
+def _used(found: Effect | Reel) -> set[str]:
+    if isinstance(found, Reel):
+        return {shot.material for shot in found.shots}
+    stand_ins = {slot.stand_in for slot in found.slots if slot.stand_in}
+    return {*assets_of(found), *fonts_of(found), *stand_ins}
+
+
+def _stepped_back(library: Library, draft: int, kind: str) -> None:
+    """Put the newest revision that can be read on top, as a change of its own."""
+    read = read_reel if kind == "reel" else read_effect
+    for noted in drafts.history(library.db, draft, 10_000):
+        found = drafts.revision(library.db, draft, noted.id)
+        try:
+            read(found.document)
+        except Fault:
+            continue
+        with library.db.write(durable=True) as connection:
+            connection.execute("UPDATE draft SET head = ? WHERE id = ?", (noted.id, draft))
+        return
+    raise Fault(f"No revision of draft {draft} can be read. Restore a backup.")
+
+
+def _renders(library: Library) -> Iterator[Finding]:
+    known = {}
+    for one in renders.listed(library.db):
+        known[one.id] = one
+        if one.state == "done" and not (library.renders / one.file).exists():
+            yield Finding(
+                f"The film of render {one.id}, “{one.name}”, is gone.",
+                "note that it has to be rendered again",
+                lambda one=one: renders.lost(library.db, one.id),  # type: ignore[misc]
+            )
+    for file in sorted(library.renders.iterdir()):
+        if file.name.endswith(".part"):
+            yield Finding(f"{file.name} is left over from a render.", "remove it", file.unlink)
+        elif file.suffix == ".stretches" and not _goes_on(file, known):
+            yield Finding(
+                f"{file.name} is left over from a render.", "remove it",
+                lambda file=file: shutil.rmtree(file),  # type: ignore[misc]
+            )  # fmt: skip
+
+
+def _goes_on(stretches: Path, known: dict[int, renders.Render]) -> bool:
+    number = stretches.stem.removeprefix("render-")
+    found = known.get(int(number)) if number.isdecimal() else None
+    return found is not None and found.state not in ("done", "cancelled")
