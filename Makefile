@@ -7,7 +7,7 @@ CODE = src tests bench
 # What does not wait for each other is done side by side.
 MAKEFLAGS += --jobs=2
 
-.PHONY: help setup demo run dev test check check-python check-frontend fix bench api guide wheel clean
+.PHONY: help setup demo run dev test check check-python check-frontend fix bench fuzz soak api guide wheel clean
 
 help: ## List these commands
 	@sed -n 's/^\([a-z-]*\):.*## \(.*\)/make \1\t\2/p' Makefile | expand -t 18
@@ -66,6 +66,15 @@ fix: .venv/ready frontend/$(STEP) ## Format the code, and fix what linters can f
 
 bench: .venv/ready $(PAGE) ## Measure speed; "make bench ROWS='starting films'" for a part
 	$(BIN)/python -m bench $(ROWS)
+
+SECONDS ?= 600
+MINUTES ?= 30
+
+fuzz: .venv/ready ## Throw broken files, bodies, formulas and addresses at it; SECONDS, SEED
+	$(BIN)/python -m tests.attack $(SECONDS) $(SEED)
+
+soak: .venv/ready $(PAGE) ## Play, change and render for MINUTES; nothing may grow
+	$(BIN)/python -m tests.attack.soak $(MINUTES)
 
 api: .venv/ready frontend/$(STEP) ## Write the API's description, types and formats anew
 	$(BIN)/python -m pale_static.web.describe frontend docs/formats
