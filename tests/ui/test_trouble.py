@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import sqlite3
 from typing import Any
 
 import pytest
@@ -10,6 +11,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from ..server import Server
 from .bench_parts import build, more, open_draft, step
+from .conftest import answers
 from .test_bench_more import kept
 from .test_places import now
 from .test_whole_job import set_number, value
@@ -18,6 +20,25 @@ from .test_whole_job import set_number, value
 @pytest.fixture
 def draft(server: Server) -> Any:
     return build(server, "look", "Trouble", step("out", "blur", size=2), step("out", "posterise"))
+
+
+def test_a_change_waits_while_another_program_holds_the_database(
+    page: Page, server: Server
+) -> None:
+    draft = build(server, "look", "Held", step("out", "blur", size=3))
+    open_draft(page, draft)
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
+    with sqlite3.connect(server.folder / "pale-static.sqlite", isolation_level=None) as other:
+        other.execute("BEGIN IMMEDIATE")
+        field = value(page, "size").locator("input.NumberField-numberField")  # type: ignore[attr-defined]
+        field.fill("7")
+        field.press("Enter")
+        waits = "Another program is using the data folder; 1 change waits and nothing is lost"
+        expect(page.get_by_text(waits)).to_be_visible()
+        assert now(server, draft)["effect"]["lanes"][-1]["steps"][1]["values"]["size"] == 3
+        other.execute("ROLLBACK")
+    answers(page, f"/api/effects/{draft['id']}", "d.effect.lanes.at(-1).steps[1].values.size === 7")
+    expect(page.get_by_text(re.compile(r"saved \d"))).to_be_visible()
 
 
 def test_changes_wait_while_the_server_is_gone_and_none_is_lost(

@@ -68,10 +68,11 @@ export function useChanges<View extends { revision: number }>(asked: unknown, se
     filters: { mutationKey: key, exact: true, status: "pending" },
     select: ({ state }) => ({
       expected: (state.variables as Act<View>).expected,
-      gone: passes(state.failureReason as Problem | null),
+      failed: state.failureReason as Problem | null,
     }),
   });
-  const gone = waiting.some((one) => one.gone);
+  const failed = waiting.find((one) => passes(one.failed))?.failed;
+  const gone: Gone = failed ? (failed.status === 0 ? "away" : "busy") : null;
   useEffect(() => {
     if (!gone) return;
     // What is not sent yet would be lost with the page.
@@ -92,9 +93,17 @@ export function useChanges<View extends { revision: number }>(asked: unknown, se
   return { view, problem: found.error, run, waiting: waiting.length, gone };
 }
 
+/** Why nothing is saved just now, if so. */
+type Gone = "away" | "busy" | null;
+
+const WHY = {
+  away: "Pale Static does not answer",
+  busy: "Another program is using the data folder",
+} as const;
+
 /** How saving stands, in words. */
-export function savedWords(saved: string, waiting: number, gone: boolean): string {
+export function savedWords(saved: string, waiting: number, gone: Gone): string {
   if (gone)
-    return `Pale Static does not answer; ${waiting} change${waiting > 1 ? "s wait" : " waits"} and nothing is lost`;
+    return `${WHY[gone]}; ${waiting} change${waiting > 1 ? "s wait" : " waits"} and nothing is lost`;
   return waiting ? "saving…" : saved;
 }
