@@ -215,6 +215,11 @@ def test_parts_travel_with_the_pictures_they_show(
         (b"[1]", "not valid"),
         (b"PK" + b"x" * 60, "not a .paleparts package"),
         (b'{"format": "pale-static/parts@1", "name": "x", "parts": []}', "not valid at parts"),
+        (
+            b"PK\3\4" + b"\0" * 26 + b"PK\1\2\x54\0\x54" + b"\0" * 39 + b"PK\5\6\0\0\0\0\1\0\1\0"
+            b"\x2e\0\0\0\x1e\0\0\0\0\0",
+            "not a .paleparts package",
+        ),
         (b"[" * 100_000, "nests deeper than 64 levels"),
     ],
 )

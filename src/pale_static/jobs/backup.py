@@ -129,7 +129,9 @@ def _unpacked(file: Path, folder: Path) -> Copied:
                     shutil.copyfileobj(source, laid, 1 << 20)
     except FileNotFoundError:
         raise Missing(f"There is no file {file}.") from None
-    except (zipfile.BadZipFile, KeyError, EOFError, NotImplementedError) as fault:
+    except (OSError, Unreadable):
+        raise
+    except Exception as fault:  # the reader of ZIPs has a kind of its own for each thing
         raise Unreadable(f"{file.name} is no backup, or is damaged: {fault}.") from fault
     if not (folder / DATABASE).exists():
         raise Unreadable(f"{file.name} is no backup: it has no database.")

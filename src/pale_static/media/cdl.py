@@ -46,11 +46,11 @@ def read_cdl(data: bytes, name: str) -> Grade:
         root = ElementTree.fromstring(data)
     except (ElementTree.ParseError, ValueError):
         raise Unreadable(f"{name} is no CDL file: it is not XML.") from None
-    found = [one for one in root.iter() if _name(one) == "ColorCorrection"]
-    if not found:
+    corrections = [one for one in root.iter() if _name(one) == "ColorCorrection"]
+    if not corrections:
         raise Unreadable(f"{name} is no CDL file: it holds no ColorCorrection.")
     values: dict[str, float] = {}
-    for node in found[0].iter():
+    for node in corrections[0].iter():
         said = _name(node)
         if said in ("Slope", "Offset", "Power"):
             for colour, number in zip(_COLOURS, _numbers(node, 3, name), strict=True):
@@ -59,7 +59,7 @@ def read_cdl(data: bytes, name: str) -> Grade:
             values["saturation"] = _numbers(node, 1, name)[0]
     if not values:
         raise Unreadable(f"{name} holds a correction without slope, offset, power or saturation.")
-    return Grade(values, found[0].get("id", "")[:120], len(found))
+    return Grade(values, corrections[0].get("id", "")[:120], len(corrections))
 
 
 def _name(node: ElementTree.Element) -> str:

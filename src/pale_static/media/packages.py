@@ -123,7 +123,7 @@ def _contents(
     try:
         file = zipfile.ZipFile(io.BytesIO(data))
         entries = file.infolist()
-    except (zipfile.BadZipFile, ValueError, OSError):
+    except Exception:  # the reader of ZIPs has a kind of its own for each thing it cannot do
         raise Unreadable(f"{name} is no {what.one}: it is not a {what.ending} package.") from None
     if len(entries) > MOST_FILES:
         raise TooLarge(f"{name} holds {len(entries)} files. A {what.one} has {MOST_FILES} at most.")

@@ -22,6 +22,8 @@ from .facts import Facts
 from .kept import pixel_cache, threads
 
 _DECODER_FRAMES = 12
+_DECODER_LEAST = 8 << 20
+"""Bytes that an open file counts for at least, so that few enough are open at once."""
 KEPT_BEHIND = 3
 """Frames kept of those passed on the way to the one asked for."""
 
@@ -219,7 +221,8 @@ class VideoFootage:
     @property
     def nbytes(self) -> int:
         """About what its decoder holds: the frames that it refers to, and those under way."""
-        return _DECODER_FRAMES * self._size.width * self._size.height * 3 // 2
+        frames = _DECODER_FRAMES * self._size.width * self._size.height * 3 // 2
+        return max(_DECODER_LEAST, frames)
 
 
 def _deep(frame: av.VideoFrame) -> bool:
