@@ -164,8 +164,8 @@ def contents() -> str:
 
 def pages() -> dict[str, str]:
     """Every page by its file name."""
-    found = {f"{kind.kind}.md": page(kind) for kind in step_kinds()}
-    return {"README.md": contents()} | found
+    texts = {f"{kind.kind}.md": page(kind) for kind in step_kinds()}
+    return {"README.md": contents()} | texts
 
 
 SHOWN = Size(480, 270)
@@ -208,9 +208,9 @@ def picture(kind: StepKind, clip: StillPicture) -> bytes:
     """The example at its middle, as WebP."""
     materials = Materials({"clip": clip})
     moment = Moment(12, 25, FrameRate.of(25))
-    found = Engine().evaluate(example(kind), moment, SHOWN, materials=materials)
+    evaluation = Engine().evaluate(example(kind), moment, SHOWN, materials=materials)
     out = io.BytesIO()
-    Image.fromarray(convert.show(found.picture)).save(out, "WEBP", quality=75, method=4)
+    Image.fromarray(convert.show(evaluation.picture)).save(out, "WEBP", quality=75, method=4)
     return out.getvalue()
 
 
@@ -219,15 +219,15 @@ def write(folder: Path) -> None:
     from .demo.clips import CLIPS
 
     folder.mkdir(parents=True, exist_ok=True)
-    found = pages()
+    texts = pages()
     hall = next(clip for clip in CLIPS if clip.name == "Depot hall")
     clip = StillPicture("hall", hall.frame(40))
     for kind in step_kinds():
         (folder / f"{kind.kind}.webp").write_bytes(picture(kind, clip))
     for old in folder.iterdir():
-        if f"{old.stem}.md" not in found:
+        if f"{old.stem}.md" not in texts:
             old.unlink()
-    for name, text in found.items():
+    for name, text in texts.items():
         (folder / name).write_text(text, "utf-8")
 
 

@@ -165,6 +165,21 @@ def test_work_is_given_up_between_steps() -> None:
     assert engine.cache.filling().count == 2
 
 
+def test_lettering_is_given_up_between_letters() -> None:
+    asked = []
+
+    def cancelled() -> bool:
+        asked.append(1)
+        return len(asked) > 4
+
+    title = {"kind": "title", "values": {"text": "Lantern Line", "size": 40}}
+    plan = make_plan(chain(title), at(), SIZE)
+    with pytest.raises(Cancelled):
+        Engine().compute(plan, cancelled)
+    # Once for the step, then for each letter: it went no further than the fourth.
+    assert len(asked) == 5
+
+
 def test_planning_is_given_up_too() -> None:
     steps = [{"kind": "noise"}] + [{"kind": "invert"}] * 50
     with pytest.raises(Cancelled):

@@ -178,3 +178,19 @@ def test_killing_the_process_loses_at_most_the_edit_in_flight(tmp_path: Path) ->
     assert found in (acknowledged[-1], acknowledged[-1] + 1)
     history = drafts.history(Library(tmp_path).db, draft, 10_000)
     assert [r.words for r in history] == [*(f"Edit {n}" for n in range(found, 0, -1)), "New"]
+
+
+def test_history_is_listed_without_reading_a_document(library: Library) -> None:
+    draft = drafts.start(library.db, "effect", {"n": 0}, "New")
+    draft = drafts.record(library.db, draft, draft.head.id, "Edit 1", {"n": 1})
+    with library.db.write() as connection:
+        connection.execute("UPDATE revision SET document = 'no JSON'")
+    assert [one.words for one in drafts.history(library.db, draft.id)] == ["Edit 1", "New"]
+
+
+def test_renders_are_listed_without_reading_a_document(library: Library) -> None:
+    draft = drafts.start(library.db, "reel", {"name": "R"}, "New")
+    renders.ask(library.db, draft, "mp4", 0, 10, "Night", Size(64, 36))
+    with library.db.write() as connection:
+        connection.execute("UPDATE revision SET document = 'no JSON'")
+    assert [one.name for one in renders.listed(library.db)] == ["Night"]

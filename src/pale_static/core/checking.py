@@ -356,11 +356,11 @@ def fonts_of(of: HasLanes) -> list[str]:
 
 
 def _named(of: HasLanes, kind: type[Text]) -> list[str]:
-    found = [
+    unread = [
         step.values.get(param.name)
         for lane in of.lanes
         for step in lane.every
         for param in step_kind(step.kind).params
         if isinstance(param, kind)
     ]
-    return sorted({name for name in found if isinstance(name, str) and name})
+    return sorted({name for name in unread if isinstance(name, str) and name})

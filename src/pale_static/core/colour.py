@@ -54,10 +54,10 @@ def parse_colour(text: str) -> Colour:
     Fault
         If the text is not of that form.
     """
-    found = _HEX.fullmatch(text)
-    if not found:
+    match = _HEX.fullmatch(text)
+    if not match:
         raise Fault(f"A colour is written #RRGGBB or #RRGGBBAA. Got “{text[:40]}”.")
-    digits = found[1] + (found[2] or "ff")
+    digits = match[1] + (match[2] or "ff")
     red, green, blue, alpha = (int(digits[k : k + 2], 16) / 255 for k in (0, 2, 4, 6))
     return red, green, blue, alpha
 

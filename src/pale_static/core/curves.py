@@ -47,7 +47,7 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
     points : int
         How many samples, first and last frame included.
     """
-    found: list[Line] = []
+    lines: list[Line] = []
     moments = [_between(k / (points - 1), length, rate) for k in range(points)]
     # A formula may count frames, so it is asked at whole ones; what lies between is mixed.
     places = [k / (points - 1) * (length - 1) for k in range(points)]
@@ -81,13 +81,13 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
                 if few and isinstance(value, Formula):
                     values = [_between_frames(param, values, place) for place in places]
                 for part, title, samples in _parts(param, values):
-                    found.append(
+                    lines.append(
                         Line(
                             lane.id, step.id, name, f"{label}{title}", samples, keys, squeezed,
                             part, _runs(values) if part == "band" else (),
                         )
                     )  # fmt: skip
-    return found
+    return lines
 
 
 def _between_frames(param: Param, values: Sequence[Any], place: float) -> Any:

@@ -51,7 +51,7 @@ def ghosts(effect: Effect, sizes: Mapping[str, Size], frame: Size) -> list[Ghost
     frame : Size
         The frame that the effect is looked at in.
     """
-    graph, found = Graph(effect), []
+    graph, notes = Graph(effect), []
     for lane in effect.lanes:
         for step in lane.steps[:1]:
             size = sizes.get(_shown(step))
@@ -60,7 +60,7 @@ def ghosts(effect: Effect, sizes: Mapping[str, Size], frame: Size) -> list[Ghost
                 continue
             culprit = _mirrors(graph, (lane.id, step.id))
             if culprit:
-                found.append(
+                notes.append(
                     Ghost(
                         lane.id,
                         step.id,
@@ -69,7 +69,7 @@ def ghosts(effect: Effect, sizes: Mapping[str, Size], frame: Size) -> list[Ghost
                         "Fit it to cover the frame, or set outside to clear.",
                     )
                 )
-    return found
+    return notes
 
 
 def _shown(step: Step) -> str:

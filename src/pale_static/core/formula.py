@@ -130,8 +130,8 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
         tree = ast.parse(_PASS.sub("pas_", text.strip()) or "?", mode="eval")
     except (SyntaxError, ValueError, RecursionError, MemoryError) as fault:
         # Where the text ends too early, Python names no place, or one before the first.
-        found = getattr(fault, "offset", None) or len(text) + 1
-        column = min(found, len(text)) - 1
+        position = getattr(fault, "offset", None) or len(text) + 1
+        column = min(position, len(text)) - 1
         raise Fault(f"The formula cannot be read: unexpected text {_at(text, column)}.") from None
     reads: list[str] = []
     called = {id(node.func) for node in ast.walk(tree) if isinstance(node, ast.Call)}
@@ -203,7 +203,7 @@ def evaluate(text: str, moment: Moment, size: tuple[int, int], look: Look) -> fl
     }  # fmt: skip
     functions = _FUNCTIONS | {"drift": lambda seed, speed=1.0: drift(seed, speed, moment.seconds)}
     try:
-        found = _Reader(names, functions, look).eval(text, previously_parsed=tree)
+        result = _Reader(names, functions, look).eval(text, previously_parsed=tree)
     except Fault:
         raise
     except ZeroDivisionError:
@@ -212,11 +212,11 @@ def evaluate(text: str, moment: Moment, size: tuple[int, int], look: Look) -> fl
         ArithmeticError, ValueError, TypeError, InvalidExpression, MemoryError, RecursionError,
     ) as fault:  # fmt: skip
         raise Fault(f"The formula cannot be computed at frame {moment.frame}: {fault}.") from None
-    if isinstance(found, bool) or not isinstance(found, (int, float)):
-        found = float(found) if isinstance(found, bool) else math.nan
-    if not math.isfinite(found):
+    if isinstance(result, bool) or not isinstance(result, (int, float)):
+        result = float(result) if isinstance(result, bool) else math.nan
+    if not math.isfinite(result):
         raise Fault(f"The formula comes to no finite number at frame {moment.frame}.")
-    return float(found)
+    return float(result)
 
 
 def spelled(shown: str) -> str:

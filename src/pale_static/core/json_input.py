@@ -29,15 +29,15 @@ def parse_json(text: str | bytes, what: str) -> Any:
         cannot be kept (RFC 8259, sections 6 and 8, leaves both to the reader).
     """
     try:
-        found = json.loads(text, parse_int=_whole, parse_constant=_refused)
+        value = json.loads(text, parse_int=_whole, parse_constant=_refused)
     except RecursionError:
         raise Malformed(f"{what} nests deeper than {DEEPEST} levels.") from None
     except _Unkept as fault:
         raise Malformed(f"{what} holds {fault}, which cannot be kept.") from None
     except ValueError:
         raise Malformed(f"{what} is not JSON.") from None
-    check_plain(found, what)
-    return found
+    check_plain(value, what)
+    return value
 
 
 class _Unkept(ValueError):

@@ -52,10 +52,10 @@ def moved(keys: Keys, seconds: float, moment: Moment, picks: Collection[int] | N
     if not places:
         return keys
     by = min(max(seconds, -min(places)), moment.span - max(places))
-    found = list(keys.keys)
+    moved_keys = list(keys.keys)
     for k, place in zip(chosen, places, strict=True):
-        found[k] = _at(found[k], place + by, moment)
-    return _ordered(found, moment)
+        moved_keys[k] = _at(moved_keys[k], place + by, moment)
+    return _ordered(moved_keys, moment)
 
 
 def copied(
@@ -118,19 +118,19 @@ def reversed_keys(keys: Keys) -> Keys:
     What was anchored to the start is anchored to the end, and the other way round; every ease is
     turned with its segment.
     """
-    found = []
+    turned_keys = []
     for k in range(len(keys.keys) - 1, -1, -1):
         key = keys.keys[k]
         ease = backwards(keys.keys[k - 1].ease) if k else "linear"
         time = 1 - key.time if key.anchor == "share" else key.time
-        found.append(
+        turned_keys.append(
             key.model_copy(
                 update={
                     "anchor": _OTHER[key.anchor], "time": round(max(0.0, time), 12), "ease": ease,
                 }
             )
         )  # fmt: skip
-    return Keys(keys=tuple(found))
+    return Keys(keys=tuple(turned_keys))
 
 
 def turned(keys: Keys, moment: Moment, picks: Collection[int] | None = None) -> Keys:
@@ -144,15 +144,15 @@ def turned(keys: Keys, moment: Moment, picks: Collection[int] | None = None) -> 
         )
     places = [key_seconds(keys.keys[k], moment) for k in chosen]
     first, last = places[0], places[-1]
-    found = list(keys.keys)
+    turned_keys = list(keys.keys)
     for n, k in enumerate(chosen):
         mirror = chosen[-1 - n]
         source = keys.keys[mirror]
         leads = keys.keys[chosen[-1]].ease
         ease = backwards(keys.keys[mirror - 1].ease) if n < len(chosen) - 1 else leads
         key = _at(keys.keys[k], first + last - places[-1 - n], moment)
-        found[k] = key.model_copy(update={"value": source.value, "ease": ease})
-    return _ordered(found, moment)
+        turned_keys[k] = key.model_copy(update={"value": source.value, "ease": ease})
+    return _ordered(turned_keys, moment)
 
 
 def scaled(
@@ -176,7 +176,7 @@ def scaled(
     if not places:
         return keys
     still = min(places.values()) if about is None else about
-    found = list(keys.keys)
+    scaled_keys = list(keys.keys)
     for k, place in places.items():
         goes = still + (place - still) * factor
         if not -1e-9 <= goes <= moment.span + 1e-9:
@@ -184,8 +184,8 @@ def scaled(
                 f"Scaled by {factor:g} key {k + 1} would lie at {goes:.4g} s, outside the effect's "
                 f"{moment.span:.4g} s. Take a smaller factor."
             )
-        found[k] = _at(found[k], goes, moment)
-    return _ordered(found, moment)
+        scaled_keys[k] = _at(scaled_keys[k], goes, moment)
+    return _ordered(scaled_keys, moment)
 
 
 def distributed(keys: Keys, moment: Moment, picks: Collection[int] | None = None) -> Keys:
@@ -194,7 +194,7 @@ def distributed(keys: Keys, moment: Moment, picks: Collection[int] | None = None
     if len(chosen) < 3:
         return keys
     first, last = (key_seconds(keys.keys[k], moment) for k in (chosen[0], chosen[-1]))
-    found = list(keys.keys)
+    spread_keys = list(keys.keys)
     for n, k in enumerate(chosen):
-        found[k] = _at(found[k], first + (last - first) * n / (len(chosen) - 1), moment)
-    return _ordered(found, moment)
+        spread_keys[k] = _at(spread_keys[k], first + (last - first) * n / (len(chosen) - 1), moment)
+    return _ordered(spread_keys, moment)

@@ -227,9 +227,9 @@ class _Names:
 
     def step(self, lane_name: str, step_name: str) -> Plain | None:
         """A step by what it is called inside, else by what is shown."""
-        found = [one for one in self.lanes if lane_name in (one[0], one[0].replace("-", "_"))]
-        found += [one for one in self.lanes if _spelled(one[1]) == lane_name.lower()]
-        for _, _, steps in found:
+        lanes = [one for one in self.lanes if lane_name in (one[0], one[0].replace("-", "_"))]
+        lanes += [one for one in self.lanes if _spelled(one[1]) == lane_name.lower()]
+        for _, _, steps in lanes:
             for step in steps:
                 name = str(step.get("id"))
                 if step_name in (name, name.replace("-", "_")):

@@ -26,7 +26,8 @@ def tidy(number: float) -> str:
     """A number as people write it: no trailing zeros, a real minus sign."""
     if number == inf or number == -inf:
         return "no limit"
-    return f"{number:.6g}".replace("-", "−")
+    whole = number == int(number) and abs(number) < 1e15
+    return (f"{int(number):d}" if whole else f"{number:.6g}").replace("-", "−")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -260,7 +261,7 @@ class Stops(Param):
     def check(self, value: Constant, who: str) -> tuple[tuple[Any, ...], ...]:
         if not isinstance(value, Sequence) or isinstance(value, str) or not 1 <= len(value) <= 32:
             raise Fault(f"{who} needs 1 to 32 colour stops. It got {_short(value)}.", who)
-        colour, found = ColourParam(name="colour"), []
+        colour, checked = ColourParam(name="colour"), []
         for stop in value:
             pair = isinstance(stop, Sequence) and not isinstance(stop, str) and 2 <= len(stop) <= 3
             if not pair or not _is_number(stop[0]):
@@ -270,8 +271,8 @@ class Stops(Param):
             one: tuple[Any, ...] = (float(stop[0]), colour.check(stop[1], who))
             if len(stop) == 3 and stop[2] != "linear":
                 one = (*one, EaseCurve(name="ease").check(stop[2], f"{who}: the ease of a stop"))
-            found.append(one)
-        return tuple(sorted(found, key=lambda stop: stop[0]))
+            checked.append(one)
+        return tuple(sorted(checked, key=lambda stop: stop[0]))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -319,7 +320,7 @@ def seed() -> Number:
         1,
         (1, 100),
         (0, 2**31 - 1),
-        help="Another number, another arrangement.",
+        help="Each number gives another random arrangement.",
         moves=False,
     )
 

@@ -91,12 +91,12 @@ def read_collection(raw: Any) -> Collection:
     Fault
     """
     try:
-        found = Collection.model_validate(upgraded("parts", raw))
+        collection = Collection.model_validate(upgraded("parts", raw))
     except ValidationError as fault:
         raise model_fault("collection of parts", fault) from None
-    for part in found.parts:
+    for part in collection.parts:
         _check(part)
-    return found
+    return collection
 
 
 def _check(part: Part) -> None:

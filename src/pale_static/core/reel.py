@@ -157,8 +157,8 @@ class Reel(_Model):
     @cached_property
     def laid(self) -> tuple[Laid, ...]:
         """The joins where they lie, from the first to the last."""
-        found = [Laid(join_span(self, join), join) for join in self.joins]
-        return tuple(sorted(found, key=lambda laid: laid.span.first))
+        placed = [Laid(join_span(self, join), join) for join in self.joins]
+        return tuple(sorted(placed, key=lambda laid: laid.span.first))
 
     @cached_property
     def spans(self) -> Mapping[str, Span]:
@@ -175,10 +175,10 @@ class Reel(_Model):
         return self.laid[at] if at >= 0 and frame < self.laid[at].span.end else None
 
     def shot_index(self, identifier: str) -> int:
-        found = self._index.get(identifier)
-        if found is None:
+        index = self._index.get(identifier)
+        if index is None:
             raise Missing(f"There is no shot “{identifier}” on the reel.", identifier)
-        return found
+        return index
 
     def begins(self, index: int) -> int:
         """The frame at which shot ``index`` begins."""

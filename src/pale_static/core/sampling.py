@@ -71,9 +71,9 @@ def affine(
 def _within(matrix: NDArray[np.float64], wide: int, high: int, over: float) -> bool:
     """Whether the whole result lies inside the picture, or no more than so many of it outside."""
     corners = np.array([(x, y, 1.0) for x in (0, wide - 1) for y in (0, high - 1)])
-    found = corners @ matrix.T
+    turned = corners @ matrix.T
     far = over * np.array([wide, high])
-    return bool((found >= -far).all() and (found <= np.add(far, (wide - 1, high - 1))).all())
+    return bool((turned >= -far).all() and (turned <= np.add(far, (wide - 1, high - 1))).all())
 
 
 def mapped(

@@ -34,12 +34,12 @@ def shots(effect: Effect, clips: Materials, size: Size) -> list[NDArray[np.uint8
     length = rate.frames(effect.seconds)
     # Painted at twice the size: what is fine in it is seen as a small picture of a large one.
     large = Size(size.width * 2, size.height * 2)
-    found = []
+    tiles = []
     for frame in (0, length // 2, length - 1):
         result = Engine().evaluate(effect, Moment(frame, length, rate), large, materials=clips)
         shown = Image.fromarray(convert.show(result.picture))
-        found.append(np.asarray(shown.resize((size.width, size.height), Image.Resampling.BOX)))
-    return found
+        tiles.append(np.asarray(shown.resize((size.width, size.height), Image.Resampling.BOX)))
+    return tiles
 
 
 def _label(text: str, width: int) -> NDArray[np.uint8]:

@@ -39,9 +39,9 @@ def all_compiled() -> bool:
 def compile_module(task: str) -> str:
     """Compile a module's kernels, or a blend mode's; says which module."""
     module, _, mode = task.partition(" ")
-    found = import_module(f"{PACKAGE}.{module}")
+    kernels = import_module(f"{PACKAGE}.{module}")
     if mode:
-        found.compile_mode(int(mode))
+        kernels.compile_mode(int(mode))
     import_module(f"{PACKAGE}.rows").ready_all()
     return module
 

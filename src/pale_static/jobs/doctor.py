@@ -148,7 +148,7 @@ def _documents(library: Library, known: set[str]) -> Iterator[Finding]:
         what = f"{'Edit' if kind == 'reel' else 'Draft'} {number}"
         try:
             raw = parse_json(text, what)
-            found = read_reel(raw) if kind == "reel" else read_effect(raw)
+            document = read_reel(raw) if kind == "reel" else read_effect(raw)
         except Fault as fault:
             yield Finding(
                 f"{what} cannot be read: {fault.sentence}",
@@ -156,16 +156,16 @@ def _documents(library: Library, known: set[str]) -> Iterator[Finding]:
                 lambda number=number, kind=kind: _stepped_back(library, number, kind),  # type: ignore[misc]
             )
             continue
-        for name in _used(found) - known:
+        for name in _used(document) - known:
             yield Finding(
-                f"{what}, “{found.name}”, uses a material ({name[:8]}…) that is not here."
+                f"{what}, “{document.name}”, uses a material ({name[:8]}…) that is not here."
             )
-        if isinstance(found, Reel):
-            for join in found.joins:
+        if isinstance(document, Reel):
+            for join in document.joins:
                 try:
                     macros.version(db, join.macro, join.version)
                 except Fault as fault:
-                    yield Finding(f"{what}, “{found.name}”: {fault.sentence}")
+                    yield Finding(f"{what}, “{document.name}”: {fault.sentence}")
     for slug, version, text in shelf:
         try:
             read_macro(parse_json(text, f"Macro {slug}"))
@@ -189,9 +189,9 @@ def _stepped_back(library: Library, draft: int, kind: str) -> None:
     """Put the newest revision that can be read on top, as a change of its own."""
     read = read_reel if kind == "reel" else read_effect
     for noted in drafts.history(library.db, draft, 10_000):
-        found = drafts.revision(library.db, draft, noted.id)
+        revision = drafts.revision(library.db, draft, noted.id)
         try:
-            read(found.document)
+            read(revision.document)
         except Fault:
             continue
         with library.db.write(durable=True) as connection:
@@ -222,5 +222,5 @@ def _renders(library: Library) -> Iterator[Finding]:
 
 def _goes_on(stretches: Path, known: dict[int, renders.Render]) -> bool:
     number = stretches.stem.removeprefix("render-")
-    found = known.get(int(number)) if number.isdecimal() else None
-    return found is not None and found.state not in ("done", "cancelled")
+    render = known.get(int(number)) if number.isdecimal() else None
+    return render is not None and render.state not in ("done", "cancelled")

@@ -47,21 +47,21 @@ def parse_length(text: str | None, rate: FrameRate, effect: Effect) -> int:
     """``2s`` or ``50`` (frames); the effect's own length by default."""
     if text is None:
         return rate.frames(effect.seconds)
-    found = re.fullmatch(r"(\d+(?:\.\d+)?)(s?)", text.strip())
-    if not found or float(found[1]) <= 0 or (not found[2] and "." in found[1]):
+    match = re.fullmatch(r"(\d+(?:\.\d+)?)(s?)", text.strip())
+    if not match or float(match[1]) <= 0 or (not match[2] and "." in match[1]):
         raise Fault(f"A length is written 2s, or 50 for frames. Got “{text}”.")
-    return rate.frames(float(found[1])) if found[2] else int(found[1])
+    return rate.frames(float(match[1])) if match[2] else int(match[1])
 
 
 def parse_at(text: str, length: int, rate: FrameRate) -> int:
     """``50%``, ``1.2s`` or ``12`` (frame)."""
-    found = re.fullmatch(r"(-?\d+(?:\.\d+)?)(%|s?)", text.strip())
-    if not found:
+    match = re.fullmatch(r"(-?\d+(?:\.\d+)?)(%|s?)", text.strip())
+    if not match:
         raise Fault(f"A moment is written 50%, 1.2s, or 12 for a frame. Got “{text}”.")
-    number = float(found[1])
-    if found[2] == "%":
+    number = float(match[1])
+    if match[2] == "%":
         return round(number / 100 * (length - 1))
-    return round(number * float(rate)) if found[2] else round(number)
+    return round(number * float(rate)) if match[2] else round(number)
 
 
 def parse_setting(text: str, effect: Effect) -> tuple[str, Any]:
@@ -145,11 +145,11 @@ class _Making:
 
     def __call__(self, index: int) -> Ready:
         job = self.job
-        found = self.engine.evaluate(
+        evaluation = self.engine.evaluate(
             job.effect, Moment(index, job.length, job.rate), job.size,
             settings=job.settings, materials=job.materials, passing=True,
         )  # fmt: skip
-        return self.ready(found.picture)
+        return self.ready(evaluation.picture)
 
 
 def write_frame(

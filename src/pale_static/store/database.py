@@ -148,14 +148,14 @@ class Database:
         self._migrate()
 
     def _connection(self) -> sqlite3.Connection:
-        found: sqlite3.Connection | None = getattr(self._local, "connection", None)
-        if found is None:
-            found = sqlite3.connect(self.path, timeout=WAIT_FOR_OTHERS, isolation_level=None)
-            found.row_factory = sqlite3.Row
-            found.execute("PRAGMA journal_mode = WAL")
-            found.execute("PRAGMA foreign_keys = ON")
-            self._local.connection = found
-        return found
+        connection: sqlite3.Connection | None = getattr(self._local, "connection", None)
+        if connection is None:
+            connection = sqlite3.connect(self.path, timeout=WAIT_FOR_OTHERS, isolation_level=None)
+            connection.row_factory = sqlite3.Row
+            connection.execute("PRAGMA journal_mode = WAL")
+            connection.execute("PRAGMA foreign_keys = ON")
+            self._local.connection = connection
+        return connection
 
     def _migrate(self) -> None:
         try:
@@ -207,9 +207,9 @@ class Database:
 
     def close(self) -> None:
         """Close this thread's connection."""
-        found = getattr(self._local, "connection", None)
-        if found is not None:
-            found.close()
+        connection = getattr(self._local, "connection", None)
+        if connection is not None:
+            connection.close()
             self._local.connection = None
 
 

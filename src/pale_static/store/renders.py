@@ -87,8 +87,8 @@ def changes(db: Database) -> int:
 def any_queued(db: Database) -> bool:
     """Whether a render waits for a worker."""
     with db.read() as connection:
-        found = connection.execute("SELECT 1 FROM render WHERE state = 'queued' LIMIT 1")
-        return found.fetchone() is not None
+        row = connection.execute("SELECT 1 FROM render WHERE state = 'queued' LIMIT 1")
+        return row.fetchone() is not None
 
 
 def take(db: Database, worker: int) -> Render | None:

@@ -134,8 +134,8 @@ def _files() -> set[str]:
 
 def problem(status: int, detail: str, where: str | None = None) -> Response:
     """A fault as RFC 9457 problem details."""
-    found = Problem(title="It could not be done", status=status, detail=detail, where=where)
+    details = Problem(title="It could not be done", status=status, detail=detail, where=where)
     return Response(
-        json.dumps(found.model_dump(exclude_none=True)), status,
+        json.dumps(details.model_dump(exclude_none=True)), status,
         mimetype="application/problem+json",
     )  # fmt: skip

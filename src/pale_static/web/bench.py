@@ -410,9 +410,9 @@ def go_effect(number: int, body: GoTo) -> DraftView:
     """Back to an earlier revision, as a new change."""
     db = studio().library.db
     draft = drafts.get(db, "effect", number)
-    found = drafts.revision(db, number, body.revision)
-    words = f"Back to “{found.stage or found.words}”"
-    return _view(drafts.record(db, draft, draft.head.id, words, found.document))
+    revision = drafts.revision(db, number, body.revision)
+    words = f"Back to “{revision.stage or revision.words}”"
+    return _view(drafts.record(db, draft, draft.head.id, words, revision.document))
 
 
 @endpoint(views, "GET", "/effects/<int:number>/history", answer=History)

@@ -88,10 +88,10 @@ def endpoint(
                 path_values["body"] = _parsed(body, raw, "request")
             # Also what is planned and looked up is given up once who asked has hung up.
             with given_up_when(gone()):
-                found = view(**path_values)
-            if isinstance(found, BaseModel):
-                return Response(found.model_dump_json(), mimetype="application/json")
-            return found
+                given = view(**path_values)
+            if isinstance(given, BaseModel):
+                return Response(given.model_dump_json(), mimetype="application/json")
+            return given
 
         blueprint.add_url_rule(f"/api{path}", view.__name__, serve, methods=[method])
         return serve

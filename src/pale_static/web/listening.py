@@ -43,18 +43,18 @@ def free_socket(host: str, port: int) -> socket.socket:
         raise Fault(f"“{host}” is no address of this machine: {fault.strerror}.") from None
     last = min(port + PORTS_TRIED - 1, 65535)
     for number in range(port, last + 1) if port else (0,):
-        found = socket.socket(family, kind)
-        found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        listening = socket.socket(family, kind)
+        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            found.bind((where[0], number, *where[2:]))
+            listening.bind((where[0], number, *where[2:]))
             # Two may be bound to one port while neither listens yet: this settles it.
-            found.listen(1024)
+            listening.listen(1024)
         except OSError as fault:
-            found.close()
+            listening.close()
             if fault.errno in _NOT_OURS:
                 raise Fault(f"This machine has no address “{host}” to listen at.") from None
             continue
-        return found
+        return listening
     raise Fault(f"No port from {port} to {last} is free on {host}. Choose another with --port.")
 
 

@@ -259,17 +259,17 @@ def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverag
 def effect_curves(number: int, revision: int, query: CoverageQuery) -> Curves:
     """Every number that moves, over the effect's life."""
     effect = studio().effect_at(number, revision)
-    found = []
+    moves = []
     for line in moving(effect, query.length, effect.frame_rate, query.points):
         keys = [KeyPlace(share=s, value=key.value, words=key.words()) for s, key in line.keys]
-        found.append(
+        moves.append(
             Curve(
                 lane=line.lane, step=line.step, value=line.value, label=line.label,
                 samples=line.samples, keys=keys, squeezed=line.squeezed, part=line.part,
                 runs=[Run(start=a, end=b, value=value) for a, b, value in line.runs],
             )
         )  # fmt: skip
-    return Curves(curves=found)
+    return Curves(curves=moves)
 
 
 EASE_POINTS = 25
@@ -307,11 +307,11 @@ def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
         states=desk.engine.states,
     )  # fmt: skip
     filling = desk.engine.cache.filling()
-    found = desk.engine.measured(plan)
+    measured = desk.engine.measured(plan)
     return Costs(
         steps=[
             StepCost(lane=p[0], step=p[1], ms=round(cost.ms, 2), bytes=cost.bytes)
-            for p, cost in found.items()
+            for p, cost in measured.items()
         ],
         cache_bytes=filling.bytes,
         cache_limit=filling.limit,

@@ -272,11 +272,11 @@ def change_reel(number: int, body: ReelChangeBody) -> ReelView:
     reel = studio().reel_at(number, known)
     change = _checked(reel, body.change)
     changed, words = apply_reel(reel, change)
-    found = drafts.record(db, draft, body.base, words, changed.to_json())
-    studio().keep_reel(number, found.head.id, changed)
+    recorded = drafts.record(db, draft, body.base, words, changed.to_json())
+    studio().keep_reel(number, recorded.head.id, changed)
     if isinstance(change, PlaceJoin):
         macros.used(db, change.macro)
-    return _view(found)
+    return _view(recorded)
 
 
 def _checked(reel: Reel, change: ReelChange) -> ReelChange:

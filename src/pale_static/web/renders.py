@@ -170,6 +170,6 @@ class _Pieces(io.RawIOBase):
         return len(self._written) - before
 
     def taken(self) -> bytes:
-        found = bytes(self._written)
+        piece = bytes(self._written)
         self._written.clear()
-        return found
+        return piece

@@ -20,8 +20,8 @@ WAITED_FOR, GLANCED_AT, OFFERED = range(3)
 
 def gone() -> Callable[[], bool]:
     """Tells whether who asked has hung up, where the server can tell."""
-    found = request.environ.get("waitress.client_disconnected")
-    return cast(Callable[[], bool], found) if callable(found) else lambda: False
+    disconnected = request.environ.get("waitress.client_disconnected")
+    return cast(Callable[[], bool], disconnected) if callable(disconnected) else lambda: False
 
 
 class Turns:

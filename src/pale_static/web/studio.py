@@ -142,18 +142,18 @@ def picture_response(
             # Each needs some hundred megabytes while it is computed.
             alone = desk.large.turn(GLANCED_AT, lost) if pixels > HUGE else nullcontext()
             with alone, desk.turns.turn(rank, lost):
-                found = desk.engine.compute(
+                evaluation = desk.engine.compute(
                     plan, lost, eight=form == "jpg", passing=PASSING in request.headers
                 )
         except Cancelled:
             return Response(status=204)
         if lost():
             return Response(status=204)
-        ms = found.ms
+        ms = evaluation.ms
         if form == "png":
-            data = encode_png(to_pixels(found.picture))
+            data = encode_png(to_pixels(evaluation.picture))
         else:
-            data = encode_jpeg(found.held)
+            data = encode_jpeg(evaluation.held)
         desk.shown.put(tag, data)
     answer = Response(data, mimetype="image/png" if form == "png" else "image/jpeg")
     answer.headers["X-Cost"] = json.dumps({"ms": round(ms, 2)})

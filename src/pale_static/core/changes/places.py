@@ -50,8 +50,8 @@ def run_of(effect: Effect, lane: str, inside: str | None) -> tuple[Step, ...]:
 def with_run(effect: Effect, lane: str, inside: str | None, steps: Iterable[Step]) -> Effect:
     """The effect with other steps in a lane, or in one of its repeats."""
     if inside is None:
-        found = lane_of(effect, lane)
-        return with_lane(effect, found.model_copy(update={"steps": tuple(steps)}))
+        holder = lane_of(effect, lane)
+        return with_lane(effect, holder.model_copy(update={"steps": tuple(steps)}))
     repeat = step_of(effect, lane, inside)
     return with_step(effect, lane, repeat.model_copy(update={"steps": tuple(steps)}))
 
@@ -153,8 +153,8 @@ def told_apart(effect: Effect, copies: Mapping[Place, Place]) -> Effect:
 
     def meant(dotted: str) -> str:
         parts = dotted.split(".")
-        found = None if parts[0] == "control" else place_named(effect, parts[0], parts[1])
-        copy = copies.get((found[0].id, found[1].id)) if found else None
+        place = None if parts[0] == "control" else place_named(effect, parts[0], parts[1])
+        copy = copies.get((place[0].id, place[1].id)) if place else None
         return f"{spelled(copy[0])}.{spelled(copy[1])}.{parts[2]}" if copy else dotted
 
     return with_steps(effect, lambda at, step: retold(step, meant) if at in new else step)

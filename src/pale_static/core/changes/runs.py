@@ -36,13 +36,13 @@ def meant(effect: Effect, places: Sequence[StepPlace]) -> dict[Place, Step]:
     asked = {(place.lane, place.step) for place in places}
     for place in places:
         step_of(effect, place.lane, place.step)
-    found: dict[Place, Step] = {}
+    steps_at: dict[Place, Step] = {}
     for lane in effect.lanes:
         for step in lane.steps:
             for one in [step] if (lane.id, step.id) in asked else step.steps:
                 if (lane.id, one.id) in asked:
-                    found[lane.id, one.id] = one
-    return found
+                    steps_at[lane.id, one.id] = one
+    return steps_at
 
 
 def _told(steps: dict[Place, Step]) -> str:
@@ -95,8 +95,10 @@ def named(
 
 def input_at(source: Input, places: Mapping[Place, Place]) -> Input:
     """An input that follows the step it reads to its new place."""
-    found = places.get((source.lane, source.step or ""))
-    return source.model_copy(update={"lane": found[0], "step": found[1]}) if found else source
+    moved_to = places.get((source.lane, source.step or ""))
+    return (
+        source.model_copy(update={"lane": moved_to[0], "step": moved_to[1]}) if moved_to else source
+    )
 
 
 def move_steps(effect: Effect, change: MoveSteps) -> tuple[Effect, str]:
@@ -116,8 +118,8 @@ def move_steps(effect: Effect, change: MoveSteps) -> tuple[Effect, str]:
 
 
 def _pinned(note: Note, places: dict[Place, Place]) -> Note:
-    found = places.get((note.lane or "", note.step or ""))
-    return note.model_copy(update={"lane": found[0], "step": found[1]}) if found else note
+    moved_to = places.get((note.lane or "", note.step or ""))
+    return note.model_copy(update={"lane": moved_to[0], "step": moved_to[1]}) if moved_to else note
 
 
 def copy_steps(effect: Effect, change: CopySteps) -> tuple[Effect, str]:

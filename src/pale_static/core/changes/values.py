@@ -97,23 +97,23 @@ def arrange_keys(effect: Effect, change: ArrangeKeys) -> tuple[Effect, str]:
         raise Fault(f"{title_of(step)}: {param.title} has no keys.", change.value_name)
     moment = Moment(0, change.frames, FrameRate.of(change.rate))
     if change.how == "move":
-        found = key_arrangement.moved(keys, change.by, moment, change.keys)
+        arranged = key_arrangement.moved(keys, change.by, moment, change.keys)
     elif change.how == "copy":
-        found = key_arrangement.copied(keys, change.by, moment, change.keys)
+        arranged = key_arrangement.copied(keys, change.by, moment, change.keys)
     elif change.how == "scale":
-        found = key_arrangement.scaled(keys, change.by, moment, change.keys)
+        arranged = key_arrangement.scaled(keys, change.by, moment, change.keys)
     elif change.how == "distribute":
-        found = key_arrangement.distributed(keys, moment, change.keys)
+        arranged = key_arrangement.distributed(keys, moment, change.keys)
     elif change.keys is None:
-        found = key_arrangement.reversed_keys(keys)
+        arranged = key_arrangement.reversed_keys(keys)
     else:
-        found = key_arrangement.turned(keys, moment, change.keys)
+        arranged = key_arrangement.turned(keys, moment, change.keys)
     said = {
         "move": f"moved by {change.by:.3g} s", "copy": f"copied to {change.by:.3g} s",
         "scale": f"scaled in time by {change.by:.3g}", "distribute": "distributed",
         "reverse": "reversed",
     }  # fmt: skip
-    changed = with_step(effect, change.lane, _put(step, param, found))
+    changed = with_step(effect, change.lane, _put(step, param, arranged))
     return changed, f"{title_of(step)}: {param.title}, keys {said[change.how]}"
 
 
@@ -242,8 +242,8 @@ def drives(effect: Effect, slug: str) -> list[tuple[str, str, str]]:
 
 def value_words(effect: Effect, lane: str, step: str, value: str) -> str:
     """A value by the names on screen: "Fray · Levels: gamma"."""
-    found = step_of(effect, lane, step)
-    return f"{lane_of(effect, lane).name} · {title_of(found)}: {_param(found, value).title}"
+    meant = step_of(effect, lane, step)
+    return f"{lane_of(effect, lane).name} · {title_of(meant)}: {_param(meant, value).title}"
 
 
 def remove_control(effect: Effect, change: RemoveControl) -> tuple[Effect, str]:

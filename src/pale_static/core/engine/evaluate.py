@@ -194,9 +194,9 @@ class Engine:
         key = work.node.key
         while True:
             with self._lock:
-                found = self.cache.get(key)
-                if found is not None:
-                    return found, []
+                held = self.cache.get(key)
+                if held is not None:
+                    return held, []
                 other = self._under_way.get(key)
                 if other is None:
                     mine = self._under_way[key] = Event()
@@ -226,15 +226,15 @@ class Engine:
     def measured(self, plan: Plan) -> dict[Place, Cost]:
         """What each step of a plan took when it was last computed, where it ever was."""
         with self._lock:
-            found: dict[Place, Cost] = {}
+            costs: dict[Place, Cost] = {}
             for node in plan.nodes:
                 for key in (node.key, node.key + EIGHT):
                     if key in self._measured:
                         ms, size = self._measured[key]
-                        if node.moment.turn and node.place in found:
-                            ms += found[node.place].ms  # a repeat's step costs all its passes
-                        found[node.place] = Cost(node.place, ms, size, False)
-            return found
+                        if node.moment.turn and node.place in costs:
+                            ms += costs[node.place].ms  # a repeat's step costs all its passes
+                        costs[node.place] = Cost(node.place, ms, size, False)
+            return costs
 
 
 @dataclass(frozen=True)

@@ -50,14 +50,14 @@ def group(
             if joins:
                 members += groups.pop(other)
         groups[index] = [*members, index]
-    found = {}
+    passes = {}
     for index, members in groups.items():
         if len(members) > 1:
             order = tuple(sorted(members))
             inside = set(order)
             outside = dict.fromkeys(i for m in order for i in nodes[m].sources if i not in inside)
-            found[index] = Pass(order, tuple(outside))
-    return found
+            passes[index] = Pass(order, tuple(outside))
+    return passes
 
 
 def suited(

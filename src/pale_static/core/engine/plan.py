@@ -57,10 +57,10 @@ class Node:
     @property
     def sources(self) -> list[int]:
         """Indices of the nodes this one takes in."""
-        found = [] if self.main is None else [self.main]
-        found += [source.node for source in self.inputs]
-        found += [index for index in self.series if index != self.main]
-        return found if self.previous is None else [*found, self.previous]
+        sources = [] if self.main is None else [self.main]
+        sources += [source.node for source in self.inputs]
+        sources += [index for index in self.series if index != self.main]
+        return sources if self.previous is None else [*sources, self.previous]
 
 
 @dataclass(frozen=True)
@@ -172,14 +172,14 @@ class _Planner(Resolver):
             assert param is not None
             raw = step.values.get(param.name, param.default)
             moment, who = self.moment.at(ref[2]), self.who(ref)
-            found = int(self.resolve(raw, param, moment, who, self.where(ref)))
-            if found * len(step.steps) > MOST_PASSED:
+            passes = int(self.resolve(raw, param, moment, who, self.where(ref)))
+            if passes * len(step.steps) > MOST_PASSED:
                 raise Fault(
-                    f"{self.who(ref)} comes to {found} × {len(step.steps)} steps. "
+                    f"{self.who(ref)} comes to {passes} × {len(step.steps)} steps. "
                     f"{MOST_PASSED} is the most; repeat it less often.",
                     self.where(ref),
                 )
-            self.counts[ref] = found
+            self.counts[ref] = passes
         return self.counts[ref]
 
     def line(self, ref: _Ref) -> bytes:

@@ -112,9 +112,9 @@ class Resolver:
 
     def _place(self, lane_name: str, step_name: str, dotted: str) -> tuple[Lane, Step]:
         """The step a formula means, by what it is called inside, else by what is shown."""
-        found = place_named(self.effect, lane_name, step_name)
-        if found is not None:
-            return found
+        place = place_named(self.effect, lane_name, step_name)
+        if place is not None:
+            return place
         lanes = [lane for lane in self.effect.lanes if slug_matches(lane_name, lane.id)]
         lanes += [lane for lane in self.effect.lanes if spelled(lane.name) == lane_name.lower()]
         if lanes:

@@ -95,7 +95,7 @@ def _read_opaque(first, last, out, sums, guide, columns, parts, greys):
     high, wide, long = sums.shape
     line = np.empty((wide + 1) * long, F)
     corners, between = np.empty(broad, np.int32), np.empty(broad, F)
-    found = np.empty(4 * broad, F)
+    values = np.empty(4 * broad, F)
     for y in range(first, last):
         fy = min(max((y + F(0.5)) * high / tall - F(0.5), _ZERO), F(high - 1))
         y0 = min(np.int64(fy), max(high - 2, 0))
@@ -123,15 +123,15 @@ def _read_opaque(first, last, out, sums, guide, columns, parts, greys):
             r1 = wa * line[a + i] + wb * line[b + i] + wc * line[c + i] + wd * line[d + i]
             r2 = wa * line[a + j] + wb * line[b + j] + wc * line[c + j] + wd * line[d + j]
             r3 = wa * line[a + k] + wb * line[b + k] + wc * line[c + k] + wd * line[d + k]
-            found[to] = r0
-            found[to + i] = r1
-            found[to + j] = r2
-            found[to + k] = r3
+            values[to] = r0
+            values[to + i] = r1
+            values[to + j] = r2
+            values[to + k] = r3
         for x in range(broad):
-            share = _ONE / max(found[4 * x + 3], F(1e-9))
-            out[y, x, 0] = found[4 * x] * share
-            out[y, x, 1] = found[4 * x + 1] * share
-            out[y, x, 2] = found[4 * x + 2] * share
+            share = _ONE / max(values[4 * x + 3], F(1e-9))
+            out[y, x, 0] = values[4 * x] * share
+            out[y, x, 1] = values[4 * x + 1] * share
+            out[y, x, 2] = values[4 * x + 2] * share
             out[y, x, 3] = _ONE
 
 

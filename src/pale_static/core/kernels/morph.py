@@ -120,12 +120,12 @@ def _disc(first, last, out, more, matte, runs, r, share, sign):
 @lru_cache(maxsize=256)
 def _runs(low: int, on: int) -> NDArray[np.int32]:
     """The runs of a disc, and of the one for a share on the way to it, by their widths."""
-    found = [
+    offsets = [
         (floor(sqrt(radius * radius - d * d)), d, which)
         for which, radius in enumerate(dict.fromkeys((low, on)))
         for d in range(radius + 1)
     ]
-    return np.array(sorted(found), np.int32)
+    return np.array(sorted(offsets), np.int32)
 
 
 def disc(matte: NDArray[np.float32], radius: float, smallest: bool = False) -> NDArray[np.float32]:

@@ -47,8 +47,8 @@ def light(code):
     size = abs(code)
     low = size * F(1 / 12.92)
     high = power((size + F(0.055)) * F(1 / 1.055), F(2.4))
-    found = low if size <= F(0.04045) else high
-    return -found if code < F(0) else found
+    root = low if size <= F(0.04045) else high
+    return -root if code < F(0) else root
 
 
 @inner("f4(f4)", error_model="numpy", fastmath={"contract", "nnan"})
@@ -57,5 +57,5 @@ def code(linear):
     size = abs(linear)
     low = size * F(12.92)
     high = F(1.055) * power(size, F(1 / 2.4)) - F(0.055)
-    found = low if size <= F(0.0031308) else high
-    return -found if linear < F(0) else found
+    root = low if size <= F(0.0031308) else high
+    return -root if linear < F(0) else root

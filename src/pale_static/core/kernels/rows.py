@@ -21,15 +21,15 @@ def _types(words: list[str]) -> list[Any]:
         "exact_": numba.float64,
     }  # fmt: skip
     plain = {"f": numba.float32, "i": numba.int64, "b": numba.boolean}
-    found: list[Any] = []
+    types: list[Any] = []
     for word in words:
         array = _ARRAY.fullmatch(word)
         if array is None:
-            found.append(plain[word])
+            types.append(plain[word])
             continue
         prefix, way, dimensions = array.groups()
-        found.append(numba.types.Array(scalars[prefix], int(dimensions), "C", readonly=way == "in"))
-    return found
+        types.append(numba.types.Array(scalars[prefix], int(dimensions), "C", readonly=way == "in"))
+    return types
 
 
 _ARRAY = re.compile(r"(byte_|word_|index_|exact_|)(in|out)([123])")

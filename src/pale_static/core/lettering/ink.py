@@ -55,11 +55,11 @@ def _drawn(
             drawn = glyph.to_bitmap(
                 freetype.FT_RENDER_MODE_NORMAL, freetype.FT_Vector(right, -down), True
             )
-            found = drawn.bitmap
-            if not found.rows or not found.width:
+            bitmap = drawn.bitmap
+            if not bitmap.rows or not bitmap.width:
                 return None
             # Read where it lies: the wrapper's own copy is a list of Python numbers.
-            raw = found._FT_Bitmap
+            raw = bitmap._FT_Bitmap
             cover = np.ctypeslib.as_array(raw.buffer, (raw.rows, abs(raw.pitch)))[:, : raw.width]
             return drawn.left, -drawn.top, cover.copy()
     except freetype.FT_Exception:
@@ -97,13 +97,13 @@ def _pieces(
         if not (-reach < x < wide + reach and -reach < y < high + reach):
             continue
         left, top = floor(x), floor(y)
-        found = (_kept if size + 2 * around <= KEPT else _drawn)(
+        drawn = (_kept if size + 2 * around <= KEPT else _drawn)(
             font, weight, glyph.number, size, floor((x - left) * _SUB), floor((y - top) * _SUB),
             around,
         )  # fmt: skip
-        if found is None:
+        if drawn is None:
             continue
-        left, top, cover = left + found[0], top + found[1], found[2]
+        left, top, cover = left + drawn[0], top + drawn[1], drawn[2]
         rows = slice(max(0, top), min(high, top + cover.shape[0]))
         columns = slice(max(0, left), min(wide, left + cover.shape[1]))
         if rows.start < rows.stop and columns.start < columns.stop:

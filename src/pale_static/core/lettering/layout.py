@@ -129,7 +129,7 @@ def _runs(levels: Sequence[int]) -> list[tuple[int, int, int]]:
 
 def _shape(face: Face, text: str, levels: Sequence[int], ligatures: bool) -> list[_Shaped]:
     """A line as glyphs from left to right."""
-    found: list[_Shaped] = []
+    glyphs: list[_Shaped] = []
     for first, last, level in _runs(levels):
         buffer = hb.Buffer()
         # The whole line is context, so that letters join across a run's ends as they should.
@@ -140,12 +140,12 @@ def _shape(face: Face, text: str, levels: Sequence[int], ligatures: bool) -> lis
         for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
             if info.codepoint == 0:
                 _refuse(face.font, text[info.cluster])
-            found.append(
+            glyphs.append(
                 _Shaped(
                     info.codepoint, place.x_advance, place.x_offset, place.y_offset, info.cluster
                 )
             )
-    return found
+    return glyphs
 
 
 def _refuse(font: Font, char: str) -> None:
@@ -160,16 +160,16 @@ def _refuse(font: Font, char: str) -> None:
 
 def _pieces(text: str) -> list[str]:
     """What a line may be broken between: words with the space after them, and wide characters."""
-    found: list[str] = []
+    lines: list[str] = []
     for part in re.findall(r"\s*\S+\s*", text):
         start = 0
         for k in range(1, len(part)):
             wide = unicodedata.east_asian_width(part[k]) in "WF"
             if wide and unicodedata.category(part[k])[0] == "L":
-                found.append(part[start:k])
+                lines.append(part[start:k])
                 start = k
-        found.append(part[start:])
-    return found
+        lines.append(part[start:])
+    return lines
 
 
 @lru_cache(maxsize=64)

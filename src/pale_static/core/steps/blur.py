@@ -309,11 +309,11 @@ def _straight(plane: Plane, length: float, upright: bool, rule: str) -> Plane:
     across, down = (0, reach) if upright else (reach, 0)
     held = rule == "clamp"
     padded = plane if held else _padded(plane, down, down, across, across, BORDERS[rule])
-    found = soften.boxed(padded, reach, weights, upright)
+    blurred = soften.boxed(padded, reach, weights, upright)
     if held:
-        return found
+        return blurred
     height, width = plane.shape[:2]
-    return np.ascontiguousarray(found[down : down + height, across : across + width])
+    return np.ascontiguousarray(blurred[down : down + height, across : across + width])
 
 
 _SHARES = (0.0, 0.0625, 0.125, 0.25, 0.5, 1.0)

@@ -182,12 +182,12 @@ def step_kind(kind: str) -> StepKind:
     Missing
         If there is none.
     """
-    found = _KINDS.get(kind)
-    if found is None:
+    declared = _KINDS.get(kind)
+    if declared is None:
         raise Missing(
             f"There is no step of the kind “{kind}”. “pale-static steps” lists the ones there are."
         )
-    return found
+    return declared
 
 
 def step_kinds() -> tuple[StepKind, ...]:

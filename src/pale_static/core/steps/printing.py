@@ -298,11 +298,11 @@ def _bleeding(picture: Plane, bleed: float) -> NDArray[np.float32]:
     matrix = np.array([
         [across, 0, (0.5 - bleed) * across - 0.5], [0, down, 0.5 * down - 0.5]
     ])  # fmt: skip
-    found: Any = cv2.warpAffine(
+    turned: Any = cv2.warpAffine(
         soft, matrix, (wide, high), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
         borderMode=cv2.BORDER_REPLICATE,
     )  # fmt: skip
-    return np.asarray(found, np.float32)
+    return np.asarray(turned, np.float32)
 
 
 @step(

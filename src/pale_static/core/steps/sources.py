@@ -99,12 +99,12 @@ def _asset(call: Call) -> Footage:
     name = call.values["asset"]
     if not name:
         return stand_in("still")
-    found = call.materials.assets.get(name)
-    if found is None:
+    footage = call.materials.assets.get(name)
+    if footage is None:
         raise Missing(
             f"The picture “{name}” is not in the library. Bring it in, or choose another."
         )
-    return found
+    return footage
 
 
 @step(

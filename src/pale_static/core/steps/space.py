@@ -42,14 +42,14 @@ def length_of(call: Call, name: str) -> float:
 def _placed(values: Mapping[str, Any], size: Size) -> Matrix:
     """The forward map of one transform, with the scale that covers where that is asked for."""
     shift = (values["position"][0] - 0.5, values["position"][1] - 0.5)
-    found = forward(
+    matrix = forward(
         size, shift=shift, scale=(values["scale_x"], values["scale_y"]), turn=values["turn"],
         pivot=values["pivot"], skew=values["skew"],
     )  # fmt: skip
     if values["cover"]:
-        k = cover(found, size)
-        found = found @ forward(size, scale=(k, k))
-    return found
+        k = cover(matrix, size)
+        matrix = matrix @ forward(size, scale=(k, k))
+    return matrix
 
 
 def _together(above: Mapping[str, Any], values: Mapping[str, Any]) -> Mapping[str, Any] | None:
@@ -350,10 +350,10 @@ def _cells(count: int, share: float, grid: str) -> tuple[NDArray[np.int64], NDAr
     index = np.floor(place + (0.5 if grid == GRIDS[0] else 0.0) + 1e-9).astype(np.int64)
     ids, cell = np.unique(index, return_inverse=True)
     reads = (ids + (0.5 if grid == GRIDS[2] else 0.0)) * share
-    found = np.asarray(cell, np.int64), np.asarray(reads, np.float64)
-    for one in found:
+    tables = np.asarray(cell, np.int64), np.asarray(reads, np.float64)
+    for one in tables:
         one.setflags(write=False)
-    return found
+    return tables
 
 
 @step(

@@ -28,14 +28,14 @@ def font_of(call: Call) -> Font:
     name, weight = call.values["font"], call.values["weight"]
     if name in FAMILIES:
         return lettering.shipped(name, weight)
-    found = call.materials.fonts.get(name)
-    if found is None:
+    brought = call.materials.fonts.get(name)
+    if brought is None:
         raise Missing(
             f"The font “{name}” is not in the library. Bring it in under Materials, or choose "
             f"one of: {', '.join(FAMILIES)}.",
             "font",
         )
-    return found
+    return brought
 
 
 @step(
