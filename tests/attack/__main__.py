@@ -1,47 +1,92 @@
-"""Throw at the application for as long as one likes: ``python -m tests.attack [SECONDS] [SEED]``.
+"""Attack for as long as one likes: ``python -m tests.attack [SECONDS] [SEED]``.
 
-A seed that finds something is printed; the same seed throws the same again.
+Four fifths of the time broken files, bodies, formulas and addresses are thrown; the rest goes to
+killing a real server amid changes. A seed that finds something is printed; the same seed does the
+same again.
 """
 
 from __future__ import annotations
 
 import random
+import resource
 import sys
 import tempfile
 import time
 from collections import Counter
 from itertools import count
 from pathlib import Path
+from typing import Any
 
 from pale_static.demo.fill import fill
 from pale_static.store import Library
 from pale_static.web import create_app
 
+from ..server import Server
 from .shots import KINDS, Target
+from .test_under_attack import kill_round
+
+MOST_GROWN = 1 << 30
+"""Bytes by which memory may grow."""
 
 
-def main(seconds: float, start: int) -> int:
-    """Throw until the time is over; the number of seeds that found something."""
-    with tempfile.TemporaryDirectory() as folder:
-        library = Library(Path(folder))
-        fill(library, scale=0.25)
-        app = create_app(library, cache_bytes=64 << 20)
-        target = Target(library, app.test_client())
-        end, found, thrown = time.monotonic() + seconds, 0, Counter[str]()
+def thrown(folder: Path, seconds: float, start: int) -> int:
+    """Throw until the time is over; how many seeds found something."""
+    library = Library(folder)
+    app = create_app(library, cache_bytes=64 << 20)
+    target = Target(library, app.test_client())
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    end, found, kinds = time.monotonic() + seconds, 0, Counter[str]()
+    for seed in count(start):
+        if time.monotonic() > end:
+            break
+        kind = KINDS[seed % len(KINDS)]
+        kinds[kind] += 1
+        try:
+            target.throw(kind, random.Random(f"{kind} {seed}"))
+        except AssertionError as fault:
+            found += 1
+            print(f"seed {seed} ({kind}): {fault}", flush=True)
+    after = target.kept()
+    lost = [number for number in target.before if after.get(number) != target.before[number]]
+    grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024
+    print(
+        f"thrown: {dict(kinds)}; found {found}; drafts changed or lost: {lost}; "
+        f"memory grew by {grown / 1e6:.0f} MB"
+    )
+    return found + len(lost) + (grown > MOST_GROWN)
+
+
+def killed(folder: Path, seconds: float, start: int) -> int:
+    """Kill a server amid changes until the time is over; how often something was lost."""
+    server = Server(folder)
+    first = server.ask("GET", "/effects/1")
+    known: dict[str, Any] = {"said": [(first["revision"], first["effect"].get("sentence", ""))]}
+    end, lost, kills = time.monotonic() + seconds, 0, 0
+    try:
         for seed in count(start):
             if time.monotonic() > end:
                 break
-            kind = KINDS[seed % len(KINDS)]
-            thrown[kind] += 1
+            kills += 1
             try:
-                target.throw(kind, random.Random(f"{kind} {seed}"))
+                kill_round(server, random.Random(seed), known)
             except AssertionError as fault:
-                found += 1
-                print(f"seed {seed} ({kind}): {fault}", flush=True)
-        after = target.kept()
-        lost = [number for number in target.before if after.get(number) != target.before[number]]
-        print(f"thrown: {dict(thrown)}; found {found}; drafts changed or lost: {lost}")
-        return found + len(lost)
+                lost += 1
+                print(f"seed {seed} (kill): {fault}", flush=True)
+    finally:
+        server.stop()
+    print(
+        f"killed {kills} times amid {len(known['said'])} accepted changes; lost something {lost} times"
+    )
+    return lost
+
+
+def main(seconds: float, start: int) -> int:
+    """Attack until the time is over; how much was found."""
+    with tempfile.TemporaryDirectory() as folder:
+        one, two = Path(folder) / "one", Path(folder) / "two"
+        for place in (one, two):
+            fill(Library(place), scale=0.125)
+        return thrown(one, seconds * 0.8, start) + killed(two, seconds * 0.2, start)
 
 
 if __name__ == "__main__":

@@ -184,6 +184,8 @@ class Target:
         self.effects = [draft.id for draft in drafts.listed(db, "effect")]
         (self.reel, *_) = [draft.id for draft in drafts.listed(db, "reel")]
         self.before = self.kept()
+        # The first one is what is thrown at; that it changes is right.
+        del self.before[self.effects[0]]
 
     def kept(self) -> dict[int, Any]:
         """Documents that nobody has changed, by draft."""
