@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from typing import Any
 
+import freetype
 import numpy as np
 import pytest
 from bidi.algorithm import get_display
@@ -25,6 +26,7 @@ from pale_static.core.lettering import (
     shipped,
     told,
 )
+from pale_static.core.lettering import ink as drawing
 from pale_static.core.lettering.layout import _levels, _runs
 
 from ..core.documents import at, chain
@@ -186,3 +188,15 @@ def test_any_text_is_set_or_refused_by_character(text: str) -> None:
     except Missing:
         return
     assert np.isfinite(outlined(RUBIK, "regular", layout, 20, (9, 30), FRAME)).all()
+
+
+def test_a_font_with_a_damaged_glyph_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    def damaged(*_: Any) -> Any:
+        raise freetype.FT_Exception(0x14)  # invalid outline, as FreeType numbers it
+
+    monkeypatch.setattr(drawing, "_outline", damaged)
+    drawing._kept.cache_clear()
+    with pytest.raises(Unreadable, match="damaged and cannot be drawn"):
+        Engine().evaluate(
+            chain({"kind": "title", "values": {"text": "Lantern"}}), at(), Size(64, 36)
+        )

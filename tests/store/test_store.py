@@ -194,3 +194,22 @@ def test_renders_are_listed_without_reading_a_document(library: Library) -> None
     with library.db.write() as connection:
         connection.execute("UPDATE revision SET document = 'no JSON'")
     assert [one.name for one in renders.listed(library.db)] == ["Night"]
+
+
+def test_an_upload_under_way_is_left_alone_by_whoever_opens_the_library(library: Library) -> None:
+    part = library.media / ".0123abcd.part"
+    part.write_bytes(b"half of a file")
+    draft = drafts.start(library.db, "reel", {"name": "R"}, "New")
+    render = renders.ask(library.db, draft, "mp4", 0, 10, "R", Size(64, 36))
+    goes_on = library.renders / f"render-{render.id}.stretches"
+    left = library.renders / "render-99.stretches"
+    for folder in (goes_on, left):
+        folder.mkdir()
+    # As every worker process does when a render starts.
+    other = Library(library.folder)
+    assert part.exists()
+    # Only the start of a server clears away, and never what a render goes on from.
+    other.clear_leftovers()
+    assert not part.exists()
+    assert goes_on.exists()
+    assert not left.exists()
