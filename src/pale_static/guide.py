@@ -81,7 +81,7 @@ WHEN: dict[str, str] = {
     "blur": "For depth, glows, soft mattes, and to calm what is not the subject.",
     "streak-blur": "For fast movement to one side, and for anamorphic streaks.",
     "zoom-blur": "For a rush towards the viewer, and for rays of light.",
-    "rotary-blur": "For wheels, dizzy moments, and turns from one clip to the next.",
+    "rotary-blur": "For spinning wheels, dizzy moments, and transitions that spin.",
     "mapped-blur": "For a focus that travels, or a miniature look.",
     "guided-blur": "To smooth skin or noise without softening outlines.",
     "sharpen": "After enlarging, or to make texture stand out.",
@@ -114,7 +114,7 @@ WHEN: dict[str, str] = {
     "choose": "To let the editor pick one of several looks.",
     "trail": "For light trails, ghosts, tunnels and ink that runs.",
     "stutter": "For a jerky, hand-made look, or to hold a picture.",
-    "repeat": "To build up kaleidoscopes, fractures and stacks of copies.",
+    "repeat": "To make kaleidoscopes, broken glass or many copies by running the same steps again and again.",
 }
 """When to use each step, for its page."""
 

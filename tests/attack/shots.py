@@ -328,7 +328,7 @@ class Target:
         headers = dict(HOST)
         if rng.random() < 0.3:
             headers[rng.choice(("Origin", "Host", "If-None-Match", "Sec-Fetch-Site", "Content-Type", "Range"))] = (
-                rng.choice(("", "x", "null", "http://evil.example", "a" * 3000, "[::1", "bytes=9-1"))
+                rng.choice(("", "x", "null", "http://evil.example", "http://[::1", "a" * 3000, "[::1", "bytes=9-1"))
             )  # fmt: skip
         method: Callable[..., Any] = rng.choice(
             (self.client.get, self.client.post, self.client.delete)

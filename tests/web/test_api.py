@@ -96,6 +96,7 @@ def test_the_types_of_the_front_end_are_not_stale(tmp_path: Path) -> None:
         ({"Host": "127.0.0.1:8710", "Origin": "http://127.0.0.1:1"}, 403),
         ({"Host": "127.0.0.1:8710", "Sec-Fetch-Site": "cross-site"}, 403),
         ({"Host": "127.0.0.1:8710", "Origin": "null"}, 403),
+        ({"Host": "127.0.0.1:8710", "Origin": "http://[::1"}, 403),
     ],
 )
 def test_only_this_machine_and_this_page_are_served(

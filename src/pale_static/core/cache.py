@@ -1,4 +1,4 @@
-"""What is kept by key, least recently used first out, bounded in bytes."""
+"""Caches with a limit in bytes; the least recently used entry is dropped first."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ def _size(value: Any) -> int:
 
 
 class Budget:
-    """Bytes that several caches share: what was used longest ago goes first, whosever it is.
+    """A limit in bytes that several caches share. The least recently used entry of all is dropped.
 
     Parameters
     ----------
@@ -45,7 +45,7 @@ class Budget:
         self._owners = count()
 
     def give_up(self, size: int) -> None:
-        """Hold so much less from now on: something else holds it."""
+        """Lower the limit, because something outside holds these bytes."""
         with self.lock:
             self.limit -= size
             kept = dict(self.held)
@@ -89,14 +89,14 @@ class Cache(Generic[K, V]):
             return (self._own, key) in self._room.held
 
     def put(self, key: K, value: V) -> None:
-        """Keep something, and let go of the least recently used past the limit."""
+        """Keep a value, and drop the least recently used ones above the limit."""
         room, name = self._room, (self._own, key)
         with room.lock:
             if name not in room.held and _size(value) <= room.limit:
                 room.held[name] = value
 
     def clear(self) -> None:
-        """Let go of all that this cache holds."""
+        """Drop everything that this cache holds."""
         with self._room.lock:
             for name in [name for name in self._room.held if name[0] == self._own]:
                 del self._room.held[name]

@@ -1,4 +1,4 @@
-"""Giving up what nobody waits for any more, from wherever the work happens to be."""
+"""Stop long work early when nobody waits for its result any more."""
 
 from __future__ import annotations
 
@@ -13,9 +13,9 @@ _lost: ContextVar[Callable[[], bool] | None] = ContextVar("lost", default=None)
 
 @contextmanager
 def given_up_when(lost: Callable[[], bool] | None) -> Iterator[None]:
-    """Within, long work in this thread is given up once ``lost`` says so.
+    """Inside the block, stop long work in this thread as soon as ``lost()`` is true.
 
-    None leaves it as it is.
+    With None nothing changes.
     """
     if lost is None:
         yield
@@ -28,12 +28,12 @@ def given_up_when(lost: Callable[[], bool] | None) -> Iterator[None]:
 
 
 def check() -> None:
-    """Called every few milliseconds of long work.
+    """Long work calls this every few milliseconds.
 
     Raises
     ------
     Cancelled
-        If nobody waits for it any more.
+        If nobody waits for the result any more.
     """
     lost = _lost.get()
     if lost is not None and lost():

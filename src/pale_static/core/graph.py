@@ -28,7 +28,7 @@ class HasLanes(Protocol):
 
 @dataclass(frozen=True)
 class Stand:
-    """Where a step stands: the step it works on, and the one that holds it."""
+    """The place of a step: the step above it, and the repeat it is in."""
 
     lane: Lane
     step: Step

@@ -1,4 +1,4 @@
-"""JSON from outside: bounded in depth and size of numbers, and whole in its text."""
+"""Read JSON from outside, with limits on depth and numbers."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ _LARGEST = 2**53
 
 
 def parse_json(text: str | bytes, what: str) -> Any:
-    """A JSON value that the rest of the program can hold and pass on.
+    """Read a JSON value that can be stored and sent on.
 
     Parameters
     ----------
@@ -57,7 +57,7 @@ def _refused(name: str) -> float:
 
 
 def check_plain(value: Any, what: str) -> None:
-    """Refuse what nests too deep, and text and numbers that cannot be stored.
+    """Refuse values that nest too deep, and text and numbers that cannot be stored.
 
     Raises
     ------

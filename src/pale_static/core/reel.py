@@ -114,7 +114,7 @@ class Reel(_Model):
             raise ValueError(fault.sentence) from None
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """A copy with some fields changed, and nothing that was worked out from the old ones."""
+        """A copy with some fields changed. Cached results of the old fields are dropped."""
         copy = super().model_copy(update=update, deep=deep)
         for name in copy.__dict__.keys() - type(self).model_fields.keys():
             del copy.__dict__[name]
@@ -156,13 +156,13 @@ class Reel(_Model):
 
     @cached_property
     def laid(self) -> tuple[Laid, ...]:
-        """The joins where they lie, from the first to the last."""
+        """All joins with the frames they cover, in order of time."""
         placed = [Laid(join_span(self, join), join) for join in self.joins]
         return tuple(sorted(placed, key=lambda laid: laid.span.first))
 
     @cached_property
     def spans(self) -> Mapping[str, Span]:
-        """Where each join lies, by its name."""
+        """The frames that each join covers, by its id."""
         return {laid.join.id: laid.span for laid in self.laid}
 
     @cached_property
@@ -222,7 +222,7 @@ class Span:
 
 @dataclass(frozen=True)
 class Laid:
-    """A join where it lies."""
+    """A join and the frames it covers."""
 
     span: Span
     join: Join

@@ -221,7 +221,7 @@ def overprint(clip: str | None = None) -> Document:
             colour("dark-ink", "Dark ink", "#1F3B57", "Prints the shadows."),
             colour("bright-ink", "Bright ink", "#D9532C", "Prints everything else."),
             colour("paper", "Paper", "#F4EFDF", "What shows between the dots."),
-            number("misregistration", "Misregistration", 0.7, 1, "How far the inks print beside each other.", allowed=[0, 1]),
+            number("misregistration", "Misregistration", 0.7, 1, "How far apart the two inks are printed.", allowed=[0, 1]),
         ],
         "Levels before the dots opens the shadows: ink closes them again.",
     )  # fmt: skip

@@ -1,4 +1,4 @@
-"""A film in stretches: each is whole on disk once it is written, and a stopped render goes on."""
+"""Write a film as short files, joined at the end, so that a stopped render can go on."""
 
 from __future__ import annotations
 
@@ -12,11 +12,11 @@ from ..core.timing import FrameRate
 from .sequences import Ready, VideoWriter, no_room, ready_video
 
 STRETCH = 250
-"""Frames of a stretch; what is lost of a render that is killed is at most this."""
+"""Frames in one short file. A render that is killed loses at most this many."""
 
 
 class SegmentedVideo:
-    """H.264 in MP4, written in stretches that are joined at the end without encoding again.
+    """H.264 in MP4, written in stretches (short files) that are joined without encoding again.
 
     Parameters
     ----------

@@ -22,7 +22,7 @@ class Material:
     made: float | None = None
     """How much of its file is there, 0 to 1, while it is being made; None once it is whole."""
     content: str | None = None
-    """The file's hash, where the material is not known by it."""
+    """The hash of the file, if it is not the id of the material."""
 
 
 def _material(row: sqlite3.Row) -> Material:

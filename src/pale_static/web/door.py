@@ -1,4 +1,4 @@
-"""Who may come in: own addresses, own pages, and off this machine only with the key."""
+"""Decide which requests are served: own addresses, own pages, and a key for other machines."""
 
 from __future__ import annotations
 
@@ -62,7 +62,7 @@ def _reached(name: str, family: int) -> bool:
 
 
 def access_key(folder: Path) -> str:
-    """The key of a data folder: made once, so that an address that was kept goes on working."""
+    """The access key of a data folder. It is made once, so that a saved address keeps working."""
     path = folder / "access-key"
     if not path.exists():
         part = path.with_suffix(".part")
@@ -74,15 +74,15 @@ def access_key(folder: Path) -> str:
 
 @dataclass(frozen=True)
 class Door:
-    """What is asked of a request before it is looked at.
+    """Checks each request before anything else does.
 
     Parameters
     ----------
     hosts : frozenset of str
-        Names that a request may be addressed to. A page of another site that has its own name
-        point here (DNS rebinding) is told by that name.
+        Host names that are served. A site whose own name points to this machine (DNS
+        rebinding) is refused, because its name is not among them.
     key : str
-        What whoever comes from another machine has to bring; empty where nobody can.
+        The access key that every request needs; empty if only this machine can connect.
     """
 
     hosts: frozenset[str] = LOOPBACK
@@ -93,7 +93,7 @@ class Door:
         if _hostname(request.host) not in self.hosts:
             return "This address is not one that Pale Static serves."
         origin = request.headers.get("Origin")
-        if origin is not None and origin != "null" and urlsplit(origin).netloc != request.host:
+        if origin is not None and origin != "null" and _place(origin) != request.host:
             return "The request came from another site."
         # Browsers say where a request comes from (Fetch Metadata, W3C); others leave it out.
         site = request.headers.get("Sec-Fetch-Site", "same-origin")
@@ -115,7 +115,7 @@ class Door:
         return any(compare_digest(one.encode(), self.key.encode()) for one in brought)
 
     def handed_over(self, request: Request) -> Response | None:
-        """Where the key is in the address: the same address without it, and the key as a cookie."""
+        """Redirect an address that holds the key to the same address without it, and set a cookie."""
         if not self.key or "key" not in request.args or request.method != "GET":
             return None
         rest = [(name, value) for name, value in request.args.items(multi=True) if name != "key"]
@@ -124,6 +124,14 @@ class Door:
         answer.set_cookie(COOKIE, self.key, max_age=_YEAR, httponly=True, samesite="Lax", path="/")
         assert isinstance(answer, Response)
         return answer
+
+
+def _place(origin: str) -> str | None:
+    """Host and port of an Origin header; None if it is no address."""
+    try:
+        return urlsplit(origin).netloc
+    except ValueError:
+        return None
 
 
 def _hostname(host: str) -> str | None:

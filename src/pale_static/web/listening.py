@@ -1,4 +1,4 @@
-"""The web server: where it listens, and how it deals with connections that do nothing."""
+"""The web server: its port, and when it closes idle or slow connections."""
 
 from __future__ import annotations
 
@@ -63,7 +63,7 @@ _NOT_OURS = (99, 49)
 
 
 class _Channel(HTTPChannel):  # type: ignore[misc]
-    """A connection that knows how fast its present request comes in."""
+    """A connection that measures how fast its current request arrives."""
 
     began = 0.0
     brought = 0
@@ -75,7 +75,7 @@ class _Channel(HTTPChannel):  # type: ignore[misc]
         return bool(super().received(data))
 
     def stalls(self, now: float) -> bool:
-        """Whether a request comes in too slowly, or its answer is not taken."""
+        """Whether the request arrives too slowly, or nobody reads the answer."""
         if self.request is not None:
             waited = now - self.began
             return waited > PATIENCE and self.brought < SLOWEST * (waited - PATIENCE)
@@ -83,7 +83,7 @@ class _Channel(HTTPChannel):  # type: ignore[misc]
 
 
 def server_on(listening: socket.socket, application: Application) -> Any:
-    """Waitress, with room for many connections and none for those that hold it up."""
+    """A Waitress server that takes many connections and closes those that stall."""
     _allow_files(MOST_CONNECTIONS + 500)
     server = waitress.create_server(
         application, sockets=[listening], threads=THREADS, ident=None, channel_timeout=IDLE,

@@ -1,4 +1,4 @@
-"""Fonts: the built-in families, and any other as bytes."""
+"""Fonts: the built-in families, and font files of your own."""
 
 from __future__ import annotations
 

@@ -158,7 +158,7 @@ def dissolve(call: Call) -> Plane:
         Choice(name="operator", default="over", options=tuple(blending.OPERATORS), moves=False,
                help="Which parts stay where the two pictures overlap, and where they do not."),
         Toggle(name="linear_light", default=False, moves=False,
-               help="Blends light instead of code values."),
+               help="Blends as real light does: brighter where bright parts overlap."),
     ),
     needs=lambda values: (
         {"main"} if values["opacity"] <= 0 and values["operator"] == "over" else

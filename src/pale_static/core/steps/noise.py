@@ -38,7 +38,7 @@ VALUES = (
     Point(name="offset", default=(0.0, 0.0), allowed=(-1000, 1000),
           help="Moves the noise, in frame heights."),
     Number(name="phase", default=0.0, slider=(0, 10), allowed=(-10000, 10000),
-           help="Where the noise is in its change over time."),
+           help="The point in time at which the noise is shown. Key it to move the noise by hand."),
     Number(name="speed", default=0.0, slider=(0, 3), allowed=(-100, 100), unit="/s",
            help="How fast the noise changes by itself."),
     Number(name="twist", default=0.0, slider=(0, 2), allowed=(0, 20), unit="cells",

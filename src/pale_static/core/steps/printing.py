@@ -322,7 +322,7 @@ def _bleeding(picture: Plane, bleed: float) -> NDArray[np.float32]:
         Number(name="tear", default=8.0, slider=(0, 40), allowed=(0, 200), unit="%w",
                help="How far the band is pulled aside."),
         Number(name="jitter", default=0.15, slider=(0, 2), allowed=(0, 50), unit="%w",
-               help="How much each line shakes."),
+               help="How far each line shifts sideways at random."),
         seed(),
     ),
     reads=lambda call: call.moment.frame,
