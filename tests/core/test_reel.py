@@ -15,17 +15,15 @@ from pale_static.core.faults import Fault, OutOfRange
 from pale_static.core.reel import (
     Join,
     Reel,
-    ReelChange,
-    SetReel,
     Shot,
     ShowJoin,
     ShowShot,
-    apply_reel,
     check_reel,
     handles,
     join_span,
     shown,
 )
+from pale_static.core.reel_changes import ReelChange, SetReel, apply_reel
 from pale_static.core.timing import FrameRate, nearest_frame, whole_frames
 
 READ: TypeAdapter[Any] = TypeAdapter(ReelChange)

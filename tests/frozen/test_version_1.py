@@ -30,7 +30,8 @@ from pale_static.core.macro import read_macro
 from pale_static.core.migrations import VERSIONS, upgraded
 from pale_static.core.part import read_part
 from pale_static.core.picture import to_pixels
-from pale_static.core.reel import ShowJoin, apply_reel, read_reel, shown
+from pale_static.core.reel import ShowJoin, read_reel, shown
+from pale_static.core.reel_changes import apply_reel
 from pale_static.jobs.frames import effect_plan, reel_plan
 from pale_static.media.packages import read_package, read_parts
 from pale_static.store import Library, drafts, macros, materials, parts
@@ -262,7 +263,7 @@ def test_parts_of_version_1_are_read_alone() -> None:
 
 
 def test_another_rate_re_times_no_shot() -> None:
-    from pale_static.core.reel import SetReel
+    from pale_static.core.reel_changes import SetReel
 
     reel = read_reel(json.loads((HERE / "reel.json").read_text()))
     for rate in ("24", "30000/1001", "50", "60"):

@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 from itertools import pairwise
-from typing import Annotated, Any, Literal, Self, Union
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import (
     BaseModel,
@@ -25,7 +25,6 @@ from pydantic import (
     field_validator,
 )
 
-from .changes import slug_of
 from .checking import model_fault
 from .document import Identifier, Name
 from .faults import Fault, Missing, OutOfRange
@@ -37,7 +36,9 @@ from .timing import FrameRate, nearest_frame, whole_frames
 Alignment = Literal["before", "across", "after"]
 
 
-class _Model(BaseModel):
+class Model(BaseModel):
+    """Frozen, and without unknown fields."""
+
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
@@ -70,7 +71,7 @@ Seconds = Annotated[
 """Exact seconds, written as a whole number or a fraction, such as ``14/25``."""
 
 
-class Shot(_Model):
+class Shot(Model):
     """A stretch of a material: from ``start``, seconds of the material, for ``length`` seconds."""
 
     id: Identifier
@@ -81,7 +82,7 @@ class Shot(_Model):
     fit: Fit = "cover"
 
 
-class Join(_Model):
+class Join(Model):
     """A transition between a shot and the next, pinned to one version of a macro."""
 
     id: Identifier
@@ -94,7 +95,7 @@ class Join(_Model):
     hold: bool = False
 
 
-class Reel(_Model):
+class Reel(Model):
     """One edit."""
 
     format: Literal["pale-static/reel@2"] = "pale-static/reel@2"
@@ -351,193 +352,6 @@ def check_reel(reel: Reel) -> Reel:
                 "Two joins overlap on one shot. Shorten one of them.", f"joins.{two.join.id}"
             )
     return reel
-
-
-class SetReel(_Model):
-    do: Literal["set-reel"] = "set-reel"
-    name: Name | None = None
-    rate: str | None = None
-    width: int | None = None
-    height: int | None = None
-
-
-Frame = Annotated[int, Field(ge=0, le=10**7)]
-Frames = Annotated[int, Field(ge=1, le=10**7)]
-
-
-class AddShot(_Model):
-    """Put a stretch of a material on the reel. Times are frames of the edit."""
-
-    do: Literal["add-shot"] = "add-shot"
-    material: str
-    name: Name
-    start: Frame = 0
-    length: Frames
-    at: int | None = None
-
-
-class SetShot(_Model):
-    """Trim a shot, slide what it shows, or move it along the row. Times are frames of the edit."""
-
-    do: Literal["set-shot"] = "set-shot"
-    shot: Identifier
-    start: Frame | None = None
-    length: Frames | None = None
-    fit: Fit | None = None
-    at: int | None = None
-
-
-class RemoveShot(_Model):
-    do: Literal["remove-shot"] = "remove-shot"
-    shot: Identifier
-
-
-class PlaceJoin(_Model):
-    """Put a macro on the cut after a shot, in place of what is there."""
-
-    do: Literal["place-join"] = "place-join"
-    left: Identifier
-    macro: str
-    version: int
-    length: Frames = 25
-    alignment: Alignment = "across"
-
-
-class SetJoin(_Model):
-    """Change a join; ``settings`` holds only the controls that change, None for their default."""
-
-    do: Literal["set-join"] = "set-join"
-    join: Identifier
-    length: Frames | None = None
-    alignment: Alignment | None = None
-    hold: bool | None = None
-    version: int | None = None
-    settings: dict[str, Any] | None = None
-
-
-class RemoveJoin(_Model):
-    do: Literal["remove-join"] = "remove-join"
-    join: Identifier
-
-
-ReelChange = Annotated[
-    Union[SetReel, AddShot, SetShot, RemoveShot, PlaceJoin, SetJoin, RemoveJoin],
-    Field(discriminator="do"),
-]
-
-
-def apply_reel(reel: Reel, change: ReelChange) -> tuple[Reel, str]:
-    """The reel after a change, and the change in words; the reel given is untouched."""
-    try:
-        changed, words = _DO[change.do](reel, change)
-    except ValidationError as fault:
-        raise model_fault("edit", fault) from None
-    return check_reel(changed), words
-
-
-def _changed(model: Any, update: dict[str, Any]) -> Any:
-    return type(model).model_validate(model.model_dump() | update)
-
-
-def _told(reel: Reel, change: _Model, *leave: str) -> dict[str, Any]:
-    """What a change says, its frames as exact seconds."""
-    update = change.model_dump(exclude={"do", *leave}, exclude_none=True)
-    rate = reel.frame_rate.exact
-    times = {name: update[name] / rate for name in ("start", "length") if name in update}
-    return update | times
-
-
-def _set_reel(reel: Reel, change: SetReel) -> tuple[Reel, str]:
-    return _changed(reel, _told(reel, change)), "Edit settings changed"
-
-
-def _add_shot(reel: Reel, change: AddShot) -> tuple[Reel, str]:
-    name = slug_of(change.name, [shot.id for shot in reel.shots])
-    shot = Shot(id=name, **_told(reel, change, "at"))
-    at = len(reel.shots) if change.at is None else min(max(change.at, 0), len(reel.shots))
-    shots = (*reel.shots[:at], shot, *reel.shots[at:])
-    # A join holds between two neighbours; one that a new shot comes between goes.
-    joins = tuple(
-        j for j in reel.joins if reel.shot_index(j.left) != at - 1 or at == len(reel.shots)
-    )
-    return reel.model_copy(update={"shots": shots, "joins": joins}), f"{change.name} added"
-
-
-def _set_shot(reel: Reel, change: SetShot) -> tuple[Reel, str]:
-    index = reel.shot_index(change.shot)
-    shot = _changed(reel.shots[index], _told(reel, change, "shot", "at"))
-    shots = list(reel.shots)
-    shots[index] = shot
-    joins = reel.joins
-    if change.at is not None:
-        shots.pop(index)
-        shots.insert(min(max(change.at, 0), len(shots)), shot)
-        follows = {a.id: b.id for a, b in pairwise(reel.shots)}
-        now = {a.id: b.id for a, b in pairwise(shots)}
-        joins = tuple(j for j in joins if now.get(j.left) == follows.get(j.left))
-    changed = reel.model_copy(update={"shots": tuple(shots), "joins": joins})
-    return changed, f"{shot.name} {'moved' if change.at is not None else 'trimmed'}"
-
-
-def _remove_shot(reel: Reel, change: RemoveShot) -> tuple[Reel, str]:
-    index = reel.shot_index(change.shot)
-    gone = {change.shot, reel.shots[index - 1].id if index else ""}
-    joins = tuple(join for join in reel.joins if join.left not in gone)
-    shots = tuple(shot for shot in reel.shots if shot.id != change.shot)
-    changed = reel.model_copy(update={"shots": shots, "joins": joins})
-    return changed, f"{reel.shots[index].name} removed"
-
-
-def _place_join(reel: Reel, change: PlaceJoin) -> tuple[Reel, str]:
-    index = reel.shot_index(change.left)
-    if index + 1 >= len(reel.shots):
-        raise Fault(f"{reel.shots[index].name} is the last shot: there is no cut after it.")
-    old = next((join for join in reel.joins if join.left == change.left), None)
-    join = Join(
-        id=old.id if old else slug_of(f"join-{change.left}", [j.id for j in reel.joins]),
-        **_told(reel, change),
-    )
-    joins = tuple(other for other in reel.joins if other.left != change.left)
-    names = f"{reel.shots[index].name} and {reel.shots[index + 1].name}"
-    return reel.model_copy(update={"joins": (*joins, join)}), f"{change.macro} between {names}"
-
-
-def _find_join(reel: Reel, identifier: str) -> Join:
-    for join in reel.joins:
-        if join.id == identifier:
-            return join
-    raise Missing(f"There is no join “{identifier}” on the reel any more.", identifier)
-
-
-def _set_join(reel: Reel, change: SetJoin) -> tuple[Reel, str]:
-    old = _find_join(reel, change.join)
-    update = _told(reel, change, "join", "settings")
-    settings = change.settings or {}
-    kept = {**old.settings, **settings}
-    update["settings"] = {slug: value for slug, value in kept.items() if value is not None}
-    new = _changed(old, update)
-    joins = tuple(new if join.id == old.id else join for join in reel.joins)
-    told = [name for name in ("length", "alignment", "hold", "version") if name in update]
-    return reel.model_copy(update={"joins": joins}), (
-        f"{old.macro}: {', '.join([*told, *settings])} changed"
-    )
-
-
-def _remove_join(reel: Reel, change: RemoveJoin) -> tuple[Reel, str]:
-    old = _find_join(reel, change.join)
-    joins = tuple(join for join in reel.joins if join.id != old.id)
-    return reel.model_copy(update={"joins": joins}), f"{old.macro} removed"
-
-
-_DO: dict[str, Callable[..., tuple[Reel, str]]] = {
-    "set-reel": _set_reel,
-    "add-shot": _add_shot,
-    "set-shot": _set_shot,
-    "remove-shot": _remove_shot,
-    "place-join": _place_join,
-    "set-join": _set_join,
-    "remove-join": _remove_join,
-}
 
 
 def reel_schema() -> dict[str, Any]:

@@ -14,16 +14,8 @@ from ..core.document import Control
 from ..core.faults import Fault
 from ..core.macro import faceplate_changes, kept_settings
 from ..core.picture import Fit, Size
-from ..core.reel import (
-    Alignment,
-    PlaceJoin,
-    Reel,
-    ReelChange,
-    SetJoin,
-    apply_reel,
-    handles,
-    read_reel,
-)
+from ..core.reel import Alignment, Reel, handles, read_reel
+from ..core.reel_changes import PlaceJoin, ReelChange, SetJoin, apply_reel
 from ..core.timing import nearest_frame, whole_frames
 from ..jobs.frames import join_plan, lasts, reel_plan, try_on
 from ..jobs.preflight import preflight
