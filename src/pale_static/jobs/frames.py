@@ -7,7 +7,8 @@ from fractions import Fraction
 from typing import Any
 
 from ..core.document import Effect
-from ..core.engine.plan import Place, Plan, make_plan
+from ..core.engine.nodes import Place, Plan
+from ..core.engine.plan import make_plan
 from ..core.engine.resolve import runs_backwards
 from ..core.engine.states import States
 from ..core.faults import OutOfRange

@@ -19,7 +19,7 @@ from ..core.cache import Budget, Cache
 from ..core.checking import read_effect
 from ..core.document import Effect
 from ..core.engine import Engine
-from ..core.engine.plan import Plan
+from ..core.engine.nodes import Plan
 from ..core.faults import Cancelled, Missing
 from ..core.picture import to_pixels
 from ..core.reel import Reel, read_reel

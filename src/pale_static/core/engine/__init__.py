@@ -2,6 +2,7 @@
 
 from ..cache import Cache
 from .evaluate import Cost, Engine, Evaluation
-from .plan import Node, Plan, make_plan
+from .nodes import Node, Plan
+from .plan import make_plan
 
 __all__ = ["Cache", "Cost", "Engine", "Evaluation", "Node", "Plan", "make_plan"]

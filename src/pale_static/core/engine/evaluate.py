@@ -18,8 +18,9 @@ from ..footage import Materials
 from ..giving_up import check, given_up_when
 from ..picture import Eight, Plane, Size, as_picture
 from ..timing import Moment
+from .nodes import Node, Place, Plan
 from .passes import Pass, call_of, group, run_pass, weighed
-from .plan import NO_MATERIALS, Node, Place, Plan, make_plan
+from .plan import NO_MATERIALS, make_plan
 from .states import States
 
 DEFAULT_CACHE = 1 << 30

@@ -14,7 +14,7 @@ from ..kernels import mixing, rows
 from ..picture import Channel, as_matte, as_picture, is_matte
 from ..steps import Call, StepKind
 from ..steps.declare import Takes
-from .plan import Node, Plan
+from .nodes import Node, Plan
 
 BAND_BYTES = 1024 * 1024
 """A band of a picture of this size leaves room in a core's cache for what else a pass holds."""

@@ -1,0 +1,70 @@
+"""What a plan is made of: steps at a moment, in the order in which they are computed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..footage import Materials
+from ..picture import Channel, Plane, Size
+from ..steps import StepKind
+from ..timing import Moment
+
+Place = tuple[str, str]
+"""Lane and step."""
+
+
+@dataclass(frozen=True)
+class NodeInput:
+    """One input of a node: which node, and how a matte is made of it."""
+
+    name: str
+    node: int
+    channel: Channel = "luminance"
+    invert: bool = False
+
+
+@dataclass(frozen=True)
+class Node:
+    """One step at one moment, with its values resolved and a hash of all it depends on."""
+
+    key: bytes
+    place: Place
+    who: str
+    kind: StepKind
+    values: Mapping[str, Any]
+    mix: float
+    moment: Moment
+    main: int | None
+    inputs: tuple[NodeInput, ...]
+    previous: int | None = None
+    series: tuple[int, ...] = ()
+    eight: bool = False
+    line: bytes | None = None
+    """Of a step that feeds back: the line whose later frames go on from this result."""
+    given: Plane | None = None
+    """The result, where an earlier frame has left it."""
+
+    @property
+    def sources(self) -> list[int]:
+        """Indices of the nodes this one takes in."""
+        sources = [] if self.main is None else [self.main]
+        sources += [source.node for source in self.inputs]
+        sources += [index for index in self.series if index != self.main]
+        return sources if self.previous is None else [*sources, self.previous]
+
+
+@dataclass(frozen=True)
+class Plan:
+    """Nodes such that each stands after everything it takes in; the last is what was wanted."""
+
+    nodes: tuple[Node, ...]
+    size: Size
+    materials: Materials
+    backwards: bool = False
+
+    @property
+    def key(self) -> str:
+        """A content hash of the wanted picture."""
+        return self.nodes[-1].key.hex()
