@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from math import floor
 from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
+from .document import Effect, digest_of
 from .lettering import Font
 from .picture import Size
 from .timing import FrameRate, exact_seconds
@@ -35,7 +36,8 @@ class Footage(Protocol):
     def length(self) -> int: ...
 
     def pixels(self, index: int) -> Pixels:
-        """Frame ``index``, straight 8- or 16-bit RGB or RGBA, (H, W, 3 or 4)."""
+        """Frame ``index``: straight 8- or 16-bit RGB or RGBA, (H, W, 3 or 4); or a picture,
+        float32 (H, W, 4), which keeps what lies outside 0..1."""
 
 
 def frame_at(footage: Footage, seconds: Fraction) -> int:
@@ -111,12 +113,56 @@ class Cut:
 
 
 @dataclass(frozen=True)
+class Nested:
+    """Another effect at its own moment, in place of footage.
+
+    Parameters
+    ----------
+    name : str
+        What faults call it, such as ``Relay Fault on Depot hall``.
+    length : int
+        Its frames, at the rate of the effect that shows it.
+    first : int
+        Its frame at frame 0 of the effect that shows it. Before its first and after its last
+        frame those hold, as with a clip.
+    """
+
+    name: str
+    effect: Effect
+    length: int
+    settings: Mapping[str, Any] = field(default_factory=dict)
+    materials: Materials = field(default_factory=lambda: Materials())
+    first: int = 0
+
+    @cached_property
+    def identity(self) -> str:
+        """Names its content."""
+        settings = sorted((slug, repr(value)) for slug, value in self.settings.items())
+        told = [self.effect.digest(), self.length, self.first, settings, self.materials.identities]
+        return f"nested:{digest_of(told)}"
+
+    def frame_at(self, frame: int) -> int:
+        """Its frame at a frame of the effect that shows it."""
+        return min(max(frame + self.first, 0), self.length - 1)
+
+
+Filling = Footage | Nested
+"""What fills a slot."""
+
+
+@dataclass(frozen=True)
 class Materials:
     """What fills the slots of an effect, and the pictures and fonts its steps name."""
 
-    slots: Mapping[str, Footage] = field(default_factory=dict)
+    slots: Mapping[str, Filling] = field(default_factory=dict)
     assets: Mapping[str, Footage] = field(default_factory=dict)
     fonts: Mapping[str, Font] = field(default_factory=dict)
+
+    @property
+    def identities(self) -> list[list[tuple[str, str]]]:
+        """The names of all that is in it, and of their content."""
+        named: tuple[Mapping[str, Any], ...] = (self.slots, self.assets, self.fonts)
+        return [[(name, one.identity) for name, one in sorted(of.items())] for of in named]
 
     def crossed(self) -> Materials:
         """With the two clips of a transition in each other's place."""

@@ -97,8 +97,10 @@ def as_matte(plane: Plane, channel: Channel = "luminance", invert: bool = False)
     return convert.channel(plane, get_args(Channel).index(channel), invert)
 
 
-def from_pixels(pixels: NDArray[np.uint8] | NDArray[np.uint16]) -> Plane:
-    """Straight 8- or 16-bit RGB or RGBA (H, W, 3 or 4) to a picture."""
+def from_pixels(pixels: NDArray[Any]) -> Plane:
+    """Straight 8- or 16-bit RGB or RGBA (H, W, 3 or 4) to a picture; a picture as it is."""
+    if pixels.dtype == np.float32:
+        return pixels
     return convert.widen(np.ascontiguousarray(pixels))
 
 
@@ -122,12 +124,12 @@ def _boxes(source: Size, frame: Size, rule: Fit) -> tuple[int, int]:
 
 
 def fit(
-    pixels: NDArray[np.uint8] | NDArray[np.uint16],
+    pixels: NDArray[Any],
     frame: Size,
     rule: Fit,
     outside: Outside = "clear",
 ) -> Plane:
-    """Straight pixels (H, W, 3 or 4) as a picture of the frame's size, centred.
+    """Straight pixels (H, W, 3 or 4), or a picture, as a picture of the frame's size, centred.
 
     ``cover`` fills the frame and crops, ``contain`` shows all and leaves clear bars, ``stretch``
     bends the shape, ``actual`` keeps pixels. Where it does not fill the frame, ``outside`` says

@@ -232,8 +232,9 @@ class Engine:
                 for key in (node.key, node.key + EIGHT):
                     if key in self._measured:
                         ms, size = self._measured[key]
-                        if node.moment.turn and node.place in costs:
-                            ms += costs[node.place].ms  # a repeat's step costs all its passes
+                        if (node.moment.turn or node.scope.nested) and node.place in costs:
+                            # A repeat's step costs all its passes, a nested effect all its steps.
+                            ms += costs[node.place].ms
                         costs[node.place] = Cost(node.place, ms, size, False)
             return costs
 
@@ -292,7 +293,7 @@ class _Work:
     def _one(self, node: Node, have: Mapping[int, Plane]) -> tuple[Plane, float]:
         start = perf_counter()
         try:
-            out = node.kind.compute(call_of(node, self.plan, have))
+            out = node.kind.compute(call_of(node, self.plan.size, have))
             out = weighed(node, None if node.main is None else have[node.main], out)
         except Fault as fault:
             raise type(fault)(f"{node.who}: {fault.sentence}", ".".join(node.place)) from None

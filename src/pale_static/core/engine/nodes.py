@@ -26,10 +26,23 @@ class NodeInput:
 
 
 @dataclass(frozen=True)
+class Scope:
+    """What the steps of one effect share: its materials, and which way it plays.
+
+    ``nested`` says that another effect shows it.
+    """
+
+    materials: Materials
+    backwards: bool = False
+    nested: bool = False
+
+
+@dataclass(frozen=True)
 class Node:
     """One step at one moment, with its values resolved and a hash of all it depends on."""
 
     key: bytes
+    scope: Scope
     place: Place
     who: str
     kind: StepKind
@@ -61,8 +74,6 @@ class Plan:
 
     nodes: tuple[Node, ...]
     size: Size
-    materials: Materials
-    backwards: bool = False
 
     @property
     def key(self) -> str:

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from ..kernels import mixing, rows
-from ..picture import Channel, as_matte, as_picture, is_matte
+from ..picture import Channel, Size, as_matte, as_picture, is_matte
 from ..steps import Call, StepKind
 from ..steps.declare import Takes
 from .nodes import Node, Plan
@@ -76,7 +76,7 @@ def suited(
     return as_picture(plane) if takes == "picture" else plane
 
 
-def call_of(node: Node, plan: Plan, have: Mapping[int, Any]) -> Call:
+def call_of(node: Node, size: Size, have: Mapping[int, Any]) -> Call:
     """What a node's function gets, with its inputs from ``have``."""
     kind = node.kind
     given = None
@@ -94,8 +94,9 @@ def call_of(node: Node, plan: Plan, have: Mapping[int, Any]) -> Call:
     previous = None if node.previous is None else have[node.previous]
     series = tuple(suited(have[k], kind, "main", kind.main or "either") for k in node.series)
     return Call(
-        node.values, plan.size, node.moment, inputs=inputs, arriving=given, eight=node.eight,
-        materials=plan.materials, previous=previous, series=series, backwards=plan.backwards,
+        node.values, size, node.moment, inputs=inputs, arriving=given, eight=node.eight,
+        materials=node.scope.materials, previous=previous, series=series,
+        backwards=node.scope.backwards,
     )  # fmt: skip
 
 
@@ -124,7 +125,7 @@ class _Bands:
         for index in self.found.nodes:
             start = perf_counter()
             node = self.nodes[index]
-            call = call_of(node, self.plan, part)
+            call = call_of(node, self.plan.size, part)
             made = node.kind.compute(call)
             part[index] = weighed(node, None if node.main is None else part[node.main], made)
             spent.append(perf_counter() - start)

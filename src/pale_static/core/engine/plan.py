@@ -5,17 +5,18 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..document import Effect, Input, Step
 from ..faults import Fault, Missing
-from ..footage import Materials
+from ..footage import Materials, Nested
 from ..giving_up import check
 from ..graph import Graph
 from ..picture import Size
 from ..steps import MIX, Call, StepKind, step_kind
 from ..timing import Moment
-from .nodes import Node, NodeInput, Place, Plan
+from .nodes import Node, NodeInput, Place, Plan, Scope
 from .resolve import Resolver
 from .states import States
 
@@ -24,14 +25,44 @@ SERIES = "frames"
 PREVIOUS = "previous frame"
 """The input that is a step's own result one frame earlier."""
 
-Path = tuple[int] | tuple[int, int, int]
-"""Which step of a lane; or which repeat, which pass, and which of its steps."""
+Path = tuple[int, ...]
+"""Which step of a lane; or which repeat, which pass, and which of its steps. One number more stands
+for the result of the effect that a step shows."""
 
 _Ref = tuple[int, Path, int]
 """Lane index, path, frame."""
 
 MOST_PASSED = 4000
 """Steps that a repeat may come to, all its passes together."""
+MOST_NESTED = 64
+"""How deep effects may show each other."""
+
+
+@dataclass
+class _Shared:
+    """What is laid down so far: by an effect and by all that it shows."""
+
+    size: Size
+    states: States | None
+    nodes: list[Node] = field(default_factory=list)
+    known: dict[bytes, int] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class _Shower:
+    """The step that shows a nested effect."""
+
+    planner: _Planner
+    ref: _Ref
+    name: str
+
+    @property
+    def where(self) -> str:
+        return self.planner.where(self.ref)
+
+    @property
+    def place(self) -> Place:
+        return self.planner.place(self.ref)
 
 
 class _Planner(Resolver):
@@ -41,13 +72,17 @@ class _Planner(Resolver):
         self,
         effect: Effect,
         moment: Moment,
-        size: Size,
         settings: Mapping[str, Any] | None,
         materials: Materials,
-        states: States | None = None,
+        shared: _Shared,
+        shower: _Shower | None = None,
     ) -> None:
-        super().__init__(effect, size, settings)
-        self.states = states
+        super().__init__(effect, shared.size, settings)
+        self.shared, self.shower = shared, shower
+        self.nodes, self.known, self.states = shared.nodes, shared.known, shared.states
+        self.depth: int = shower.planner.depth + 1 if shower else 0
+        self.within: str = f"{shower.planner.within}{shower.name} · " if shower else ""
+        self.children: dict[int, _Planner] = {}
         self.backwards = self.runs_backwards()
         # Inside, an effect only runs forwards: played backwards it is asked for its other end.
         self.moment = moment.at(moment.length - 1 - moment.frame) if self.backwards else moment
@@ -63,9 +98,8 @@ class _Planner(Resolver):
                 *(((outer, inner), held) for inner, held in enumerate(holder.steps)),
             )
         }
-        self.nodes: list[Node] = []
+        self.scope = Scope(self.materials, self.backwards, shower is not None)
         self.done: dict[_Ref, int] = {}
-        self.known: dict[bytes, int] = {}
         self.counts: dict[_Ref, int] = {}
         self.names: dict[tuple[int, tuple[int, ...]], str] = {}
         self.lines: dict[tuple[int, Path], bytes] = {}
@@ -79,7 +113,8 @@ class _Planner(Resolver):
         told = self.names.get(ref[:2])
         if told is None:
             step = self.step(ref)
-            told = f"{self.effect.lanes[ref[0]].name} · {step.name or step_kind(step.kind).label}"
+            lane = self.effect.lanes[ref[0]].name
+            told = f"{self.within}{lane} · {step.name or step_kind(step.kind).label}"
             if len(ref[1]) == 3:
                 told += f", pass {ref[1][1] + 1}"
             self.names[ref[:2]] = told
@@ -136,12 +171,10 @@ class _Planner(Resolver):
             ]
             if any('"formula"' in text for _, text in told):
                 told = [self.effect.model_dump_json()]  # a formula may read any step's values
-            given = self.materials
-            materials: tuple[Mapping[str, Any], ...] = (given.slots, given.assets, given.fonts)
             said = (
                 told, lane, path, self.size, self.moment.at(0), self.backwards,
                 [(slug, setting) for slug, (_, setting) in self.controls.items()],
-                [[(name, one.identity) for name, one in sorted(of.items())] for of in materials],
+                self.materials.identities,
             )  # fmt: skip
             digest = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
             self.lines[lane, path] = digest
@@ -158,7 +191,8 @@ class _Planner(Resolver):
             self.nodes.append(
                 Node(
                     state.key,
-                    (self.effect.lanes[ref[0]].id, step.id),
+                    self.scope,
+                    self.place(ref),
                     self.who(ref),
                     step_kind(step.kind),
                     {},
@@ -212,7 +246,52 @@ class _Planner(Resolver):
         return Call(values, self.size, moment, materials=self.materials, backwards=self.backwards)
 
     def where(self, ref: _Ref) -> str:
-        return f"{self.effect.lanes[ref[0]].id}.{self.step(ref).id}"
+        """The step's place in the document; for a nested effect, that of the step that shows it."""
+        return ".".join(self.place(ref))
+
+    def place(self, ref: _Ref) -> Place:
+        if self.shower:
+            return self.shower.place
+        return self.effect.lanes[ref[0]].id, self.step(ref).id
+
+    def nested(self, ref: _Ref, shown: Nested, frame: int) -> _Ref:
+        """Lay down an effect that a step shows at a frame, and stand its result under the step."""
+        result: _Ref = (ref[0], (*ref[1], -1), ref[2])
+        if result not in self.done:
+            if self.depth >= MOST_NESTED:
+                raise Fault(
+                    f"{self.who(ref)} shows {shown.name}: that is more than {MOST_NESTED} effects "
+                    "one in another. Take some of them off.",
+                    self.where(ref),
+                )
+            planner = self.children.get(id(shown))
+            if planner is None:
+                shower = _Shower(self, ref, shown.name)
+                moment = Moment(0, shown.length, self.moment.rate)
+                with self.told_within(f"{self.within}{shown.name}", ref):
+                    planner = _Planner(
+                        shown.effect, moment, shown.settings, shown.materials, self.shared, shower
+                    )
+                self.children[id(shown)] = planner
+            self.done[result] = planner.output(frame)
+        return result
+
+    @contextmanager
+    def told_within(self, name: str, ref: _Ref) -> Iterator[None]:
+        """What is wrong with the settings of a nested effect is told with its name."""
+        try:
+            yield
+        except Fault as fault:
+            raise type(fault)(f"{name}: {fault.sentence}", self.where(ref)) from None
+
+    def output(self, frame: int) -> int:
+        """The node of what the effect gives at a frame, counted forwards."""
+        last = len(self.effect.lanes) - 1
+        outer, inner = self.find(last, None, self.effect.name)
+        at = self.moment.length - 1 - frame if self.backwards else frame
+        target = self.last_pass(last, outer, inner, at)
+        self.run(target)
+        return self.done[target]
 
     def open(self, ref: _Ref) -> tuple[Any, ...]:
         """The step's values, and the refs it needs."""
@@ -276,6 +355,10 @@ class _Planner(Resolver):
             needed = kind.needs(values) if kind.needs else None
             frames = kind.frames(call) if kind.frames else ()
             goes_on = kind.goes_on is not None and kind.goes_on(call)
+            shows = kind.shows(call) if kind.shows else None
+        if shows is not None:
+            result = self.nested(ref, *shows)
+            return kind, None, 0.0, [("main", result, None)], [result]
         inputs: list[tuple[str, _Ref, Input | None]] = []
         if above is not None and (needed is None or "main" in needed or mix < 1):
             inputs.append(("main", above, None))
@@ -382,12 +465,12 @@ class _Planner(Resolver):
         )  # fmt: skip
         key = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
         if key not in self.known:
-            place = (self.effect.lanes[ref[0]].id, self.step(ref).id)
             self.known[key] = len(self.nodes)
             self.nodes.append(
                 Node(
                     key,
-                    place,
+                    self.scope,
+                    self.place(ref),
                     self.who(ref),
                     kind,
                     values,
@@ -434,7 +517,8 @@ def make_plan(
     Fault
         Naming lane, step and value, where something is missing, out of range or in a loop.
     """
-    planner = _Planner(effect, moment, size, settings, materials, states)
+    shared = _Shared(size, states)
+    planner = _Planner(effect, moment, settings, materials, shared)
     index, name = len(effect.lanes) - 1, ""
     if step is not None:
         if step[0] not in planner.lanes:
@@ -449,5 +533,4 @@ def make_plan(
         target = (index, (outer, min(asked, last), target[1][2]), target[2])
     planner.run(target)
     last = planner.done[target]
-    nodes = tuple(planner.nodes[: last + 1])
-    return Plan(nodes, size, planner.materials, planner.backwards)
+    return Plan(tuple(shared.nodes[: last + 1]), size)

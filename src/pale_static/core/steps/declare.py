@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import Any, Literal
 
 from ..faults import Missing
-from ..footage import Materials
+from ..footage import Materials, Nested
 from ..params import Described, Number
 from ..picture import Size
 from ..timing import Moment
@@ -116,6 +116,9 @@ class StepKind(Described):
     """Inputs (names, and ``"main"``) that it takes as 8-bit RGB too, where they are that."""
     gives_eight: bool = False
     """Whether it can give 8-bit RGB where only that is wanted; see :class:`Call`."""
+    shows: Callable[[Call], tuple[Nested, int] | None] | None = None
+    """Of the call without inputs: the effect that it shows, and at which of its frames. Where it
+    shows one, that effect's result is its own."""
     goes_on: Callable[[Call], bool] | None = None
     """Of the call without inputs: whether this frame goes on from the step's own result one frame
     earlier. The engine runs up from the last frame that does not, or from a state it has kept."""

@@ -13,10 +13,11 @@ from numpy.typing import NDArray
 from ..colour import parse_colour, premultiplied
 from ..easing import ease_at
 from ..faults import Missing
-from ..footage import Footage, frame_at, frozen_at, stand_in
+from ..footage import Footage, Nested, frame_at, frozen_at, stand_in
 from ..kernels import tone
 from ..params import AssetName, Choice, ColourParam, Number, Point, SlotName, Stops, outside, whole
 from ..picture import Plane, fit, fit_eight, flat
+from ..timing import exact_seconds, nearest_frame
 from .declare import Call, InputKind, step
 
 FIT = Choice(
@@ -61,7 +62,23 @@ def _fitted(pixels: Any, call: Call) -> Any:
 
 def _slot_footage(call: Call) -> Footage:
     name = call.values["slot"]
-    return call.materials.slots.get(name) or stand_in(name)
+    filling = call.materials.slots.get(name) or stand_in(name)
+    assert not isinstance(filling, Nested)
+    return filling
+
+
+def _slot_shows(call: Call) -> tuple[Nested, int] | None:
+    """The effect that fills the slot, where one does, and which of its frames is shown."""
+    filling = call.materials.slots.get(call.values["slot"])
+    if not isinstance(filling, Nested):
+        return None
+    rate, hold = call.moment.rate, call.values["hold"]
+    if hold >= 0:
+        exact = exact_seconds(hold)
+        frame = nearest_frame(exact.numerator, exact.denominator, rate.exact)
+    else:
+        frame = call.running.frame + call.values["offset"]
+    return filling, filling.frame_at(frame)
 
 
 def _slot_frame(call: Call) -> tuple[str, int]:
@@ -81,11 +98,13 @@ def _slot_frame(call: Call) -> tuple[str, int]:
     words=("clip", "footage", "input", "layer"),
     params=SLOT,
     reads=_slot_frame,
+    shows=_slot_shows,
 )
 def slot(call: Call) -> Plane:
     """The slot's material at this moment, fitted to the frame.
 
-    Past either end of the material its edge frame holds. An empty slot shows a stand-in card.
+    Past either end of the material its edge frame holds. An empty slot shows a stand-in card. An
+    effect in place of material is asked for its own frame, at the size of this one.
 
     Returns
     -------
