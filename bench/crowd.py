@@ -12,7 +12,7 @@ from itertools import count
 from pathlib import Path
 from statistics import median
 
-from pale_static.core.reel import Join, Reel, Shot, shown
+from pale_static.core.reel import Join, Reel, Shot, layout_of
 from pale_static.demo.fill import fill
 from pale_static.store import Library, drafts, macros, materials
 from pale_static.web import create_app
@@ -107,7 +107,7 @@ def long_edit() -> list[Row]:
                 for k in range(SHOTS)
             ),
             joins=tuple(
-                Join(id=f"j{k}", left=f"s{2 * k}", macro=slugs[k % len(slugs)], version=1,
+                Join(id=f"j{k}", left=f"s{2 * k}", right=f"s{2 * k + 1}", macro=slugs[k % len(slugs)], version=1,
                      length=Fraction(1))
                 for k in range(JOINS)
             ),
@@ -129,7 +129,9 @@ def long_edit() -> list[Row]:
 
         def find() -> None:
             for _ in range(100):
-                shown(reel, reel.length - 1 - next(frames) % 20_000)
+                late = reel.length - 1 - next(frames) % 20_000
+                layout_of(reel).join_at(late)
+                layout_of(reel).shot_at(late)
 
         found = within("100 late frames found in that edit", find, 500, 50)
         return [

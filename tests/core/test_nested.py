@@ -171,6 +171,8 @@ def test_identity_names_the_content() -> None:
 def test_the_edge_frames_of_a_nested_effect_hold() -> None:
     inner = look(*STEPS["formula"])
     nested = Nested("Short", inner, 5, materials=CLIPS)
-    late = Engine().evaluate(look(), at(20, 25), Size(32, 18), materials=Materials({"clip": nested}))
+    late = Engine().evaluate(
+        look(), at(20, 25), Size(32, 18), materials=Materials({"clip": nested})
+    )
     last = Engine().evaluate(inner, at(4, 5), Size(32, 18), materials=CLIPS)
     np.testing.assert_array_equal(late.plane, last.plane)

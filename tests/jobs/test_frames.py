@@ -10,19 +10,22 @@ from typing import Any
 import numpy as np
 import pytest
 
-from pale_static.core import Engine, Fault, FrameRate, Size, read_effect
+from pale_static.core import Engine, FrameRate, Size, read_effect
+from pale_static.core.engine.nodes import Plan
 from pale_static.core.picture import fit
-from pale_static.core.reel import Reel, ShowJoin, shown
+from pale_static.core.reel import Reel
 from pale_static.demo.content import ember_fray
 from pale_static.jobs.crew import workers_for
-from pale_static.jobs.frames import lasts, reel_plan, try_on
-from pale_static.jobs.preflight import preflight
+from pale_static.jobs.frames import LibraryShelf, edit_plan, lasts
+from pale_static.jobs.preflight import Mismatch
+from pale_static.jobs.preflight import preflight as mismatches
 from pale_static.jobs.publishing import copy_for_bench, packed, publish_draft, unpack
 from pale_static.media.packages import read_package
 from pale_static.media.stills import encode_png
 from pale_static.store import Library, drafts, macros, materials
 
 from ..conftest import write_clip
+from ..core.edits import shown
 
 SIZE = Size(160, 90)
 
@@ -53,19 +56,30 @@ def cut(library: Library, **more: Any) -> Reel:
                 {"id": "b", "material": ids["two"], "name": "Two", "start": "8/25", "length": "26/25"},
                 {"id": "c", "material": ids["card"], "name": "Card", "length": "10/25"},
             ],
-            "joins": [{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": "10/25"}],
+            "joins": [{"id": "j", "left": "a", "right": "b", "macro": "ember-fray", "version": 1, "length": "10/25"}],
         }
         | more
     )  # fmt: skip
 
 
+def reel_plan(library: Library, reel: Reel, frame: int, size: Size) -> Plan:
+    return edit_plan(LibraryShelf(library), reel, frame, size)
+
+
+def findings(library: Library, reel: Reel, form: str = "mp4") -> list[Mismatch]:
+    return mismatches(LibraryShelf(library), reel, form)
+
+
+def preflight(library: Library, reel: Reel, form: str) -> list[str]:
+    return [found.sentence for found in findings(library, reel, form)]
+
+
 def test_every_frame_outside_joins_is_its_shots_frame(stocked: Library) -> None:
     reel, engine = cut(stocked), Engine()
     for frame in (0, 7, 20, 31, 51, 55, 61):
-        show = shown(reel, frame)
-        assert not isinstance(show, ShowJoin)
-        clip = stocked.footage(show.shot.material)
-        index = 0 if clip.rate is None else int(show.seconds * 25)
+        name, seconds = shown(reel, frame)
+        clip = stocked.footage(reel.named(name).material)  # type: ignore[union-attr]
+        index = 0 if clip.rate is None else int(Fraction(seconds) * 25)
         expected = fit(clip.pixels(index), SIZE, "cover")
         assert (engine.compute(reel_plan(stocked, reel, frame, SIZE)).picture == expected).all()
 
@@ -97,7 +111,7 @@ def test_a_join_that_plays_backwards_keeps_each_shots_fit(stocked: Library) -> N
     effect = read_effect(ember_fray() | {"name": "Back", "backwards": True})
     draft = drafts.start(stocked.db, "effect", effect.to_json(), "Begun")
     publish_draft(stocked, Engine(), draft, effect)
-    join = {"id": "j", "left": "a", "macro": "back", "version": 1, "length": "10/25"}
+    join = {"id": "j", "left": "a", "right": "b", "macro": "back", "version": 1, "length": "10/25"}
     reel = cut(stocked, width=90, height=160, joins=[join])
     fits = {"a": "contain", "b": "cover"}
     shots = tuple(
@@ -139,17 +153,6 @@ def test_footage_at_another_rate_keeps_its_speed(library: Library, tmp_path: Pat
         assert (engine.compute(reel_plan(library, reel, frame, SIZE)).picture == expected).all()
 
 
-def test_a_macro_tried_on_is_what_placing_the_macro_would_show(stocked: Library) -> None:
-    reel = cut(stocked)
-    tried = try_on(reel, "a", "ember-fray", 1, 10)
-    placed = shown(reel, 21)
-    assert isinstance(placed, ShowJoin)
-    assert (tried.left_start, tried.right_start) == (placed.left_start, placed.right_start)
-    assert try_on(reel, "a", "ember-fray", 1, 9999).join.length == Fraction(52, 25)
-    with pytest.raises(Fault, match="no cut after it"):
-        try_on(reel, "c", "ember-fray", 1, 10)
-
-
 def test_preflight_names_every_mismatch_with_its_remedy(stocked: Library, tmp_path: Path) -> None:
     assert preflight(stocked, cut(stocked), "mp4") == []
     assert "empty" in preflight(stocked, cut(stocked, shots=[], joins=[]), "mp4")[0]
@@ -165,7 +168,16 @@ def test_preflight_names_every_mismatch_with_its_remedy(stocked: Library, tmp_pa
     assert any("24 frames past the end" in one for one in said)
     assert any("50 frames a second, the edit 25" in one for one in said)
     assert any("another shape" in one for one in said)
-    long = [{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": "30/25"}]
+    long = [
+        {
+            "id": "j",
+            "left": "a",
+            "right": "b",
+            "macro": "ember-fray",
+            "version": 1,
+            "length": "30/25",
+        }
+    ]
     assert any(
         "needs 15 frames after" in one
         for one in preflight(stocked, cut(stocked, joins=long), "mp4")
@@ -181,7 +193,16 @@ def test_preflight_names_every_mismatch_with_its_remedy(stocked: Library, tmp_pa
 def test_a_join_short_of_handles_holds_the_edge_frame(stocked: Library) -> None:
     reel = cut(
         stocked,
-        joins=[{"id": "j", "left": "a", "macro": "ember-fray", "version": 1, "length": "40/25"}],
+        joins=[
+            {
+                "id": "j",
+                "left": "a",
+                "right": "b",
+                "macro": "ember-fray",
+                "version": 1,
+                "length": "40/25",
+            }
+        ],
     )
     one = stocked.footage(reel.shots[0].material)
     engine = Engine()

@@ -10,6 +10,7 @@ import threading
 import zipfile
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 import numpy as np
 import pytest
@@ -333,7 +334,8 @@ def test_a_macro_leaves_as_a_file_and_comes_back(api: Api, library: Library) -> 
 def test_a_reel_is_edited_and_shows_what_lies_where(api: Api) -> None:
     view = api.get("/reels/3")
     assert view["length"] == 222
-    assert [join["name"] for join in view["joins"]] == ["Quiet Luma", "Ember Fray"]
+    assert [join["macro"] for join in view["joins"]] == ["quiet-luma", "ember-fray"]
+    assert [macro["name"] for macro in view["macros"]] == ["Ember Fray", "Quiet Luma"]
     assert not view["joins"][0]["handles"]["short"]
 
     def change(status: int = 200, **change: Any) -> Any:
@@ -342,29 +344,35 @@ def test_a_reel_is_edited_and_shows_what_lies_where(api: Api) -> None:
         view = found if status == 200 else view
         return found
 
-    said = change(422, do="set-join", join="join-headlamp", settings={"softness": 99})["detail"]
+    use = {"do": "set-use", "uses": ["join-headlamp"]}
+    said = change(422, **use, settings={"softness": 99})["detail"]
     assert said == "“Softness” lies between 0 and 4. It got 99."
     change(do="set-join", join="join-headlamp", length=60)
     assert view["joins"][0]["handles"]["short"]
-    warned = api.get("/reels/3/preflight")["sentences"]
-    assert any("needs 30 frames after the cut" in one for one in warned)
-    change(do="set-join", join="join-headlamp", length=20, settings={"bright-first": True})
+    warned = api.get("/reels/3/preflight")["findings"]
+    short = next(one for one in warned if "needs 30 frames after the cut" in one["sentence"])
+    # The remedy is a change that mends it.
+    change(**short["remedy"])
+    assert short not in api.get("/reels/3/preflight")["findings"]
+    change(do="set-join", join="join-headlamp", length=20)
+    change(**use, settings={"bright-first": True})
     live = {
         "base": view["revision"],
         "change": {"do": "set-shot", "shot": "headlamp", "length": 80},
         "frame": 3,
     }
     assert api.ask("POST", "/reels/3/live", live).mimetype == "image/jpeg"
-    path = (
-        f"/reels/3/{view['revision']}/try-on.jpg?left=depot-hall&macro=quiet-luma&version=1&frame=5"
-    )
+    tried = {"do": "place-join", "cuts": [{"left": "depot-hall"}], "macro": "quiet-luma",
+             "version": 1, "length": 12}  # fmt: skip
+    path = f"/reels/3/{view['revision']}/try-on.jpg?change={quote(json.dumps(tried))}&frame=120"
     assert api.ask("GET", path).mimetype == "image/jpeg"
+    api.ask("GET", path.replace("place-join", "dance"), status=422)
     # Each change names the controls that it changes; the others keep what they had.
-    change(do="set-join", join="join-headlamp", settings={"softness": 0.3})
+    change(**use, settings={"softness": 0.3})
     assert view["joins"][0]["settings"] == {"bright-first": True, "softness": 0.3}
-    change(do="set-join", join="join-headlamp", settings={"bright-first": None})
+    change(**use, settings={"bright-first": None})
     assert view["joins"][0]["settings"] == {"softness": 0.3}
-    for _ in range(2):
+    for _ in range(4):
         api.post("/reels/3/undo")
     undone = api.post("/reels/3/undo")
     assert undone["joins"][0]["end"] - undone["joins"][0]["first"] == 60
@@ -375,15 +383,15 @@ def test_a_reel_is_edited_and_shows_what_lies_where(api: Api) -> None:
 
 def test_updating_a_pinned_macro_says_what_changes_and_keeps_what_was_set(api: Api) -> None:
     view = api.get("/reels/3")
-    set_one = {"do": "set-join", "join": "join-depot-hall", "settings": {"softness": 0.2}}
+    set_one = {"do": "set-use", "uses": ["join-depot-hall"], "settings": {"softness": 0.2}}
     view = api.post("/reels/3/changes", {"base": view["revision"], "change": set_one})
     draft = api.get("/effects/2")
     change = {"do": "expose", "lane": "out", "step": "luma-wipe", "value_name": "rim_softness"}
     draft = api.post("/effects/2/changes", {"base": draft["revision"], "change": change})
     api.post("/effects/2/publish", {"base": draft["revision"]})
-    join = api.get("/reels/3")["joins"][1]
-    assert (join["version"], join["newest"], join["update"]) == (1, 2, ["Adds “Rim softness”."])
-    update = {"do": "set-join", "join": "join-depot-hall", "version": 2}
+    macro = next(one for one in api.get("/reels/3")["macros"] if one["macro"] == "ember-fray")
+    assert (macro["version"], macro["newest"], macro["update"]) == (1, 2, ["Adds “Rim softness”."])
+    update = {"do": "set-use", "uses": ["join-depot-hall"], "version": 2}
     after = api.post("/reels/3/changes", {"base": view["revision"], "change": update})
     placed = after["joins"]
     found = next(one for one in placed if one["id"] == "join-depot-hall")
@@ -394,7 +402,7 @@ def test_a_look_does_not_go_on_a_cut(api: Api, demo: Library) -> None:
     draft = api.post("/effects", {"kind": "look", "name": "Tone"})
     api.post(f"/effects/{draft['id']}/publish", {"base": draft["revision"]})
     view = api.get("/reels/3")
-    place = {"do": "place-join", "left": "headlamp", "macro": "tone", "version": 1}
+    place = {"do": "place-join", "cuts": [{"left": "headlamp"}], "macro": "tone", "version": 1}
     said = api.post("/reels/3/changes", {"base": view["revision"], "change": place}, 422)["detail"]
     assert "Only a transition goes on a cut" in said
     assert drafts.get(demo.db, "reel", 3).head.id == view["revision"]

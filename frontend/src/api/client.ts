@@ -21,6 +21,13 @@ export type NewDraft = Schemas["NewDraft"];
 export type ReelView = Schemas["ReelView"];
 export type JoinView = Schemas["JoinView"];
 export type Shot = Schemas["ShotView"];
+export type Item = Schemas["ItemView"];
+export type Source = Schemas["SourceView"];
+export type Look = Schemas["LookView"];
+export type Use = Schemas["UseView"];
+export type Pinned = Schemas["PinnedView"];
+export type Handles = Schemas["HandlesView"];
+export type Mismatch = Schemas["MismatchView"];
 export type RenderView = Schemas["RenderView"];
 export type Curve = Schemas["Curve"];
 export type Change = Schemas["ChangeBody"]["change"];
@@ -102,6 +109,10 @@ export function carrying(picked: File, about?: unknown): never {
   if (about) form.append("about", JSON.stringify(about));
   return form as never;
 }
+
+/** Brings a file in as a material. */
+export const bringIn = (file: File) =>
+  answered(http.POST("/api/materials", { body: carrying(file) }));
 
 /** The picture that a POST answers with; null where a newer request has overtaken it. */
 export async function livePicture(

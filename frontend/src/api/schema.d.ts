@@ -518,6 +518,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/materials/{name}/peaks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How loud a material is: a byte for every fiftieth of a second; none without sound. */
+        get: operations["material_peaks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials/{name}/picture.{form}": {
         parameters: {
             query?: never;
@@ -725,6 +742,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reels/{number}/{revision}/sound.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sound of a stretch of the edit, as the film will have it. */
+        get: operations["reel_sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reels/{number}/{revision}/try-on.jpg": {
         parameters: {
             query?: never;
@@ -732,7 +766,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A frame of a macro on this cut with this footage, without placing it. */
+        /** A frame of the edit with a macro tried on, without placing it. */
         get: operations["reel_try_on"];
         put?: never;
         post?: never;
@@ -960,6 +994,52 @@ export interface components {
             project?: string;
         };
         /**
+         * AddItem
+         * @description Put a clip or a macro on a row above: the lowest that is free there, unless one is named.
+         */
+        AddItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-item";
+            /** Name */
+            name: string;
+            /** Frame */
+            frame: number;
+            /** Length */
+            length: number;
+            /**
+             * Material
+             * @default null
+             */
+            material?: string | null;
+            /**
+             * Start
+             * @default 0
+             */
+            start?: number;
+            /**
+             * Macro
+             * @default null
+             */
+            macro?: string | null;
+            /**
+             * Version
+             * @default 1
+             */
+            version?: number;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Row
+             * @default null
+             */
+            row?: number | null;
+        };
+        /**
          * AddLane
          * @description A new empty lane before the output.
          */
@@ -976,8 +1056,32 @@ export interface components {
             name?: string;
         };
         /**
+         * AddLook
+         * @description Put a look on top of what shots or items have.
+         */
+        AddLook: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-look";
+            /** Shots */
+            shots: string[];
+            /** Macro */
+            macro: string;
+            /** Version */
+            version: number;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * AddShot
-         * @description Put a stretch of a material on the reel. Times are frames of the edit.
+         * @description Put a stretch of a material on the base row.
+         *
+         *     ``at`` is its place in the row, the last by default. With ``frame`` it goes to a moment of the
+         *     edit: what is there moves along, or with ``over`` is replaced.
          */
         AddShot: {
             /**
@@ -1001,6 +1105,16 @@ export interface components {
              * @default null
              */
             at?: number | null;
+            /**
+             * Frame
+             * @default null
+             */
+            frame?: number | null;
+            /**
+             * Over
+             * @default false
+             */
+            over?: boolean;
         };
         /**
          * AddSlot
@@ -1230,16 +1344,19 @@ export interface components {
         };
         /**
          * Copy
-         * @description What was made of a revision in another window, to be kept as a draft of its own.
+         * @description Put copies of shots and items at a frame, with their looks: shots are inserted one after
+         *     another, items keep their distance.
          */
-        Copy: {
-            /** Base */
-            base: number;
+        "Copy-Output": {
             /**
-             * Change
-             * @default null
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            change?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
+            do: "copy";
+            /** Names */
+            names: string[];
+            /** Frame */
+            frame: number;
         };
         /**
          * CopyLane
@@ -1321,6 +1438,22 @@ export interface components {
         Curves: {
             /** Curves */
             curves: components["schemas"]["Curve"][];
+        };
+        /**
+         * Cut
+         * @description Where a join goes: between two neighbours, or at the free end of one.
+         */
+        Cut: {
+            /**
+             * Left
+             * @default null
+             */
+            left?: string | null;
+            /**
+             * Right
+             * @default null
+             */
+            right?: string | null;
         };
         /** DraftCard */
         DraftCard: {
@@ -1613,7 +1746,10 @@ export interface components {
              */
             count: number;
         };
-        /** HandlesView */
+        /**
+         * HandlesView
+         * @description Frames a join needs beyond its cut, and has. None has no limit.
+         */
         HandlesView: {
             /** Left Needs */
             left_needs: number;
@@ -1622,7 +1758,7 @@ export interface components {
             /** Right Needs */
             right_needs: number;
             /** Right Spare */
-            right_spare: number;
+            right_spare: number | null;
             /** Short */
             short: boolean;
         };
@@ -1718,16 +1854,66 @@ export interface components {
             };
         };
         /**
+         * ItemView
+         * @description What lies on a row above.
+         */
+        ItemView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Row */
+            row: number;
+            /** Begins */
+            begins: number;
+            /** Length */
+            length: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "clip" | "title" | "texture" | "look" | "transition";
+            source: components["schemas"]["SourceView"] | null;
+            use: components["schemas"]["UseView"] | null;
+            /** Opacity */
+            opacity: number;
+            /** Mode */
+            mode: string;
+            /** Position */
+            position: [
+                number,
+                number
+            ];
+            /** Scale */
+            scale: number;
+            /** Looks */
+            looks: components["schemas"]["LookView"][];
+        };
+        /**
          * JoinView
-         * @description A join where it lies, with its faceplate. Times are frames of the edit.
+         * @description A join where it lies.
          */
         JoinView: {
             /** Id */
             id: string;
-            /** Left */
-            left: string;
             /** Macro */
             macro: string;
+            /** Version */
+            version: number;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Slots */
+            slots: {
+                [key: string]: string;
+            };
+            /** Notes */
+            notes: string[];
+            /** Left */
+            left: string | null;
+            /** Right */
+            right: string | null;
             /**
              * Alignment
              * @enum {string}
@@ -1735,31 +1921,18 @@ export interface components {
             alignment: "before" | "across" | "after";
             /** Hold */
             hold: boolean;
-            /** Settings */
-            settings: {
-                [key: string]: unknown;
-            };
+            /**
+             * Sound
+             * @enum {string}
+             */
+            sound: "cross-fade" | "cut";
             /** First */
             first: number;
             /** End */
             end: number;
             /** Cut */
             cut: number;
-            /** Name */
-            name: string;
-            /** Sentence */
-            sentence: string;
-            /** Version */
-            version: number;
-            /** Newest */
-            newest: number;
-            /** Update */
-            update: string[];
-            /** Controls */
-            controls: components["schemas"]["Control"][];
             handles: components["schemas"]["HandlesView"];
-            /** Problem */
-            problem: string | null;
         };
         /**
          * KeepPart
@@ -1948,6 +2121,38 @@ export interface components {
             offered?: boolean;
         };
         /**
+         * LookView
+         * @description A look on a shot: from frame ``first`` of the edit up to ``end``; ``length`` None runs on.
+         */
+        LookView: {
+            /** Id */
+            id: string;
+            /** Macro */
+            macro: string;
+            /** Version */
+            version: number;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Slots */
+            slots: {
+                [key: string]: string;
+            };
+            /** Notes */
+            notes: string[];
+            /** On */
+            on: boolean;
+            /** Begin */
+            begin: number;
+            /** Length */
+            length: number | null;
+            /** First */
+            first: number;
+            /** End */
+            end: number;
+        };
+        /**
          * MacroCard
          * @description A macro on the shelf, by its newest version.
          */
@@ -1999,6 +2204,13 @@ export interface components {
             /** Versions */
             versions: components["schemas"]["VersionView"][];
         };
+        /** MarkView */
+        MarkView: {
+            /** Frame */
+            frame: number;
+            /** Name */
+            name: string;
+        };
         /** MaterialList */
         MaterialList: {
             /** Materials */
@@ -2023,6 +2235,18 @@ export interface components {
              * @default null
              */
             made?: number | null;
+        };
+        /**
+         * MismatchView
+         * @description What does not match before a render, and the change that mends it, with its name.
+         */
+        MismatchView: {
+            /** Sentence */
+            sentence: string;
+            /** Words */
+            words: string;
+            /** Remedy */
+            remedy: (components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["Copy-Output"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"]) | null;
         };
         /**
          * MoveSteps
@@ -2298,8 +2522,39 @@ export interface components {
             part: components["schemas"]["Part-Output"];
         };
         /**
+         * PinnedView
+         * @description One version of a macro, as what uses it shows it. ``update`` says what a newer one changes.
+         */
+        PinnedView: {
+            /** Macro */
+            macro: string;
+            /** Version */
+            version: number;
+            /** Newest */
+            newest: number;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "transition" | "look" | "title" | "texture";
+            /** Sentence */
+            sentence: string;
+            /** Seconds */
+            seconds: number;
+            /** Controls */
+            controls: components["schemas"]["Control"][];
+            /** Slots */
+            slots: components["schemas"]["SlotView"][];
+            /** Update */
+            update: string[];
+            /** Problem */
+            problem: string | null;
+        };
+        /**
          * PlaceJoin
-         * @description Put a macro on the cut after a shot, in place of what is there.
+         * @description Put a macro on cuts, in place of what is there.
          */
         PlaceJoin: {
             /**
@@ -2307,8 +2562,8 @@ export interface components {
              * @enum {string}
              */
             do: "place-join";
-            /** Left */
-            left: string;
+            /** Cuts */
+            cuts: components["schemas"]["Cut"][];
             /** Macro */
             macro: string;
             /** Version */
@@ -2324,11 +2579,15 @@ export interface components {
              * @enum {string}
              */
             alignment?: "before" | "across" | "after";
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
         };
         /** Preflight */
         Preflight: {
-            /** Sentences */
-            sentences: string[];
+            /** Findings */
+            findings: components["schemas"]["MismatchView"][];
         };
         /**
          * Probe
@@ -2426,7 +2685,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RemoveShot"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["RemoveJoin"];
+            change: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["pale_static__core__reel__change_models__Copy"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"];
         };
         /** ReelLive */
         ReelLive: {
@@ -2450,10 +2709,15 @@ export interface components {
              * @default
              */
             stream?: string;
+            /**
+             * Without
+             * @default
+             */
+            without?: string;
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RemoveShot"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["RemoveJoin"];
+            change: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["pale_static__core__reel__change_models__Copy"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"];
         };
         /**
          * ReelView
@@ -2478,6 +2742,18 @@ export interface components {
             shots: components["schemas"]["ShotView"][];
             /** Joins */
             joins: components["schemas"]["JoinView"][];
+            /** Rows */
+            rows: number;
+            /** Items */
+            items: components["schemas"]["ItemView"][];
+            /** Macros */
+            macros: components["schemas"]["PinnedView"][];
+            /** Marks */
+            marks: components["schemas"]["MarkView"][];
+            /** Mark In */
+            mark_in: number | null;
+            /** Mark Out */
+            mark_out: number | null;
             /** Words */
             words: string;
             /** Saved */
@@ -2511,6 +2787,24 @@ export interface components {
             step: string;
         };
         /**
+         * Remove
+         * @description Take shots, joins, looks and items off. Without ``close`` shots leave a gap.
+         */
+        Remove: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove";
+            /** Names */
+            names: string[];
+            /**
+             * Close
+             * @default true
+             */
+            close?: boolean;
+        };
+        /**
          * RemoveControl
          * @description Seal a control: what it drove keeps the value it has at the control's default.
          */
@@ -2523,16 +2817,6 @@ export interface components {
             /** Slug */
             slug: string;
         };
-        /** RemoveJoin */
-        RemoveJoin: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "remove-join";
-            /** Join */
-            join: string;
-        };
         /** RemoveLane */
         RemoveLane: {
             /**
@@ -2542,16 +2826,6 @@ export interface components {
             do: "remove-lane";
             /** Lane */
             lane: string;
-        };
-        /** RemoveShot */
-        RemoveShot: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "remove-shot";
-            /** Shot */
-            shot: string;
         };
         /**
          * RemoveSlot
@@ -2657,6 +2931,21 @@ export interface components {
             made: string;
             /** Head */
             head: boolean;
+        };
+        /**
+         * RollCut
+         * @description Move the cut at the end of a shot: it grows by what the next one gives up, or the other way.
+         */
+        RollCut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "roll-cut";
+            /** Left */
+            left: string;
+            /** By */
+            by: number;
         };
         /**
          * Run
@@ -2785,8 +3074,64 @@ export interface components {
             input?: components["schemas"]["Input"] | null;
         };
         /**
+         * SetItem
+         * @description Change an item of a row: when it is seen, where it lies, and how it is laid over.
+         */
+        SetItem: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-item";
+            /** Item */
+            item: string;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Frame
+             * @default null
+             */
+            frame?: number | null;
+            /**
+             * Length
+             * @default null
+             */
+            length?: number | null;
+            /**
+             * Row
+             * @default null
+             */
+            row?: number | null;
+            /**
+             * Opacity
+             * @default null
+             */
+            opacity?: number | null;
+            /**
+             * Mode
+             * @default null
+             */
+            mode?: ("normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "colour dodge" | "colour burn" | "hard light" | "soft light" | "difference" | "exclusion" | "hue" | "saturation" | "colour" | "luminosity" | "add" | "subtract" | "divide" | "linear burn" | "vivid light" | "pin light" | "hard mix" | "push away") | null;
+            /**
+             * Position
+             * @default null
+             */
+            position?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Scale
+             * @default null
+             */
+            scale?: number | null;
+        };
+        /**
          * SetJoin
-         * @description Change a join; ``settings`` holds only the controls that change, None for their default.
+         * @description Change how a join lies.
          */
         SetJoin: {
             /**
@@ -2812,17 +3157,10 @@ export interface components {
              */
             hold?: boolean | null;
             /**
-             * Version
+             * Sound
              * @default null
              */
-            version?: number | null;
-            /**
-             * Settings
-             * @default null
-             */
-            settings?: {
-                [key: string]: unknown;
-            } | null;
+            sound?: ("cross-fade" | "cut") | null;
         };
         /**
          * SetLane
@@ -2853,6 +3191,59 @@ export interface components {
             at?: number | null;
         };
         /**
+         * SetLook
+         * @description Change a look: on or off, its place in the stack, and its stretch.
+         *
+         *     ``length`` 0 lets it run to the end.
+         */
+        SetLook: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-look";
+            /** Look */
+            look: string;
+            /**
+             * On
+             * @default null
+             */
+            on?: boolean | null;
+            /**
+             * Begin
+             * @default null
+             */
+            begin?: number | null;
+            /**
+             * Length
+             * @default null
+             */
+            length?: number | null;
+            /**
+             * At
+             * @default null
+             */
+            at?: number | null;
+        };
+        /**
+         * SetMark
+         * @description Put a named mark at a frame, in place of one there; an empty name takes it off.
+         */
+        SetMark: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-mark";
+            /** Frame */
+            frame: number;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+        };
+        /**
          * SetNotes
          * @description The notes pinned to the effect, lanes and steps.
          */
@@ -2865,7 +3256,10 @@ export interface components {
             /** Notes */
             notes: components["schemas"]["Note"][];
         };
-        /** SetReel */
+        /**
+         * SetReel
+         * @description Name, rate and size of the edit, and its marks in and out; −1 takes a mark off.
+         */
         SetReel: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2892,10 +3286,23 @@ export interface components {
              * @default null
              */
             height?: number | null;
+            /**
+             * Mark In
+             * @default null
+             */
+            mark_in?: number | null;
+            /**
+             * Mark Out
+             * @default null
+             */
+            mark_out?: number | null;
         };
         /**
          * SetShot
-         * @description Trim a shot, slide what it shows, or move it along the row. Times are frames of the edit.
+         * @description Change a shot or a clip on a row: trim it, slip what it shows, move it along its row.
+         *
+         *     With ``ripple`` what follows moves along with a trim; without it, everything else stays where
+         *     it is.
          */
         SetShot: {
             /**
@@ -2905,6 +3312,11 @@ export interface components {
             do: "set-shot";
             /** Shot */
             shot: string;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
             /**
              * Start
              * @default null
@@ -2916,15 +3328,68 @@ export interface components {
              */
             length?: number | null;
             /**
+             * Gap
+             * @default null
+             */
+            gap?: number | null;
+            /**
+             * Direction
+             * @default null
+             */
+            direction?: ("forwards" | "backwards" | "freeze") | null;
+            /**
+             * Speed
+             * @default null
+             */
+            speed?: string | null;
+            /**
+             * Blended
+             * @default null
+             */
+            blended?: boolean | null;
+            /**
              * Fit
              * @default null
              */
             fit?: ("cover" | "contain" | "stretch" | "actual") | null;
             /**
+             * Focus
+             * @default null
+             */
+            focus?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Gain
+             * @default null
+             */
+            gain?: number | null;
+            /**
+             * Mute
+             * @default null
+             */
+            mute?: boolean | null;
+            /**
+             * Fade In
+             * @default null
+             */
+            fade_in?: number | null;
+            /**
+             * Fade Out
+             * @default null
+             */
+            fade_out?: number | null;
+            /**
              * At
              * @default null
              */
             at?: number | null;
+            /**
+             * Ripple
+             * @default true
+             */
+            ripple?: boolean;
         };
         /**
          * SetSlot
@@ -2978,6 +3443,40 @@ export interface components {
              * @default null
              */
             on?: boolean | null;
+        };
+        /**
+         * SetUse
+         * @description Change uses of a macro: its controls, the materials in its slots, its version.
+         *
+         *     Only the controls and slots that change are given; None takes one back to its default.
+         */
+        SetUse: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-use";
+            /** Uses */
+            uses: string[];
+            /**
+             * Settings
+             * @default null
+             */
+            settings?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Slots
+             * @default null
+             */
+            slots?: {
+                [key: string]: string | null;
+            } | null;
+            /**
+             * Version
+             * @default null
+             */
+            version?: number | null;
         };
         /**
          * SetValue
@@ -3045,29 +3544,62 @@ export interface components {
         };
         /**
          * ShotView
-         * @description A shot. Times are frames of the edit: where it begins, how long it is, where it starts in
-         *     its material, and how long that lasts.
+         * @description A shot: from frame ``begins`` for ``length`` frames, after ``gap`` frames of black.
          */
         ShotView: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
             /** Material */
             material: string;
+            /** Missing */
+            missing: boolean;
+            /** Sound */
+            sound: boolean;
+            /** Start */
+            start: number;
+            /** Lasts */
+            lasts: number | null;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "forwards" | "backwards" | "freeze";
+            /** Speed */
+            speed: number;
+            /** Blended */
+            blended: boolean;
             /**
              * Fit
              * @enum {string}
              */
             fit: "cover" | "contain" | "stretch" | "actual";
+            /** Focus */
+            focus: [
+                number,
+                number
+            ];
+            /** Gain */
+            gain: number;
+            /** Mute */
+            mute: boolean;
+            /** Fade In */
+            fade_in: number;
+            /** Fade Out */
+            fade_out: number;
+            /** Spare Before */
+            spare_before: number | null;
+            /** Spare After */
+            spare_after: number | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
             /** Begins */
             begins: number;
             /** Length */
             length: number;
-            /** Start */
-            start: number;
-            /** Lasts */
-            lasts: number | null;
+            /** Gap */
+            gap: number;
+            /** Looks */
+            looks: components["schemas"]["LookView"][];
         };
         /**
          * Slot
@@ -3100,6 +3632,85 @@ export interface components {
              * @default null
              */
             stand_in?: string | null;
+        };
+        /**
+         * SlotView
+         * @description A slot of a macro that the editor fills, beyond the clips that it lies on.
+         */
+        SlotView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Help */
+            help: string;
+        };
+        /**
+         * SourceView
+         * @description A stretch of a material. Times are frames of the edit; ``speed`` is in percent.
+         */
+        SourceView: {
+            /** Material */
+            material: string;
+            /** Missing */
+            missing: boolean;
+            /** Sound */
+            sound: boolean;
+            /** Start */
+            start: number;
+            /** Lasts */
+            lasts: number | null;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "forwards" | "backwards" | "freeze";
+            /** Speed */
+            speed: number;
+            /** Blended */
+            blended: boolean;
+            /**
+             * Fit
+             * @enum {string}
+             */
+            fit: "cover" | "contain" | "stretch" | "actual";
+            /** Focus */
+            focus: [
+                number,
+                number
+            ];
+            /** Gain */
+            gain: number;
+            /** Mute */
+            mute: boolean;
+            /** Fade In */
+            fade_in: number;
+            /** Fade Out */
+            fade_out: number;
+            /** Spare Before */
+            spare_before: number | null;
+            /** Spare After */
+            spare_after: number | null;
+        };
+        /**
+         * Split
+         * @description Cut shots and items in two at a frame; those that lie there, or only the ones named.
+         */
+        Split: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "split";
+            /** Frame */
+            frame: number;
+            /**
+             * Only
+             * @default []
+             */
+            only?: string[];
         };
         /** Stage */
         Stage: {
@@ -3281,6 +3892,28 @@ export interface components {
             on: boolean;
         };
         /**
+         * UseView
+         * @description Where a macro is used, and what it is set to.
+         */
+        UseView: {
+            /** Id */
+            id: string;
+            /** Macro */
+            macro: string;
+            /** Version */
+            version: number;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Slots */
+            slots: {
+                [key: string]: string;
+            };
+            /** Notes */
+            notes: string[];
+        };
+        /**
          * ValueKind
          * @description A value of a step, as its declaration has it.
          */
@@ -3359,6 +3992,35 @@ export interface components {
             files: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Copy
+         * @description Put copies of shots and items at a frame, with their looks: shots are inserted one after
+         *     another, items keep their distance.
+         */
+        pale_static__core__reel__change_models__Copy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy";
+            /** Names */
+            names: string[];
+            /** Frame */
+            frame: number;
+        };
+        /**
+         * Copy
+         * @description What was made of a revision in another window, to be kept as a draft of its own.
+         */
+        pale_static__web__bench__Copy: {
+            /** Base */
+            base: number;
+            /**
+             * Change
+             * @default null
+             */
+            change?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
         };
     };
     responses: never;
@@ -3801,7 +4463,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Copy"];
+                "application/json": components["schemas"]["pale_static__web__bench__Copy"];
             };
         };
         responses: {
@@ -4529,6 +5191,37 @@ export interface operations {
             };
         };
     };
+    material_peaks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     material_picture: {
         parameters: {
             query?: {
@@ -4992,6 +5685,7 @@ export interface operations {
                 width?: number;
                 height?: number;
                 stream?: string;
+                without?: string;
             };
             header?: never;
             path: {
@@ -5023,13 +5717,45 @@ export interface operations {
             };
         };
     };
+    reel_sound: {
+        parameters: {
+            query?: {
+                frame?: number;
+                frames?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     reel_try_on: {
         parameters: {
             query: {
-                left: string;
-                macro: string;
-                version: number;
-                length?: number;
+                change: string;
                 frame?: number;
                 width?: number;
                 height?: number;

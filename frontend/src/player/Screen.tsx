@@ -3,7 +3,7 @@ import { useCallback, useEffect, useImperativeHandle, useRef, useState } from "r
 import { get, livePicture, problemOf } from "../api/client";
 import { since, useArrivals } from "./arrivals";
 import { atLevel, type Level, type Pixels } from "./levels";
-import { Player, type PlayerState } from "./player";
+import { Player, type Clock, type PlayerState } from "./player";
 
 export interface Live {
   path: string;
@@ -34,6 +34,10 @@ interface Props {
   onFrame: (frame: number) => void;
   onState?: (state: PlayerState) => void;
   onCost?: (ms: number) => void;
+  /** What is wrong with the frame that is shown, though it is there; null for nothing. */
+  onFault?: (sentence: string | null) => void;
+  /** Sound that pictures go by while it plays. */
+  clock?: Clock | null;
   /** A picture has come, or has been found not to. */
   onCame?: () => void;
   ref?: React.Ref<ScreenHandle>;
@@ -104,6 +108,8 @@ export function Screen(props: Props) {
         took.current = performance.now() - began;
         const cost = answer.headers.get("X-Cost");
         if (cost) latest.current.onCost?.((JSON.parse(cost) as { ms: number }).ms);
+        const faults = answer.headers.get("X-Fault");
+        latest.current.onFault?.(faults && decodeURIComponent(faults));
         latest.current.onCame?.();
       } catch (error) {
         if (stop.signal.aborted) return;
@@ -168,6 +174,7 @@ export function Screen(props: Props) {
           end: now.end,
           rate: now.rate,
           loop: now.loop,
+          clock: now.clock ?? null,
           urlOf: now.urlOf,
           draw,
           onFrame: (at) => latest.current.onFrame(at),

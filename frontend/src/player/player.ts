@@ -32,11 +32,22 @@ export interface PlayerState {
   ready: ReadonlySet<number>;
 }
 
+/** What playing goes by where there is sound: pictures follow what is heard. */
+export interface Clock {
+  /** Fetch what is heard from a frame on; whether it is there. */
+  ready: (frame: number) => boolean;
+  start: (frame: number) => void;
+  /** Seconds heard since the start; null where there is nothing to go by. */
+  seconds: () => number | null;
+  stop: () => void;
+}
+
 interface Options {
   first: number;
   end: number;
   rate: number;
   loop: boolean;
+  clock?: Clock | null;
   urlOf: (frame: number, level: Level) => string;
   draw: (picture: ImageBitmap, level: Level) => void;
   onFrame: (frame: number) => void;
@@ -86,6 +97,7 @@ export class Player {
     for (const stop of this.fetching.values()) stop.abort();
     this.fetching.clear();
     const before = this.options;
+    before?.clock?.stop();
     if (before) this.tell(false);
     this.options = null;
   }
@@ -105,13 +117,14 @@ export class Player {
       // Wait for the first few frames, so that playing starts in rhythm and stays ahead.
       const first = this.kept.has(options.urlOf(this.from, 0));
       const enough = this.readyFrom(options, length) >= Math.min(START_WITH, length);
-      if (!first || (!enough && now - this.asked < START_AFTER)) {
+      const heard = this.clock(options)?.ready(this.from) ?? true;
+      if (!first || ((!enough || !heard) && now - this.asked < START_AFTER)) {
         this.timer = requestAnimationFrame(this.tick);
         return;
       }
-      this.began = now;
+      this.begin(now, options);
     }
-    const gone = Math.floor(((now - this.began) / 1000) * options.rate * Math.abs(this.speed));
+    const gone = Math.floor(this.seconds(now, options) * options.rate * Math.abs(this.speed));
     let frame = this.from + gone * Math.sign(this.speed);
     const past = this.speed > 0 ? frame >= options.end : frame < options.first;
     if (past) {
@@ -122,7 +135,7 @@ export class Player {
       }
       frame = this.speed > 0 ? options.first : options.end - 1;
       this.from = frame;
-      this.began = now;
+      this.begin(now, options);
     }
     if (frame !== this.at || this.drawn.length === 0) {
       const found = this.kept.get(options.urlOf(frame, 0));
@@ -138,6 +151,22 @@ export class Player {
     }
     this.timer = requestAnimationFrame(this.tick);
   };
+
+  /** Sound is heard at its own pace only. */
+  private clock(options: Options): Clock | null {
+    return this.speed === 1 ? (options.clock ?? null) : null;
+  }
+
+  private begin(now: number, options: Options): void {
+    this.began = now;
+    options.clock?.stop();
+    this.clock(options)?.start(this.from);
+  }
+
+  /** Seconds since playing began: those heard, where there is sound. */
+  private seconds(now: number, options: Options): number {
+    return this.clock(options)?.seconds() ?? (now - this.began) / 1000;
+  }
 
   private tell(playing: boolean): void {
     const options = this.options;

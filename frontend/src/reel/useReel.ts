@@ -1,6 +1,6 @@
 import { useCallback, useState } from "react";
 import { asked } from "../api/asked";
-import { answered, http, type ReelChange, type ReelView } from "../api/client";
+import { answered, http, type ReelChange, type ReelView, type Use } from "../api/client";
 import { useChanges } from "../api/useChanges";
 
 /** The edit as it stands, ways to change it, and a change that is being tried. */
@@ -30,13 +30,20 @@ export function useReel(id: number) {
 
 /** An edit as a change will most likely leave it; the same where only the server can tell. */
 function expected(view: ReelView, change: ReelChange): ReelView {
-  if (change.do !== "set-join" || !change.settings) return view;
-  const joins = view.joins.map((one) =>
-    one.id === change.join ? { ...one, settings: { ...one.settings, ...change.settings } } : one,
-  );
-  return { ...view, joins };
+  if (change.do !== "set-use" || !change.settings) return view;
+  const { uses, settings } = change;
+  const set = <T extends Use>(use: T): T =>
+    uses.includes(use.id) ? { ...use, settings: { ...use.settings, ...settings } } : use;
+  return {
+    ...view,
+    joins: view.joins.map(set),
+    shots: view.shots.map((shot) => ({ ...shot, looks: shot.looks.map(set) })),
+    items: view.items.map((item) => ({
+      ...item,
+      use: item.use && set(item.use),
+      looks: item.looks.map(set),
+    })),
+  };
 }
 
 export type ChangeReel = ReturnType<typeof useReel>["change"];
-
-export type Selection = { kind: "cut"; left: string } | { kind: "shot"; shot: string } | null;

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Self
+
 
 class Fault(Exception):
     """Something a person asked for cannot be done as asked.
@@ -12,12 +14,22 @@ class Fault(Exception):
         What happened, where and what to do, in words for the person at the screen.
     where : str, optional
         The place in the document, as ``lane.step.value`` or a JSON path.
+
+    ``use`` says in which use of a macro it happened, where that is known.
     """
+
+    use: str = ""
 
     def __init__(self, sentence: str, where: str | None = None) -> None:
         super().__init__(sentence)
         self.sentence = sentence
         self.where = where
+
+    def told_of(self, name: str, where: str | None) -> Self:
+        """The same fault, told with the name of what it happened in."""
+        fault = type(self)(f"{name}: {self.sentence}", where)
+        fault.use = self.use
+        return fault
 
 
 class OutOfRange(Fault):

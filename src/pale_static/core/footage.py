@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property, lru_cache
@@ -87,14 +87,37 @@ class StillPicture:
 
 @dataclass(frozen=True)
 class Cut:
-    """Footage that starts at another time: what a join sees of a shot."""
+    """Footage that starts at another time, and runs at another speed.
+
+    Parameters
+    ----------
+    start : Fraction
+        The second of the footage that frame 0 shows.
+    speed : Fraction
+        Seconds of the footage in a second; below 0 it runs backwards, at 0 it stands still.
+    blended : bool
+        Whether a time between two frames shows a mix of both, and not the earlier one.
+    """
 
     whole: Footage
     start: Fraction
+    speed: Fraction = Fraction(1)
+    blended: bool = False
 
     @property
     def identity(self) -> str:
-        return f"{self.whole.identity}@{self.start}"
+        played = f"×{self.speed}" if self.speed != 1 else ""
+        return f"{self.whole.identity}@{self.start}{played}{' blended' if self.blended else ''}"
+
+    def between(self, seconds: Fraction) -> tuple[int, int, float]:
+        """The frame shown after so many seconds, the one after it, and that one's weight."""
+        time = self.start + seconds * self.speed
+        index = frame_at(self, time)
+        if not self.blended or self.rate is None:
+            return index, index, 0.0
+        past = time * self.rate.exact - index
+        later = min(index + 1, self.length - 1)
+        return index, later, float(past) if 0 < past < 1 and later > index else 0.0
 
     @property
     def size(self) -> Size:
@@ -119,7 +142,10 @@ class Nested:
     Parameters
     ----------
     name : str
-        What faults call it, such as ``Relay Fault on Depot hall``.
+        What faults call it, such as ``Relay Fault on Depot hall``; nothing for one that people do
+        not know of.
+    use : str
+        Which use of it this is: faults carry it, so that what asked can do without.
     length : int
         Its frames, at the rate of the effect that shows it.
     first : int
@@ -133,6 +159,7 @@ class Nested:
     settings: Mapping[str, Any] = field(default_factory=dict)
     materials: Materials = field(default_factory=lambda: Materials())
     first: int = 0
+    use: str = ""
 
     @cached_property
     def identity(self) -> str:
@@ -146,8 +173,31 @@ class Nested:
         return min(max(frame + self.first, 0), self.length - 1)
 
 
-Filling = Footage | Nested
+@dataclass(frozen=True)
+class Sequence:
+    """One thing after another in place of footage: at each frame, what is shown, and its frame.
+
+    ``told`` gives a text that names all that it shows.
+    """
+
+    told: Callable[[], str]
+    at: Callable[[int], tuple[Filling, int]]
+
+    @property
+    def identity(self) -> str:
+        """Names its content."""
+        return self.told()
+
+
+Filling = Footage | Nested | Sequence
 """What fills a slot."""
+
+
+def shown_at(filling: Filling, frame: int) -> tuple[Footage | Nested, int]:
+    """What a filling shows at a frame, and at which of its own frames."""
+    while isinstance(filling, Sequence):
+        filling, frame = filling.at(frame)
+    return filling, frame
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
+from itertools import pairwise
 from typing import Any
 
 from .faults import Fault
@@ -415,10 +416,27 @@ def _reel_2(plain: Plain) -> Plain:
     }
 
 
+def _reel_3(plain: Plain) -> Plain:
+    """A join lay after its left shot; now it names both."""
+    shots, joins = plain.get("shots"), plain.get("joins")
+    if not isinstance(shots, list) or not isinstance(joins, list):
+        return plain
+    names = [shot.get("id") if isinstance(shot, dict) else None for shot in shots]
+    after = {str(left): right for left, right in pairwise(names)}
+    return plain | {
+        "joins": [
+            join | {"right": after[str(join["left"])]}
+            if isinstance(join, dict) and str(join.get("left")) in after
+            else join
+            for join in joins
+        ]
+    }
+
+
 _STEPS: Mapping[str, tuple[Callable[[Plain], Plain], ...]] = {
     "effect": (_effect_2,),
     "part": (_effect_2,),
-    "reel": (_reel_2,),
+    "reel": (_reel_2, _reel_3),
     "macro": (),
     "parts": (),
 }

@@ -7,6 +7,7 @@ encoded), nominally 0..1 and not clamped between steps. A *matte* is a float32 a
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import floor
 from typing import Any, Literal, get_args
 
 import cv2
@@ -25,6 +26,7 @@ Eight = NDArray[np.uint8]
 Channel = Literal["luminance", "alpha", "red", "green", "blue"]
 Fit = Literal["cover", "contain", "stretch", "actual"]
 
+CENTRE = (0.5, 0.5)
 LARGEST_SIDE = 16384
 LARGEST_AREA = 8192 * 8192 // 2
 
@@ -128,19 +130,21 @@ def fit(
     frame: Size,
     rule: Fit,
     outside: Outside = "clear",
+    focus: tuple[float, float] = CENTRE,
 ) -> Plane:
-    """Straight pixels (H, W, 3 or 4), or a picture, as a picture of the frame's size, centred.
+    """Straight pixels (H, W, 3 or 4), or a picture, as a picture of the frame's size.
 
     ``cover`` fills the frame and crops, ``contain`` shows all and leaves clear bars, ``stretch``
-    bends the shape, ``actual`` keeps pixels. Where it does not fill the frame, ``outside`` says
+    bends the shape, ``actual`` keeps pixels. What is cropped lies farthest from ``focus``, a point
+    of the picture in 0..1: that point comes as near the middle of the frame as it can. Where it does not fill the frame, ``outside`` says
     what lies around it: nothing, its edge pixels, its reflection, or itself again. Opaque 8-bit
     pixels are scaled in 8 bits (half a code value of rounding), others in float, premultiplied,
     so that no dark rim appears.
     """
-    kept = fit_eight(pixels, frame, rule, outside)
+    kept = fit_eight(pixels, frame, rule, outside, focus)
     if kept is not None:
         return from_pixels(kept)
-    cut, target = _placed(pixels, frame, rule)
+    cut, target = _placed(pixels, frame, rule, focus)
     picture = from_pixels(cut)
     if target != cut.shape[1::-1]:
         how = cv2.INTER_AREA if target[0] < cut.shape[1] else cv2.INTER_LINEAR
@@ -159,14 +163,18 @@ def _centred(picture: Any, frame: Size, outside: Outside) -> Any:
 
 
 def fit_eight(
-    pixels: NDArray[Any], frame: Size, rule: Fit, outside: Outside = "clear"
+    pixels: NDArray[Any],
+    frame: Size,
+    rule: Fit,
+    outside: Outside = "clear",
+    focus: tuple[float, float] = CENTRE,
 ) -> Eight | None:
     """:func:`fit` kept in 8 bits; None where that cannot be: with alpha, depth or clear bars."""
     if pixels.dtype != np.uint8 or pixels.shape[2] != 3:
         return None
     if pixels.shape[1::-1] == (frame.width, frame.height):
         return pixels
-    cut, target = _placed(pixels, frame, rule)
+    cut, target = _placed(pixels, frame, rule, focus)
     if target != (frame.width, frame.height) and outside == "clear":
         return None
     wide, high = target
@@ -176,22 +184,25 @@ def fit_eight(
     return np.asarray(_centred(scaled, frame, outside), np.uint8)
 
 
-def _placed(pixels: NDArray[Any], frame: Size, rule: Fit) -> tuple[NDArray[Any], tuple[int, int]]:
+def _placed(
+    pixels: NDArray[Any], frame: Size, rule: Fit, focus: tuple[float, float]
+) -> tuple[NDArray[Any], tuple[int, int]]:
     """The part of the pixels that the frame shows, and the size it is scaled to there.
 
     Cropped before it is scaled: nothing outside the frame is resampled.
     """
     height, width = pixels.shape[:2]
     wide, high = _boxes(Size(width, height), frame, rule)
-    x0, x1 = _window(width, wide, frame.width)
-    y0, y1 = _window(height, high, frame.height)
+    x0, x1 = _window(width, wide, frame.width, focus[0])
+    y0, y1 = _window(height, high, frame.height, focus[1])
     return pixels[y0:y1, x0:x1], (min(wide, frame.width), min(high, frame.height))
 
 
-def _window(source: int, scaled: int, frame: int) -> tuple[int, int]:
+def _window(source: int, scaled: int, frame: int, focus: float) -> tuple[int, int]:
     """The run of source pixels that the frame shows along one axis, after scaling."""
     if scaled <= frame:
         return 0, source
     shown = max(1, round(frame * source / scaled))
-    start = (source - shown) // 2
+    # About the focus, and (source − shown) / 2 about the middle.
+    start = min(max(floor(focus * source - shown / 2), 0), source - shown)
     return start, start + shown

@@ -15,7 +15,7 @@ from ..core.faults import Fault, Missing
 from ..core.json_input import parse_json
 from ..core.macro import read_macro
 from ..core.part import read_part
-from ..core.reel import Reel, read_reel
+from ..core.reel import Reel, materials_of, read_reel, uses_of
 from ..media.opening import inspect_file
 from ..media.video import VideoFootage, file_identity
 from ..store import Library, drafts, macros, materials, renders
@@ -161,9 +161,9 @@ def _documents(library: Library, known: set[str]) -> Iterator[Finding]:
                 f"{what}, “{document.name}”, uses a material ({name[:8]}…) that is not here."
             )
         if isinstance(document, Reel):
-            for join in document.joins:
+            for _, use in uses_of(document):
                 try:
-                    macros.version(db, join.macro, join.version)
+                    macros.version(db, use.macro, use.version)
                 except Fault as fault:
                     yield Finding(f"{what}, “{document.name}”: {fault.sentence}")
     for slug, version, text in shelf:
@@ -180,7 +180,7 @@ def _documents(library: Library, known: set[str]) -> Iterator[Finding]:
 
 def _used(found: Effect | Reel) -> set[str]:
     if isinstance(found, Reel):
-        return {shot.material for shot in found.shots}
+        return materials_of(found)
     stand_ins = {slot.stand_in for slot in found.slots if slot.stand_in}
     return {*assets_of(found), *fonts_of(found), *stand_ins}
 

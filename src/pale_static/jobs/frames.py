@@ -1,23 +1,27 @@
-"""What a library's effects and reels show: one frame at a time."""
+"""What a library's effects and edits show: one frame at a time."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
+from contextlib import suppress
+from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Any
+from typing import Any, TypeVar
 
 from ..core.document import Effect
 from ..core.engine.nodes import Place, Plan
 from ..core.engine.plan import make_plan
-from ..core.engine.resolve import runs_backwards
 from ..core.engine.states import States
-from ..core.faults import OutOfRange
-from ..core.footage import Cut, Footage
-from ..core.macro import Macro
+from ..core.faults import Fault, Missing
+from ..core.footage import Filling, Footage, Materials, stand_in
 from ..core.picture import Size
-from ..core.reel import Join, Reel, Shot, ShowJoin, join_span, seconds_of, shown
+from ..core.reel import Reel, materials_of, seconds_of
+from ..core.reel.picture import EditPicture
+from ..core.sound import Sound
 from ..core.timing import Moment
-from ..store import Library, macros
+from ..store import Library, macros, materials
+
+T = TypeVar("T")
 
 
 def effect_plan(
@@ -27,7 +31,7 @@ def effect_plan(
     size: Size,
     step: Place | None = None,
     settings: Mapping[str, Any] | None = None,
-    slots: dict[str, Footage] | None = None,
+    slots: Mapping[str, Filling] | None = None,
     states: States | None = None,
 ) -> Plan:
     """The plan for an effect on its stand-ins, or on other clips; its key names the picture."""
@@ -38,113 +42,94 @@ def effect_plan(
     )  # fmt: skip
 
 
-_SHOT = Effect.model_validate(
-    {
-        "name": "Shot",
-        "kind": "look",
-        "slots": [{"id": "clip", "name": "Clip"}],
-        "lanes": [{"id": "out", "name": "Out", "steps": [{"id": "clip", "kind": "slot"}]}],
-    }
-)
-"""A shot alone, as the smallest effect: so one engine, one cache and one fit rule serve both."""
+@dataclass(frozen=True)
+class LibraryShelf:
+    """A library's materials and macros, each read once. What is missing has a stand-in."""
+
+    library: Library
+    effects: dict[tuple[str, int], Effect] = field(default_factory=dict)
+
+    def footage(self, identity: str) -> Footage:
+        """A material; a quiet card in place of one that is not in the library."""
+        try:
+            materials.get(self.library.db, identity)
+        except Missing:
+            return stand_in(identity)
+        return self.library.footage(identity)
+
+    def effect(self, macro: str, version: int) -> Effect:
+        """A published version of a macro."""
+        pinned = (macro, version)
+        if pinned not in self.effects:
+            self.effects[pinned] = macros.version(self.library.db, macro, version).effect
+        return self.effects[pinned]
+
+    def sound(self, identity: str) -> Sound | None:
+        """The sound of a material; None for one without, or one that is gone."""
+        try:
+            return self.library.sound(identity)
+        except Missing:
+            return None
+
+    def materials(self, effect: Effect, slots: Mapping[str, Filling]) -> Materials:
+        """What an effect shows: what is given, else its stand-ins."""
+        return self.library.materials_for(effect, slots)
 
 
-def shot_effect(fit: str) -> Effect:
-    """The effect that shows one clip, fitted so."""
-    if fit == "cover":
-        return _SHOT
-    step = _SHOT.lanes[0].steps[0].model_copy(update={"values": {"fit": fit}})
-    lane = _SHOT.lanes[0].model_copy(update={"steps": (step,)})
-    return _SHOT.model_copy(update={"lanes": (lane,)})
-
-
-def reel_plan(
-    library: Library,
+def edit_plan(
+    shelf: LibraryShelf,
     reel: Reel,
     frame: int,
     size: Size,
-    macro_of: Callable[[str, int], Macro] | None = None,
     states: States | None = None,
+    without: Collection[str] = (),
 ) -> Plan:
-    """The plan for one frame of a reel."""
-    show = shown(reel, frame)
-    rate = reel.frame_rate
-    if isinstance(show, ShowJoin):
-        return join_plan(library, reel, show, size, macro_of, states)
-    clip = Cut(library.footage(show.shot.material), show.seconds)
-    effect = shot_effect(show.shot.fit)
-    materials = library.materials_for(effect, {"clip": clip})
-    return make_plan(effect, Moment(0, 1, rate), size, materials=materials)
+    """The plan for one frame of an edit.
+
+    Parameters
+    ----------
+    without : collection of str
+        Uses of macros that are left out.
+    """
+    effect, materials = EditPicture(reel, shelf, without).at(frame)
+    moment = Moment(0, 1, reel.frame_rate)
+    return make_plan(effect, moment, size, materials=materials, states=states)
 
 
-def join_plan(
-    library: Library,
+def mended(
+    shelf: LibraryShelf,
     reel: Reel,
-    show: ShowJoin,
+    frame: int,
     size: Size,
-    macro_of: Callable[[str, int], Macro] | None = None,
+    compute: Callable[[Plan], T],
     states: States | None = None,
-) -> Plan:
-    """The plan for one frame of a join."""
-    macro = (macro_of or (lambda slug, number: macros.version(library.db, slug, number)))(
-        show.join.macro, show.join.version
-    )
-    slots: dict[str, Footage] = {
-        "from": Cut(library.footage(show.left.material), show.left_start),
-        "to": Cut(library.footage(show.right.material), show.right_start),
-    }
-    effect = macro.effect
-    rate = reel.frame_rate
-    moment = Moment(show.frame, rate.frames(show.join.length), rate)
-    ends = (show.left, show.right)
-    if runs_backwards(effect, show.join.settings):
-        # Its clips change places, and each keeps the fit of its shot.
-        ends = (show.right, show.left)
-    return make_plan(
-        _with_fits(effect, *ends), moment, size,
-        settings=show.join.settings, materials=library.materials_for(effect, slots), states=states,
-    )  # fmt: skip
+    without: Collection[str] = (),
+) -> tuple[T, tuple[Fault, ...]]:
+    """What is computed from the plan of a frame, without the macros that cannot be there.
 
+    A macro that fails on a frame is left out of it, and its fault is told: the rest goes on.
 
-def _with_fits(effect: Effect, left: Shot, right: Shot) -> Effect:
-    """The transition with its slots fitted as the shots around it are, so that nothing jumps."""
-    fits = {"from": left.fit, "to": right.fit}
-    if set(fits.values()) == {"cover"}:
-        return effect
-    lanes = tuple(
-        lane.model_copy(
-            update={
-                "steps": tuple(
-                    step.model_copy(
-                        update={"values": step.values | {"fit": fits[step.values["slot"]]}}
-                    )
-                    if step.kind == "slot" and step.values.get("slot") in fits
-                    else step
-                    for step in lane.steps
-                )
-            }
-        )
-        for lane in effect.lanes
-    )
-    return effect.model_copy(update={"lanes": lanes})
+    Raises
+    ------
+    Fault
+        Where it is not a macro's.
+    """
+    faults: dict[str, Fault] = {}
+    while True:
+        try:
+            plan = edit_plan(shelf, reel, frame, size, states, {*without, *faults})
+            return compute(plan), tuple(faults.values())
+        except Fault as fault:
+            if not fault.use or fault.use in faults:
+                raise
+            faults[fault.use] = fault
 
 
 def lasts(library: Library, reel: Reel) -> dict[str, Fraction | None]:
-    """How many seconds each material of an edit lasts, exactly; None for stills."""
-    return {
-        name: seconds_of(library.footage(name)) for name in {shot.material for shot in reel.shots}
-    }
-
-
-def try_on(reel: Reel, left: str, macro: str, version: int, length: int) -> ShowJoin:
-    """Frame 0 of a macro as it would be on the cut after a shot, across it."""
-    index = reel.shot_index(left)
-    if index + 1 >= len(reel.shots):
-        raise OutOfRange(f"{reel.shots[index].name} is the last shot: there is no cut after it.")
-    one, two = reel.shots[index], reel.shots[index + 1]
-    join = Join(
-        id="try-on", left=left, macro=macro, version=version,
-        length=min(Fraction(length) / reel.frame_rate.exact, 2 * one.length, 2 * two.length),
-    )  # fmt: skip
-    trial = reel.model_copy(update={"joins": (join,)})
-    return shown(trial, join_span(trial, join).first)  # type: ignore[return-value]
+    """How many seconds each material of an edit lasts, exactly; None for stills. Those that are
+    gone are left out."""
+    known: dict[str, Fraction | None] = {}
+    for name in materials_of(reel):
+        with suppress(Missing):
+            known[name] = seconds_of(library.footage(name))
+    return known

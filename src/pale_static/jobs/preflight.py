@@ -1,64 +1,164 @@
-"""Before a render starts: what does not match, in one sentence each, with its remedy."""
+"""Before a render starts: what does not match, in one sentence each, with a change that mends it."""
 
 from __future__ import annotations
 
-from math import ceil
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
 
-from ..core.faults import Fault
-from ..core.reel import Reel, handles
-from ..store import Library, macros
-from .frames import lasts
+from ..core.faults import Fault, Missing
+from ..core.reel import Join, Reel, handles, layout_of, uses_of
+from ..core.reel.change_models import Remove, SetJoin, SetReel, SetShot, SetUse
+from ..core.reel.document import Item, Shot, Source
+from ..core.reel.layout import spare_frames
+from ..core.timing import whole_frames
+from ..store import macros
+from .frames import LibraryShelf, edit_plan, lasts
+
+Remedy = SetReel | SetShot | SetJoin | SetUse | Remove
 
 
-def preflight(library: Library, reel: Reel, form: str) -> list[str]:
-    """Every mismatch of size, rate, length and missing material."""
-    said: list[str] = []
-    if not reel.shots:
-        return ["The edit is empty. Put a shot on it first."]
+@dataclass(frozen=True)
+class Mismatch:
+    """What does not match: a sentence, and the change that mends it with its name on a button."""
+
+    sentence: str
+    words: str = ""
+    remedy: Remedy | None = None
+
+
+def preflight(shelf: LibraryShelf, reel: Reel, form: str) -> list[Mismatch]:
+    """Every mismatch of size, rate, length, macros and materials."""
+    if not reel.length:
+        return [Mismatch("The edit is empty. Put a shot on it first.")]
+    known = lasts(shelf.library, reel)
+    return [
+        *_format(reel, form),
+        *(found for one in reel.placed for found in _source(shelf, reel, one, known)),
+        *_macros(shelf, reel),
+        *(found for join in reel.joins for found in _handles(reel, join, known)),
+    ]
+
+
+def _format(reel: Reel, form: str) -> Iterator[Mismatch]:
     if form == "mp4" and (reel.width % 2 or reel.height % 2):
-        said.append(
+        even = (reel.width + reel.width % 2, reel.height + reel.height % 2)
+        yield Mismatch(
             f"H.264 video needs an even width and height, and the edit is {reel.width}×"
-            f"{reel.height}. Change its size, or render PNGs."
+            f"{reel.height}. Change its size, or render PNGs.",
+            f"Make it {even[0]}×{even[1]}",
+            SetReel(width=even[0], height=even[1]),
         )
-    try:
-        known = lasts(library, reel)
-    except Fault as fault:
-        return [*said, fault.sentence]
-    for shot in reel.shots:
-        footage = library.footage(shot.material)
-        there = known[shot.material]
-        short = 0
-        if there is not None:
-            short = ceil((shot.start + shot.length - there) * reel.frame_rate.exact)
-        if short > 0:
-            said.append(
-                f"{shot.name} runs {short} frames past the end of its material: its last frame "
-                "will stand still. Trim it to avoid that."
+
+
+def _source(
+    shelf: LibraryShelf, reel: Reel, one: Shot | Item, known: dict[str, Fraction | None]
+) -> Iterator[Mismatch]:
+    """What of a shot's or a clip's material does not match the edit."""
+    source = one if isinstance(one, Source) else one.source
+    if source is None:
+        return
+    if source.material not in known:
+        yield Mismatch(
+            f"The material of {one.name} is not here any more: a plain card stands in its place. "
+            "Bring the file in again.",
+            f"Take {one.name} off",
+            Remove(names=(one.id,)),
+        )
+        return
+    footage = shelf.footage(source.material)
+    whole = known[source.material]
+    if whole is not None and source.direction != "freeze":
+        begin, end = reel.bounds(one.id)
+        rate = reel.frame_rate.exact / source.speed
+        there = whole_frames(max(Fraction(0), whole - source.start), rate)
+        if there < end - begin:
+            yield Mismatch(
+                f"{one.name} runs {end - begin - there} frames past the end of its material: its "
+                "last frame will stand still. Trim it to avoid that.",
+                f"Trim it to {max(1, there)} frames",
+                SetShot(shot=one.id, length=max(1, there)),
             )
-        if footage.rate is not None and footage.rate != reel.frame_rate:
-            said.append(
-                f"{shot.name} has {float(footage.rate):.5g} frames a second, the edit "
-                f"{float(reel.frame_rate):.5g}: frames will be doubled or left out."
-            )
-        wide = footage.size.width / footage.size.height
-        if abs(wide / (reel.width / reel.height) - 1) > 0.02:
-            said.append(
-                f"{shot.name} is {footage.size.width}×{footage.size.height}, another shape than "
-                f"the edit: it is fitted by “{shot.fit}”."
-            )
-        if shot.fit == "cover" and footage.size.height < reel.height * 0.75:
-            said.append(f"{shot.name} is smaller than the edit and will be enlarged.")
-    for join in reel.joins:
-        left = reel.shots[reel.shot_index(join.left)]
+    own_rate = footage.rate
+    if own_rate is not None and own_rate != reel.frame_rate and not source.blended:
+        yield Mismatch(
+            f"{one.name} has {float(own_rate):.5g} frames a second, the edit "
+            f"{float(reel.frame_rate):.5g}: frames will be doubled or left out.",
+            "Blend its frames",
+            SetShot(shot=one.id, blended=True),
+        )
+    if not isinstance(one, Shot):
+        return
+    wide = footage.size.width / footage.size.height
+    if abs(wide / (reel.width / reel.height) - 1) > 0.02:
+        other = "contain" if source.fit == "cover" else "cover"
+        yield Mismatch(
+            f"{one.name} is {footage.size.width}×{footage.size.height}, another shape than "
+            f"the edit: it is fitted by “{source.fit}”.",
+            "Show all of it" if other == "contain" else "Let it cover the frame",
+            SetShot(shot=one.id, fit=other),
+        )
+    if source.fit == "cover" and footage.size.height < reel.height * 0.75:
+        yield Mismatch(f"{one.name} is smaller than the edit and will be enlarged.")
+
+
+def _macros(shelf: LibraryShelf, reel: Reel) -> Iterator[Mismatch]:
+    """Versions that are missing, and macros that cannot be computed where they lie."""
+    layout = layout_of(reel)
+    spans = {name: (span.first, span.end) for name, span in layout.spans.items()}
+    for one in reel.placed:
+        spans |= {look.id: layout.seen(one.id) for look in one.looks} | {
+            one.id: layout.seen(one.id)
+        }
+    for name, use in uses_of(reel):
         try:
-            macros.version(library.db, join.macro, join.version)
+            shelf.effect(use.macro, use.version)
         except Fault as fault:
-            said.append(fault.sentence)
-        hold = handles(reel, join, known)
-        if hold.short and not join.hold:
-            said.append(
-                f"The join after {left.name} needs {hold.left_needs} frames after the cut and "
-                f"{hold.right_needs} before it; there are {hold.left_spare} and "
-                f"{hold.right_spare}. The first or last frame will stand still there: shorten or slide the join to avoid that."
-            )
-    return said
+            yield _missing(shelf, name, use.macro, fault.sentence)
+            continue
+        first, end = spans[name]
+        for frame in sorted({first, (first + end) // 2, end - 1}):
+            try:
+                edit_plan(shelf, reel, min(frame, reel.length - 1), reel.size)
+            except Fault as fault:
+                if fault.use == name:
+                    yield Mismatch(
+                        f"{fault.sentence} Frame {frame} is rendered without it.",
+                        "Take it off", Remove(names=(name,)),
+                    )  # fmt: skip
+                    break
+
+
+def _missing(shelf: LibraryShelf, name: str, slug: str, sentence: str) -> Mismatch:
+    try:
+        newest = macros.get(shelf.library.db, slug).versions[0]
+    except Missing:
+        return Mismatch(
+            f"{sentence} The edit goes on without it.", "Take it off", Remove(names=(name,))
+        )
+    return Mismatch(
+        f"{sentence} The edit goes on without it.",
+        f"Use version {newest}", SetUse(uses=(name,), version=newest),
+    )  # fmt: skip
+
+
+def _handles(reel: Reel, join: Join, known: dict[str, Fraction | None]) -> Iterator[Mismatch]:
+    hold = handles(reel, join, known)
+    if join.left is None or not hold.short or join.hold:
+        return
+    left = reel.named(join.left)
+    yield Mismatch(
+        f"The join after {left.name} needs {hold.left_needs} frames after the cut and "
+        f"{hold.right_needs} before it; there are {_told(hold.left_spare)} and "
+        f"{_told(hold.right_spare)}. The first or last frame will stand still there: shorten or "
+        "slide the join to avoid that.",
+        "Hold the edge frame",
+        SetJoin(join=join.id, hold=True),
+    )
+
+
+def _told(spare: int | None) -> str:
+    return "enough" if spare is None else str(spare)
+
+
+__all__ = ["Mismatch", "preflight", "spare_frames"]

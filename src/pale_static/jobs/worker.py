@@ -17,13 +17,14 @@ from pathlib import Path
 from ..core.engine import Engine
 from ..core.faults import Fault
 from ..core.reel import Reel, read_reel
+from ..core.sound import has_sound, mix, samples_of
 from ..media.segments import SegmentedVideo
 from ..media.sequences import PngSequence, Ready, readier, room_for
 from ..store import Library, drafts, renders
 from ..store.database import insist
 from ..store.renders import Render
 from .crew import CACHE_BYTES, Maker, end_with, frames, workers_for
-from .frames import reel_plan
+from .frames import LibraryShelf, mended
 
 IDLE = 0.25
 TOLD_EVERY = 0.2
@@ -54,12 +55,16 @@ class ReelFilm:
 
     def maker(self) -> Maker:
         library, engine = Library(self.folder), Engine(CACHE_BYTES)
+        shelf = LibraryShelf(library)
         reel = reel_of(library, self.reel, self.revision)
         ready = readier(Path(f"frame.{self.form}"))
 
         def make(index: int) -> Ready:
-            plan = reel_plan(library, reel, self.first + index, reel.size, states=engine.states)
-            return ready(engine.compute(plan, passing=True).picture)
+            picture, _ = mended(
+                shelf, reel, self.first + index, reel.size,
+                lambda plan: engine.compute(plan, passing=True).picture, engine.states,
+            )  # fmt: skip
+            return ready(picture)
 
         return make
 
@@ -70,10 +75,16 @@ def reel_of(library: Library, reel: int, revision: int) -> Reel:
     return read_reel(document)
 
 
-def _writer(render: Render, path: Path, reel: Reel) -> SegmentedVideo | PngSequence:
+def _writer(
+    shelf: LibraryShelf, render: Render, path: Path, reel: Reel
+) -> SegmentedVideo | PngSequence:
     """What takes the frames; it knows which of them an earlier run has left."""
     if render.form == "mp4":
-        return SegmentedVideo(path, reel.size, reel.frame_rate, render.total)
+        sound = None
+        if has_sound(reel, shelf.sound):
+            zero = samples_of(render.first, reel.frame_rate.exact)
+            sound = lambda first, count: mix(reel, shelf.sound, zero + first, count)  # noqa: E731
+        return SegmentedVideo(path, reel.size, reel.frame_rate, render.total, sound=sound)
     return PngSequence(path, render.total)
 
 
@@ -81,7 +92,7 @@ def run(library: Library, render: Render) -> None:
     """Render to the end, or until it is cancelled; progress is noted as it goes."""
     reel = reel_of(library, render.reel, render.revision)
     path = target(library, render)
-    writer = _writer(render, path, reel)
+    writer = _writer(LibraryShelf(library), render, path, reel)
     began, told, made = time.monotonic(), 0.0, 0
     film = ReelFilm(library.folder, render.reel, render.revision, render.first, render.form)
     try:

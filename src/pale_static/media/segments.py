@@ -8,8 +8,10 @@ from pathlib import Path
 import av
 
 from ..core.picture import Plane, Size
+from ..core.sound import samples_of
 from ..core.timing import FrameRate
 from .sequences import Ready, VideoWriter, no_room, ready_video
+from .sound import Mixed, SoundTrack, in_blocks
 
 STRETCH = 250
 """Frames in one short file. A render that is killed loses at most this many."""
@@ -24,11 +26,15 @@ class SegmentedVideo:
         The film. Its stretches lie beside it, in a folder of their own, until it is whole.
     total : int
         Frames of the film.
+    sound : function, optional
+        Gives the samples of the film's sound, from a first one on.
     """
 
     def __init__(
-        self, path: Path, size: Size, rate: FrameRate, total: int, stretch: int = STRETCH
-    ) -> None:
+        self, path: Path, size: Size, rate: FrameRate, total: int, stretch: int = STRETCH,
+        sound: Mixed | None = None,
+    ) -> None:  # fmt: skip
+        self._sound = sound
         self.path, self.folder = path, folder_of(path)
         self._size, self._rate, self._total, self._stretch = size, rate, total, stretch
         self._writer: VideoWriter | None = None
@@ -76,12 +82,15 @@ class SegmentedVideo:
 
     def _join(self, part: Path) -> None:
         with av.open(str(part), "w", format="mp4") as film:
-            out = None
+            out, track = None, None
             for first in range(0, self._total, self._stretch):
                 with av.open(str(self._file(first))) as stretch:
                     stream = stretch.streams.video[0]
                     if out is None:
                         out = film.add_stream_from_template(stream)
+                        if self._sound is not None:
+                            total = samples_of(self._total, self._rate.exact)
+                            track = SoundTrack(film, in_blocks(self._sound), total)
                     assert stream.time_base is not None
                     frame = 1 / self._rate.exact / stream.time_base
                     packets = [one for one in stretch.demux(stream) if one.dts is not None]
@@ -93,7 +102,11 @@ class SegmentedVideo:
                         # others, and would begin later than they do.
                         packet.dts = early + round(number * frame)
                         packet.stream = out
+                        if track is not None:
+                            track.write(samples_of(number, self._rate.exact))
                         film.mux(packet)
+            if track is not None:
+                track.finish()
 
     def abandon(self) -> None:
         """Let go of the stretch that was being written; those before it stay."""

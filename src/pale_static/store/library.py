@@ -12,12 +12,13 @@ from typing import BinaryIO
 from ..core.checking import assets_of, fonts_of
 from ..core.document import Effect
 from ..core.faults import NoRoom, TooLarge
-from ..core.footage import Footage, Materials
+from ..core.footage import Filling, Footage, Materials
 from ..core.graph import HasLanes
 from ..core.lettering import Font
 from ..media.facts import sniff
 from ..media.fonts import shared_font
 from ..media.opening import inspect_file, shared_footage, waiting_card
+from ..media.sound import SoundFile, peaks_of, shared_sound
 from ..media.video import VideoFootage, file_identity
 from . import materials, renders
 from .database import Database
@@ -110,9 +111,25 @@ class Library:
             return waiting_card(material.id, material.facts)
         return shared_footage(self.path_of(material), material.id)
 
-    def materials_for(self, effect: Effect, slots: dict[str, Footage] | None = None) -> Materials:
+    def sound(self, identity: str) -> SoundFile | None:
+        """The sound of a material; None for one without, or one that is still being made."""
+        material = materials.get(self.db, identity)
+        if material.made is not None or material.facts.kind != "video":
+            return None
+        return shared_sound(self.path_of(material), material.id)
+
+    def peaks(self, identity: str) -> bytes:
+        """How loud a material is, fifty times a second, 0 to 255; empty for one without sound."""
+        material = materials.get(self.db, identity)
+        if material.made is not None or material.facts.kind != "video":
+            return b""
+        return peaks_of(self.path_of(material), material.id)
+
+    def materials_for(
+        self, effect: Effect, slots: Mapping[str, Filling] | None = None
+    ) -> Materials:
         """What an effect's slots and stills show: what is given, else each slot's stand-in."""
-        given = dict(slots or {})
+        given: dict[str, Filling] = dict(slots or {})
         for slot in effect.slots:
             if slot.id not in given and slot.stand_in:
                 given[slot.id] = self.footage(slot.stand_in)

@@ -9,13 +9,13 @@ from ..core.engine.plan import make_plan
 from ..core.faults import Fault
 from ..core.footage import frozen_at
 from ..core.picture import Size
+from ..core.reel.picture import shot_effect
 from ..core.timing import FrameRate, Moment
-from ..jobs.frames import shot_effect
 from ..media.facts import Facts
 from ..store import drafts, materials
 from ..store.materials import Material
 from .endpoint import Wire, endpoint
-from .studio import picture_response, studio
+from .studio import kept_response, picture_response, studio
 
 views = Blueprint("materials", __name__)
 
@@ -118,6 +118,12 @@ def rename_material(name: str, body: Rename) -> MaterialList:
     """Give a material another name."""
     materials.rename(studio().library.db, name, body.name)
     return _listed()
+
+
+@endpoint(views, "GET", "/materials/<name>/peaks", gives="application/octet-stream")
+def material_peaks(name: str) -> Response:
+    """How loud a material is: a byte for every fiftieth of a second; none without sound."""
+    return kept_response(studio().library.peaks(name), "application/octet-stream")
 
 
 @endpoint(views, "GET", "/materials/<name>/picture.<form>", query=PictureQuery, gives="image/jpeg")

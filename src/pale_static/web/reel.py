@@ -3,91 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
-from fractions import Fraction
 from typing import Any
+from urllib.parse import quote
 
 from flask import Blueprint, Response
-from pydantic import Field
+from pydantic import Field, TypeAdapter, ValidationError
 
-from ..core.document import Control
+from ..core.checking import model_fault
+from ..core.document import Effect
 from ..core.faults import Fault
-from ..core.macro import faceplate_changes, kept_settings
-from ..core.picture import Fit, Size
-from ..core.reel import Alignment, Reel, handles, read_reel
-from ..core.reel_changes import PlaceJoin, ReelChange, SetJoin, apply_reel
-from ..core.timing import nearest_frame, whole_frames
-from ..jobs.frames import join_plan, lasts, reel_plan, try_on
+from ..core.json_input import parse_json
+from ..core.macro import kept_settings
+from ..core.picture import Size
+from ..core.reel import Reel, read_reel, uses_of
+from ..core.reel.change_models import AddItem, AddLook, AddShot, PlaceJoin, ReelChange, SetUse
+from ..core.reel.changes import apply_reel
+from ..core.sound import mix, samples_of
+from ..jobs.frames import mended
 from ..jobs.preflight import preflight
+from ..media.sound import wav
 from ..store import drafts, macros
-from ..store.database import Database
-from ..store.drafts import Draft
 from .endpoint import Wire, endpoint
-from .studio import picture_response, studio
+from .reel_views import ReelView, free_slots, reel_view
+from .studio import kept_response, picture_response, studio
 
 views = Blueprint("reel", __name__)
-
-
-class HandlesView(Wire):
-    left_needs: int
-    left_spare: int | None
-    right_needs: int
-    right_spare: int
-    short: bool
-
-
-class JoinView(Wire):
-    """A join where it lies, with its faceplate. Times are frames of the edit."""
-
-    id: str
-    left: str
-    macro: str
-    alignment: Alignment
-    hold: bool
-    settings: dict[str, Any]
-    first: int
-    end: int
-    cut: int
-    name: str
-    sentence: str
-    version: int
-    newest: int
-    update: list[str]
-    controls: list[Control]
-    handles: HandlesView
-    problem: str | None
-
-
-class ShotView(Wire):
-    """A shot. Times are frames of the edit: where it begins, how long it is, where it starts in
-    its material, and how long that lasts."""
-
-    id: str
-    name: str
-    material: str
-    fit: Fit
-    begins: int
-    length: int
-    start: int
-    lasts: int | None
-
-
-class ReelView(Wire):
-    """An edit as it stands, with everything laid out in its frames."""
-
-    id: int
-    revision: int
-    name: str
-    rate: str
-    width: int
-    height: int
-    length: int
-    shots: list[ShotView]
-    joins: list[JoinView]
-    words: str
-    saved: str
-    undo: bool
-    redo: bool
 
 
 class ReelCard(Wire):
@@ -121,6 +61,8 @@ class ReelFrameQuery(Wire):
     width: int = Field(default=960, ge=1, le=8192)
     height: int = Field(default=540, ge=1, le=8192)
     stream: str = Field(default="", max_length=100)
+    without: str = Field(default="", max_length=2000)
+    """Uses of macros to leave out, parted by commas: how it looks before."""
 
 
 class ReelLive(ReelFrameQuery):
@@ -129,102 +71,38 @@ class ReelLive(ReelFrameQuery):
 
 
 class TryOnQuery(Wire):
-    """Frame ``frame`` of a macro as it would be on the cut after shot ``left``."""
+    """A frame of the edit as a change, in JSON, would make it: a macro tried on where it would go."""
 
-    left: str
-    macro: str
-    version: int
-    length: int = Field(default=25, ge=1, le=100000)
+    change: str = Field(max_length=20_000)
     frame: int = Field(default=0, ge=0)
     width: int = Field(default=160, ge=1, le=1920)
     height: int = Field(default=90, ge=1, le=1080)
+
+
+class SoundQuery(Wire):
+    """So many frames from a frame on; a minute at most."""
+
+    frame: int = Field(default=0, ge=0, le=10**7)
+    frames: int = Field(default=100, ge=1, le=3600)
 
 
 class PreflightQuery(Wire):
     form: str = "mp4"
 
 
+class MismatchView(Wire):
+    """What does not match before a render, and the change that mends it, with its name."""
+
+    sentence: str
+    words: str
+    remedy: ReelChange | None
+
+
 class Preflight(Wire):
-    sentences: list[str]
+    findings: list[MismatchView]
 
 
-@dataclass
-class _Placed:
-    """What the joins of one macro version share."""
-
-    name: str
-    newest: int
-    sentence: str = ""
-    controls: list[Control] = field(default_factory=list)
-    update: list[str] = field(default_factory=list)
-    problem: str | None = None
-
-
-def _placed(db: Database, slug: str, version: int) -> _Placed:
-    try:
-        shelved = macros.get(db, slug)
-        effect = macros.version(db, slug, version).effect
-    except Fault as missing:
-        return _Placed(slug, version, problem=missing.sentence)
-    newest = shelved.versions[0]
-    update = faceplate_changes(effect, shelved.newest.effect) if newest > version else []
-    return _Placed(effect.name, newest, effect.sentence, list(effect.controls), update)
-
-
-def _view(draft: Draft) -> ReelView:
-    library = studio().library
-    reel = studio().reel_of(draft)
-    known = lasts(library, reel)
-    joins = []
-    placed: dict[tuple[str, int], _Placed] = {}
-    for join in reel.joins:
-        span, hold = reel.spans[join.id], handles(reel, join, known)
-        pinned = (join.macro, join.version)
-        macro = placed.get(pinned) or placed.setdefault(pinned, _placed(library.db, *pinned))
-        joins.append(
-            JoinView(
-                id=join.id, left=join.left, macro=join.macro, alignment=join.alignment,
-                hold=join.hold, settings=join.settings, first=span.first, end=span.end, cut=span.cut,
-                name=macro.name, sentence=macro.sentence, version=join.version,
-                newest=macro.newest, update=macro.update, controls=macro.controls,
-                problem=macro.problem,
-                handles=HandlesView(
-                    left_needs=hold.left_needs, left_spare=hold.left_spare,
-                    right_needs=hold.right_needs, right_spare=hold.right_spare, short=hold.short,
-                ),
-            )
-        )  # fmt: skip
-    return ReelView(
-        id=draft.id,
-        revision=draft.head.id,
-        name=reel.name,
-        rate=reel.rate,
-        width=reel.width,
-        height=reel.height,
-        length=reel.length,
-        shots=_shot_views(reel, known),
-        joins=joins,
-        words=draft.head.words,
-        saved=draft.head.made,
-        undo=draft.undo,
-        redo=draft.redo,
-    )
-
-
-def _shot_views(reel: Reel, known: Mapping[str, Fraction | None]) -> list[ShotView]:
-    rate = reel.frame_rate.exact
-    lasts = {
-        name: None if seconds is None else max(1, whole_frames(seconds, rate))
-        for name, seconds in known.items()
-    }
-    return [
-        ShotView(
-            id=shot.id, name=shot.name, material=shot.material, fit=shot.fit,
-            begins=reel.begins(index), length=reel.frames(index),
-            start=nearest_frame(shot.start.numerator, shot.start.denominator, rate), lasts=lasts[shot.material],
-        )
-        for index, shot in enumerate(reel.shots)
-    ]  # fmt: skip
+_CHANGE: TypeAdapter[ReelChange] = TypeAdapter(ReelChange)
 
 
 @endpoint(views, "GET", "/reels", answer=ReelCards)
@@ -246,13 +124,13 @@ def list_reels() -> ReelCards:
 def start_reel(body: NewReel) -> ReelView:
     """A new, empty reel."""
     reel = read_reel(body.model_dump())
-    return _view(drafts.start(studio().library.db, "reel", reel.to_json(), "New edit"))
+    return reel_view(drafts.start(studio().library.db, "reel", reel.to_json(), "New edit"))
 
 
 @endpoint(views, "GET", "/reels/<int:number>", answer=ReelView)
 def get_reel(number: int) -> ReelView:
     """A reel as it stands."""
-    return _view(drafts.get(studio().library.db, "reel", number))
+    return reel_view(drafts.get(studio().library.db, "reel", number))
 
 
 @endpoint(views, "POST", "/reels/<int:number>/changes", body=ReelChangeBody, answer=ReelView)
@@ -266,49 +144,87 @@ def change_reel(number: int, body: ReelChangeBody) -> ReelView:
     changed, words = apply_reel(reel, change)
     recorded = drafts.record(db, draft, body.base, words, changed.to_json())
     studio().keep_reel(number, recorded.head.id, changed)
-    if isinstance(change, PlaceJoin):
+    if isinstance(change, PlaceJoin | AddLook | AddItem) and change.macro:
         macros.used(db, change.macro)
-    return _view(recorded)
+    return reel_view(recorded)
 
 
 def _checked(reel: Reel, change: ReelChange) -> ReelChange:
-    """Settings against the macro's controls; an update keeps what the new version still takes."""
-    db = studio().library.db
-    if isinstance(change, PlaceJoin):
-        macro = macros.version(db, change.macro, change.version)
-        if macro.effect.kind != "transition":
-            raise Fault(
-                f"{macro.effect.name} is a {macro.effect.kind}. Only a transition goes on a cut."
-            )
-    if isinstance(change, SetJoin):
-        join = next((join for join in reel.joins if join.id == change.join), None)
-        if join is None:
-            return change
-        effect = macros.version(db, join.macro, change.version or join.version).effect
-        if change.settings is not None:
-            for slug, value in change.settings.items():
-                control = effect.control(slug)
-                if control is None:
-                    raise Fault(f"{effect.name} has no control “{slug}”.", slug)
-                if value is not None:
-                    control.param().check(value, f"“{control.label}”")
-        elif change.version:
+    """A change whose macros, settings and materials are there and fit where they go."""
+    shelf = studio().shelf
+    placed = _PLACES.get(type(change))
+    if placed and isinstance(change, PlaceJoin | AddLook | AddItem) and change.macro:
+        kinds, words = placed
+        effect = shelf.effect(change.macro, change.version)
+        if effect.kind not in kinds:
+            raise Fault(f"{effect.name} is a {effect.kind}. {words}")
+        _check_settings(effect, change.settings)
+    if isinstance(change, AddShot | AddItem) and change.material:
+        shelf.library.footage(change.material)
+    if not isinstance(change, SetUse):
+        return change
+    used = dict(uses_of(reel))
+    for name in change.uses:
+        if name not in used:
+            continue
+        use = used[name]
+        effect = shelf.effect(use.macro, change.version or use.version)
+        _check_settings(effect, change.settings or {})
+        free = {slot.id for slot in free_slots(effect)}
+        for slot, material in (change.slots or {}).items():
+            if slot not in free:
+                raise Fault(f"{effect.name} has no slot “{slot}” to fill.", slot)
+            if material is not None:
+                shelf.library.footage(material)
+        if change.version and change.settings is None:
             # What the new version no longer takes goes back to its default.
-            kept = dict.fromkeys(join.settings) | kept_settings(effect, join.settings)
+            kept = dict.fromkeys(use.settings) | kept_settings(effect, use.settings)
             return change.model_copy(update={"settings": kept})
     return change
+
+
+_PLACES: dict[type[Any], tuple[set[str], str]] = {
+    PlaceJoin: ({"transition"}, "Only a transition goes on a cut."),
+    AddLook: ({"look"}, "Only a look goes on a shot."),
+    AddItem: ({"title", "texture", "look"}, "It goes on a cut: a row takes titles, textures and looks."),
+}  # fmt: skip
+"""The kinds of macros that a change puts somewhere."""
+
+
+def _check_settings(effect: Effect, settings: Mapping[str, Any]) -> None:
+    for slug, value in settings.items():
+        control = effect.control(slug)
+        if control is None:
+            raise Fault(f"{effect.name} has no control “{slug}”.", slug)
+        if value is not None:
+            control.param().check(value, f"“{control.label}”")
 
 
 @endpoint(views, "POST", "/reels/<int:number>/undo", answer=ReelView)
 def undo_reel(number: int) -> ReelView:
     """One change back."""
-    return _view(drafts.undo(studio().library.db, "reel", number))
+    return reel_view(drafts.undo(studio().library.db, "reel", number))
 
 
 @endpoint(views, "POST", "/reels/<int:number>/redo", answer=ReelView)
 def redo_reel(number: int) -> ReelView:
     """One change forward."""
-    return _view(drafts.redo(studio().library.db, "reel", number))
+    return reel_view(drafts.redo(studio().library.db, "reel", number))
+
+
+def _shown(
+    reel: Reel, frame: int, size: Size, form: str = "jpg", stream: str = "", keep: bool = True,
+    without: str = "",
+) -> Response:  # fmt: skip
+    """The response for a frame of an edit; what had to be left out is told in a header."""
+    desk = studio()
+    answer, faults = mended(
+        desk.shelf, reel, frame, size, lambda plan: picture_response(plan, form, stream, keep),
+        desk.engine.states, [name for name in without.split(",") if name],
+    )  # fmt: skip
+    if faults:
+        answer.headers["X-Fault"] = quote(" ".join(fault.sentence for fault in faults))
+    return answer
 
 
 @endpoint(
@@ -317,25 +233,18 @@ def redo_reel(number: int) -> ReelView:
 )  # fmt: skip
 def reel_frame(number: int, revision: int, form: str, query: ReelFrameQuery) -> Response:
     """A frame of a revision of the edit."""
-    library = studio().library
     reel = studio().reel_at(number, revision)
-    plan = reel_plan(
-        library, reel, query.frame, Size(query.width, query.height), states=studio().engine.states
-    )
-    return picture_response(plan, form, query.stream)
+    size = Size(query.width, query.height)
+    return _shown(reel, query.frame, size, form, query.stream, without=query.without)
 
 
 @endpoint(views, "POST", "/reels/<int:number>/live", body=ReelLive, gives="image/jpeg")
 def reel_live(number: int, body: ReelLive) -> Response:
     """A frame with a change that is tried and not kept."""
-    library = studio().library
     reel = studio().reel_at(number, body.base)
     changed, _ = apply_reel(reel, _checked(reel, body.change))
-    frame = min(body.frame, changed.length - 1)
-    plan = reel_plan(
-        library, changed, frame, Size(body.width, body.height), states=studio().engine.states
-    )
-    return picture_response(plan, "jpg", body.stream, keep=False)
+    frame = min(body.frame, max(0, changed.length - 1))
+    return _shown(changed, frame, Size(body.width, body.height), stream=body.stream, keep=False)
 
 
 @endpoint(
@@ -343,18 +252,40 @@ def reel_live(number: int, body: ReelLive) -> Response:
     query=TryOnQuery, gives="image/jpeg",
 )  # fmt: skip
 def reel_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
-    """A frame of a macro on this cut with this footage, without placing it."""
-    library = studio().library
+    """A frame of the edit with a macro tried on, without placing it."""
     reel = studio().reel_at(number, revision)
-    show = try_on(reel, query.left, query.macro, query.version, query.length)
-    show = replace(show, frame=min(query.frame, reel.frame_rate.frames(show.join.length) - 1))
-    plan = join_plan(library, reel, show, Size(query.width, query.height))
-    return picture_response(plan, "jpg")
+    try:
+        change = _CHANGE.validate_python(parse_json(query.change, "The change"))
+    except ValidationError as fault:
+        raise model_fault("change", fault) from None
+    changed = studio().tried_on(number, revision, query.change)
+    if changed is None:
+        changed, _ = apply_reel(reel, _checked(reel, change))
+        studio().keep_reel(number, revision, changed, query.change)
+    frame = min(query.frame, max(0, changed.length - 1))
+    return _shown(changed, frame, Size(query.width, query.height))
+
+
+@endpoint(
+    views, "GET", "/reels/<int:number>/<int:revision>/sound.wav",
+    query=SoundQuery, gives="audio/wav",
+)  # fmt: skip
+def reel_sound(number: int, revision: int, query: SoundQuery) -> Response:
+    """The sound of a stretch of the edit, as the film will have it."""
+    reel = studio().reel_at(number, revision)
+    rate = reel.frame_rate.exact
+    first, end = (samples_of(at, rate) for at in (query.frame, query.frame + query.frames))
+    return kept_response(wav(mix(reel, studio().shelf.sound, first, end - first)), "audio/wav")
 
 
 @endpoint(views, "GET", "/reels/<int:number>/preflight", query=PreflightQuery, answer=Preflight)
 def reel_preflight(number: int, query: PreflightQuery) -> Preflight:
     """What does not match, before a render starts."""
-    library = studio().library
-    reel = studio().reel_of(drafts.get(library.db, "reel", number))
-    return Preflight(sentences=preflight(library, reel, query.form))
+    desk = studio()
+    reel = desk.reel_of(drafts.get(desk.library.db, "reel", number))
+    return Preflight(
+        findings=[
+            MismatchView(sentence=one.sentence, words=one.words, remedy=one.remedy)
+            for one in preflight(desk.shelf, reel, query.form)
+        ]
+    )

@@ -23,6 +23,7 @@ from ..core.engine.nodes import Plan
 from ..core.faults import Cancelled, Missing
 from ..core.picture import to_pixels
 from ..core.reel import Reel, read_reel
+from ..jobs.frames import LibraryShelf
 from ..media.kept import decode_with
 from ..media.stills import encode_jpeg, encode_png
 from ..store import Library, drafts
@@ -60,6 +61,7 @@ class Studio:
 
     def __init__(self, library: Library, cache_bytes: int) -> None:
         self.library = library
+        self.shelf = LibraryShelf(library)
         # One budget: a part for encoded pictures, which are small and looked at again, and the rest
         # for results, decoded frames, stills and states, which share it.
         encoded = cache_bytes // ENCODED_SHARE
@@ -75,25 +77,31 @@ class Studio:
         self.shown: Cache[str, bytes] = Cache(encoded)
         # Revisions never change, so each is read and checked once.
         self.effect_at = lru_cache(256)(self._effect_at)
-        self._reels: LRUCache[tuple[int, int], Reel] = LRUCache(64)
+        self._reels: LRUCache[tuple[int, int, str], Reel] = LRUCache(96)
         self._reels_lock = Lock()
 
     def _effect_at(self, draft: int, revision: int) -> Effect:
         return read_effect(drafts.revision(self.library.db, draft, revision).document)
 
+    def tried_on(self, draft: int, revision: int, change: str = "") -> Reel | None:
+        """A revision of an edit with a change, given as JSON, that is only tried; None where it
+        is not at hand."""
+        with self._reels_lock:
+            return self._reels.get((draft, revision, change))
+
     def reel_at(self, draft: int, revision: int) -> Reel:
         """A revision of an edit."""
-        with self._reels_lock:
-            held = self._reels.get((draft, revision))
+        held = self.tried_on(draft, revision)
         if held is None:
             held = read_reel(drafts.revision(self.library.db, draft, revision).document)
             self.keep_reel(draft, revision, held)
         return held
 
-    def keep_reel(self, draft: int, revision: int, reel: Reel) -> None:
-        """Keep a revision that is known already, so that it is not read again."""
+    def keep_reel(self, draft: int, revision: int, reel: Reel, change: str = "") -> None:
+        """Keep a revision that is known already, so that it is not read again; or one with a change
+        that is tried."""
         with self._reels_lock:
-            self._reels[draft, revision] = reel
+            self._reels[draft, revision, change] = reel
 
     def reel_of(self, draft: Draft) -> Reel:
         """An edit as it stands."""

@@ -296,7 +296,9 @@ class _Work:
             out = node.kind.compute(call_of(node, self.plan.size, have))
             out = weighed(node, None if node.main is None else have[node.main], out)
         except Fault as fault:
-            raise type(fault)(f"{node.who}: {fault.sentence}", ".".join(node.place)) from None
+            told = fault.told_of(node.who, ".".join(node.place))
+            told.use = node.scope.use
+            raise told from None
         except MemoryError:
             size = self.plan.size
             raise NoRoom(

@@ -29,12 +29,13 @@ class NodeInput:
 class Scope:
     """What the steps of one effect share: its materials, and which way it plays.
 
-    ``nested`` says that another effect shows it.
+    ``nested`` says that another effect shows it, ``use`` which use of it this is.
     """
 
     materials: Materials
     backwards: bool = False
     nested: bool = False
+    use: str = ""
 
 
 @dataclass(frozen=True)

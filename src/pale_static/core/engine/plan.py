@@ -54,7 +54,17 @@ class _Shower:
 
     planner: _Planner
     ref: _Ref
-    name: str
+    shown: Nested
+
+    @property
+    def within(self) -> str:
+        """How faults begin: the effects from the outermost to this one."""
+        name = self.shown.name
+        return self.planner.within + (f"{name} · " if name else "")
+
+    @property
+    def use(self) -> str:
+        return self.shown.use or self.planner.scope.use
 
     @property
     def where(self) -> str:
@@ -81,7 +91,7 @@ class _Planner(Resolver):
         self.shared, self.shower = shared, shower
         self.nodes, self.known, self.states = shared.nodes, shared.known, shared.states
         self.depth: int = shower.planner.depth + 1 if shower else 0
-        self.within: str = f"{shower.planner.within}{shower.name} · " if shower else ""
+        self.within: str = shower.within if shower else ""
         self.children: dict[int, _Planner] = {}
         self.backwards = self.runs_backwards()
         # Inside, an effect only runs forwards: played backwards it is asked for its other end.
@@ -98,7 +108,8 @@ class _Planner(Resolver):
                 *(((outer, inner), held) for inner, held in enumerate(holder.steps)),
             )
         }
-        self.scope = Scope(self.materials, self.backwards, shower is not None)
+        use = shower.use if shower else ""
+        self.scope = Scope(self.materials, self.backwards, shower is not None, use)
         self.done: dict[_Ref, int] = {}
         self.counts: dict[_Ref, int] = {}
         self.names: dict[tuple[int, tuple[int, ...]], str] = {}
@@ -239,7 +250,7 @@ class _Planner(Resolver):
         try:
             yield
         except Fault as fault:
-            raise type(fault)(f"{self.who(ref)}: {fault.sentence}", self.where(ref)) from None
+            raise fault.told_of(self.who(ref), self.where(ref)) from None
 
     def call(self, values: Mapping[str, Any], moment: Moment) -> Call:
         """What a step's function would get, but for its inputs."""
@@ -266,23 +277,34 @@ class _Planner(Resolver):
                 )
             planner = self.children.get(id(shown))
             if planner is None:
-                shower = _Shower(self, ref, shown.name)
+                shower = _Shower(self, ref, shown)
                 moment = Moment(0, shown.length, self.moment.rate)
-                with self.told_within(f"{self.within}{shown.name}", ref):
+                with self.blamed(shown), self.told_within(shown, ref):
                     planner = _Planner(
                         shown.effect, moment, shown.settings, shown.materials, self.shared, shower
                     )
                 self.children[id(shown)] = planner
-            self.done[result] = planner.output(frame)
+            with self.blamed(shown):
+                self.done[result] = planner.output(frame)
         return result
 
     @contextmanager
-    def told_within(self, name: str, ref: _Ref) -> Iterator[None]:
+    def told_within(self, shown: Nested, ref: _Ref) -> Iterator[None]:
         """What is wrong with the settings of a nested effect is told with its name."""
         try:
             yield
         except Fault as fault:
-            raise type(fault)(f"{name}: {fault.sentence}", self.where(ref)) from None
+            name = f"{self.within}{shown.name}".removesuffix(" · ")
+            raise fault.told_of(name, self.where(ref)) from None
+
+    @contextmanager
+    def blamed(self, shown: Nested) -> Iterator[None]:
+        """A fault says in which use of an effect it is, the innermost that has a name for it."""
+        try:
+            yield
+        except Fault as fault:
+            fault.use = fault.use or shown.use
+            raise
 
     def output(self, frame: int) -> int:
         """The node of what the effect gives at a frame, counted forwards."""

@@ -13,10 +13,10 @@ from numpy.typing import NDArray
 from ..colour import parse_colour, premultiplied
 from ..easing import ease_at
 from ..faults import Missing
-from ..footage import Footage, Nested, frame_at, frozen_at, stand_in
-from ..kernels import tone
+from ..footage import Cut, Footage, Nested, frame_at, frozen_at, shown_at, stand_in
+from ..kernels import mixing, tone
 from ..params import AssetName, Choice, ColourParam, Number, Point, SlotName, Stops, outside, whole
-from ..picture import Plane, fit, fit_eight, flat
+from ..picture import Plane, as_picture, fit, fit_eight, flat
 from ..timing import exact_seconds, nearest_frame
 from .declare import Call, InputKind, step
 
@@ -27,12 +27,20 @@ FIT = Choice(
     help="How a picture of another shape sits in the frame.",
     moves=False,
 )
+FOCUS = Point(
+    name="focus",
+    default=(0.5, 0.5),
+    help="The point of a larger picture that stays in sight, as near the middle as can be.",
+    moves=False,
+    when={"fit": ("cover", "actual")},
+)
 OUTSIDE = outside("clear", "What to show where the picture does not fill the frame.")
 SLOT = (
     SlotName(
         name="slot", default="clip", help="The slot of the effect that is shown.", moves=False
     ),
     FIT,
+    FOCUS,
     whole(
         "offset",
         0,
@@ -55,39 +63,46 @@ SLOT = (
 
 def _fitted(pixels: Any, call: Call) -> Any:
     """Pixels fitted to the frame; opaque 8-bit ones stay as they are."""
-    how = (call.size, call.values["fit"], call.values["outside"])
+    how = (call.size, call.values["fit"], call.values["outside"], call.values["focus"])
     kept = fit_eight(pixels, *how)
     return fit(pixels, *how) if kept is None else kept
 
 
-def _slot_footage(call: Call) -> Footage:
-    name = call.values["slot"]
+def _slot_filling(call: Call) -> tuple[Footage | Nested, int]:
+    """What fills the slot at this moment, and at which of its frames."""
+    name, hold = call.values["slot"], call.values["hold"]
     filling = call.materials.slots.get(name) or stand_in(name)
-    assert not isinstance(filling, Nested)
-    return filling
+    if hold >= 0:
+        exact = exact_seconds(hold)
+        frame = nearest_frame(exact.numerator, exact.denominator, call.moment.rate.exact)
+    else:
+        frame = call.running.frame + call.values["offset"]
+    return shown_at(filling, frame)
 
 
 def _slot_shows(call: Call) -> tuple[Nested, int] | None:
     """The effect that fills the slot, where one does, and which of its frames is shown."""
-    filling = call.materials.slots.get(call.values["slot"])
-    if not isinstance(filling, Nested):
-        return None
-    rate, hold = call.moment.rate, call.values["hold"]
+    filling, frame = _slot_filling(call)
+    return (filling, filling.frame_at(frame)) if isinstance(filling, Nested) else None
+
+
+def _slot_frame(call: Call) -> tuple[Footage, int, int, float]:
+    """The footage, its frame, the one that is mixed with it, and that one's weight."""
+    footage, frame = _slot_filling(call)
+    assert not isinstance(footage, Nested)
+    hold = call.values["hold"]
+    if isinstance(footage, Cut) and hold < 0:
+        return footage, *footage.between(Fraction(frame) / call.moment.rate.exact)
     if hold >= 0:
-        exact = exact_seconds(hold)
-        frame = nearest_frame(exact.numerator, exact.denominator, rate.exact)
+        index = frozen_at(footage, hold, getattr(footage, "start", Fraction(0)))
     else:
-        frame = call.running.frame + call.values["offset"]
-    return filling, filling.frame_at(frame)
+        index = frame_at(footage, Fraction(frame) / call.moment.rate.exact)
+    return footage, index, index, 0.0
 
 
-def _slot_frame(call: Call) -> tuple[str, int]:
-    footage, moment = _slot_footage(call), call.running
-    start = getattr(footage, "start", Fraction(0))
-    if call.values["hold"] >= 0:
-        return footage.identity, frozen_at(footage, call.values["hold"], start)
-    seconds = Fraction(moment.frame + call.values["offset"]) / moment.rate.exact
-    return footage.identity, frame_at(footage, seconds + start)
+def _slot_reads(call: Call) -> tuple[str, int, int, float]:
+    footage, index, other, weight = _slot_frame(call)
+    return footage.identity, index, other, weight
 
 
 @step(
@@ -97,7 +112,7 @@ def _slot_frame(call: Call) -> tuple[str, int]:
     sentence="The clip, text or matte that the editor brings.",
     words=("clip", "footage", "input", "layer"),
     params=SLOT,
-    reads=_slot_frame,
+    reads=_slot_reads,
     shows=_slot_shows,
 )
 def slot(call: Call) -> Plane:
@@ -110,8 +125,12 @@ def slot(call: Call) -> Plane:
     -------
     (H, W, 4) picture.
     """
-    _, index = _slot_frame(call)
-    return _fitted(_slot_footage(call).pixels(index), call)
+    footage, index, other, weight = _slot_frame(call)
+    picture = _fitted(footage.pixels(index), call)
+    if not weight:
+        return picture
+    later = _fitted(footage.pixels(other), call)
+    return mixing.mix(as_picture(picture), as_picture(later), weight)
 
 
 def _asset(call: Call) -> Footage:
@@ -135,6 +154,7 @@ def _asset(call: Call) -> Footage:
     params=(
         AssetName(name="asset", default="", help="The picture that is shown.", moves=False),
         FIT,
+        FOCUS,
         OUTSIDE,
     ),
     reads=lambda call: _asset(call).identity,

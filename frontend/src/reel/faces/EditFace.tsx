@@ -1,16 +1,16 @@
 import { Input, Select } from "antd";
-import type { ReelView } from "../api/client";
-import { NumberField } from "../controls/NumberField";
-import { RATES } from "../player/timecode";
-import type { ChangeReel } from "./useReel";
-import styles from "./Inspector.module.css";
+import type { ReelView } from "../../api/client";
+import { NumberField } from "../../controls/NumberField";
+import { RATES } from "../../player/timecode";
+import type { ChangeReel } from "../useReel";
+import styles from "./Face.module.css";
 
 /** Name, frame rate and frame size of the edit. */
-export function ReelSettings({ view, change }: { view: ReelView; change: ChangeReel }) {
+export function EditFace({ view, change }: { view: ReelView; change: ChangeReel }) {
   return (
     <section className={styles.face} aria-label="The edit">
       <h2>The edit</h2>
-      <p className="soft">Select a cut, a join or a shot on the strip for its controls.</p>
+      <p className="soft">Select a cut, a shot, a look or a title on the strip for its controls.</p>
       <div className="control-head">
         <span>Name</span>
         <Input

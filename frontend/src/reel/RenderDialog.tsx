@@ -1,0 +1,90 @@
+import { Button, Modal, Radio } from "antd";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router-dom";
+import { asked } from "../api/asked";
+import { $api, type ReelView } from "../api/client";
+import { timecode } from "../player/timecode";
+import type { ChangeReel } from "./useReel";
+
+interface Props {
+  view: ReelView;
+  rate: number;
+  change: ChangeReel;
+  onClose: () => void;
+}
+
+/** What does not match is said before a render starts, each with the change that mends it. */
+export function RenderDialog({ view, rate, change, onClose }: Props) {
+  const [form, setForm] = useState<"mp4" | "png">("mp4");
+  const first = view.mark_in ?? 0;
+  const end = view.mark_out ?? view.length;
+  const marked = end - first < view.length;
+  const [part, setPart] = useState(marked);
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const query = asked.preflight(view.id, form);
+  const found = useQuery({ ...query, gcTime: 0 });
+  const start = $api.useMutation("post", "/api/renders", {
+    meta: { told: true },
+    onSuccess: () => void navigate("/renders"),
+  });
+  const findings = found.data?.findings;
+  return (
+    <Modal
+      open
+      title="Render this edit"
+      okText="Start the render"
+      onCancel={onClose}
+      confirmLoading={start.isPending}
+      onOk={() =>
+        start.mutate({
+          body: {
+            reel: view.id,
+            form,
+            first: part ? first : 0,
+            ...(part ? { frames: end - first } : {}),
+          },
+        })
+      }
+    >
+      <Radio.Group
+        value={form}
+        onChange={(event) => setForm(event.target.value as "mp4" | "png")}
+        options={[
+          { value: "mp4", label: "H.264 video (MP4)" },
+          { value: "png", label: "Pictures (PNG, 16 bits)" },
+        ]}
+      />
+      {marked && (
+        <Radio.Group
+          value={part}
+          onChange={(event) => setPart(event.target.value as boolean)}
+          options={[
+            { value: true, label: `From in to out, ${timecode(end - first, rate)}` },
+            { value: false, label: `All of it, ${timecode(view.length, rate)}` },
+          ]}
+        />
+      )}
+      {findings?.length === 0 && <p className="soft">Everything matches.</p>}
+      {findings?.map(({ sentence, words, remedy }) => (
+        <p key={sentence} className="note">
+          {sentence}{" "}
+          {remedy && (
+            <Button
+              size="small"
+              onClick={() =>
+                void change(remedy).then(() =>
+                  client.invalidateQueries({ queryKey: query.queryKey }),
+                )
+              }
+            >
+              {words}
+            </Button>
+          )}
+        </p>
+      ))}
+      {start.error && <p className="bad">{start.error.detail}</p>}
+    </Modal>
+  );
+}

@@ -1,0 +1,154 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Input } from "antd";
+import type { Item, ReelChange } from "../../api/client";
+import { rateOf } from "../../player/timecode";
+import { asked } from "../../api/asked";
+import type { FaceProps } from "./Face";
+import { ChoiceRow, NumberRow } from "./rows";
+import { SourceRows } from "./SourceRows";
+import { UseFace } from "./UseFace";
+import styles from "./Face.module.css";
+
+type SetItem = Extract<ReelChange, { do: "set-item" }>;
+
+/** The faceplate of what lies on a row above: when, where, how it is laid over. */
+export function ItemFace(props: FaceProps & { item: Item }) {
+  const { view, change, item, onSelect } = props;
+  const rows = <Rows {...props} />;
+  if (item.use)
+    return (
+      <UseFace
+        {...props}
+        uses={[item.use]}
+        first={item.begins}
+        end={item.begins + item.length}
+        what="Take it off"
+      >
+        {rows}
+      </UseFace>
+    );
+  return (
+    <section className={styles.face} aria-label="Faceplate">
+      <h2>{item.name}</h2>
+      {rows}
+      {item.source && (
+        <>
+          <NumberRow
+            label="From frame"
+            unit="frames"
+            whole
+            rate={rateOf(view.rate)}
+            value={item.source.start}
+            onCommit={(start) =>
+              void change({
+                do: "set-shot",
+                shot: item.id,
+                ripple: true,
+                start: Math.max(0, start),
+              })
+            }
+          />
+          <SourceRows {...props} names={[item.id]} source={item.source} />
+        </>
+      )}
+      <div className={styles.ways}>
+        <Button
+          size="small"
+          onClick={() => {
+            void change({ do: "remove", names: [item.id], close: true });
+            onSelect(null);
+          }}
+        >
+          Take it off
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function Rows({ view, change, onTry, item }: FaceProps & { item: Item }) {
+  const set = (more: Partial<SetItem>): ReelChange => ({
+    do: "set-item",
+    item: item.id,
+    ...more,
+  });
+  const save = (more: Parameters<typeof set>[0]) => void change(set(more));
+  const tries = (more: Parameters<typeof set>[0]) => onTry(set(more));
+  const rate = rateOf(view.rate);
+  const steps = useQuery(asked.steps());
+  const blend = steps.data?.kinds.find((one) => one.kind === "blend");
+  const modes = blend?.values.find((one) => one.name === "mode")?.options ?? [item.mode];
+  const placed = item.kind !== "look";
+  const at = (k: 0 | 1, value: number): [number, number] =>
+    k ? [item.position[0], value] : [value, item.position[1]];
+  return (
+    <>
+      <div className="control-head">
+        <span>Name</span>
+        <Input
+          size="small"
+          style={{ width: 160 }}
+          aria-label="Name of the item"
+          key={item.name}
+          defaultValue={item.name}
+          onBlur={(event) => {
+            const name = event.target.value.trim();
+            if (name && name !== item.name) save({ name });
+          }}
+          onPressEnter={(event) => event.currentTarget.blur()}
+        />
+      </div>
+      <NumberRow
+        label="Begins at"
+        unit="frames"
+        whole
+        rate={rate}
+        value={item.begins}
+        onCommit={(frame) => save({ frame: Math.max(0, frame) })}
+      />
+      <NumberRow
+        label="Length"
+        unit="frames"
+        whole
+        rate={rate}
+        value={item.length}
+        onCommit={(length) => save({ length: Math.max(1, length) })}
+      />
+      <NumberRow
+        label="Opacity"
+        value={item.opacity}
+        range={[0, 1]}
+        onTry={(opacity) => tries({ opacity })}
+        onCommit={(opacity) => save({ opacity })}
+      />
+      <ChoiceRow
+        label="Laid over by"
+        value={item.mode}
+        options={modes.map((mode) => ({ value: mode, label: mode }))}
+        onPick={(mode) => save({ mode: mode as NonNullable<SetItem["mode"]> })}
+      />
+      {placed && (
+        <>
+          {(["Across", "Down"] as const).map((label, k) => (
+            <NumberRow
+              key={label}
+              label={label}
+              title="Where its middle lies, in the frame from 0 to 1"
+              value={item.position[k]!}
+              range={[0, 1]}
+              onTry={(value) => tries({ position: at(k as 0 | 1, value) })}
+              onCommit={(value) => save({ position: at(k as 0 | 1, value) })}
+            />
+          ))}
+          <NumberRow
+            label="Scale"
+            value={item.scale}
+            range={[0, 2]}
+            onTry={(scale) => tries({ scale })}
+            onCommit={(scale) => save({ scale })}
+          />
+        </>
+      )}
+    </>
+  );
+}

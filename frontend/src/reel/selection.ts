@@ -1,0 +1,150 @@
+/** What is selected on the strip, and what of the edit that is. */
+
+import type { Item, JoinView, Look, Pinned, ReelView, Shot, Use } from "../api/client";
+
+/** Where a join goes: between two neighbours, or at a free end. */
+export interface Cut {
+  left: string | null;
+  right: string | null;
+}
+
+export type Selection =
+  | { kind: "cuts"; cuts: Cut[] }
+  | { kind: "placed"; names: string[] }
+  | { kind: "look"; look: string }
+  | null;
+
+/** A shot or an item with the frames it lies on. */
+export type Placed = Shot | Item;
+
+export const isShot = (one: Placed): one is Shot => "gap" in one;
+
+export const sameCut = (a: Cut, b: Cut) => a.left === b.left && a.right === b.right;
+
+export const placedOf = (view: ReelView): Placed[] => [...view.shots, ...view.items];
+
+export const named = (view: ReelView, name: string | null | undefined) =>
+  placedOf(view).find((one) => one.id === name);
+
+export const endOf = (one: Placed) => one.begins + one.length;
+
+/** The join that lies on a cut. */
+export const joinOn = (view: ReelView, cut: Cut): JoinView | undefined =>
+  view.joins.find((join) => sameCut({ left: join.left, right: join.right }, cut));
+
+/** The frame of a cut. */
+export function cutFrame(view: ReelView, cut: Cut): number {
+  const right = named(view, cut.right);
+  if (right) return right.begins;
+  const left = named(view, cut.left);
+  return left ? endOf(left) : 0;
+}
+
+/** Every place for a join on the base row: cuts, and ends beside a gap. */
+export function cutsOf(shots: readonly Shot[]): Cut[] {
+  const cuts: Cut[] = [];
+  shots.forEach((shot, k) => {
+    const before = shots[k - 1];
+    const after = shots[k + 1];
+    if (!before || shot.gap > 0) cuts.push({ left: null, right: shot.id });
+    if (!after || after.gap > 0) cuts.push({ left: shot.id, right: null });
+    else cuts.push({ left: shot.id, right: after.id });
+  });
+  return cuts;
+}
+
+/** A look, and the shot or item it is on. */
+export function lookOf(view: ReelView, name: string): { look: Look; on: Placed } | undefined {
+  for (const on of placedOf(view)) {
+    const look = on.looks.find((one) => one.id === name);
+    if (look) return { look, on };
+  }
+  return undefined;
+}
+
+/** The version of a macro that a use is pinned to, with its faceplate. */
+export const pinnedOf = (view: ReelView, use: { macro: string; version: number }) =>
+  view.macros.find((one) => one.macro === use.macro && one.version === use.version);
+
+/** Every use of a macro. */
+export function usesOf(view: ReelView): Use[] {
+  const on = placedOf(view);
+  return [
+    ...view.joins,
+    ...on.flatMap((one) => one.looks),
+    ...view.items.flatMap((item) => (item.use ? [item.use] : [])),
+  ];
+}
+
+/** What the macro of a use is called. */
+export const titleOf = (view: ReelView, use: { macro: string; version: number }) =>
+  pinnedOf(view, use)?.name ?? use.macro;
+
+/** What a selection is called, for a heading. */
+export function cutWords(view: ReelView, cut: Cut): string {
+  const left = named(view, cut.left)?.name;
+  const right = named(view, cut.right)?.name;
+  if (left && right) return `${left} → ${right}`;
+  return left ? `${left}, at its end` : `${right ?? ""}, at its beginning`;
+}
+
+/** Whether a selection is still there in the edit. */
+export function stillThere(view: ReelView, selected: Selection): Selection {
+  if (selected?.kind === "placed") {
+    const names = selected.names.filter((name) => named(view, name));
+    return names.length
+      ? names.length < selected.names.length
+        ? { ...selected, names }
+        : selected
+      : null;
+  }
+  if (selected?.kind === "look") return lookOf(view, selected.look) ? selected : null;
+  if (selected?.kind === "cuts") {
+    const there = (cut: Cut) =>
+      (!cut.left || named(view, cut.left)) && (!cut.right || named(view, cut.right));
+    const cuts = selected.cuts.filter(there);
+    return cuts.length
+      ? cuts.length < selected.cuts.length
+        ? { ...selected, cuts }
+        : selected
+      : null;
+  }
+  return selected;
+}
+
+/** The frames that show what is selected. */
+export function spanOf(view: ReelView, selected: Selection): { first: number; end: number } | null {
+  if (selected?.kind === "cuts") {
+    const cut = selected.cuts[0]!;
+    const join = joinOn(view, cut);
+    if (join) return { first: join.first, end: join.end };
+    const at = cutFrame(view, cut);
+    return { first: Math.max(0, at - 12), end: Math.min(view.length, at + 12) };
+  }
+  if (selected?.kind === "look") {
+    const found = lookOf(view, selected.look);
+    return found ? { first: Math.max(0, found.look.first), end: found.look.end } : null;
+  }
+  const one = selected && named(view, selected.names[0]);
+  return one ? { first: one.begins, end: endOf(one) } : null;
+}
+
+/** Uses of macros that belong to what is selected: without them it is as it was before. */
+export function selectedUses(view: ReelView, selected: Selection): string[] {
+  if (selected?.kind === "look") return [selected.look];
+  if (selected?.kind === "cuts") return selected.cuts.flatMap((cut) => joinOn(view, cut)?.id ?? []);
+  if (!selected) return [];
+  return selected.names.flatMap((name) => {
+    const one = named(view, name);
+    if (!one) return [];
+    const item = view.items.find((other) => other.id === name);
+    return [...one.looks.map((look) => look.id), ...(item ? [item.id] : [])];
+  });
+}
+
+export const kindWords: Record<Pinned["kind"], string> = {
+  transition: "transition",
+  look: "look",
+  title: "title",
+  texture: "texture",
+};

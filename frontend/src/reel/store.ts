@@ -1,0 +1,33 @@
+import { create } from "zustand";
+import type { Selection } from "./selection";
+
+/** What was copied on the strip. */
+export type Copied =
+  | { kind: "placed"; names: string[] }
+  | { kind: "settings"; macro: string; settings: Record<string, unknown> };
+
+/** How the strip is looked at; nothing here is part of the edit. */
+interface ReelState {
+  frame: number;
+  selected: Selection;
+  /** Pixels of a frame; null fits the whole edit. */
+  zoom: number | null;
+  snap: boolean;
+  /** Before and after, side by side: where the line lies, 0 to 1; null shows the edit alone. */
+  split: number | null;
+  /** While held: the edit without what is selected. */
+  before: boolean;
+  copied: Copied | null;
+  set: (change: Partial<Omit<ReelState, "set">>) => void;
+}
+
+export const useReelState = create<ReelState>((set) => ({
+  frame: 0,
+  selected: null,
+  zoom: null,
+  snap: true,
+  split: null,
+  before: false,
+  copied: null,
+  set,
+}));

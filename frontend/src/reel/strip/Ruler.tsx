@@ -1,0 +1,103 @@
+import { timecode } from "../../player/timecode";
+import { useReelState } from "../store";
+import { LEFT, tickEvery } from "./geometry";
+import type { Ground } from "./Strip";
+import styles from "./Strip.module.css";
+
+interface Props {
+  ground: Ground;
+  length: number;
+  /** Pixels in sight. */
+  from: number;
+  to: number;
+  ready: ReadonlySet<number>;
+  onFrame: (frame: number) => void;
+}
+
+/** Timecode, marks, what is computed already; click or drag to go there. */
+export function Ruler({ ground, length, from, to, ready, onFrame }: Props) {
+  const { view, rate, scale, change, snap } = ground;
+  const frame = useReelState((state) => state.frame);
+  const seek = (event: React.PointerEvent) => {
+    if (event.type === "pointermove" && !(event.buttons & 1)) return;
+    const area = event.currentTarget as HTMLElement;
+    const at = (event.clientX - area.getBoundingClientRect().left - LEFT) / scale.frame;
+    onFrame(Math.min(length - 1, Math.max(0, snap(at, event.nativeEvent))));
+    if (event.type === "pointerdown") area.setPointerCapture(event.pointerId);
+  };
+  const every = tickEvery(rate, scale.frame);
+  const first = Math.max(0, Math.floor((from - LEFT) / scale.frame / every));
+  const last = Math.min(Math.floor(length / every), Math.ceil((to - LEFT) / scale.frame / every));
+  const ticks = Array.from(
+    { length: Math.max(0, last - first + 1) },
+    (_, k) => (first + k) * every,
+  );
+  const { mark_in: begin, mark_out: end } = view;
+  return (
+    <div
+      className={`${styles.ruler} mono`}
+      role="slider"
+      tabIndex={0}
+      aria-label="Playhead"
+      aria-valuemin={0}
+      aria-valuemax={length - 1}
+      aria-valuenow={frame}
+      aria-valuetext={timecode(frame, rate)}
+      onPointerDown={seek}
+      onPointerMove={seek}
+    >
+      {ticks.map((at) => (
+        <span key={at} className={styles.tick} style={{ left: scale.x(at) }}>
+          {every * 4 < rate * 4 ? timecode(at, rate) : timecode(at, rate).slice(0, 8)}
+        </span>
+      ))}
+      {(begin !== null || end !== null) && (
+        <span
+          className={styles.inOut}
+          title="From the mark in to the mark out"
+          style={{
+            left: scale.x(begin ?? 0),
+            width: ((end ?? length) - (begin ?? 0)) * scale.frame,
+          }}
+        />
+      )}
+      {runs(ready).map(([a, b]) => (
+        <span
+          key={a}
+          className={styles.ready}
+          title="Computed already"
+          style={{ left: scale.x(a), width: (b - a) * scale.frame }}
+        />
+      ))}
+      {view.marks.map((mark) => (
+        <button
+          key={mark.frame}
+          className={`bare ${styles.mark}`}
+          style={{ left: scale.x(mark.frame) }}
+          aria-label={`Mark ${mark.name}, ${timecode(mark.frame, rate)}`}
+          title={`${mark.name}. Click to go there, Delete to remove it.`}
+          onPointerDown={(event) => event.stopPropagation()}
+          onClick={() => onFrame(mark.frame)}
+          onKeyDown={(event) => {
+            if (event.key !== "Delete") return;
+            event.stopPropagation();
+            void change({ do: "set-mark", frame: mark.frame, name: "" });
+          }}
+        >
+          {mark.name}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** Frames as runs, each from its first to the one after its last. */
+function runs(frames: ReadonlySet<number>): [number, number][] {
+  const found: [number, number][] = [];
+  for (const frame of [...frames].sort((a, b) => a - b)) {
+    const last = found.at(-1);
+    if (last?.[1] === frame) last[1] = frame + 1;
+    else found.push([frame, frame + 1]);
+  }
+  return found;
+}

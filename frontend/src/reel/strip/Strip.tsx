@@ -1,0 +1,162 @@
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import type { ReelChange, ReelView } from "../../api/client";
+import { timecode } from "../../player/timecode";
+import { endOf, joinOn, cutsOf, cutFrame, cutWords, sameCut, type Cut } from "../selection";
+import { useReelState } from "../store";
+import type { ChangeReel } from "../useReel";
+import { CutGrip } from "./CutGrip";
+import { edges, fitting, LEFT, scaleOf, snapped, WIDEST, type Scale } from "./geometry";
+import { ItemBlock } from "./ItemBlock";
+import { JoinBlock } from "./JoinBlock";
+import { LookTabs } from "./LookTabs";
+import { Ruler } from "./Ruler";
+import { ShotBlock } from "./ShotBlock";
+import { useStripDrop } from "./useStripDrop";
+import styles from "./Strip.module.css";
+
+interface Props {
+  view: ReelView;
+  rate: number;
+  change: ChangeReel;
+  onTry: (change: ReelChange | null) => void;
+  onFrame: (frame: number) => void;
+  /** Selects, or with a picking key held adds to what is selected. */
+  onSelectPlaced: (name: string, more: boolean) => void;
+  onSelectCut: (cut: Cut, more: boolean) => void;
+  onSelectLook: (look: string) => void;
+  /** Frames that are computed already. */
+  ready: ReadonlySet<number>;
+}
+
+/** What blocks of the strip share. */
+export interface Ground {
+  view: ReelView;
+  rate: number;
+  scale: Scale;
+  change: ChangeReel;
+  onTry: (change: ReelChange | null) => void;
+  /** A frame, drawn to an edge near it unless that is off, or Alt is held. */
+  snap: (at: number, event: PointerEvent, without?: readonly string[]) => number;
+}
+
+/** Like film on a light table: shots, what hangs on them, and what lies above them. */
+export function Strip(props: Props) {
+  const { view, rate, change, onTry, onFrame, ready } = props;
+  const frame = useReelState((state) => state.frame);
+  const zoom = useReelState((state) => state.zoom);
+  const snapping = useReelState((state) => state.snap);
+  const selected = useReelState((state) => state.selected);
+  const box = useRef<HTMLElement>(null);
+  const [wide, setWide] = useState(1200);
+  const [scrolled, setScrolled] = useState(0);
+  useEffect(() => {
+    const watch = new ResizeObserver(([entry]) => entry && setWide(entry.contentRect.width));
+    if (box.current) watch.observe(box.current);
+    return () => watch.disconnect();
+  }, []);
+  const length = Math.max(view.length, 1);
+  const whole = fitting(wide, length);
+  const pixels = zoom === null ? whole : Math.min(WIDEST, Math.max(whole, zoom));
+  const scale = useMemo(() => scaleOf(pixels), [pixels]);
+  const { x } = scale;
+
+  // Zooming keeps the playhead where it is on the screen.
+  const before = useRef(pixels);
+  useLayoutEffect(() => {
+    const strip = box.current;
+    if (!strip || before.current === pixels) return;
+    const at = LEFT + frame * before.current - strip.scrollLeft;
+    strip.scrollLeft = x(frame) - (at >= 0 && at <= wide ? at : wide / 2);
+    before.current = pixels;
+  }, [pixels, frame, wide, x]);
+
+  const snap = (at: number, event: PointerEvent, without: readonly string[] = []) =>
+    snapping && !event.altKey ? snapped(at, edges(view, frame, without), pixels) : Math.round(at);
+  const ground: Ground = { view, rate, scale, change, onTry, snap };
+  const drop = useStripDrop(ground, box);
+  // Only what is in sight is drawn: hundreds of shots stay smooth.
+  const margin = wide / 2;
+  const inSight = (first: number, end: number) =>
+    x(end) >= scrolled - margin && x(first) <= scrolled + wide + margin;
+  const picked = selected?.kind === "placed" ? selected.names : [];
+  const rows = Math.max(1, view.rows);
+
+  return (
+    <section
+      className={`${styles.strip} ${drop.over ? "drop-over" : ""}`}
+      aria-label="Strip"
+      data-strip={pixels}
+      ref={box}
+      onScroll={(event) => setScrolled(event.currentTarget.scrollLeft)}
+      {...drop.zone}
+    >
+      <div className={styles.film} style={{ width: Math.max(wide, x(length) + LEFT) }}>
+        <Ruler
+          ground={ground}
+          length={length}
+          from={scrolled - margin}
+          to={scrolled + wide + margin}
+          ready={ready}
+          onFrame={onFrame}
+        />
+        <div className={styles.above} data-rows style={{ height: rows * 28 }}>
+          {view.items
+            .filter((item) => inSight(item.begins, endOf(item)))
+            .map((item) => (
+              <ItemBlock
+                key={item.id}
+                ground={ground}
+                item={item}
+                top={(rows - 1 - item.row) * 28}
+                selected={picked.includes(item.id)}
+                onSelect={(more) => props.onSelectPlaced(item.id, more)}
+              />
+            ))}
+          {view.items.length === 0 && (
+            <span className={styles.hint}>Titles, textures and clips over the shots lie here.</span>
+          )}
+        </div>
+        <div className={styles.shots}>
+          {view.shots
+            .filter((shot) => inSight(shot.begins - shot.gap, endOf(shot)))
+            .map((shot) => (
+              <ShotBlock
+                key={shot.id}
+                ground={ground}
+                shot={shot}
+                selected={picked.includes(shot.id)}
+                onSelect={(more) => props.onSelectPlaced(shot.id, more)}
+              />
+            ))}
+          {cutsOf(view.shots)
+            .filter((cut) => inSight(cutFrame(view, cut), cutFrame(view, cut)))
+            .map((cut) => {
+              const join = joinOn(view, cut);
+              const mine =
+                selected?.kind === "cuts" && selected.cuts.some((one) => sameCut(one, cut));
+              const block = { ground, cut, selected: mine, label: cutWords(view, cut) };
+              const select = (more: boolean) => props.onSelectCut(cut, more);
+              const key = `${cut.left ?? ""}|${cut.right ?? ""}`;
+              return join ? (
+                <JoinBlock key={key} {...block} join={join} onSelect={select} />
+              ) : (
+                <CutGrip key={key} {...block} onSelect={select} />
+              );
+            })}
+          {view.shots.length === 0 && (
+            <span className={styles.hint}>Drop a clip here, or pick one on the left.</span>
+          )}
+        </div>
+        <LookTabs
+          ground={ground}
+          inSight={inSight}
+          selected={selected?.kind === "look" ? selected.look : null}
+          onSelect={props.onSelectLook}
+          onAdd={(name) => props.onSelectPlaced(name, false)}
+        />
+        {drop.at !== null && <span className={styles.dropAt} style={{ left: x(drop.at) }} />}
+        <span className="playhead" style={{ left: x(frame) }} title={timecode(frame, rate)} />
+      </div>
+    </section>
+  );
+}

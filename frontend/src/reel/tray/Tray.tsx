@@ -1,0 +1,146 @@
+import { useQuery } from "@tanstack/react-query";
+import { Input, Segmented, Tabs } from "antd";
+import { useState } from "react";
+import { asked } from "../../api/asked";
+import type { MacroCard, ReelView } from "../../api/client";
+import { isShot, lookOf, named, placedOf, type Selection } from "../selection";
+import type { ChangeReel } from "../useReel";
+import { Clips } from "./Clips";
+import { PLACES, type PlaceKind } from "./places";
+import { TryOn } from "./TryOn";
+import { useTray } from "./trayStore";
+import styles from "./Tray.module.css";
+
+interface Props {
+  view: ReelView;
+  selected: Selection;
+  /** A macro that the person has come with. */
+  wanted: string | null;
+  change: ChangeReel;
+  onSelect: (selected: Selection) => void;
+}
+
+/** Macros that fit what is selected, tried on it; clips and titles while nothing is. */
+export function Tray({ view, selected, wanted, change, onSelect }: Props) {
+  const [tab, setTab] = useState<"clips" | "over">(wanted ? "over" : "clips");
+  if (selected) {
+    const look = selected.kind === "look" ? lookOf(view, selected.look) : null;
+    const names = selected.kind === "placed" ? selected.names : look ? [look.on.id] : [];
+    const place: PlaceKind =
+      selected.kind === "cuts" ? { kind: "cuts", cuts: selected.cuts } : { kind: "shots", names };
+    const one = named(view, names[0]);
+    const what = one && !isShot(one) ? "this item" : "this shot";
+    const several = names.length > 1 ? `these ${names.length}` : what;
+    const cuts = selected.kind === "cuts" ? selected.cuts.length : 0;
+    const title = cuts > 1 ? `For these ${cuts} cuts` : cuts ? "For this cut" : `For ${several}`;
+    return (
+      <section className={styles.tray} aria-label={title}>
+        <h2>{title}</h2>
+        <Macros {...{ view, place, wanted, change, onSelect }} />
+      </section>
+    );
+  }
+  return (
+    <section className={styles.tray} aria-label="Put on the strip">
+      <Tabs
+        size="small"
+        activeKey={tab}
+        onChange={(key) => setTab(key as typeof tab)}
+        items={[
+          { key: "clips", label: "Clips", children: <Clips view={view} change={change} /> },
+          {
+            key: "over",
+            label: "Over the shots",
+            children: <Macros {...{ view, place: { kind: "over" }, wanted, change, onSelect }} />,
+          },
+        ]}
+      />
+    </section>
+  );
+}
+
+interface MacrosProps extends Omit<Props, "selected"> {
+  place: PlaceKind;
+}
+
+/** A grid of macros for a place: found by words, liked, or used of late. */
+function Macros({ view, place, wanted, change, onSelect }: MacrosProps) {
+  const [text, setText] = useState("");
+  const { favourites, recent, shown, set, used } = useTray();
+  const macros = useQuery(asked.macros());
+  const ground = PLACES[place.kind](view, place as never);
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const matches = (one: MacroCard) => {
+    const told = [one.name, one.sentence, ...one.tags, ...one.controls.map((c) => c.label)];
+    const all = told.join(" ").toLowerCase();
+    return words.every((word) => all.includes(word));
+  };
+  const rank = (one: MacroCard) =>
+    one.slug === wanted ? -1 : shown === "recent" ? recent.indexOf(one.slug) : 0;
+  const found = (macros.data?.macros ?? [])
+    .filter((one) => ground.kinds.includes(one.kind))
+    .filter((one) => shown !== "favourites" || favourites.includes(one.slug))
+    .filter((one) => shown !== "recent" || recent.includes(one.slug))
+    .filter(matches)
+    .sort((a, b) => rank(a) - rank(b));
+  const liked = (slug: string) =>
+    set({
+      favourites: favourites.includes(slug)
+        ? favourites.filter((one) => one !== slug)
+        : [...favourites, slug],
+    });
+  return (
+    <>
+      <p className="soft">{ground.words}</p>
+      <Input
+        size="small"
+        type="search"
+        allowClear
+        aria-label="Filter macros"
+        placeholder="Name, tag, control…"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
+      <Segmented<"all" | "favourites" | "recent">
+        size="small"
+        className={styles.shown}
+        value={shown}
+        aria-label="Which macros"
+        onChange={(next) => set({ shown: next })}
+        options={[
+          { value: "all", label: "All" },
+          { value: "favourites", label: "Favourites" },
+          { value: "recent", label: "Recently used" },
+        ]}
+      />
+      <div className={`${styles.trayGrid} ${view.width < view.height ? styles.tall : ""}`}>
+        {found.map((macro) => {
+          const trial = ground.trial(macro);
+          return (
+            <TryOn
+              key={macro.slug}
+              view={view}
+              macro={macro}
+              trial={trial}
+              used={ground.inUse.includes(macro.slug)}
+              liked={favourites.includes(macro.slug)}
+              onLike={() => liked(macro.slug)}
+              onPick={() => {
+                used(macro.slug);
+                const known = placedOf(view).map((one) => one.id);
+                void change(trial.place).then((after) => {
+                  if (after) onSelect(ground.then(after, known));
+                });
+              }}
+            />
+          );
+        })}
+      </div>
+      {macros.data && !found.length && (
+        <p className="soft">
+          {text ? `No ${ground.noun} matches. Try fewer words.` : ground.none(shown)}
+        </p>
+      )}
+    </>
+  );
+}

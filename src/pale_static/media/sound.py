@@ -1,0 +1,222 @@
+"""Sound in and out: samples of any file by number, and sound written into films."""
+
+from __future__ import annotations
+
+import io
+import wave
+from collections.abc import Callable
+from fractions import Fraction
+from functools import lru_cache
+from pathlib import Path
+from threading import Lock
+from typing import Any
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.faults import Unreadable
+from ..core.sound import SOUND_RATE, Samples
+from .kept import pixel_cache
+
+CHUNK = 10 * SOUND_RATE
+"""Samples that are decoded at once."""
+LEAD = Fraction(1, 4)
+"""Seconds that a decoder is given before what is wanted: it starts with silence of its own."""
+PEAKS = 50
+"""Peaks a second."""
+AAC_FRAME = 1024
+MOST_SECONDS = 6 * 3600
+
+
+class SoundFile:
+    """The sound of a file as 48 kHz stereo. Mono is heard on both sides alike. Safe from several
+    threads.
+
+    Raises
+    ------
+    Unreadable
+        Where the file cannot be read. Use :func:`shared_sound` where it may have no sound.
+    """
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._lock = Lock()
+        self._chunks = pixel_cache()
+        with self._opened() as container:
+            stream = container.streams.audio[0]
+            self._mono = stream.codec_context.layout.nb_channels == 1
+            told = stream.duration and stream.time_base and stream.duration * stream.time_base
+            seconds = told or Fraction(container.duration or 0, av.time_base)
+            self.length = round(min(seconds, MOST_SECONDS) * SOUND_RATE)
+
+    def _opened(self) -> Any:
+        try:
+            return av.open(str(self.path))
+        except (av.FFmpegError, OSError, ValueError) as fault:
+            raise Unreadable(f"The sound of {self.path.name} cannot be read.") from fault
+
+    def samples(self, first: int, count: int) -> Samples:
+        """Samples from ``first`` on, (count, 2), float32; silence outside the file."""
+        out = np.zeros((count, 2), np.float32)
+        a, b = max(first, 0), min(first + count, self.length)
+        for number in range(a // CHUNK, -(-b // CHUNK) if b > a else a // CHUNK):
+            chunk, start = self._chunk(number), number * CHUNK
+            low, high = max(a, start), min(b, start + CHUNK)
+            out[low - first : high - first] = chunk[low - start : high - start]
+        return out
+
+    def _chunk(self, number: int) -> NDArray[Any]:
+        held = self._chunks.get(number)
+        if held is None:
+            with self._lock:
+                held = self._decoded(number * CHUNK)
+            self._chunks.put(number, held)
+        return held
+
+    def _decoded(self, first: int) -> Samples:
+        """The chunk that begins at a sample; what the file does not hold is silent."""
+        out = np.zeros((CHUNK, 2), np.float32)
+        layout = "mono" if self._mono else "stereo"
+        resampler = av.AudioResampler(format="fltp", layout=layout, rate=SOUND_RATE)
+        try:
+            with self._opened() as container:
+                stream = container.streams.audio[0]
+                if first:
+                    wanted = Fraction(first, SOUND_RATE) - LEAD
+                    container.seek(int(wanted * av.time_base), backward=True)
+                at: int | None = None
+                for frame in container.decode(stream):
+                    if frame.pts is None:
+                        continue
+                    if at is None:
+                        at = round(frame.pts * frame.time_base * SOUND_RATE)
+                    for made in resampler.resample(frame):
+                        at = _laid(out, made.to_ndarray(), at, first)
+                    if at >= first + CHUNK:
+                        break
+                if at is not None and at < first + CHUNK:
+                    for made in resampler.resample(None):
+                        at = _laid(out, made.to_ndarray(), at, first)
+        except (av.FFmpegError, OSError):
+            pass  # What could be read is there; the rest is silent.
+        return out
+
+    def peaks(self) -> bytes:
+        """The loudest sample of every fiftieth of a second, 0 to 255."""
+        step = SOUND_RATE // PEAKS
+        found = []
+        for first in range(0, self.length, CHUNK):
+            loud = np.abs(self.samples(first, CHUNK)).max(1).reshape(-1, step).max(1)
+            found.append(np.round(np.clip(loud, 0, 1) * 255).astype(np.uint8))
+        whole = np.concatenate(found) if found else np.zeros(0, np.uint8)
+        return whole[: -(-self.length // step)].tobytes()
+
+
+def _laid(out: Samples, planes: NDArray[Any], at: int, first: int) -> int:
+    """Put decoded samples (channels, n) where they belong; says where the next ones do."""
+    count = planes.shape[1]
+    low, high = max(at, first), min(at + count, first + len(out))
+    if low < high:
+        out[low - first : high - first] = planes[:, low - at : high - at].T
+    return int(at + count)
+
+
+@lru_cache(maxsize=256)
+def shared_sound(path: Path, identity: str) -> SoundFile | None:
+    """The sound of a file, the same for all who ask; None for one that has none."""
+    try:
+        with av.open(str(path)) as container:
+            if not container.streams.audio:
+                return None
+        return SoundFile(path)
+    except (av.FFmpegError, OSError, ValueError, Unreadable):
+        return None
+
+
+@lru_cache(maxsize=256)
+def peaks_of(path: Path, identity: str) -> bytes:
+    """The peaks of a file; empty for one without sound."""
+    sound = shared_sound(path, identity)
+    return sound.peaks() if sound else b""
+
+
+def wav(samples: Samples) -> bytes:
+    """Samples as a WAV file of 16 bits."""
+    out = io.BytesIO()
+    with wave.open(out, "wb") as file:
+        file.setnchannels(2)
+        file.setsampwidth(2)
+        file.setframerate(SOUND_RATE)
+        file.writeframes(np.round(np.clip(samples, -1, 1) * 32767).astype("<i2").tobytes())
+    return out.getvalue()
+
+
+Mixed = Callable[[int, int], Samples]
+"""Samples of a film, from a first one on, so many."""
+
+
+class SoundTrack:
+    """Sound that is written into a film beside its pictures, as AAC."""
+
+    def __init__(self, container: Any, mixed: Mixed, total: int) -> None:
+        self._container, self._mixed, self.total = container, mixed, total
+        self._stream = container.add_stream("aac", rate=SOUND_RATE, layout="stereo")
+        self._stream.bit_rate = 192_000
+        self._at = 0
+
+    def write(self, upto: int) -> None:
+        """Write what comes before a sample, so that pictures and sound lie side by side."""
+        while self._at < min(upto, self.total):
+            count = min(AAC_FRAME, self.total - self._at)
+            samples = self._mixed(self._at, count)
+            frame = av.AudioFrame.from_ndarray(
+                np.ascontiguousarray(samples.T), format="fltp", layout="stereo"
+            )
+            frame.sample_rate, frame.pts = SOUND_RATE, self._at
+            frame.time_base = Fraction(1, SOUND_RATE)
+            self._mux(frame)
+            self._at += count
+
+    def finish(self) -> None:
+        """Write the rest."""
+        self.write(self.total)
+        self._mux(None)
+
+    def _mux(self, frame: Any) -> None:
+        for packet in self._stream.encode(frame):
+            self._container.mux(packet)
+
+
+def in_blocks(mixed: Mixed, block: int = SOUND_RATE) -> Mixed:
+    """Samples mixed a second at a time, and handed out in any smaller pieces in order."""
+    held: list[tuple[int, Samples]] = []
+
+    def piece(first: int, count: int) -> Samples:
+        if not held or not held[0][0] <= first < held[0][0] + len(held[0][1]):
+            held[:] = [(first, mixed(first, max(block, count)))]
+        start, samples = held[0]
+        part = samples[first - start : first - start + count]
+        if len(part) < count:
+            part = np.concatenate([part, mixed(first + len(part), count - len(part))])
+        return part
+
+    return piece
+
+
+def with_sound(path: Path, mixed: Mixed, total: int) -> None:
+    """Give a film of pictures alone a sound track; its pictures are not encoded again."""
+    part = path.with_name(f".{path.name}.sound.part")
+    with av.open(str(path)) as source, av.open(str(part), "w", format="mp4") as film:
+        stream = source.streams.video[0]
+        out = film.add_stream_from_template(stream)
+        track = SoundTrack(film, in_blocks(mixed), total)
+        for packet in source.demux(stream):
+            if packet.dts is None:
+                continue
+            assert stream.time_base is not None
+            track.write(int(packet.dts * stream.time_base * SOUND_RATE))
+            packet.stream = out
+            film.mux(packet)
+        track.finish()
+    part.replace(path)
