@@ -20,6 +20,8 @@ const CHEAPER = 0.4;
 /** Share of the time between two frames that one may take to come. */
 const ROOM = 0.9;
 /** Says that the frame is one of a film: what lies between its steps need not be kept. */
+/** Milliseconds between two looks at which frames are in memory: a film has thousands. */
+const LOOK_EVERY = 400;
 const PASSING = { "X-Passing": "1" };
 
 export interface PlayerState {
@@ -73,6 +75,8 @@ export class Player {
   private from = 0;
   private drawn: number[] = [];
   private shown: Level = 0;
+  private ready = new Set<number>();
+  private looked = 0;
   /** Milliseconds from one frame's coming to the next one's, by level. */
   private pace: [number?, number?, number?] = [];
   private came = 0;
@@ -173,10 +177,14 @@ export class Player {
     if (!options) return;
     const span = (this.drawn.at(-1) ?? 0) - (this.drawn[0] ?? 0);
     const rate = span > 0 ? ((this.drawn.length - 1) / span) * 1000 : 0;
-    const ready = new Set<number>();
-    for (let frame = options.first; frame < options.end; frame += 1)
-      if (this.kept.has(options.urlOf(frame, 0))) ready.add(frame);
-    options.onState({ playing, rate, level: this.shown, ready });
+    const now = performance.now();
+    if (!playing || now - this.looked > LOOK_EVERY) {
+      this.looked = now;
+      this.ready = new Set();
+      for (let frame = options.first; frame < options.end; frame += 1)
+        if (this.kept.has(options.urlOf(frame, 0))) this.ready.add(frame);
+    }
+    options.onState({ playing, rate, level: this.shown, ready: this.ready });
   }
 
   /** The sharpest level that comes as fast as it is shown; the coarsest where none does. */

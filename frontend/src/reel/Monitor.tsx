@@ -1,5 +1,6 @@
 import { Button } from "antd";
-import { useCallback, useMemo, useRef, useState, type RefObject } from "react";
+import { useCallback, useMemo, useState, type RefObject } from "react";
+import { useShallow } from "zustand/react/shallow";
 import { query, type ReelChange, type ReelView } from "../api/client";
 import { atLevel, LEVEL_WORDS, type Level } from "../player/levels";
 import { Picture } from "../player/Picture";
@@ -16,14 +17,19 @@ interface Props {
   rate: number;
   trying: ReelChange | null;
   screen: RefObject<ScreenHandle | null>;
-  onReady: (ready: ReadonlySet<number>) => void;
 }
 
-const NONE: ReadonlySet<number> = new Set();
-
 /** The edit as it plays: the picture, before and after what is selected, the transport. */
-export function Monitor({ view, rate, trying, screen, onReady }: Props) {
-  const { frame, selected, split, before, set } = useReelState();
+export function Monitor({ view, rate, trying, screen }: Props) {
+  const { frame, selected, split, before, set } = useReelState(
+    useShallow(({ frame, selected, split, before, set }) => ({
+      frame,
+      selected,
+      split,
+      before,
+      set,
+    })),
+  );
   const [playing, setPlaying] = useState<{ on: boolean; rate: number; level: Level }>({
     on: false,
     rate: 0,
@@ -32,7 +38,6 @@ export function Monitor({ view, rate, trying, screen, onReady }: Props) {
   const [loop, setLoop] = useState(false);
   const [range, setRange] = useState<{ first: number; end: number } | null>(null);
   const [fault, setFault] = useState<string | null>(null);
-  const told = useRef<ReadonlySet<number>>(NONE);
   const { id, revision, length } = view;
   const aspect = view.width / view.height;
   const size = useMemo(
@@ -94,10 +99,7 @@ export function Monitor({ view, rate, trying, screen, onReady }: Props) {
               onFault={setFault}
               onState={(state) => {
                 setPlaying({ on: state.playing, rate: state.rate, level: state.level });
-                if (state.ready.size !== told.current.size) {
-                  told.current = new Set(state.ready);
-                  onReady(told.current);
-                }
+                if (state.ready !== useReelState.getState().ready) set({ ready: state.ready });
               }}
             />
             {split !== null && without && !playing.on && (

@@ -23,9 +23,9 @@ import styles from "./Reel.module.css";
 export function Reel() {
   const id = Number(useParams()["id"]);
   const { view, problem, change, undo, redo, waiting, gone, trying, setTrying } = useReel(id);
-  const { frame, selected, set } = useReelState();
+  const selected = useReelState((state) => state.selected);
+  const set = useReelState((state) => state.set);
   const [rendering, setRendering] = useState(false);
-  const [ready, setReady] = useState<ReadonlySet<number>>(new Set());
   const [params] = useSearchParams();
   const screen = useRef<ScreenHandle>(null);
   const wanted = params.get("use");
@@ -36,7 +36,7 @@ export function Reel() {
     () => set({ frame: 0, selected: null, zoom: null, split: null, before: false }),
     [id, set],
   );
-  useEffect(() => setReady(new Set()), [view?.revision]);
+  useEffect(() => set({ ready: new Set() }), [view?.revision, set]);
   // What is gone is not selected any more, and the playhead stays within the edit.
   useEffect(() => {
     if (!view) return;
@@ -55,6 +55,7 @@ export function Reel() {
     const span = view && spanOf(view, next);
     if (!span || (next?.kind === "placed" && next.names.length > 1)) return;
     // The playhead goes to where what is selected can be seen.
+    const { frame } = useReelState.getState();
     const inside = frame >= span.first && frame < span.end;
     if (next?.kind === "cuts" || !inside) goTo(Math.floor((span.first + span.end) / 2));
   };
@@ -122,7 +123,6 @@ export function Reel() {
         onSelectPlaced={selectPlaced}
         onSelectCut={selectCut}
         onSelectLook={(look) => select({ kind: "look", look })}
-        ready={ready}
       />
       <StripBar view={view} change={change} />
       <div className={styles.reelLow}>
@@ -133,7 +133,7 @@ export function Reel() {
           change={change}
           onSelect={(next) => set({ selected: next })}
         />
-        <Monitor view={view} rate={rate} trying={trying} screen={screen} onReady={setReady} />
+        <Monitor view={view} rate={rate} trying={trying} screen={screen} />
         <Face
           view={view}
           change={change}

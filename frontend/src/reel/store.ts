@@ -18,6 +18,8 @@ interface ReelState {
   /** While held: the edit without what is selected. */
   before: boolean;
   copied: Copied | null;
+  /** Frames that are in memory. */
+  ready: ReadonlySet<number>;
   set: (change: Partial<Omit<ReelState, "set">>) => void;
 }
 
@@ -29,5 +31,6 @@ export const useReelState = create<ReelState>((set) => ({
   split: null,
   before: false,
   copied: null,
+  ready: new Set(),
   set,
 }));

@@ -1,4 +1,4 @@
-"""The demo's macros and its edit, as documents."""
+"""The demo's first two macros, as documents."""
 
 from __future__ import annotations
 
@@ -260,45 +260,5 @@ def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str,
                 "text": "Channel makes a matte first: what follows works on one channel, not four.",
                 "lane": "brightness",
             }
-        ],
-    }
-
-
-def last_night(ids: dict[str, str]) -> dict[str, Any]:
-    """The demo's edit: three shots, both macros on its cuts."""
-    names = ("Headlamp", "Depot hall", "Wires at dusk")
-    starts = {"Headlamp": 0, "Depot hall": 14, "Wires at dusk": 22}
-    lengths = {"Headlamp": 84, "Depot hall": 66, "Wires at dusk": 72}
-    return {
-        "format": "pale-static/reel@2",
-        "name": "Last night, cut 1",
-        "rate": "25",
-        "width": 1280,
-        "height": 720,
-        "shots": [
-            {
-                "id": name.lower().replace(" ", "-"),
-                "material": ids[name],
-                "name": name,
-                "start": f"{starts[name]}/25",
-                "length": f"{lengths[name]}/25",
-            }
-            for name in names
-        ],
-        "joins": [
-            {
-                "id": "join-headlamp",
-                "left": "headlamp",
-                "macro": "quiet-luma",
-                "version": 1,
-                "length": "26/25",
-            },
-            {
-                "id": "join-depot-hall",
-                "left": "depot-hall",
-                "macro": "ember-fray",
-                "version": 1,
-                "length": "36/25",
-            },
         ],
     }

@@ -30,12 +30,15 @@ from ..jobs.publishing import add_preview, publish_draft
 from ..media.facts import Facts
 from ..media.opening import inspect_file
 from ..media.sequences import VideoWriter, Writing
+from ..media.sound import with_sound
 from ..media.stills import encode_png
 from ..media.video import file_identity
 from ..store import Library, drafts, macros, materials
 from .clips import CLIPS, Clip, logo, plates
-from .content import ember_fray, last_night, quiet_luma
-from .shelf import LOOKS, TRANSITIONS
+from .content import ember_fray, quiet_luma
+from .edits import last_night, open_day
+from .shelf import LOOKS, OVERLAYS, TRANSITIONS
+from .sound import sound_of
 
 Told = Callable[[str, int, int], None]
 STILLS = ("Tram as found", "Tram restored", "Lantern Line mark")
@@ -51,7 +54,7 @@ def _even(length: float) -> int:
 def _painter() -> bytes:
     """What the demo is painted with, as bytes: other code may paint other pictures."""
     here = Path(__file__).parent
-    return b"".join((here / name).read_bytes() for name in ("clips.py", "paint.py"))
+    return b"".join((here / name).read_bytes() for name in ("clips.py", "paint.py", "sound.py"))
 
 
 def _identity(name: str, scale: float, frames: int | None) -> str:
@@ -114,15 +117,17 @@ def make_effects(library: Library, ids: dict[str, str]) -> None:
         "Ticket",
     )  # fmt: skip
     documents += [make(ids[name]) for make, name in zip(LOOKS, clips, strict=True)]
-    for k, document in enumerate(documents):
+    documents += [make() for make in OVERLAYS]
+    for document in documents:
         effect = read_effect(document)
         draft = drafts.start(library.db, "effect", effect.to_json(), f"{effect.name} begun")
         publish_draft(
             library, None, draft, effect,
             author="Lantern Line demo", changes="First version.", licence="CC0-1.0",
         )  # fmt: skip
-        if k == 1:
+        if effect.name == "Ember Fray":
             drafts.start(library.db, "reel", last_night(ids), "Edit begun")
+    drafts.start(library.db, "reel", open_day(ids), "Edit begun")
 
 
 def finish(library: Library, told: Told | None = None) -> None:
@@ -205,6 +210,8 @@ def paint_clip(index: int, folder: str, identity: str) -> str:
             writer.add_pixels(k, pixels)
             if k % TELL_EVERY == 0:
                 materials.progress(library.db, identity, k / facts.frames)
+    samples = sound_of(clip.name, facts.frames / clip.rate)
+    with_sound(path, lambda first, count: samples[first : first + count], len(samples))
     _arrived(library, material)
     return clip.name
 

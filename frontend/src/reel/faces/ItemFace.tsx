@@ -14,7 +14,6 @@ type SetItem = Extract<ReelChange, { do: "set-item" }>;
 /** The faceplate of what lies on a row above: when, where, how it is laid over. */
 export function ItemFace(props: FaceProps & { item: Item }) {
   const { view, change, item, onSelect } = props;
-  const rows = <Rows {...props} />;
   if (item.use)
     return (
       <UseFace
@@ -23,14 +22,16 @@ export function ItemFace(props: FaceProps & { item: Item }) {
         first={item.begins}
         end={item.begins + item.length}
         what="Take it off"
+        foot={<Laying {...props} />}
       >
-        {rows}
+        <Times {...props} />
       </UseFace>
     );
   return (
     <section className={styles.face} aria-label="Faceplate">
       <h2>{item.name}</h2>
-      {rows}
+      <Times {...props} />
+      <Laying {...props} />
       {item.source && (
         <>
           <NumberRow
@@ -66,21 +67,10 @@ export function ItemFace(props: FaceProps & { item: Item }) {
   );
 }
 
-function Rows({ view, change, onTry, item }: FaceProps & { item: Item }) {
-  const set = (more: Partial<SetItem>): ReelChange => ({
-    do: "set-item",
-    item: item.id,
-    ...more,
-  });
-  const save = (more: Parameters<typeof set>[0]) => void change(set(more));
-  const tries = (more: Parameters<typeof set>[0]) => onTry(set(more));
+/** Its name, and when it is seen. */
+function Times({ view, change, item }: FaceProps & { item: Item }) {
+  const save = (more: Partial<SetItem>) => void change({ do: "set-item", item: item.id, ...more });
   const rate = rateOf(view.rate);
-  const steps = useQuery(asked.steps());
-  const blend = steps.data?.kinds.find((one) => one.kind === "blend");
-  const modes = blend?.values.find((one) => one.name === "mode")?.options ?? [item.mode];
-  const placed = item.kind !== "look";
-  const at = (k: 0 | 1, value: number): [number, number] =>
-    k ? [item.position[0], value] : [value, item.position[1]];
   return (
     <>
       <div className="control-head">
@@ -114,6 +104,27 @@ function Rows({ view, change, onTry, item }: FaceProps & { item: Item }) {
         value={item.length}
         onCommit={(length) => save({ length: Math.max(1, length) })}
       />
+    </>
+  );
+}
+
+/** How it is laid over what lies below, and where. */
+function Laying({ change, onTry, item }: FaceProps & { item: Item }) {
+  const set = (more: Partial<SetItem>): ReelChange => ({
+    do: "set-item",
+    item: item.id,
+    ...more,
+  });
+  const save = (more: Parameters<typeof set>[0]) => void change(set(more));
+  const tries = (more: Parameters<typeof set>[0]) => onTry(set(more));
+  const steps = useQuery(asked.steps());
+  const blend = steps.data?.kinds.find((one) => one.kind === "blend");
+  const modes = blend?.values.find((one) => one.name === "mode")?.options ?? [item.mode];
+  const placed = item.kind !== "look";
+  const at = (k: 0 | 1, value: number): [number, number] =>
+    k ? [item.position[0], value] : [value, item.position[1]];
+  return (
+    <>
       <NumberRow
         label="Opacity"
         value={item.opacity}

@@ -10,6 +10,10 @@ interface Props {
   onAdd: (name: string) => void;
 }
 
+/** Pixels that tabs of these names take, with one to add another. */
+const roomOf = (names: readonly string[]) =>
+  names.reduce((sum, name) => sum + name.length * 6.2 + 24, 90);
+
 /** Looks as tabs that hang under their shot, in the order in which they work. */
 export function LookTabs({ ground, inSight, selected, onSelect, onAdd }: Props) {
   const { view, scale } = ground;
@@ -34,7 +38,7 @@ export function LookTabs({ ground, inSight, selected, onSelect, onAdd }: Props) 
                 {look.on ? titleOf(view, look) : <s>{titleOf(view, look)}</s>}
               </button>
             ))}
-            {one.length * scale.frame > 90 && (
+            {one.length * scale.frame > roomOf(one.looks.map((look) => titleOf(view, look))) && (
               <button
                 className={`bare ${styles.tab} ${styles.add}`}
                 aria-label={`Add a look to ${one.name}`}

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import { timecode } from "../../player/timecode";
 import { useReelState } from "../store";
 import { LEFT, tickEvery } from "./geometry";
@@ -10,14 +11,12 @@ interface Props {
   /** Pixels in sight. */
   from: number;
   to: number;
-  ready: ReadonlySet<number>;
   onFrame: (frame: number) => void;
 }
 
 /** Timecode, marks, what is computed already; click or drag to go there. */
-export function Ruler({ ground, length, from, to, ready, onFrame }: Props) {
+export function Ruler({ ground, length, from, to, onFrame }: Props) {
   const { view, rate, scale, change, snap } = ground;
-  const frame = useReelState((state) => state.frame);
   const seek = (event: React.PointerEvent) => {
     if (event.type === "pointermove" && !(event.buttons & 1)) return;
     const area = event.currentTarget as HTMLElement;
@@ -25,6 +24,16 @@ export function Ruler({ ground, length, from, to, ready, onFrame }: Props) {
     onFrame(Math.min(length - 1, Math.max(0, snap(at, event.nativeEvent))));
     if (event.type === "pointerdown") area.setPointerCapture(event.pointerId);
   };
+  // Told to the element itself: the ruler is not drawn anew for every frame that plays.
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(
+    () =>
+      useReelState.subscribe(({ frame }) => {
+        box.current?.setAttribute("aria-valuenow", String(frame));
+        box.current?.setAttribute("aria-valuetext", timecode(frame, rate));
+      }),
+    [rate],
+  );
   const every = tickEvery(rate, scale.frame);
   const first = Math.max(0, Math.floor((from - LEFT) / scale.frame / every));
   const last = Math.min(Math.floor(length / every), Math.ceil((to - LEFT) / scale.frame / every));
@@ -36,13 +45,14 @@ export function Ruler({ ground, length, from, to, ready, onFrame }: Props) {
   return (
     <div
       className={`${styles.ruler} mono`}
+      ref={box}
       role="slider"
       tabIndex={0}
       aria-label="Playhead"
       aria-valuemin={0}
       aria-valuemax={length - 1}
-      aria-valuenow={frame}
-      aria-valuetext={timecode(frame, rate)}
+      aria-valuenow={useReelState.getState().frame}
+      aria-valuetext={timecode(useReelState.getState().frame, rate)}
       onPointerDown={seek}
       onPointerMove={seek}
     >
@@ -61,14 +71,7 @@ export function Ruler({ ground, length, from, to, ready, onFrame }: Props) {
           }}
         />
       )}
-      {runs(ready).map(([a, b]) => (
-        <span
-          key={a}
-          className={styles.ready}
-          title="Computed already"
-          style={{ left: scale.x(a), width: (b - a) * scale.frame }}
-        />
-      ))}
+      <Ready ground={ground} />
       {view.marks.map((mark) => (
         <button
           key={mark.frame}
@@ -89,6 +92,19 @@ export function Ruler({ ground, length, from, to, ready, onFrame }: Props) {
       ))}
     </div>
   );
+}
+
+/** A line under the frames that are computed already. */
+function Ready({ ground }: { ground: Ground }) {
+  const ready = useReelState((state) => state.ready);
+  return runs(ready).map(([a, b]) => (
+    <span
+      key={a}
+      className={styles.ready}
+      title="Computed already"
+      style={{ left: ground.scale.x(a), width: (b - a) * ground.scale.frame }}
+    />
+  ));
 }
 
 /** Frames as runs, each from its first to the one after its last. */

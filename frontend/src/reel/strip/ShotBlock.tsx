@@ -101,7 +101,7 @@ export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
           className={styles.gap}
           style={{ left: scale.x(shot.begins - shot.gap), width: shot.gap * scale.frame }}
         >
-          gap
+          {shot.gap * scale.frame > 32 && "gap"}
         </span>
       )}
       <div

@@ -1,6 +1,5 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { ReelChange, ReelView } from "../../api/client";
-import { timecode } from "../../player/timecode";
 import { endOf, joinOn, cutsOf, cutFrame, cutWords, sameCut, type Cut } from "../selection";
 import { useReelState } from "../store";
 import type { ChangeReel } from "../useReel";
@@ -24,8 +23,6 @@ interface Props {
   onSelectPlaced: (name: string, more: boolean) => void;
   onSelectCut: (cut: Cut, more: boolean) => void;
   onSelectLook: (look: string) => void;
-  /** Frames that are computed already. */
-  ready: ReadonlySet<number>;
 }
 
 /** What blocks of the strip share. */
@@ -41,8 +38,7 @@ export interface Ground {
 
 /** Like film on a light table: shots, what hangs on them, and what lies above them. */
 export function Strip(props: Props) {
-  const { view, rate, change, onTry, onFrame, ready } = props;
-  const frame = useReelState((state) => state.frame);
+  const { view, rate, change, onTry, onFrame } = props;
   const zoom = useReelState((state) => state.zoom);
   const snapping = useReelState((state) => state.snap);
   const selected = useReelState((state) => state.selected);
@@ -65,13 +61,16 @@ export function Strip(props: Props) {
   useLayoutEffect(() => {
     const strip = box.current;
     if (!strip || before.current === pixels) return;
+    const { frame } = useReelState.getState();
     const at = LEFT + frame * before.current - strip.scrollLeft;
     strip.scrollLeft = x(frame) - (at >= 0 && at <= wide ? at : wide / 2);
     before.current = pixels;
-  }, [pixels, frame, wide, x]);
+  }, [pixels, wide, x]);
 
   const snap = (at: number, event: PointerEvent, without: readonly string[] = []) =>
-    snapping && !event.altKey ? snapped(at, edges(view, frame, without), pixels) : Math.round(at);
+    snapping && !event.altKey
+      ? snapped(at, edges(view, useReelState.getState().frame, without), pixels)
+      : Math.round(at);
   const ground: Ground = { view, rate, scale, change, onTry, snap };
   const drop = useStripDrop(ground, box);
   // Only what is in sight is drawn: hundreds of shots stay smooth.
@@ -96,7 +95,6 @@ export function Strip(props: Props) {
           length={length}
           from={scrolled - margin}
           to={scrolled + wide + margin}
-          ready={ready}
           onFrame={onFrame}
         />
         <div className={styles.above} data-rows style={{ height: rows * 28 }}>
@@ -155,8 +153,14 @@ export function Strip(props: Props) {
           onAdd={(name) => props.onSelectPlaced(name, false)}
         />
         {drop.at !== null && <span className={styles.dropAt} style={{ left: x(drop.at) }} />}
-        <span className="playhead" style={{ left: x(frame) }} title={timecode(frame, rate)} />
+        <Playhead x={x} />
       </div>
     </section>
   );
+}
+
+/** By itself, so that the strip is not drawn anew for every frame that plays. */
+function Playhead({ x }: { x: (at: number) => number }) {
+  const frame = useReelState((state) => state.frame);
+  return <span className="playhead" style={{ left: x(frame) }} />;
 }

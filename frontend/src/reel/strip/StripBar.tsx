@@ -2,22 +2,55 @@ import { Button, Input } from "antd";
 import type { ReelView } from "../../api/client";
 import { framesOf, rateOf, timecode } from "../../player/timecode";
 import { useEffect, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 import { useReelState } from "../store";
 import type { ChangeReel } from "../useReel";
 import styles from "./Strip.module.css";
 
 /** What is done to the strip at the playhead, and how closely it is looked at. */
 export function StripBar({ view, change }: { view: ReelView; change: ChangeReel }) {
-  const { frame, selected, zoom, snap, set } = useReelState();
-  const names = selected?.kind === "placed" ? selected.names : [];
-  const rate = rateOf(view.rate);
+  const { zoom, snap, set } = useReelState(
+    useShallow(({ zoom, snap, set }) => ({ zoom, snap, set })),
+  );
   const closer = (by: number) => {
     const strip = document.querySelector<HTMLElement>("[data-strip]");
     set({ zoom: (zoom ?? Number(strip?.dataset["strip"] ?? 1)) * by });
   };
-  const mark = view.marks.find((one) => one.frame === frame);
   return (
     <div className={styles.bar} role="toolbar" aria-label="Strip tools">
+      <AtPlayhead view={view} change={change} />
+      <span className="right" />
+      <Button
+        size="small"
+        aria-pressed={snap}
+        type={snap ? "primary" : "default"}
+        title="A: edges are drawn to cuts, joins, marks and the playhead. Alt held while dragging turns it round."
+        onClick={() => set({ snap: !snap })}
+      >
+        Snap
+      </Button>
+      <Button size="small" aria-label="Look from further away" onClick={() => closer(1 / 1.5)}>
+        −
+      </Button>
+      <Button size="small" aria-label="Look closer" onClick={() => closer(1.5)}>
+        +
+      </Button>
+      <Button size="small" disabled={zoom === null} onClick={() => set({ zoom: null })}>
+        All of it
+      </Button>
+    </div>
+  );
+}
+
+/** What is done at the playhead. */
+function AtPlayhead({ view, change }: { view: ReelView; change: ChangeReel }) {
+  const frame = useReelState((state) => state.frame);
+  const selected = useReelState((state) => state.selected);
+  const names = selected?.kind === "placed" ? selected.names : [];
+  const rate = rateOf(view.rate);
+  const mark = view.marks.find((one) => one.frame === frame);
+  return (
+    <>
       <GoTo frame={frame} rate={rate} length={view.length} />
       <Button
         size="small"
@@ -79,26 +112,7 @@ export function StripBar({ view, change }: { view: ReelView; change: ChangeReel 
           Add a mark
         </Button>
       )}
-      <span className="right" />
-      <Button
-        size="small"
-        aria-pressed={snap}
-        type={snap ? "primary" : "default"}
-        title="A: edges are drawn to cuts, joins, marks and the playhead. Alt held while dragging turns it round."
-        onClick={() => set({ snap: !snap })}
-      >
-        Snap
-      </Button>
-      <Button size="small" aria-label="Look from further away" onClick={() => closer(1 / 1.5)}>
-        −
-      </Button>
-      <Button size="small" aria-label="Look closer" onClick={() => closer(1.5)}>
-        +
-      </Button>
-      <Button size="small" disabled={zoom === null} onClick={() => set({ zoom: null })}>
-        All of it
-      </Button>
-    </div>
+    </>
   );
 }
 
