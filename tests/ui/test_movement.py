@@ -158,7 +158,7 @@ def test_an_end_anchored_key_stays_at_the_end_when_a_join_is_dragged_longer(
         )
     page.goto(f"/reel/{view['id']}?use=late-flash")
     tray = page.get_by_role("region", name="Macros for this cut")
-    tray.get_by_role("button", name="Late flash").click()
+    tray.get_by_role("button", name=re.compile("^Late flash")).click()
     answers(page, f"/api/reels/{view['id']}", "d.joins.length")
     short, white = whites(server, view["id"])
     assert white == [5, 4]

@@ -289,12 +289,12 @@ def test_a_macro_is_handed_over_and_brought_in(page: Page, server: Server, tmp_p
 
 def test_the_tray_auditions_and_a_join_is_stretched_and_mended(page: Page, server: Server) -> None:
     page.goto("/reel/3")
-    page.get_by_role("button", name=re.compile("Ember Fray ·")).click()
+    page.get_by_role("button", name=re.compile("^Ember Fray ·")).click()
     tray = page.get_by_role("region", name="Macros for this cut")
     expect(tray.locator("img").first).to_be_visible()
-    shown = tray.get_by_role("button", name="Quiet Luma").locator("img")
+    shown = tray.get_by_role("button", name=re.compile("^Quiet Luma")).locator("img")
     still = shown.get_attribute("src")
-    tray.get_by_role("button", name="Quiet Luma").hover()
+    tray.get_by_role("button", name=re.compile("^Quiet Luma")).hover()
     expect(shown).not_to_have_attribute("src", still or "")
     # Dragging the join's edge stretches it about its cut.
     grip = page.locator(".Strip-join.selected .Strip-grip.Strip-tail")

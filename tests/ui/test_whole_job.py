@@ -104,9 +104,9 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     expect(page.get_by_text("Smoke takes the first clip away.")).to_be_visible()
     page.goto("/reel")
     page.get_by_role("button", name="New edit").click()
-    tray = page.get_by_role("region", name="Materials")
+    tray = page.get_by_role("region", name="Clips and overlays")
     for name in ("Headlamp", "Depot hall"):
-        tray.get_by_role("button", name=name).click()
+        tray.get_by_role("button", name=name, exact=True).click()
         expect(page.get_by_role("button", name=re.compile(f"Shot {name}"))).to_be_visible()
     for label, size in (("Frame width", "320"), ("Frame height", "180")):
         page.get_by_label(label).fill(size)
@@ -114,7 +114,7 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     expect(page.get_by_text("320×180")).to_be_visible()
     page.get_by_role("button", name="Cut between Headlamp and Depot hall").click()
     page.get_by_role("region", name="Macros for this cut").get_by_role(
-        "button", name="Test Smoke"
+        "button", name=re.compile("^Test Smoke")
     ).click()
     face = page.get_by_role("region", name="Faceplate")
     expect(face.get_by_role("heading", name="Test Smoke")).to_be_visible()
@@ -131,7 +131,7 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     answers(page, f"/api/reels/{reel}", "d.joins[0].settings.softness === 0.25")
     view = server.ask("GET", f"/reels/{reel}")
     join = view["joins"][0]
-    assert (join["name"], join["version"], join["end"] - join["first"]) == ("Test Smoke", 1, 20)
+    assert (join["macro"], join["version"], join["end"] - join["first"]) == ("test-smoke", 1, 20)
 
     page.get_by_role("button", name="Render", exact=True).click()
     page.get_by_role("button", name="Start the render").click()

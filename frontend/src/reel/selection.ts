@@ -26,7 +26,7 @@ export const placedOf = (view: ReelView): Placed[] => [...view.shots, ...view.it
 export const named = (view: ReelView, name: string | null | undefined) =>
   placedOf(view).find((one) => one.id === name);
 
-export const endOf = (one: Placed) => one.begins + one.length;
+export const endOf = (one: { begins: number; length: number }) => one.begins + one.length;
 
 /** The join that lies on a cut. */
 export const joinOn = (view: ReelView, cut: Cut): JoinView | undefined =>

@@ -49,7 +49,6 @@ export function Clips({ view, change }: { view: ReelView; change: ChangeReel }) 
       <Input
         size="small"
         type="search"
-        allowClear
         aria-label="Filter materials"
         placeholder="Name…"
         value={text}

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Input, Segmented, Tabs } from "antd";
+import { Input, Segmented } from "antd";
 import { useState } from "react";
 import { asked } from "../../api/asked";
 import type { MacroCard, ReelView } from "../../api/client";
@@ -34,27 +34,29 @@ export function Tray({ view, selected, wanted, change, onSelect }: Props) {
     const cuts = selected.kind === "cuts" ? selected.cuts.length : 0;
     const title = cuts > 1 ? `For these ${cuts} cuts` : cuts ? "For this cut" : `For ${several}`;
     return (
-      <section className={styles.tray} aria-label={title}>
+      <section className={styles.tray} aria-label={`Macros ${title.toLowerCase()}`}>
         <h2>{title}</h2>
         <Macros {...{ view, place, wanted, change, onSelect }} />
       </section>
     );
   }
   return (
-    <section className={styles.tray} aria-label="Put on the strip">
-      <Tabs
-        size="small"
-        activeKey={tab}
-        onChange={(key) => setTab(key as typeof tab)}
-        items={[
-          { key: "clips", label: "Clips", children: <Clips view={view} change={change} /> },
-          {
-            key: "over",
-            label: "Over the shots",
-            children: <Macros {...{ view, place: { kind: "over" }, wanted, change, onSelect }} />,
-          },
+    <section className={styles.tray} aria-label="Clips and overlays">
+      <Segmented<"clips" | "over">
+        block
+        aria-label="What to put on the strip"
+        value={tab}
+        onChange={setTab}
+        options={[
+          { value: "clips", label: "Clips" },
+          { value: "over", label: "Over the shots" },
         ]}
       />
+      {tab === "clips" ? (
+        <Clips view={view} change={change} />
+      ) : (
+        <Macros {...{ view, place: { kind: "over" }, wanted, change, onSelect }} />
+      )}
     </section>
   );
 }
@@ -95,7 +97,6 @@ function Macros({ view, place, wanted, change, onSelect }: MacrosProps) {
       <Input
         size="small"
         type="search"
-        allowClear
         aria-label="Filter macros"
         placeholder="Name, tag, control…"
         value={text}

@@ -53,7 +53,15 @@ export function longest(alignment: string, left: number | null, right: number | 
   if (alignment === "after") return Math.min(after, 10 ** 6);
   const even = 2 * Math.min(after, before);
   if (!Number.isFinite(even)) return 10 ** 6;
-  return after > before ? even : after === before ? even : even + 1;
+  return after > before ? even + 1 : even;
+}
+
+/** The frames of a shot that the join at its other end leaves free. */
+function roomOn(view: ReelView, cut: Cut, one: { id: string; begins: number; length: number }) {
+  const ends = cut.left === one.id;
+  const other = view.joins.find((join) => (ends ? join.right : join.left) === one.id);
+  if (!other) return one.length;
+  return Math.max(0, ends ? endOf(one) - other.end : other.first - one.begins);
 }
 
 /** The macro's own length, or as much of it as the shots and their handles allow there. */
@@ -61,11 +69,11 @@ function lengthOn(view: ReelView, cut: Cut, macro: MacroCard): number {
   const left = named(view, cut.left);
   const right = named(view, cut.right);
   const whole = Math.round(macro.seconds * rateOf(view.rate));
-  if (!left || !right) return Math.max(1, Math.min(whole, (left ?? right)?.length ?? whole));
+  if (!left || !right) return Math.max(1, Math.min(whole, roomOn(view, cut, (left ?? right)!)));
   const spare = (one: typeof left, side: "spare_before" | "spare_after") =>
     "gap" in one ? one[side] : (one.source?.[side] ?? null);
   const reach = longest("across", spare(left, "spare_after"), spare(right, "spare_before"));
-  const room = 2 * Math.min(left.length, right.length);
+  const room = 2 * Math.min(roomOn(view, cut, left), roomOn(view, cut, right));
   // With hardly any handles it stays readable, and the faceplate says what helps.
   return Math.max(1, Math.min(whole, room, reach >= 8 ? reach : whole));
 }
