@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from .document import Effect, Lane, Step
+from .document import Effect, Lane, Step, held_effects
 from .faults import Fault, Missing
 from .formula import parse, slug_matches
 from .graph import Graph, HasLanes, cycle_of
@@ -17,7 +17,7 @@ from .json_input import parse_json
 from .lettering import FAMILIES
 from .migrations import upgraded
 from .params import AssetName, FontName, Number, Param, Text, tidy
-from .steps import MIX, step_kind
+from .steps import MIX, kind_of
 from .values import Formula, Keys, Link
 
 MOST_BYTES = 4 << 20
@@ -157,11 +157,13 @@ def _steps(effect: Effect) -> Iterator[Finding]:
         for index, step in _in_order(lane):
             where = f"{lane.id}.{step.id}"
             try:
-                kind = step_kind(step.kind)
+                kind = kind_of(step)
             except Missing as fault:
                 yield Finding(f"{lane.name}: {fault.sentence}", where)
                 continue
             who = f"{lane.name} · {step.name or kind.label}"
+            if kind.runs is not None:
+                yield from _inside(kind.runs, who, where)
             if kind.main is None and index:
                 yield Finding(
                     f"{who} starts a lane; it cannot follow another step. "
@@ -199,6 +201,29 @@ def _steps(effect: Effect) -> Iterator[Finding]:
                     yield Finding(f"{who} shows a slot “{name}”, which is not there.", where)
 
 
+MOST_HELD = 12
+"""How deep macros may run each other as steps."""
+
+
+def _inside(effect: Effect, who: str, where: str) -> Iterator[Finding]:
+    """What is wrong within a macro that a step runs."""
+    if _depth(effect) > MOST_HELD:
+        yield Finding(
+            f"{who} runs macros one in another, more than {MOST_HELD} deep. Open one of them up.",
+            where,
+        )
+        return
+    for finding in findings(effect):
+        yield Finding(f"{who}: {finding.sentence}", where)
+        return
+
+
+def _depth(effect: Effect) -> int:
+    """How many macros deep an effect goes, itself counted."""
+    held = [step.macro.effect for lane in effect.lanes for step in lane.every if step.macro]
+    return 1 + max(map(_depth, held), default=0)
+
+
 def _in_order(lane: Lane) -> Iterator[tuple[int, Step]]:
     """All steps with their place in the lane; those of a repeat never stand first."""
     for index, step in enumerate(lane.steps):
@@ -231,7 +256,7 @@ def _held(effect: Effect, lane: Lane, step: Step, who: str, where: str) -> Itera
 
 def _holds(step: Step) -> bool:
     try:
-        return bool(step_kind(step.kind).holds)
+        return bool(kind_of(step).holds)
     except Missing:
         return False  # the finding is at the step
 
@@ -239,7 +264,7 @@ def _holds(step: Step) -> bool:
 def gives_matte(effect: Effect, steps: Sequence[Step], depth: int = 0) -> bool:
     """Whether a run of steps ends in a matte, as far as its declarations tell."""
     for step in reversed(steps):
-        kind = step_kind(step.kind)
+        kind = kind_of(step)
         if kind.matte_when is not None:
             return kind.matte_when(step.values)
         if kind.gives != "same":
@@ -254,7 +279,7 @@ def gives_matte(effect: Effect, steps: Sequence[Step], depth: int = 0) -> bool:
 
 
 def _values(effect: Effect, step: Step, who: str, where: str) -> Iterator[Finding]:
-    kind = step_kind(step.kind)
+    kind = kind_of(step)
     named: list[tuple[Param, Any]] = [(MIX, step.mix)]
     for name, value in step.values.items():
         param = kind.get(name)
@@ -356,11 +381,12 @@ def fonts_of(of: HasLanes) -> list[str]:
 
 
 def _named(of: HasLanes, kind: type[Text]) -> list[str]:
+    lanes = [*of.lanes, *(lane for effect in held_effects(of.lanes) for lane in effect.lanes)]
     unread = [
         step.values.get(param.name)
-        for lane in of.lanes
+        for lane in lanes
         for step in lane.every
-        for param in step_kind(step.kind).params
+        for param in kind_of(step).params
         if isinstance(param, kind)
     ]
     return sorted({name for name in unread if isinstance(name, str) and name})

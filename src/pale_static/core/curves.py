@@ -12,7 +12,7 @@ from .engine.resolve import Resolver
 from .faults import Fault
 from .params import Number, Param, Point
 from .picture import Size
-from .steps import MIX, step_kind
+from .steps import MIX, kind_of
 from .timing import FrameRate, Moment
 from .values import Formula, Key, Keys, Link, placed
 
@@ -58,7 +58,7 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
     resolver = Resolver(effect, SHOWN)
     for lane in effect.lanes:
         for step in lane.every:
-            kind = step_kind(step.kind)
+            kind = kind_of(step)
             for name, value in [("mix", step.mix), *step.values.items()]:
                 param = MIX if name == "mix" else kind.get(name)
                 if param is None or not _moves(effect, value):

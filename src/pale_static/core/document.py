@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator
@@ -63,12 +63,16 @@ class Input(_Model):
 class Step(_Model):
     """One step of a lane: a kind, its values, and where its other inputs come from.
 
+    A step of the kind ``macro`` runs a published macro, whose controls are its values and whose
+    slots are its inputs.
+
     A repeat holds ``steps`` of its own. Their identifiers are unlike all others of the lane, so
     that a lane and a step name every step there is.
     """
 
     id: Identifier
     kind: Identifier
+    macro: HeldMacro | None = None
     name: Annotated[str, Field(max_length=120)] = ""
     on: bool = True
     mix: Any = 1.0
@@ -234,6 +238,29 @@ class Effect(_Model):
         return digest_of(self.to_json())
 
 
+class HeldMacro(_Model):
+    """A published version of a macro that an effect uses as a step, whole: nothing else has to be
+    there for the effect to open, and nobody can change it."""
+
+    slug: Annotated[str, Field(max_length=80)]
+    version: Annotated[int, Field(ge=1, le=100000)]
+    effect: Effect
+
+
+Step.model_rebuild()
+Lane.model_rebuild()
+Effect.model_rebuild()
+
+
+def held_effects(lanes: Iterable[Lane]) -> Iterator[Effect]:
+    """The effects of all macros that steps run, and of those that they run in turn."""
+    for lane in lanes:
+        for step in lane.every:
+            if step.macro is not None:
+                yield step.macro.effect
+                yield from held_effects(step.macro.effect.lanes)
+
+
 def digest_of(plain: Any) -> str:
     """A short content hash of plain JSON."""
     text = json.dumps(plain, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
@@ -250,6 +277,7 @@ __all__ = [
     "Control",
     "Ease",
     "Effect",
+    "HeldMacro",
     "Input",
     "Lane",
     "Note",

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from .document import Effect, Step
 from .graph import Graph, Place
 from .picture import Size
-from .steps import step_kind
+from .steps import kind_of
 
 NEAR = 0.005
 """A frame may be this much wider or higher than a picture before anybody sees it."""
@@ -92,7 +92,7 @@ def _mirrors(graph: Graph, place: Place) -> str:
             seen.add(reader)
             waiting.append(reader)
             stand = graph.stands[reader]
-            step, kind = stand.step, step_kind(stand.step.kind)
+            step, kind = stand.step, kind_of(stand.step)
             param = kind.get("outside")
             rule = step.values.get("outside", param.default if param else "")
             if step.on and rule in ("mirror", "repeat"):

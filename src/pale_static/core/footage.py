@@ -189,11 +189,27 @@ class Sequence:
         return self.told()
 
 
-Filling = Footage | Nested | Sequence
+@dataclass(frozen=True)
+class Wired:
+    """What a step of the effect around gives, in place of footage.
+
+    ``at`` finds it in the plan of that effect, for a frame.
+    """
+
+    name: str
+    at: Callable[[int], int]
+
+    @property
+    def identity(self) -> str:
+        """Names it; its content is known to the effect around."""
+        return f"wired:{self.name}"
+
+
+Filling = Footage | Nested | Sequence | Wired
 """What fills a slot."""
 
 
-def shown_at(filling: Filling, frame: int) -> tuple[Footage | Nested, int]:
+def shown_at(filling: Filling, frame: int) -> tuple[Footage | Nested | Wired, int]:
     """What a filling shows at a frame, and at which of its own frames."""
     while isinstance(filling, Sequence):
         filling, frame = filling.at(frame)

@@ -15,7 +15,7 @@ from simpleeval import InvalidExpression, SimpleEval
 from .document import Effect, Lane, Step
 from .faults import Fault
 from .kernels import noise
-from .steps import step_kind
+from .steps import kind_of
 from .timing import Moment
 
 MOST_CHARACTERS = 2000
@@ -238,6 +238,6 @@ def place_named(effect: Effect, lane_name: str, step_name: str) -> tuple[Lane, S
             if slug_matches(step_name, step.id):
                 return lane, step
         for step in lane.every:
-            if spelled(step.name or step_kind(step.kind).label) == step_name.lower():
+            if spelled(step.name or kind_of(step).label) == step_name.lower():
                 return lane, step
     return None

@@ -60,6 +60,41 @@ def _macro_within(plain: Plain) -> Plain:
     return plain | {"effect": upgraded("effect", plain.get("effect"))}
 
 
+def _held_within(plain: Plain) -> Plain:
+    """Macros that steps run are documents of their own."""
+    lanes = plain.get("lanes")
+    if not isinstance(lanes, list) or not all(isinstance(lane, dict) for lane in lanes):
+        return plain
+
+    def step(one: Any) -> Any:
+        if not isinstance(one, dict):
+            return one
+        held = one.get("macro")
+        if isinstance(held, dict) and isinstance(held.get("effect"), dict):
+            one = one | {"macro": held | {"effect": upgraded("effect", held["effect"])}}
+        if isinstance(one.get("steps"), list) and one["steps"]:
+            one = one | {"steps": [step(inner) for inner in one["steps"]]}
+        return one
+
+    if not any(_holds_macro(lane.get("steps")) for lane in lanes):
+        return plain
+    return plain | {
+        "lanes": [
+            lane | {"steps": [step(one) for one in lane["steps"]]}
+            if isinstance(lane.get("steps"), list)
+            else lane
+            for lane in lanes
+        ]
+    }
+
+
+def _holds_macro(steps: Any) -> bool:
+    return isinstance(steps, list) and any(
+        isinstance(one, dict) and (one.get("macro") is not None or _holds_macro(one.get("steps")))
+        for one in steps
+    )
+
+
 def _parts_within(plain: Plain) -> Plain:
     parts = plain.get("parts")
     if not isinstance(parts, list):
@@ -440,7 +475,9 @@ _STEPS: Mapping[str, tuple[Callable[[Plain], Plain], ...]] = {
     "macro": (),
     "parts": (),
 }
-_WITHIN: Mapping[str, Callable[[Plain], Plain]] = {"macro": _macro_within, "parts": _parts_within}
+_WITHIN: Mapping[str, Callable[[Plain], Plain]] = {
+    "macro": _macro_within, "parts": _parts_within, "effect": _held_within, "part": _held_within,
+}  # fmt: skip
 
 VERSIONS = {name: len(steps) + 1 for name, steps in _STEPS.items()}
 """The newest version of each format."""

@@ -11,7 +11,7 @@ from .checking import model_fault
 from .document import Control, Identifier, Lane, Name, Slot
 from .faults import Fault
 from .migrations import upgraded
-from .steps import step_kind
+from .steps import kind_of
 
 RUN = "run"
 """The lane that a part's run of steps is in."""
@@ -52,7 +52,7 @@ class Part(_Model):
     def starts(self) -> bool:
         """Whether a run begins with a source, and so begins a lane."""
         first = self.lanes[0].steps
-        return bool(first) and step_kind(first[0].kind).main is None
+        return bool(first) and kind_of(first[0]).main is None
 
     def to_json(self) -> dict[str, Any]:
         """Plain JSON, leaving out what is at its default."""
@@ -105,7 +105,7 @@ def _check(part: Part) -> None:
         raise Fault(f"The part “{part.name}” is a run of steps, but has several lanes.")
     for lane in part.lanes:
         for step in lane.every:
-            step_kind(step.kind)
+            kind_of(step)
             for name, source in step.inputs.items():
                 if source.lane not in inside:
                     raise Fault(

@@ -9,7 +9,7 @@ from ..core.changes.places import step_of
 from ..core.engine.resolve import Resolver
 from ..core.faults import Fault
 from ..core.picture import Size
-from ..core.steps import step_kind
+from ..core.steps import kind_of
 from ..media.cdl import MOST_BYTES, read_cdl, write_cc
 from .endpoint import Wire, endpoint
 from .previews import FrameQuery
@@ -52,7 +52,7 @@ def write_grade(number: int, revision: int, query: FrameQuery) -> Response:
         param.name: resolver.resolve(
             step.values.get(param.name, param.default), param, query.moment(effect), "Balance"
         )
-        for param in step_kind(step.kind).params
+        for param in kind_of(step).params
     }
     name = "".join(c if c.isalnum() or c in "-_" else "-" for c in effect.name.lower())[:60]
     answer = Response(write_cc(values, name or "balance"), mimetype="application/xml")

@@ -16,7 +16,7 @@ from ..core.easing import Family, Named, ease_at
 from ..core.faults import Malformed
 from ..core.picture import Size
 from ..core.proof import coverage_curve
-from ..core.steps import step_kind
+from ..core.steps import kind_of
 from ..core.timing import Moment
 from ..jobs.frames import effect_plan
 from .endpoint import Wire, endpoint
@@ -209,7 +209,7 @@ def effect_probe(number: int, revision: int, query: ProbeQuery) -> Probe:
         return Probe(result=at(None))
     turned = place[1].partition("@")[0]
     before = None
-    if step_kind(step_of(effect, place[0], turned).kind).main is not None:
+    if kind_of(step_of(effect, place[0], turned)).main is not None:
         off = TurnSteps(steps=(StepPlace(lane=place[0], step=turned),), on=False)
         before = at(place, apply(effect, off)[0])
     return Probe(result=at(None), step=at(place), before=before)

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from ..checking import model_fault, require
 from ..document import Effect
-from . import parts, runs, structure, values
+from . import macros, parts, runs, structure, values
 from .models import Change, SetValue, Several
 from .parts import keep_part
 from .places import slug_of
@@ -53,6 +53,8 @@ _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
     "copy-lane": structure.copy_lane,
     "remove-lane": structure.remove_lane,
     "add-step": structure.add_step,
+    "set-macro": macros.set_macro,
+    "open-macro": macros.open_macro,
     "move-steps": runs.move_steps,
     "copy-steps": runs.copy_steps,
     "remove-steps": runs.remove_steps,

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, Union
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..document import Identifier, Input, Name, Note
+from ..document import HeldMacro, Identifier, Input, Name, Note
 from ..part import Part
 from ..values import Link
 
@@ -66,6 +66,14 @@ class StepPlace(_Change):
 Places = Annotated[tuple[StepPlace, ...], Field(min_length=1, max_length=1000)]
 
 
+class Pinned(_Change):
+    """A version of a macro from the shelf; ``held`` is it whole, which the library fills in."""
+
+    slug: Annotated[str, Field(max_length=80)]
+    version: Annotated[int, Field(ge=1)]
+    held: HeldMacro | None = None
+
+
 class AddStep(_Change):
     """A new step; inputs are chosen from what is there where that is unambiguous.
 
@@ -75,6 +83,7 @@ class AddStep(_Change):
     do: Literal["add-step"] = "add-step"
     lane: Identifier
     kind: Identifier
+    macro: Pinned | None = None
     at: int | None = None
     inside: Identifier | None = None
     values: dict[str, Any] = Field(default_factory=dict)
@@ -262,6 +271,23 @@ class SetNotes(_Change):
     notes: tuple[Note, ...]
 
 
+class SetMacro(_Change):
+    """Take up another version of the macro that a step runs. What it still takes stays set."""
+
+    do: Literal["set-macro"] = "set-macro"
+    lane: Identifier
+    step: Identifier
+    macro: Pinned
+
+
+class OpenMacro(_Change):
+    """Put the lanes of a macro in place of the step that runs it, with the same pixels."""
+
+    do: Literal["open-macro"] = "open-macro"
+    lane: Identifier
+    step: Identifier
+
+
 class InsertPart(_Change):
     """A kept part, inserted: a run of steps at a place, or lanes before the output.
 
@@ -280,7 +306,7 @@ One = Annotated[
     Union[
         SetHead, AddLane, SetLane, CopyLane, RemoveLane, AddStep, MoveSteps, CopySteps,
         RemoveSteps, TurnSteps, RepeatSteps, ReleaseSteps, SetStep, SetValue, SetValues,
-        ArrangeKeys, SetInput, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, AddSlot,
+        ArrangeKeys, SetInput, SetMacro, OpenMacro, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, AddSlot,
         RemoveSlot, SetNotes, InsertPart,
     ],
     Field(discriminator="do"),

@@ -10,7 +10,7 @@ from ..document import Control, Effect, Input, Lane, Step
 from ..faults import Fault
 from ..formula import place_named, slug_matches, spelled
 from ..part import RUN, OpenInput, Part
-from ..steps import step_kind
+from ..steps import kind_of
 from ..values import Link
 from .models import InsertPart, StepPlace
 from .places import Place, lane_of, retold, run_of, slug_of, step_of, title_of, with_inputs
@@ -64,7 +64,7 @@ def keep_part(
         return source.model_copy(update={"lane": opened[key].id, "step": None})
 
     def kept_step(step: Step) -> Step:
-        kind = step_kind(step.kind)
+        kind = kind_of(step)
         inputs = {
             name: read(source, found.takes if (found := kind.input(name)) else "either")
             for name, source in step.inputs.items()

@@ -9,7 +9,7 @@ from typing import Any
 from ..document import Effect, Input, Lane, Step
 from ..faults import Missing
 from ..formula import parse, place_named, spelled
-from ..steps import step_kind
+from ..steps import kind_of
 from ..values import Formula
 
 Place = tuple[str, str]
@@ -90,7 +90,7 @@ def with_steps(effect: Effect, change: Callable[[Place, Step], Step | None]) -> 
 
 def title_of(step: Step) -> str:
     """A step's name on screen."""
-    return step.name or step_kind(step.kind).label
+    return step.name or kind_of(step).label
 
 
 def with_inputs(step: Step, where: Callable[[Input], Input | None]) -> Step:

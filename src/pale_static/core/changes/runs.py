@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from ..document import Effect, Input, Note, Step
 from ..faults import Fault
-from ..steps import step_kind, step_kinds
+from ..steps import kind_of, step_kinds
 from .models import (
     CopySteps,
     MoveSteps,
@@ -54,21 +54,21 @@ def put_in(effect: Effect, steps: Sequence[Step], lane: str, at: int, inside: st
     """Steps at a place of a lane or a repeat; refused where they could not stand there."""
     if inside is not None:
         for step in steps:
-            if step_kind(step.kind).holds:
+            if kind_of(step).holds:
                 raise Fault(f"{title_of(step)} cannot go into another repeat.", lane)
-            if step_kind(step.kind).main is None:
+            if kind_of(step).main is None:
                 raise Fault(f"{title_of(step)} starts a lane; it cannot go into a repeat.", lane)
     run = list(run_of(effect, lane, inside))
     at = min(max(at, 0), len(run))
     run[at:at] = steps
     name = lane_of(effect, lane).name
-    if inside is None and run and step_kind(run[0].kind).main is not None:
+    if inside is None and run and kind_of(run[0]).main is not None:
         raise Fault(
             f"{title_of(run[0])} cannot come first in “{name}”: it needs a picture to work on.",
             lane,
         )
     for step in run[1:] if inside is None else run:
-        if step_kind(step.kind).main is None:
+        if kind_of(step).main is None:
             raise Fault(
                 f"{title_of(step)} starts a lane; it cannot follow another step in “{name}”.", lane
             )
@@ -177,7 +177,7 @@ def repeat_steps(effect: Effect, change: RepeatSteps) -> tuple[Effect, str]:
             "Only neighbours can be repeated together. Choose the steps between too.", lane.id
         )
     run = lane.steps[first : last + 1]
-    if first == 0 and step_kind(run[0].kind).main is None:
+    if first == 0 and kind_of(run[0]).main is None:
         raise Fault(f"{title_of(run[0])} starts the lane, so it cannot be repeated.", lane.id)
     kind = next(one.kind for one in step_kinds() if one.holds)
     repeat = Step(id=slug_of(kind, [step.id for step in lane.every]), kind=kind)

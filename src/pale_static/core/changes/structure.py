@@ -10,8 +10,9 @@ from ..checking import gives_matte
 from ..document import Control, Effect, Input, Kind, Lane, Slot, Step
 from ..faults import Fault, Missing
 from ..graph import Graph
-from ..steps import StepKind, step_kind
+from ..steps import MACRO, StepKind, kind_of
 from ..values import Link
+from .macros import held
 from .models import (
     AddLane,
     AddSlot,
@@ -199,7 +200,7 @@ def _guess_inputs(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Input
         rest = [o for o in before if o not in slots]
         if source.takes == "matte":
             rest.sort(key=lambda o: (o.id not in fed, gives_matte(effect, o.steps)))
-        if source.name == "incoming":
+        if source.name in ("incoming", "to"):
             pick = [o for o in slots if o.id == "to"] or slots
         else:
             pick = rest or slots[:1]
@@ -210,7 +211,10 @@ def _guess_inputs(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Input
 
 def add_step(effect: Effect, change: AddStep) -> tuple[Effect, str]:
     """With a new step, its inputs chosen where that is unambiguous."""
-    lane, kind = lane_of(effect, change.lane), step_kind(change.kind)
+    lane = lane_of(effect, change.lane)
+    macro = held(change.macro) if change.macro else None
+    bare = Step(id="new", kind=MACRO if macro else change.kind, macro=macro)
+    kind = kind_of(bare)
     run = run_of(effect, change.lane, change.inside)
     at = len(run) if change.at is None else min(max(change.at, 0), len(run))
     if kind.main is None and (at > 0 or change.inside is not None):
@@ -218,16 +222,12 @@ def add_step(effect: Effect, change: AddStep) -> tuple[Effect, str]:
             f"{kind.label} starts a lane; it cannot follow another step. Add a lane for it.",
             lane.id,
         )
-    if (
-        change.inside is None
-        and at == 0
-        and lane.steps
-        and step_kind(lane.steps[0].kind).main is None
-    ):
+    if change.inside is None and at == 0 and lane.steps and kind_of(lane.steps[0]).main is None:
         raise Fault(f"“{lane.name}” starts with {title_of(lane.steps[0])}; put it below.", lane.id)
     step = Step(
-        id=slug_of(kind.kind, [old.id for old in lane.every]),
+        id=slug_of(macro.slug if macro else kind.kind, [old.id for old in lane.every]),
         kind=kind.kind,
+        macro=macro,
         values=dict(kind.fresh) | change.values,
         inputs=_guess_inputs(effect, lane, kind),
     )
@@ -256,7 +256,7 @@ def set_step(effect: Effect, change: SetStep) -> tuple[Effect, str]:
     if change.on is not None:
         return changed, f"{title_of(step)} {'on' if change.on else 'off'}"
     changed = still_read(effect, changed)
-    return changed, f"{title_of(step)} named {change.name or step_kind(step.kind).label}"
+    return changed, f"{title_of(step)} named {change.name or kind_of(step).label}"
 
 
 def set_slot(effect: Effect, change: SetSlot) -> tuple[Effect, str]:

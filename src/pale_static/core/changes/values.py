@@ -9,7 +9,7 @@ from ..checking import follows
 from ..document import Control, Effect, Step
 from ..faults import Clash, Fault, Missing
 from ..params import EaseCurve, FontName, Number, Param
-from ..steps import MIX, step_kind
+from ..steps import MIX, kind_of
 from ..timing import FrameRate, Moment
 from ..values import Formula, Keys, Link, read_value, value_of_link
 from .models import (
@@ -26,7 +26,7 @@ from .places import lane_of, slug_of, step_of, title_of, with_step
 
 
 def _param(step: Step, name: str) -> Param:
-    param = MIX if name == "mix" else step_kind(step.kind).get(name)
+    param = MIX if name == "mix" else kind_of(step).get(name)
     if param is None:
         raise Missing(f"{title_of(step)} has no value “{name}”.", name)
     return param
@@ -120,7 +120,7 @@ def arrange_keys(effect: Effect, change: ArrangeKeys) -> tuple[Effect, str]:
 def set_input(effect: Effect, change: SetInput) -> tuple[Effect, str]:
     """With another input, or without it."""
     step = step_of(effect, change.lane, change.step)
-    if step_kind(step.kind).input(change.input_name) is None:
+    if kind_of(step).input(change.input_name) is None:
         raise Missing(f"{title_of(step)} has no input “{change.input_name}”.", change.input_name)
     inputs = {name: source for name, source in step.inputs.items() if name != change.input_name}
     said = "nothing"

@@ -10,11 +10,13 @@ from typing import Any
 
 from ..document import Effect, Input, Step
 from ..faults import Fault, Missing
-from ..footage import Materials, Nested
+from ..footage import Materials, Nested, Wired
 from ..giving_up import check
 from ..graph import Graph
+from ..params import Param
 from ..picture import Size
-from ..steps import MIX, Call, StepKind, step_kind
+from ..steps import MIX, Call, StepKind, kind_of, step_kind, underscored
+from ..steps.macro import main_slot
 from ..timing import Moment
 from .nodes import Node, NodeInput, Place, Plan, Scope
 from .resolve import Resolver
@@ -92,7 +94,8 @@ class _Planner(Resolver):
         self.nodes, self.known, self.states = shared.nodes, shared.known, shared.states
         self.depth: int = shower.planner.depth + 1 if shower else 0
         self.within: str = shower.within if shower else ""
-        self.children: dict[int, _Planner] = {}
+        self.children: dict[Any, _Planner] = {}
+        self.valued: dict[_Ref, Mapping[str, Any]] = {}
         self.backwards = self.runs_backwards()
         # Inside, an effect only runs forwards: played backwards it is asked for its other end.
         self.moment = moment.at(moment.length - 1 - moment.frame) if self.backwards else moment
@@ -125,7 +128,7 @@ class _Planner(Resolver):
         if told is None:
             step = self.step(ref)
             lane = self.effect.lanes[ref[0]].name
-            told = f"{self.within}{lane} · {step.name or step_kind(step.kind).label}"
+            told = f"{self.within}{lane} · {step.name or kind_of(step).label}"
             if len(ref[1]) == 3:
                 told += f", pass {ref[1][1] + 1}"
             self.names[ref[:2]] = told
@@ -154,7 +157,7 @@ class _Planner(Resolver):
         """How many passes a repeat has at a frame."""
         if ref not in self.counts:
             step = self.step(ref)
-            kind = step_kind(step.kind)
+            kind = kind_of(step)
             param = kind.get(kind.holds)
             assert param is not None
             raw = step.values.get(param.name, param.default)
@@ -185,11 +188,15 @@ class _Planner(Resolver):
             said = (
                 told, lane, path, self.size, self.moment.at(0), self.backwards,
                 [(slug, setting) for slug, (_, setting) in self.controls.items()],
-                self.materials.identities,
+                self.materials.identities, self.around(ref[2]),
             )  # fmt: skip
             digest = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
             self.lines[lane, path] = digest
         return self.lines[lane, path]
+
+    def around(self, frame: int) -> bytes:
+        """All that a macro hangs on besides itself: the step that runs it."""
+        return b""
 
     def left(self, ref: _Ref) -> bool:
         """Take up the result that an earlier frame has left, where it did."""
@@ -205,7 +212,7 @@ class _Planner(Resolver):
                     self.scope,
                     self.place(ref),
                     self.who(ref),
-                    step_kind(step.kind),
+                    kind_of(step),
                     {},
                     1.0,
                     self.moment_of(ref),
@@ -265,16 +272,57 @@ class _Planner(Resolver):
             return self.shower.place
         return self.effect.lanes[ref[0]].id, self.step(ref).id
 
-    def nested(self, ref: _Ref, shown: Nested, frame: int) -> _Ref:
-        """Lay down an effect that a step shows at a frame, and stand its result under the step."""
+    def deeper(self, ref: _Ref, name: str) -> None:
+        """Refuse one more effect within the others where there are too many."""
+        if self.depth >= MOST_NESTED:
+            raise Fault(
+                f"{self.who(ref)} shows {name}: that is more than {MOST_NESTED} effects "
+                "one in another. Take some of them off.",
+                self.where(ref),
+            )
+
+    def macro(self, ref: _Ref, kind: StepKind) -> _Ref:
+        """Lay down the macro that a step runs, and stand its result under the step."""
         result: _Ref = (ref[0], (*ref[1], -1), ref[2])
         if result not in self.done:
-            if self.depth >= MOST_NESTED:
-                raise Fault(
-                    f"{self.who(ref)} shows {shown.name}: that is more than {MOST_NESTED} effects "
-                    "one in another. Take some of them off.",
-                    self.where(ref),
+            assert kind.runs is not None
+            self.deeper(ref, kind.label)
+            planner = self.children.get(ref[:2])
+            if planner is None:
+                planner = self.children[ref[:2]] = _macro_planner(self, ref, kind.runs)
+            self.done[result] = planner.output(ref[2])
+        return result
+
+    def values_at(self, ref: _Ref) -> Mapping[str, Any]:
+        """The values of a step that runs a macro."""
+        held = self.valued.get(ref)
+        if held is None:
+            step, moment = self.step(ref), self.moment_of(ref)
+            kind, who, place = kind_of(step), self.who(ref), self.where(ref)
+            held = self.valued[ref] = {
+                param.name: self.resolve(
+                    step.values.get(param.name, param.default), param, moment, who, place
                 )
+                for param in kind.params
+            }
+        return held
+
+    def wired(self, ref: _Ref, slot: str, frame: int) -> int:
+        """The node that fills a slot of the macro which a step runs, at a frame."""
+        at: _Ref = (ref[0], ref[1], frame)
+        source = self.step(ref).inputs.get(underscored(slot))
+        target = self.named_by(source, at) if source else self.above(at)
+        assert target is not None
+        self.run(target)
+        return self.done[target]
+
+    def nested(self, ref: _Ref, shown: Nested | Wired, frame: int) -> _Ref:
+        """Lay down what a step shows at a frame, and stand its result under the step."""
+        result: _Ref = (ref[0], (*ref[1], -1), ref[2])
+        if isinstance(shown, Wired):
+            self.done[result] = shown.at(frame)
+        elif result not in self.done:
+            self.deeper(ref, shown.name)
             planner = self.children.get(id(shown))
             if planner is None:
                 shower = _Shower(self, ref, shown)
@@ -318,7 +366,7 @@ class _Planner(Resolver):
     def open(self, ref: _Ref) -> tuple[Any, ...]:
         """The step's values, and the refs it needs."""
         step, above = self.step(ref), self.above(ref)
-        kind = step_kind(step.kind)
+        kind = kind_of(step)
         if kind.main is None and above is not None:
             raise Fault(
                 f"{self.who(ref)} starts a lane; it cannot follow another step. "
@@ -340,6 +388,8 @@ class _Planner(Resolver):
             return kind, None, 0.0, [("main", above, None)], [above]
         if kind.holds:
             return self.repeated(ref, kind, mix)
+        if kind.runs is not None:
+            return self.run_macro(ref, kind, mix)
         given, settled = step.values, kind.settled
         values = {
             param.name: self.resolve(given[param.name], param, moment, who, place)
@@ -361,6 +411,24 @@ class _Planner(Resolver):
         inputs = [("main", above, None), (SERIES, last, None)]
         return kind, {kind.holds: turns}, mix, inputs, [above, last]
 
+    def run_macro(self, ref: _Ref, kind: StepKind, mix: float) -> tuple[Any, ...]:
+        """A step that runs a macro is what the macro gives."""
+        inputs = self.step(ref).inputs
+        for input_kind in kind.inputs:
+            if input_kind.name not in inputs and not input_kind.optional:
+                raise self.open_input(ref, input_kind.name, input_kind.title)
+        result, above = self.macro(ref, kind), self.above(ref)
+        if mix == 1 or above is None:
+            return kind, None, 0.0, [("main", result, None)], [result]
+        wanted = [("main", above, None), (SERIES, result, None)]
+        return step_kind("repeat"), {}, mix, wanted, [above, result]
+
+    def open_input(self, ref: _Ref, name: str, title: str) -> Fault:
+        return Fault(
+            f"{self.who(ref)} needs a source for “{title}”. Choose one on its card.",
+            f"{self.where(ref)}.{name}",
+        )
+
     def wanted(
         self,
         ref: _Ref,
@@ -372,7 +440,7 @@ class _Planner(Resolver):
         """The inputs of a step at these values."""
         lane_index, path, frame = ref
         step, above = self.step(ref), self.above(ref)
-        who, call = self.who(ref), self.call(values, moment)
+        call = self.call(values, moment)
         with self.telling(ref):
             needed = kind.needs(values) if kind.needs else None
             frames = kind.frames(call) if kind.frames else ()
@@ -395,10 +463,7 @@ class _Planner(Resolver):
             if source is None:
                 if input_kind.optional:
                     continue
-                raise Fault(
-                    f"{who} needs a source for “{input_kind.title}”. Choose one on its card.",
-                    f"{self.where(ref)}.{input_kind.name}",
-                )
+                raise self.open_input(ref, input_kind.name, input_kind.title)
             inputs.append((input_kind.name, self.named_by(source, ref), source))
         if goes_on:
             before = (lane_index, path, frame - 1)
@@ -506,6 +571,39 @@ class _Planner(Resolver):
                 )
             )
         self.done[ref] = self.known[key]
+
+
+class _MacroPlanner(_Planner):
+    """Plans a macro that a step runs. Its controls are the step's values, which may move."""
+
+    def control_at(self, slug: str, moment: Moment) -> tuple[Param, Any]:
+        assert self.shower is not None
+        backwards = getattr(self, "backwards", False)
+        frame = moment.length - 1 - moment.frame if backwards else moment.frame
+        lane, path, _ = self.shower.ref
+        values = self.shower.planner.values_at((lane, path, frame))
+        return self.controls[slug][0], values[underscored(slug)]
+
+    def around(self, frame: int) -> bytes:
+        assert self.shower is not None
+        lane, path, _ = self.shower.ref
+        return self.shower.planner.line((lane, path, frame))
+
+
+def _macro_planner(outer: _Planner, ref: _Ref, effect: Effect) -> _Planner:
+    """What plans the macro that a step of ``outer`` runs."""
+    main, inputs = main_slot(effect), outer.step(ref).inputs
+    slots = {
+        slot.id: Wired(slot.id, lambda frame, slot=slot: outer.wired(ref, slot.id, frame))  # type: ignore[misc]
+        for slot in effect.slots
+        if slot.id == main or underscored(slot.id) in inputs
+    }
+    given = outer.materials
+    materials = Materials(slots, given.assets, given.fonts)
+    name = outer.who(ref).removeprefix(outer.within)
+    shower = _Shower(outer, ref, Nested(name, effect, outer.moment.length))
+    moment = outer.moment.at(0)
+    return _MacroPlanner(effect, moment, None, materials, outer.shared, shower)
 
 
 NO_MATERIALS = Materials()

@@ -10,7 +10,7 @@ from ..faults import Fault, Missing
 from ..formula import evaluate, place_named, slug_matches, spelled
 from ..params import Param, Toggle
 from ..picture import Size
-from ..steps import MIX, step_kind
+from ..steps import MIX, kind_of
 from ..timing import FrameRate, Moment
 from ..values import Formula, Keys, Link, value_of_keys, value_of_link
 
@@ -55,13 +55,17 @@ class Resolver:
         elif isinstance(raw, Link):
             if raw.control not in self.controls:
                 raise Missing(f"{name} follows a control “{raw.control}”, which is not there.", who)
-            control, setting = self.controls[raw.control]
+            control, setting = self.control_at(raw.control, moment)
             raw = value_of_link(raw, control, setting, param, moment)
         elif isinstance(raw, Formula):
             raw = self.compute(raw, moment, name, (place or who, param.name))
         if getattr(param, "whole", False) and isinstance(raw, float):
             raw = round(raw)
         return param.check(raw, name)
+
+    def control_at(self, slug: str, moment: Moment) -> tuple[Param, Any]:
+        """A control, and what it is set to at a moment."""
+        return self.controls[slug]
 
     def runs_backwards(self) -> bool:
         """Which way the effect plays; that never moves."""
@@ -92,12 +96,12 @@ class Resolver:
         """A control, or another step's value, by the name a formula has for it."""
         parts = dotted.split(".")
         if parts[0] == "control":
-            for slug, (_, setting) in self.controls.items():
+            for slug in self.controls:
                 if slug_matches(parts[1], slug):
-                    return setting
+                    return self.control_at(slug, moment)[1]
             raise Missing(f"there is no control “{parts[1]}”.")
         lane, step = self._place(parts[0], parts[1], dotted)
-        kind = step_kind(step.kind)
+        kind = kind_of(step)
         for param in (MIX, *kind.params):
             if param.name == parts[2]:
                 # Formulas may read a value many times over: it is resolved once.

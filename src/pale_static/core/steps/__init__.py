@@ -18,8 +18,10 @@ from . import frames
 
 # isort: on
 from .declare import MIX, Call, InputKind, StepKind, step_kind, step_kinds
+from .macro import MACRO, kind_of, underscored
 
 __all__ = [
+    "MACRO",
     "MIX",
     "Call",
     "InputKind",
@@ -28,6 +30,7 @@ __all__ = [
     "combine",
     "frames",
     "grade",
+    "kind_of",
     "mattes",
     "noise",
     "patterns",
@@ -38,5 +41,6 @@ __all__ = [
     "step_kinds",
     "title",
     "tone",
+    "underscored",
     "waves",
 ]

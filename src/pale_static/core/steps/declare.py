@@ -8,8 +8,9 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, Literal
 
+from ..document import Effect
 from ..faults import Missing
-from ..footage import Materials, Nested
+from ..footage import Materials, Nested, Wired
 from ..params import Described, Number
 from ..picture import Size
 from ..timing import Moment
@@ -17,7 +18,7 @@ from ..timing import Moment
 Takes = Literal["picture", "matte", "either"]
 Family = Literal[
     "Sources", "Tone and colour", "Blur and sharpen", "Mattes", "Space", "Light and surface",
-    "Print and screen", "Combine", "Time",
+    "Print and screen", "Combine", "Time", "Macros",
 ]  # fmt: skip
 
 MIX = Number(
@@ -116,7 +117,7 @@ class StepKind(Described):
     """Inputs (names, and ``"main"``) that it takes as 8-bit RGB too, where they are that."""
     gives_eight: bool = False
     """Whether it can give 8-bit RGB where only that is wanted; see :class:`Call`."""
-    shows: Callable[[Call], tuple[Nested, int] | None] | None = None
+    shows: Callable[[Call], tuple[Nested | Wired, int] | None] | None = None
     """Of the call without inputs: the effect that it shows, and at which of its frames. Where it
     shows one, that effect's result is its own."""
     goes_on: Callable[[Call], bool] | None = None
@@ -134,6 +135,9 @@ class StepKind(Described):
     holds: str = ""
     """Where it holds steps of its own, which run over their own result: the value that says how
     often. Such a step cannot hold another."""
+    runs: Effect | None = None
+    """The effect whose result is its own: a macro. Its values are the controls, its inputs fill the
+    slots."""
     compute: Compute = lambda call: call.main
 
     def __call__(self, compute: Compute) -> Compute:

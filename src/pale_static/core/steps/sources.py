@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..colour import parse_colour, premultiplied
 from ..easing import ease_at
 from ..faults import Missing
-from ..footage import Cut, Footage, Nested, frame_at, frozen_at, shown_at, stand_in
+from ..footage import Cut, Footage, Nested, Wired, frame_at, frozen_at, shown_at, stand_in
 from ..kernels import mixing, tone
 from ..params import AssetName, Choice, ColourParam, Number, Point, SlotName, Stops, outside, whole
 from ..picture import Plane, as_picture, fit, fit_eight, flat
@@ -68,7 +68,7 @@ def _fitted(pixels: Any, call: Call) -> Any:
     return fit(pixels, *how) if kept is None else kept
 
 
-def _slot_filling(call: Call) -> tuple[Footage | Nested, int]:
+def _slot_filling(call: Call) -> tuple[Footage | Nested | Wired, int]:
     """What fills the slot at this moment, and at which of its frames."""
     name, hold = call.values["slot"], call.values["hold"]
     filling = call.materials.slots.get(name) or stand_in(name)
@@ -80,16 +80,18 @@ def _slot_filling(call: Call) -> tuple[Footage | Nested, int]:
     return shown_at(filling, frame)
 
 
-def _slot_shows(call: Call) -> tuple[Nested, int] | None:
-    """The effect that fills the slot, where one does, and which of its frames is shown."""
+def _slot_shows(call: Call) -> tuple[Nested | Wired, int] | None:
+    """What fills the slot, where that is no footage, and which of its frames is shown."""
     filling, frame = _slot_filling(call)
+    if isinstance(filling, Wired):
+        return filling, frame
     return (filling, filling.frame_at(frame)) if isinstance(filling, Nested) else None
 
 
 def _slot_frame(call: Call) -> tuple[Footage, int, int, float]:
     """The footage, its frame, the one that is mixed with it, and that one's weight."""
     footage, frame = _slot_filling(call)
-    assert not isinstance(footage, Nested)
+    assert not isinstance(footage, Nested | Wired)
     hold = call.values["hold"]
     if isinstance(footage, Cut) and hold < 0:
         return footage, *footage.between(Fraction(frame) / call.moment.rate.exact)

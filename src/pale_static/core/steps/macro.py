@@ -1,0 +1,72 @@
+"""A published macro as one step: its controls are values, its slots are inputs."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import cast
+
+from ..document import Effect, HeldMacro, Slot, Step
+from ..faults import Missing
+from ..params import Param
+from .declare import Family, InputKind, StepKind, step_kind
+
+MACRO = "macro"
+FAMILY: Family = "Macros"
+MAIN = {"transition": "from", "look": "clip", "title": "clip", "texture": ""}
+"""The slot that a macro's lane so far fills, by kind."""
+
+
+def kind_of(of: Step) -> StepKind:
+    """The kind of a step; for one that runs a macro, with the macro's values and inputs.
+
+    Raises
+    ------
+    Missing
+        If there is none.
+    """
+    if of.macro is None:
+        if of.kind == MACRO:
+            raise Missing("This step holds no macro. Remove it, and add the macro again.")
+        return step_kind(of.kind)
+    held = of.macro.__dict__.get("kind")
+    if held is None:
+        held = of.macro.__dict__["kind"] = macro_kind(of.macro)
+    return cast(StepKind, held)
+
+
+def underscored(slug: str) -> str:
+    """A slug as the values of steps are named."""
+    return slug.replace("-", "_")
+
+
+def main_slot(effect: Effect) -> str | None:
+    """The slot that the lane so far fills; None for a macro that starts a lane."""
+    name = MAIN[effect.kind]
+    return name if effect.slot(name) else None
+
+
+def macro_kind(held: HeldMacro) -> StepKind:
+    """The kind that a macro is as a step."""
+    effect = held.effect
+    main = main_slot(effect)
+    return StepKind(
+        MACRO,
+        label=effect.name,
+        family=FAMILY,
+        sentence=effect.sentence or f"The {effect.kind} {effect.name}.",
+        words=effect.tags,
+        main=None if main is None else "picture",
+        inputs=tuple(
+            _input(slot) for slot in effect.slots if slot.id != main and slot.kind != "text"
+        ),
+        params=tuple(_param(control.param()) for control in effect.controls),
+        runs=effect,
+    )
+
+
+def _input(slot: Slot) -> InputKind:
+    return InputKind(underscored(slot.id), "picture", slot.help, optional=slot.kind != "clip")
+
+
+def _param(param: Param) -> Param:
+    return replace(param, name=underscored(param.name), label=param.title)
