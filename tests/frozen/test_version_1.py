@@ -270,6 +270,6 @@ def test_another_rate_re_times_no_shot() -> None:
         assert [(s.start, s.length) for s in changed.shots] == [
             (s.start, s.length) for s in reel.shots
         ]
-        seconds = [float(begin / changed.frame_rate.exact) for begin in changed.starts]
-        was = [float(begin / reel.frame_rate.exact) for begin in reel.starts]
+        seconds = [float(begin / changed.frame_rate.exact) for begin in changed.begin_frames]
+        was = [float(begin / reel.frame_rate.exact) for begin in reel.begin_frames]
         assert np.abs(np.subtract(seconds, was)).max() <= 0.5 / float(changed.frame_rate) + 1e-9

@@ -16,6 +16,7 @@ const at = (draft: Drafted) => ({ number: draft.id, revision: draft.revision });
 
 export const asked = {
   steps: () => $api.queryOptions("get", "/api/steps", {}, STAYS),
+  macroSteps: () => $api.queryOptions("get", "/api/steps/macros"),
   eases: () => $api.queryOptions("get", "/api/eases", {}, STAYS),
   drafts: () => $api.queryOptions("get", "/api/effects"),
   draft: (id: number) => $api.queryOptions("get", "/api/effects/{number}", of(id)),

@@ -4,12 +4,13 @@ import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type DraftView = Schemas["DraftView"];
-export type Effect = Schemas["Effect"];
+export type Effect = Schemas["Effect-Output"];
 export type Lane = Schemas["Lane-Output"];
 export type Step = Schemas["Step-Output"];
 export type Input = Schemas["Input"];
 export type Control = Schemas["Control"];
 export type StepKind = Schemas["StepKindView"];
+export type Held = Schemas["HeldKindView"];
 export type ValueKind = Schemas["ValueKind"];
 export type MacroCard = Schemas["MacroCard"];
 export type Material = Schemas["MaterialView"];

@@ -947,6 +947,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/steps/macros": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The macros of the shelf, as steps. */
+        get: operations["macro_steps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/waiting": {
         parameters: {
             query?: never;
@@ -1150,6 +1167,8 @@ export interface components {
             lane: string;
             /** Kind */
             kind: string;
+            /** @default null */
+            macro?: components["schemas"]["Pinned"] | null;
             /**
              * At
              * @default null
@@ -1268,7 +1287,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
+            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
         };
         /**
          * Collection
@@ -1344,19 +1363,16 @@ export interface components {
         };
         /**
          * Copy
-         * @description Put copies of shots and items at a frame, with their looks: shots are inserted one after
-         *     another, items keep their distance.
+         * @description What was made of a revision in another window, to be kept as a draft of its own.
          */
-        "Copy-Output": {
+        Copy: {
+            /** Base */
+            base: number;
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Change
+             * @default null
              */
-            do: "copy";
-            /** Names */
-            names: string[];
-            /** Frame */
-            frame: number;
+            change?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
         };
         /**
          * CopyLane
@@ -1370,6 +1386,22 @@ export interface components {
             do: "copy-lane";
             /** Lane */
             lane: string;
+        };
+        /**
+         * CopyPlaced
+         * @description Put copies of shots and items at a frame, with their looks: shots are inserted one after
+         *     another, items keep their distance.
+         */
+        CopyPlaced: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy";
+            /** Names */
+            names: string[];
+            /** Frame */
+            frame: number;
         };
         /**
          * CopySteps
@@ -1490,7 +1522,7 @@ export interface components {
             id: number;
             /** Revision */
             revision: number;
-            effect: components["schemas"]["Effect"];
+            effect: components["schemas"]["Effect-Output"];
             /** Frames */
             frames: number;
             /** Words */
@@ -1517,6 +1549,8 @@ export interface components {
             reads: {
                 [key: string]: string[];
             };
+            /** Held */
+            held: components["schemas"]["HeldKindView"][];
             /** Project */
             project: string;
         };
@@ -1559,7 +1593,75 @@ export interface components {
          *     forwards, and a transition's two clips change places, so that it still leads from the first to
          *     the second.
          */
-        Effect: {
+        "Effect-Input": {
+            /**
+             * Format
+             * @default pale-static/effect@2
+             * @constant
+             */
+            format?: "pale-static/effect@2";
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "transition" | "look" | "title" | "texture";
+            /**
+             * Sentence
+             * @default
+             */
+            sentence?: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags?: string[];
+            /**
+             * Seconds
+             * @default 2
+             */
+            seconds?: number;
+            /**
+             * Rate
+             * @default 25
+             */
+            rate?: string;
+            /**
+             * Backwards
+             * @default false
+             */
+            backwards?: boolean | components["schemas"]["Link"];
+            /**
+             * Slots
+             * @default []
+             */
+            slots?: components["schemas"]["Slot"][];
+            /** Lanes */
+            lanes: components["schemas"]["Lane-Input"][];
+            /**
+             * Controls
+             * @default []
+             */
+            controls?: components["schemas"]["Control"][];
+            /**
+             * Notes
+             * @default []
+             */
+            notes?: components["schemas"]["Note"][];
+        };
+        /**
+         * Effect
+         * @description A whole effect. The last lane is what it gives.
+         *
+         *     ``seconds`` and ``rate`` are its length and its frame rate while it is built; an edit gives it
+         *     others.
+         *
+         *     Played ``backwards``, frame n is what frame N − 1 − n would be; footage in its slots still runs
+         *     forwards, and a transition's two clips change places, so that it still leads from the first to
+         *     the second.
+         */
+        "Effect-Output": {
             /**
              * Format
              * @default pale-static/effect@2
@@ -1761,6 +1863,45 @@ export interface components {
             right_spare: number | null;
             /** Short */
             short: boolean;
+        };
+        /**
+         * HeldKindView
+         * @description A macro that a draft runs as a step. ``update`` says what a newer version changes.
+         */
+        HeldKindView: {
+            kind: components["schemas"]["StepKindView"];
+            /** Slug */
+            slug: string;
+            /** Version */
+            version: number;
+            /** Newest */
+            newest: number;
+            /** Update */
+            update: string[];
+        };
+        /**
+         * HeldMacro
+         * @description A published version of a macro that an effect uses as a step, whole: nothing else has to be
+         *     there for the effect to open, and nobody can change it.
+         */
+        "HeldMacro-Input": {
+            /** Slug */
+            slug: string;
+            /** Version */
+            version: number;
+            effect: components["schemas"]["Effect-Input"];
+        };
+        /**
+         * HeldMacro
+         * @description A published version of a macro that an effect uses as a step, whole: nothing else has to be
+         *     there for the effect to open, and nobody can change it.
+         */
+        "HeldMacro-Output": {
+            /** Slug */
+            slug: string;
+            /** Version */
+            version: number;
+            effect: components["schemas"]["Effect-Output"];
         };
         /**
          * HintView
@@ -2113,7 +2254,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
+            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
             /**
              * Offered
              * @default false
@@ -2192,6 +2333,14 @@ export interface components {
             macros: components["schemas"]["MacroCard"][];
         };
         /**
+         * MacroKinds
+         * @description The macros of the shelf as kinds of steps, by ``slug@version``.
+         */
+        MacroKinds: {
+            /** Kinds */
+            kinds: components["schemas"]["StepKindView"][];
+        };
+        /**
          * MacroView
          * @description A macro opened: its faceplate, versions and notes.
          */
@@ -2246,7 +2395,7 @@ export interface components {
             /** Words */
             words: string;
             /** Remedy */
-            remedy: (components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["Copy-Output"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"]) | null;
+            remedy: (components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["CopyPlaced"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"]) | null;
         };
         /**
          * MoveSteps
@@ -2400,6 +2549,21 @@ export interface components {
             takes?: "picture" | "matte" | "either";
         };
         /**
+         * OpenMacro
+         * @description Put the lanes of a macro in place of the step that runs it, with the same pixels.
+         */
+        OpenMacro: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "open-macro";
+            /** Lane */
+            lane: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * Part
          * @description Steps kept for use again: a ``run`` of them, or whole ``lanes``.
          *
@@ -2520,6 +2684,18 @@ export interface components {
             /** Starts */
             starts: boolean;
             part: components["schemas"]["Part-Output"];
+        };
+        /**
+         * Pinned
+         * @description A version of a macro from the shelf; ``held`` is it whole, which the library fills in.
+         */
+        Pinned: {
+            /** Slug */
+            slug: string;
+            /** Version */
+            version: number;
+            /** @default null */
+            held?: components["schemas"]["HeldMacro-Input"] | null;
         };
         /**
          * PinnedView
@@ -2685,7 +2861,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["pale_static__core__reel__change_models__Copy"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"];
+            change: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["CopyPlaced"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"];
         };
         /** ReelLive */
         ReelLive: {
@@ -2717,7 +2893,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["pale_static__core__reel__change_models__Copy"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"];
+            change: components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["CopyPlaced"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"];
         };
         /**
          * ReelView
@@ -3226,6 +3402,22 @@ export interface components {
             at?: number | null;
         };
         /**
+         * SetMacro
+         * @description Take up another version of the macro that a step runs. What it still takes stays set.
+         */
+        SetMacro: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-macro";
+            /** Lane */
+            lane: string;
+            /** Step */
+            step: string;
+            macro: components["schemas"]["Pinned"];
+        };
+        /**
          * SetMark
          * @description Put a named mark at a frame, in place of one there; an empty name takes it off.
          */
@@ -3535,7 +3727,7 @@ export interface components {
              */
             do: "several";
             /** Changes */
-            changes: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"])[];
+            changes: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"])[];
             /**
              * Said
              * @default
@@ -3721,6 +3913,9 @@ export interface components {
          * Step
          * @description One step of a lane: a kind, its values, and where its other inputs come from.
          *
+         *     A step of the kind ``macro`` runs a published macro, whose controls are its values and whose
+         *     slots are its inputs.
+         *
          *     A repeat holds ``steps`` of its own. Their identifiers are unlike all others of the lane, so
          *     that a lane and a step name every step there is.
          */
@@ -3729,6 +3924,8 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** @default null */
+            macro?: components["schemas"]["HeldMacro-Input"] | null;
             /**
              * Name
              * @default
@@ -3762,6 +3959,9 @@ export interface components {
          * Step
          * @description One step of a lane: a kind, its values, and where its other inputs come from.
          *
+         *     A step of the kind ``macro`` runs a published macro, whose controls are its values and whose
+         *     slots are its inputs.
+         *
          *     A repeat holds ``steps`` of its own. Their identifiers are unlike all others of the lane, so
          *     that a lane and a step name every step there is.
          */
@@ -3770,6 +3970,8 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** @default null */
+            macro?: components["schemas"]["HeldMacro-Output"] | null;
             /**
              * Name
              * @default
@@ -3992,35 +4194,6 @@ export interface components {
             files: {
                 [key: string]: number;
             };
-        };
-        /**
-         * Copy
-         * @description Put copies of shots and items at a frame, with their looks: shots are inserted one after
-         *     another, items keep their distance.
-         */
-        pale_static__core__reel__change_models__Copy: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "copy";
-            /** Names */
-            names: string[];
-            /** Frame */
-            frame: number;
-        };
-        /**
-         * Copy
-         * @description What was made of a revision in another window, to be kept as a draft of its own.
-         */
-        pale_static__web__bench__Copy: {
-            /** Base */
-            base: number;
-            /**
-             * Change
-             * @default null
-             */
-            change?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetValue"] | components["schemas"]["SetValues"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
         };
     };
     responses: never;
@@ -4463,7 +4636,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["pale_static__web__bench__Copy"];
+                "application/json": components["schemas"]["Copy"];
             };
         };
         responses: {
@@ -6125,6 +6298,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepKinds"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    macro_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MacroKinds"];
                 };
             };
             /** @description What could not be done. */

@@ -1,4 +1,6 @@
-import { useEffect, useRef, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { asked } from "../api/asked";
 import { livePicture, type DraftView, type StepKind } from "../api/client";
 import { inLine } from "../player/line";
 import { useVisible } from "../player/useVisible";
@@ -15,14 +17,16 @@ interface Props {
   at: number;
   inside: string | null;
   sourcesOnly: boolean;
-  onPick: (kind: string) => void;
+  onPick: (kind: StepKind) => void;
   onClose: () => void;
 }
 
 /** Search over names, families and needs; each row shows the step applied right here. */
 export function AddStep(props: Props) {
   const { draft, lane, at, onPick, onClose, sourcesOnly } = props;
-  const { kinds } = useKinds();
+  const { kinds: built } = useKinds();
+  const macros = useQuery(asked.macroSteps());
+  const kinds = useMemo(() => [...built, ...(macros.data?.kinds ?? [])], [built, macros.data]);
   const [text, setText] = useState("");
   const [active, setActive] = useState(0);
   const list = useRef<HTMLUListElement>(null);
@@ -50,7 +54,7 @@ export function AddStep(props: Props) {
           if (event.key === "Escape") onClose();
           if (event.key === "ArrowDown") setActive(Math.min(found.length - 1, chosen + 1));
           else if (event.key === "ArrowUp") setActive(Math.max(0, chosen - 1));
-          else if (event.key === "Enter" && found[chosen]) onPick(found[chosen].kind);
+          else if (event.key === "Enter" && found[chosen]) onPick(found[chosen]);
           else return;
           event.preventDefault();
         }}
@@ -88,7 +92,7 @@ export function AddStep(props: Props) {
               role="option"
               aria-selected={index === chosen}
               onPointerMove={() => setActive(index)}
-              onClick={() => onPick(kind.kind)}
+              onClick={() => onPick(kind)}
             >
               <Applied key={`${kind.kind}-${at}`} kind={kind} {...props} />
               <span>
@@ -107,6 +111,14 @@ export function AddStep(props: Props) {
       </div>
     </div>
   );
+}
+
+/** What adding a step of a kind says: a kind of the catalogue, or a macro as "slug@version". */
+export function addedAs(kind: StepKind) {
+  const [slug, version] = kind.kind.split("@");
+  return version
+    ? { kind: "macro", macro: { slug: slug!, version: Number(version) } }
+    : { kind: kind.kind };
 }
 
 /** Words of a sentence that say nothing of what is wanted. */
@@ -160,7 +172,7 @@ function Applied(props: Props & { kind: StepKind }) {
     let made: string | undefined;
     const body = {
       base: draft.revision,
-      change: { do: "add-step", lane, kind: kind.kind, at, inside },
+      change: { do: "add-step", lane, ...addedAs(kind), at, inside },
       frame,
       length,
       ...smallOf(shape),
@@ -176,7 +188,7 @@ function Applied(props: Props & { kind: StepKind }) {
       stop.abort();
       if (made) URL.revokeObjectURL(made);
     };
-  }, [draft.id, draft.revision, frame, length, lane, at, inside, shape, kind.kind, visible]);
+  }, [draft.id, draft.revision, frame, length, lane, at, inside, shape, kind, visible]);
   return (
     <span className={styles.applied} ref={place}>
       {url && <img src={url} alt="" />}

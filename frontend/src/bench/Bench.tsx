@@ -5,7 +5,7 @@ import type { DraftView } from "../api/client";
 import type { ScreenHandle } from "../player/Screen";
 import { OpenHead } from "../shell/TopBar";
 import { AboutEffect } from "./AboutEffect";
-import { AddStep } from "./AddStep";
+import { addedAs, AddStep } from "./AddStep";
 import { Drawer } from "./Drawer";
 import { inOrder } from "./DragGround";
 import { Filmstrip } from "./Filmstrip";
@@ -140,7 +140,7 @@ export function Bench() {
                 everyStep(lane).map((one) => `${lane.id}.${one.step.id}`),
               ),
             );
-            void change({ do: "add-step", kind, ...adding }).then((after) => {
+            void change({ do: "add-step", ...addedAs(kind), ...adding }).then((after) => {
               for (const lane of after?.effect.lanes ?? [])
                 for (const { step } of everyStep(lane))
                   if (!before.has(`${lane.id}.${step.id}`))

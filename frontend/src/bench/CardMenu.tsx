@@ -66,11 +66,12 @@ export const CardMenu = memo(function CardMenu(props: Props) {
           };
         }),
       },
-      ...(kindOf(step.kind)?.holds
+      ...(kindOf(step)?.holds
         ? [{ key: "release", label: "Take the repeat away, keep its steps" }]
         : within
           ? [{ key: "out", label: "Take it out of the repeat" }]
           : [{ key: "repeat", label: "Repeat it" }]),
+      ...(step.macro ? [{ key: "open", label: "Open it up into its lanes" }] : []),
       { key: "keep", label: "Keep as a part…" },
       { key: "remove", label: "Remove", danger: true },
     ];
@@ -87,6 +88,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
     if (key === "up") move(lane.id, at - 1, within);
     if (key === "down") move(lane.id, at + 1, within);
     if (key === "repeat") void change({ do: "repeat-steps", lane: lane.id, steps: [step.id] });
+    if (key === "open") void change({ do: "open-macro", ...place });
     if (key === "release") void change({ do: "release-steps", ...place });
     if (key === "out")
       move(lane.id, (lane.steps ?? []).findIndex((one) => one.id === within) + 1, null);
@@ -133,7 +135,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
             aria-label="Name of the step"
             autoFocus
             maxLength={120}
-            placeholder={kindOf(step.kind)?.label ?? ""}
+            placeholder={kindOf(step)?.label ?? ""}
             value={naming}
             onChange={(event) => setNaming(event.target.value)}
           />

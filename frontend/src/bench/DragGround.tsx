@@ -60,7 +60,7 @@ export function DragGround(props: { draft: DraftView; change: ChangeDraft; child
       : `${carried?.steps?.length} steps`;
   function titleOf(place: Place): string {
     const step = findStep(effect, place)?.step;
-    return step?.name || kindOf(step?.kind ?? "")?.label || place.step;
+    return step?.name || kindOf(step)?.label || place.step;
   }
   return (
     <DndContext

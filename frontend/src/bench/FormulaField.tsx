@@ -86,11 +86,11 @@ export function FormulaField(props: Props) {
 
   const values = draft.effect.lanes.flatMap((lane) =>
     everyStep(lane).flatMap(({ step }) =>
-      (kindOf(step.kind)?.values ?? [])
+      (kindOf(step)?.values ?? [])
         .filter((one) => one.type === "number")
         .map((one): [string, string] => [
           `${lane.id}.${step.id}.${one.name}`.replaceAll("-", "_"),
-          `${step.name || kindOf(step.kind)?.label}, ${one.label}`,
+          `${step.name || kindOf(step)?.label}, ${one.label}`,
         ]),
     ),
   );

@@ -13,7 +13,7 @@ export function Handles(props: Held) {
   const selected = useBench((state) => state.selected);
   const { kindOf } = useKinds();
   const held = findStep(props.draft.effect, selected);
-  const kind = held && kindOf(held.step.kind);
+  const kind = held && kindOf(held.step);
   if (!held || !kind || !selected) return null;
   const named = (name: string) => kind.values.find((one) => one.name === name);
   const centre = named("centre") ?? named("position") ?? named("pivot");

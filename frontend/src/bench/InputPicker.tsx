@@ -48,7 +48,7 @@ export function InputPicker(props: Props) {
   };
   const set = (more: Partial<Input>) => now && void change(reading({ ...now, ...more }));
   const loops = readersOf(draft, { lane: lane.id, step: step.id });
-  const mine = step.name || kindOf(step.kind)?.label;
+  const mine = step.name || kindOf(step)?.label;
   return (
     <Drawer
       open
@@ -108,7 +108,7 @@ export function InputPicker(props: Props) {
             };
             const loop = !entry && loops.has(`${other.id}.${one.id}`);
             const chosen = now?.lane === other.id && (now.step === one.id || (last && !now.step));
-            const name = entry ? "what comes into the pass" : one.name || kindOf(one.kind)?.label;
+            const name = entry ? "what comes into the pass" : one.name || kindOf(one)?.label;
             const why = loop
               ? other.id === lane.id && one.id === step.id
                 ? "This is the step itself: that would make a loop."

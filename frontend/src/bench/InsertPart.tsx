@@ -2,7 +2,7 @@ import { Button, Drawer, Input } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { asked } from "../api/asked";
-import type { DraftView, Change, PartView, Input as Source } from "../api/client";
+import type { DraftView, Change, PartView, Input as Source, Step } from "../api/client";
 import { Picture } from "../player/Picture";
 import { cardOf, frameUrl } from "./frames";
 import { everyStep } from "./graph";
@@ -115,7 +115,7 @@ export function InsertPart({ draft, lane, at, inside, frame, length, change, onC
                 key={one.id}
                 className={`bare ${inputPickerStyles.choice}`}
                 onClick={() => {
-                  setChosen(likely(draft, one, (kind) => kindOf(kind)?.label));
+                  setChosen(likely(draft, one, (step) => kindOf(step)?.label));
                   if (one.part.inputs?.length) setPicked(one);
                   else put(one, {});
                 }}
@@ -144,14 +144,14 @@ export function InsertPart({ draft, lane, at, inside, frame, length, change, onC
 function likely(
   draft: DraftView,
   one: PartView,
-  labelOf: (kind: string) => string | undefined,
+  labelOf: (step: Step) => string | undefined,
 ): Record<string, Source> {
   const found: Record<string, Source> = {};
   for (const input of one.part.inputs ?? [])
     for (const lane of draft.effect.lanes) {
       const steps = everyStep(lane);
       const named = steps.find(
-        ({ step }) => `${lane.name}, ${step.name || labelOf(step.kind)}` === input.name,
+        ({ step }) => `${lane.name}, ${step.name || labelOf(step)}` === input.name,
       );
       const step = lane.name === input.name ? lane.steps?.at(-1) : named?.step;
       if (step)
@@ -208,7 +208,7 @@ function InputChoice(props: {
                   })}
                   alt=""
                 />
-                {lane.name}, {step.name || kindOf(step.kind)?.label}
+                {lane.name}, {step.name || kindOf(step)?.label}
               </button>
             );
           }),

@@ -4,6 +4,7 @@ import { memo, useState, type RefObject } from "react";
 import type { Lane, Step } from "../api/client";
 import { matters } from "../api/values";
 import { Picture } from "../player/Picture";
+import { MacroVersion } from "./MacroVersion";
 import { CardMenu } from "./CardMenu";
 import { costWords, inputName, offered, summary, inputWords } from "./cardWords";
 import { DropGap } from "./DragGround";
@@ -37,7 +38,7 @@ export function StepCard(props: Props) {
   const { draft, lane, step, at, last, inside, held } = props;
   const { frame, length, change, costs, onAdd, onNote } = props;
   const { kindOf, mix } = useKinds();
-  const kind = kindOf(step.kind);
+  const kind = kindOf(step);
   const [picking, setPicking] = useState<string | null>(null);
   const settled = useSettled(frame, 90);
   const place = { lane: lane.id, step: step.id };
@@ -173,6 +174,7 @@ export function StepCard(props: Props) {
       ))}
       {mine ? (
         <div className={styles.values}>
+          {step.macro && <MacroVersion place={place} step={step} change={change} />}
           {step.kind === "balance" && (
             <GradeFile draft={draft} place={place} frame={frame} length={length} change={change} />
           )}

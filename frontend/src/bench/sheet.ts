@@ -1,5 +1,6 @@
+import type { KindOf } from "./useDraft";
 import { create } from "zustand";
-import type { DraftView, Change, One, Step, StepKind, ValueKind } from "../api/client";
+import type { DraftView, Change, One, Step, ValueKind } from "../api/client";
 import { plain } from "../api/values";
 import { rateOf } from "../player/timecode";
 import { everyStep, findStep } from "./graph";
@@ -128,12 +129,12 @@ export interface Varied {
 export function variedBy(
   draft: DraftView,
   axis: Axis | null,
-  kindOf: (kind: string) => StepKind | undefined,
+  kindOf: KindOf,
   mix: ValueKind | undefined,
 ): Varied | null {
   const held = axis && findStep(draft.effect, axis.place);
   if (!held) return null;
-  const declared = kindOf(held.step.kind);
+  const declared = kindOf(held.step);
   const kind = axis.name === "mix" ? mix : declared?.values.find((one) => one.name === axis.name);
   if (!declared || !kind) return null;
   return { step: held.step, kind, title: `${held.step.name || declared.label}: ${kind.label}` };
@@ -142,12 +143,12 @@ export function variedBy(
 /** Every value of the effect that can be varied, by step. */
 export function variable(
   draft: DraftView,
-  kindOf: (kind: string) => StepKind | undefined,
+  kindOf: KindOf,
   mix: ValueKind | undefined,
 ): { label: string; options: { value: string; label: string }[] }[] {
   return draft.effect.lanes.flatMap((lane) =>
     everyStep(lane).flatMap(({ step }) => {
-      const declared = kindOf(step.kind);
+      const declared = kindOf(step);
       if (!declared) return [];
       const values = declared.main && mix ? [...declared.values, mix] : declared.values;
       const options = values

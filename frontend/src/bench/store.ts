@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { useShallow } from "zustand/react/shallow";
-import type { Change } from "../api/client";
+import type { Change, Held } from "../api/client";
 
 export interface Place {
   lane: string;
@@ -56,6 +56,8 @@ interface BenchState {
   hovered: string | null;
   /** Which pass of a repeat its steps show, by "lane.step" of the repeat; the last by default. */
   passes: Record<string, number>;
+  /** Macros that the draft runs as steps. */
+  held: Held[];
   view: View;
   against: Against;
   /** An earlier revision that is compared instead of the effect as it stands. */
@@ -96,6 +98,7 @@ export const useBench = create<BenchState>()(
       picked: [],
       hovered: null,
       passes: {},
+      held: [],
       view: "result",
       against: "clip",
       base: null,

@@ -1,9 +1,16 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { createElement, useCallback } from "react";
+import { createElement, useCallback, useEffect } from "react";
 import { useNavigate } from "react-router-dom";
 import { asked } from "../api/asked";
-import { answered, http, type Change, type DraftView, type StepKind } from "../api/client";
+import {
+  answered,
+  http,
+  type Change,
+  type DraftView,
+  type Step,
+  type StepKind,
+} from "../api/client";
 import { useChanges } from "../api/useChanges";
 import { expected } from "./expected";
 import { useBench } from "./store";
@@ -18,6 +25,8 @@ export function useDraft(id: number) {
     void client.invalidateQueries({ queryKey: asked.history(id).queryKey });
   };
   const { view, problem, run, waiting, gone } = useChanges<DraftView>(asked.draft(id), settled);
+  const held = view?.held;
+  useEffect(() => useBench.getState().set({ held: held ?? [] }), [held]);
   /** Somebody else changed it: what was done here can go on in a copy. */
   const offerCopy = useCallback(
     (sentence: string, base: number, change: Change) => {
@@ -68,13 +77,19 @@ export function useDraft(id: number) {
 
 export type ChangeDraft = ReturnType<typeof useDraft>["change"];
 
-/** The catalogue of steps, which never changes while the server runs. */
+export type KindOf = (
+  step: Pick<Step, "kind" | "macro"> | null | undefined,
+) => StepKind | undefined;
+
+/** The catalogue of steps, and the macros that the open draft runs as steps. */
 export function useKinds() {
   const found = useQuery(asked.steps());
+  const held = useBench((state) => state.held);
   const kinds = found.data?.kinds ?? [];
-  return {
-    kinds,
-    mix: found.data?.mix,
-    kindOf: (kind: string): StepKind | undefined => kinds.find((one) => one.kind === kind),
-  };
+  const kindOf: KindOf = (step) =>
+    step?.macro
+      ? held.find((one) => one.slug === step.macro!.slug && one.version === step.macro!.version)
+          ?.kind
+      : kinds.find((one) => one.kind === step?.kind);
+  return { kinds, mix: found.data?.mix, kindOf };
 }

@@ -22,6 +22,7 @@ from ..jobs.publishing import copy_for_bench, publish_draft
 from ..store import drafts, macros, materials, parts
 from ..store.drafts import Draft
 from .endpoint import Wire, endpoint
+from .held import filled, held_views, shelf_kinds
 from .studio import studio
 
 views = Blueprint("bench", __name__)
@@ -76,6 +77,22 @@ class StepKinds(Wire):
     mix: ValueKind
 
 
+class HeldKindView(Wire):
+    """A macro that a draft runs as a step. ``update`` says what a newer version changes."""
+
+    kind: StepKindView
+    slug: str
+    version: int
+    newest: int
+    update: list[str]
+
+
+class MacroKinds(Wire):
+    """The macros of the shelf as kinds of steps, by ``slug@version``."""
+
+    kinds: list[StepKindView]
+
+
 class FindingView(Wire):
     sentence: str
     where: str
@@ -115,6 +132,7 @@ class DraftView(Wire):
     drives: dict[str, list[Driven]]
     hints: list[HintView]
     reads: dict[str, list[str]]
+    held: list[HeldKindView]
     project: str
 
 
@@ -237,6 +255,7 @@ def _view(draft: Draft) -> DraftView:
             ".".join(place): [".".join(source) for source in sources]
             for place, sources in Graph(effect).reads.items()
         },
+        held=[HeldKindView.model_validate(one.model_dump()) for one in held_views(effect)],
         project=draft.project,
     )
 
@@ -273,6 +292,12 @@ def steps() -> StepKinds:
     return StepKinds.model_validate(
         {"kinds": [kind.describe() for kind in step_kinds()], "mix": MIX.describe()}
     )
+
+
+@endpoint(views, "GET", "/steps/macros", answer=MacroKinds)
+def macro_steps() -> MacroKinds:
+    """The macros of the shelf, as steps."""
+    return MacroKinds.model_validate({"kinds": shelf_kinds()})
 
 
 @endpoint(views, "GET", "/effects", answer=DraftCards)
@@ -338,7 +363,7 @@ def copy_effect(number: int, body: Copy) -> DraftView:
     library = studio().library
     effect = studio().effect_at(number, body.base)
     if body.change is not None:
-        effect, _ = apply(effect, body.change)
+        effect, _ = apply(effect, filled(body.change))
     effect = effect.model_copy(update={"name": f"{effect.name[:108]} (my copy)"})
     draft = drafts.start(library.db, "effect", effect.to_json(), "Kept as a copy")
     drafts.set_project(library.db, draft.id, drafts.get(library.db, "effect", number).project)
@@ -378,7 +403,7 @@ def change_effect(number: int, body: ChangeBody) -> DraftView:
     db = studio().library.db
     draft = drafts.get(db, "effect", number)
     effect, words = apply(
-        studio().effect_at(number, drafts.based_on(db, draft, body.base)), body.change
+        studio().effect_at(number, drafts.based_on(db, draft, body.base)), filled(body.change)
     )
     return _view(drafts.record(db, draft, body.base, words, effect.to_json()))
 
@@ -387,7 +412,7 @@ def change_effect(number: int, body: ChangeBody) -> DraftView:
 def refusal(number: int, body: ChangeBody) -> Refusal:
     """Whether a change could be made; nothing is changed."""
     try:
-        apply(studio().effect_at(number, body.base), body.change)
+        apply(studio().effect_at(number, body.base), filled(body.change))
     except Fault as fault:
         return Refusal(reason=fault.sentence)
     return Refusal(reason=None)

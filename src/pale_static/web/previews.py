@@ -20,6 +20,7 @@ from ..core.steps import kind_of
 from ..core.timing import Moment
 from ..jobs.frames import effect_plan
 from .endpoint import Wire, endpoint
+from .held import filled
 from .request_order import OFFERED
 from .studio import picture_response, studio
 
@@ -220,7 +221,7 @@ def effect_live(number: int, body: Live) -> Response:
     """A frame with a change that is tried and not kept; only the newest of a stream is computed."""
     library = studio().library
     before = studio().effect_at(number, body.base)
-    effect, _ = apply(before, body.change)
+    effect, _ = apply(before, filled(body.change))
     place = body.place()
     if body.step == ADDED:
         known = {(lane.id, step.id) for lane in before.lanes for step in lane.every}

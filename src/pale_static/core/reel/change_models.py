@@ -111,7 +111,7 @@ class Cut(Model):
     right: Identifier | None = None
 
 
-class Copy(Model):
+class CopyPlaced(Model):
     """Put copies of shots and items at a frame, with their looks: shots are inserted one after
     another, items keep their distance."""
 
@@ -220,7 +220,7 @@ class SetMark(Model):
 
 ReelChange = Annotated[
     Union[
-        SetReel, AddShot, SetShot, RollCut, Split, Remove, Copy, PlaceJoin, SetJoin, AddLook, SetLook,
+        SetReel, AddShot, SetShot, RollCut, Split, Remove, CopyPlaced, PlaceJoin, SetJoin, AddLook, SetLook,
         AddItem, SetItem, SetUse, SetMark,
     ],
     Field(discriminator="do"),

@@ -8,7 +8,7 @@ from typing import Any
 from ..changes import slug_of
 from ..faults import Fault, Missing
 from .arrangement import names_of, slipped, told_of, updated, with_item, with_rows
-from .change_models import AddItem, AddShot, Copy, RollCut, SetItem, SetShot
+from .change_models import AddItem, AddShot, CopyPlaced, RollCut, SetItem, SetShot
 from .cutting import cut_in_two
 from .document import Item, MacroUse, Reel, Shot, Source
 from .layout import neighbour
@@ -138,7 +138,7 @@ def roll_cut(reel: Reel, change: RollCut) -> tuple[Reel, str]:
     return reel, words
 
 
-def copy(reel: Reel, change: Copy) -> tuple[Reel, str]:
+def copy(reel: Reel, change: CopyPlaced) -> tuple[Reel, str]:
     """Put copies of shots and items at a frame."""
     given = [reel.named(name) for name in change.names]
     items = [one for one in given if isinstance(one, Item)]

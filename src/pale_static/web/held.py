@@ -1,0 +1,83 @@
+"""Macros that effects run as steps: filled in from the shelf, and told to the page."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..core.changes import Change
+from ..core.changes.models import AddStep, Pinned, SetMacro, Several
+from ..core.document import Effect, HeldMacro, Step
+from ..core.faults import Missing
+from ..core.macro import faceplate_changes
+from ..core.steps.macro import kind_of, macro_kind
+from ..store import macros
+from .endpoint import Wire
+from .studio import studio
+
+
+def filled(change: Change) -> Change:
+    """A change whose macros are there, whole, as the shelf has them."""
+    if isinstance(change, Several):
+        return change.model_copy(update={"changes": tuple(filled(one) for one in change.changes)})
+    if not isinstance(change, AddStep | SetMacro) or change.macro is None:
+        return change
+    return change.model_copy(update={"macro": _whole(change.macro)})
+
+
+def _whole(pinned: Pinned) -> Pinned:
+    effect = studio().shelf.effect(pinned.slug, pinned.version)
+    held = HeldMacro(slug=pinned.slug, version=pinned.version, effect=effect)
+    return pinned.model_copy(update={"held": held})
+
+
+def key_of(slug: str, version: int) -> str:
+    """What a version of a macro is called among the kinds of steps."""
+    return f"{slug}@{version}"
+
+
+class HeldView(Wire):
+    """A macro that a draft runs as a step. ``update`` says what a newer version changes."""
+
+    kind: dict[str, Any]
+    slug: str
+    version: int
+    newest: int
+    update: list[str]
+
+
+def held_views(effect: Effect) -> list[HeldView]:
+    """Every version of a macro that steps of a draft run."""
+    steps = {
+        key_of(step.macro.slug, step.macro.version): step
+        for lane in effect.lanes
+        for step in lane.every
+        if step.macro is not None
+    }
+    return [_view(name, step) for name, step in sorted(steps.items())]
+
+
+def _view(name: str, step: Step) -> HeldView:
+    held = step.macro
+    assert held is not None
+    newest, update = held.version, list[str]()
+    try:
+        shelved = macros.get(studio().library.db, held.slug)
+        newest = max(newest, shelved.versions[0])
+        if newest > held.version:
+            update = faceplate_changes(held.effect, shelved.newest.effect)
+    except Missing:
+        pass  # Its macro has left the shelf; the effect has it whole.
+    return HeldView(
+        kind=kind_of(step).describe() | {"kind": name}, slug=held.slug, version=held.version,
+        newest=newest, update=update,
+    )  # fmt: skip
+
+
+def shelf_kinds() -> list[dict[str, Any]]:
+    """The newest version of every macro on the shelf, as a kind of step."""
+    found = []
+    for shelved in macros.listed(studio().library.db):
+        version = shelved.versions[0]
+        held = HeldMacro(slug=shelved.slug, version=version, effect=shelved.newest.effect)
+        found.append(macro_kind(held).describe() | {"kind": key_of(shelved.slug, version)})
+    return found
