@@ -15,7 +15,7 @@ from pale_static.core.changes import Change, apply, drives, new_effect
 from pale_static.core.checking import findings
 from pale_static.core.curves import moving
 from pale_static.core.faults import Clash, Missing
-from pale_static.core.macro import faceplate_changes, kept_settings, publish, read_macro
+from pale_static.core.macro import faceplate_changes, publish, read_macro, settings_for
 
 from .documents import RATE, at
 
@@ -211,7 +211,7 @@ def test_an_update_says_what_changed_and_keeps_what_was_set() -> None:
     assert "Adds “Rim width”." in said
     assert any("starts at 0.3" in one for one in said)
     assert faceplate_changes(new, old)[-1] == "Drops “Rim width”."
-    assert kept_settings(old, {"softness": 0.2, "rim-width": 0.1}) == {"softness": 0.2}
+    assert settings_for(old, {"softness": 0.2, "rim-width": 0.1}) == {"softness": 0.2}
 
 
 def test_a_change_that_no_document_takes_is_refused_in_words() -> None:

@@ -451,3 +451,29 @@ def test_a_macro_that_fails_is_left_out_and_said(page: Page, edit: Edit) -> None
     goto.fill("24")
     goto.press("Enter")
     expect(told).to_have_count(0)
+
+
+def test_settings_are_kept_with_a_name_taken_and_pasted_onto_others(page: Page, edit: Edit) -> None:
+    for shot in ("depot-hall", "ticket"):
+        edit.change(do="add-look", shots=[shot], macro="worn-tape", version=1)
+    page.reload()
+    page.get_by_role("button", name="Worn Tape on Depot hall", exact=True).click()
+    face = page.get_by_role("region", name="Faceplate")
+    wear = face.get_by_label("Wear", exact=True)
+    wear.fill("0.9")
+    wear.press("Enter")
+    edit.until("d.shots[0].looks[0].settings.wear === 0.9")
+    face.get_by_role("button", name="keep these…").click()
+    page.get_by_label("Name of the settings").fill("Worn out")
+    page.get_by_role("button", name="Keep them").click()
+    expect(face.get_by_role("button", name="Worn out")).to_be_visible()
+    face.get_by_role("button", name="Copy the settings").click()
+    # On another shot: one click takes the kept ones, another pastes what was copied.
+    page.get_by_role("button", name="Worn Tape on Ticket", exact=True).click()
+    expect(wear).to_have_value("0.5")
+    face.get_by_role("button", name="Worn out").click()
+    edit.until("d.shots[1].looks[0].settings.wear === 0.9")
+    face.get_by_role("button", name="Back to default").click()
+    edit.until("!('wear' in d.shots[1].looks[0].settings)")
+    face.get_by_role("button", name="Paste", exact=True).click()
+    edit.until("d.shots[1].looks[0].settings.wear === 0.9")

@@ -40,6 +40,8 @@ export const asked = {
   macros: () => $api.queryOptions("get", "/api/macros"),
   macro: (slug: string) =>
     $api.queryOptions("get", "/api/macros/{slug}", { params: { path: { slug } } }),
+  keptSettings: (slug: string) =>
+    $api.queryOptions("get", "/api/macros/{slug}/settings", { params: { path: { slug } } }),
   materials: () => $api.queryOptions("get", "/api/materials"),
   waiting: () => $api.queryOptions("get", "/api/waiting"),
   reels: () => $api.queryOptions("get", "/api/reels"),

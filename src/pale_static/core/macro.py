@@ -34,6 +34,39 @@ class Macro(BaseModel):
         return plain | {"effect": self.effect.to_json()}
 
 
+class KeptSettings(BaseModel):
+    """What a macro's controls are set to, under a name."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    settings: Annotated[dict[str, Any], Field(max_length=200)]
+
+
+class SettingsFile(BaseModel):
+    """The kept settings that travel with a macro."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    format: Literal["pale-static/settings@1"] = "pale-static/settings@1"
+    sets: Annotated[tuple[KeptSettings, ...], Field(max_length=200)] = ()
+
+
+def read_settings(raw: Mapping[str, Any], effect: Effect) -> tuple[KeptSettings, ...]:
+    """Kept settings from JSON, each with what the macro takes of it.
+
+    Raises
+    ------
+    Fault
+    """
+    try:
+        read = SettingsFile.model_validate(raw)
+    except ValidationError as fault:
+        raise model_fault("file of settings", fault) from None
+    sets = (
+        one.model_copy(update={"settings": settings_for(effect, one.settings)}) for one in read.sets
+    )
+    return tuple(one for one in sets if one.settings)
+
+
 def read_macro(raw: Mapping[str, Any]) -> Macro:
     """A macro from JSON, whole and checked."""
     try:
@@ -93,7 +126,7 @@ def faceplate_changes(old: Effect, new: Effect) -> list[str]:
     return said or ["The faceplate is the same."]
 
 
-def kept_settings(new: Effect, settings: Mapping[str, Any]) -> dict[str, Any]:
+def settings_for(new: Effect, settings: Mapping[str, Any]) -> dict[str, Any]:
     """What an editor had set, as far as the new version still takes it."""
     kept = {}
     for slug, value in settings.items():

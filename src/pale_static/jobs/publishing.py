@@ -16,7 +16,7 @@ from ..core.macro import Macro, publish
 from ..core.picture import Size
 from ..core.timing import FrameRate, Moment
 from ..media.packages import Package, read_package, write_package
-from ..store import Library, drafts, macros
+from ..store import Library, drafts, kept_settings, macros
 from ..store.database import now
 from ..store.drafts import Draft
 from ..store.macros import Shelved
@@ -75,6 +75,7 @@ def packed(library: Library, slug: str, number: int) -> bytes:
         macro.model_copy(update={"effect": effect}),
         library.package_files(effect),
         macros.preview(library.db, slug, number),
+        tuple(kept_settings.listed(library.db, slug)),
     )
     return write_package(package)
 
@@ -97,12 +98,14 @@ def unpack(library: Library, engine: Engine, data: bytes, name: str) -> tuple[Sh
     there = {shelved.slug: shelved for shelved in macros.listed(library.db)}
     for known in there.values():
         if macro.version in known.versions and _same(library, known, macro):
+            kept_settings.bring_in(library.db, known.slug, package.settings)
             return known, f"{macro.effect.name}, version {macro.version}, is on the shelf already."
     slug = slug_of(macro.effect.name, ())
     if slug in there and macro.version in there[slug].versions:
         slug = slug_of(macro.effect.name, there)
     shown = package.preview or preview(engine, macro.effect, library.materials_for(macro.effect))
     shelved = macros.shelve(library.db, slug, macro, shown)
+    kept_settings.bring_in(library.db, slug, package.settings)
     controls = len(macro.effect.controls)
     return shelved, (
         f"{macro.effect.name}, version {macro.version}, is on the shelf: a {macro.effect.kind} "

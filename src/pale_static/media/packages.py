@@ -15,7 +15,7 @@ from ..core.faults import Malformed, TooLarge, Unreadable
 from ..core.footage import Footage, Materials
 from ..core.json_input import parse_json
 from ..core.lettering import Font
-from ..core.macro import Macro, read_macro
+from ..core.macro import KeptSettings, Macro, SettingsFile, read_macro, read_settings
 from ..core.part import Collection, read_collection
 from .facts import sniff
 from .fonts import read_font
@@ -40,17 +40,20 @@ class _What:
     fixed: tuple[str, ...]
 
 
-MACRO = _What("macro", ".palemacro", "macro.json", ("macro.json", "preview.webp", "proof.json"))
+MACRO = _What("macro", ".palemacro", "macro.json", (
+    "macro.json", "preview.webp", "proof.json", "settings.json",
+))  # fmt: skip
 PARTS = _What("collection of parts", ".paleparts", "parts.json", ("parts.json",))
 
 
 @dataclass(frozen=True)
 class Package:
-    """A macro, the files it brings by asset name, and its preview."""
+    """A macro, the files it brings by asset name, its preview, and its kept settings."""
 
     macro: Macro
     assets: Mapping[str, bytes] = field(default_factory=dict)
     preview: bytes | None = None
+    settings: tuple[KeptSettings, ...] = ()
 
 
 def write_package(package: Package) -> bytes:
@@ -58,6 +61,9 @@ def write_package(package: Package) -> bytes:
     entries = {"macro.json": _text(package.macro.to_json())}
     if package.preview:
         entries["preview.webp"] = package.preview
+    if package.settings:
+        sets = SettingsFile(sets=package.settings).model_dump(mode="json")
+        entries["settings.json"] = _text(sets)
     return _packed(entries, package.assets)
 
 
@@ -90,7 +96,10 @@ def read_package(data: bytes, name: str = "The file") -> Package:
     """
     contents, assets = _contents(data, name, MACRO)
     macro = read_macro(_plain(contents[MACRO.document], name, MACRO))
-    return Package(macro, assets, contents.get("preview.webp"))
+    settings: tuple[KeptSettings, ...] = ()
+    if "settings.json" in contents:
+        settings = read_settings(_plain(contents["settings.json"], name, MACRO), macro.effect)
+    return Package(macro, assets, contents.get("preview.webp"), settings)
 
 
 def read_parts(data: bytes, name: str = "The file") -> tuple[Collection, Mapping[str, bytes]]:

@@ -124,6 +124,15 @@ MIGRATIONS = (
     CREATE TRIGGER render_changed AFTER UPDATE ON render
     BEGIN UPDATE tally SET count = count + 1 WHERE name = 'render'; END;
     """,
+    """
+    CREATE TABLE kept_settings (
+        slug TEXT NOT NULL REFERENCES macro (slug),
+        name TEXT NOT NULL,
+        settings TEXT NOT NULL,
+        made TEXT NOT NULL,
+        PRIMARY KEY (slug, name)
+    ) STRICT, WITHOUT ROWID;
+    """,
 )
 
 

@@ -13,7 +13,7 @@ from ..core.checking import model_fault
 from ..core.document import Effect
 from ..core.faults import Fault
 from ..core.json_input import parse_json
-from ..core.macro import kept_settings
+from ..core.macro import settings_for
 from ..core.picture import Size
 from ..core.reel import Reel, read_reel, uses_of
 from ..core.reel.change_models import AddItem, AddLook, AddShot, PlaceJoin, ReelChange, SetUse
@@ -178,7 +178,7 @@ def _checked(reel: Reel, change: ReelChange) -> ReelChange:
                 shelf.library.footage(material)
         if change.version and change.settings is None:
             # What the new version no longer takes goes back to its default.
-            kept = dict.fromkeys(use.settings) | kept_settings(effect, use.settings)
+            kept = dict.fromkeys(use.settings) | settings_for(effect, use.settings)
             return change.model_copy(update={"settings": kept})
     return change
 

@@ -10,12 +10,12 @@ from pydantic import Field
 from ..core.document import Control, Slot
 from ..core.faults import Fault, Missing, TooLarge
 from ..core.json_input import parse_json
-from ..core.macro import faceplate_changes
+from ..core.macro import KeptSettings, faceplate_changes, settings_for
 from ..core.timing import Moment
 from ..jobs.frames import effect_plan
 from ..jobs.publishing import packed, unpack
 from ..media.packages import MOST_PACKED
-from ..store import macros
+from ..store import kept_settings, macros
 from ..store.macros import Shelved
 from .endpoint import Wire, endpoint
 from .previews import FrameQuery
@@ -63,6 +63,12 @@ class MacroView(Wire):
     slots: list[Slot]
     notes: list[str]
     versions: list[VersionView]
+
+
+class SettingsView(Wire):
+    """Kept settings of a macro, by name."""
+
+    sets: list[KeptSettings]
 
 
 class BroughtIn(Wire):
@@ -191,6 +197,33 @@ def macro_file(slug: str, version: int) -> Response:
     answer = Response(packed(studio().library, slug, version), mimetype="application/zip")
     answer.headers["Content-Disposition"] = f'attachment; filename="{slug}-{version}.palemacro"'
     return answer
+
+
+@endpoint(views, "GET", "/macros/<slug>/settings", answer=SettingsView)
+def list_settings(slug: str) -> SettingsView:
+    """The kept settings of a macro."""
+    return list_settings_of(slug)
+
+
+@endpoint(views, "POST", "/macros/<slug>/settings", body=KeptSettings, answer=SettingsView)
+def keep_settings(slug: str, body: KeptSettings) -> SettingsView:
+    """Keep settings under a name."""
+    db = studio().library.db
+    taken = settings_for(macros.get(db, slug).newest.effect, body.settings)
+    kept_settings.keep(db, slug, body.model_copy(update={"settings": taken}))
+    return list_settings_of(slug)
+
+
+@endpoint(views, "DELETE", "/macros/<slug>/settings/<name>", answer=SettingsView)
+def forget_settings(slug: str, name: str) -> SettingsView:
+    """Forget kept settings."""
+    kept_settings.remove(studio().library.db, slug, name)
+    return list_settings_of(slug)
+
+
+def list_settings_of(slug: str) -> SettingsView:
+    """The kept settings of a macro, as the page has them."""
+    return SettingsView(sets=kept_settings.listed(studio().library.db, slug))
 
 
 @endpoint(views, "POST", "/macros", answer=BroughtIn, upload=True)

@@ -9,6 +9,8 @@ import { Picture } from "../../player/Picture";
 import { pinnedOf } from "../selection";
 import { useReelState } from "../store";
 import type { FaceProps } from "./Face";
+import { triedAt } from "../tray/TryOn";
+import { KeptSettings } from "./KeptSettings";
 import { UpdateDialog } from "./UpdateDialog";
 import styles from "./Face.module.css";
 
@@ -27,7 +29,7 @@ interface Props extends FaceProps {
 
 /** A macro as the editor sees it: its version, controls, slots, and what can be done with it. */
 export function UseFace(props: Props) {
-  const { view, change, onTry, onSelect, uses, children, foot, what } = props;
+  const { view, change, onTry, onSelect, uses, first, end, children, foot, what } = props;
   const [updating, setUpdating] = useState(false);
   const { message } = App.useApp();
   const copied = useReelState((state) => state.copied);
@@ -49,6 +51,18 @@ export function UseFace(props: Props) {
         {pinned.name} <span className="mono soft">version {pinned.version}</span>
         {uses.length > 1 && <span className="soft"> · {uses.length} together</span>}
       </h2>
+      {!pinned.problem && (
+        <KeptSettings
+          macro={use.macro}
+          settings={use.settings}
+          aspect={view.width / view.height}
+          pictureOf={(kept) =>
+            triedAt(view, set({ settings: cleared(use, kept) }), Math.floor((first + end) / 2))
+          }
+          onTry={(kept) => onTry(kept && set({ settings: cleared(use, kept) }))}
+          onTake={(kept) => void change(set({ settings: cleared(use, kept) }))}
+        />
+      )}
       <p className="soft">{pinned.sentence}</p>
       {pinned.problem && <p className="note">{pinned.problem}</p>}
       {pinned.newest > pinned.version && (
