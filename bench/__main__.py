@@ -9,13 +9,13 @@ import sys
 import traceback
 from pathlib import Path
 
-from . import browser, crowd, films, frames, growth, noise, starting, steps
+from . import browser, crowd, films, frames, growth, noise, reel, starting, steps
 from .growth import Growth
 from .measure import Row
 
 GROUPS = {
     "starting": starting.ROWS, "noise": noise.ROWS, "frames": frames.ROWS, "films": films.ROWS,
-    "browser": browser.ROWS, "crowd": crowd.ROWS, "steps": steps.ROWS, "growth": growth.ROWS,
+    "browser": browser.ROWS, "reel": reel.ROWS, "crowd": crowd.ROWS, "steps": steps.ROWS, "growth": growth.ROWS,
 }  # fmt: skip
 CHROMIUM = (
     "Chromium is missing: these rows measure the page in it. Run “make test” once, or install it."

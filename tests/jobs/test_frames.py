@@ -14,9 +14,10 @@ from pale_static.core import Engine, FrameRate, Size, read_effect
 from pale_static.core.engine.nodes import Plan
 from pale_static.core.picture import fit
 from pale_static.core.reel import Reel
+from pale_static.core.reel.changes import apply_reel
 from pale_static.demo.content import ember_fray
 from pale_static.jobs.crew import workers_for
-from pale_static.jobs.frames import LibraryShelf, edit_plan, lasts
+from pale_static.jobs.frames import LibraryShelf, edit_plan, lasts, mended
 from pale_static.jobs.preflight import Mismatch
 from pale_static.jobs.preflight import preflight as mismatches
 from pale_static.jobs.publishing import copy_for_bench, packed, publish_draft, unpack
@@ -248,3 +249,37 @@ def test_opening_a_copy_twice_opens_the_same_draft(stocked: Library) -> None:
     assert copy_for_bench(stocked, "ember-fray", 1).id == first.id
     assert first.macro == "ember-fray"
     assert FrameRate.of(25).frames(first.head.document.get("seconds", 2.0)) == 50
+
+
+def test_a_film_says_what_it_leaves_out_and_what_is_clear(stocked: Library, tmp_path: Path) -> None:
+    clear = np.zeros((90, 160, 4), np.uint8)
+    (tmp_path / "clear.png").write_bytes(encode_png(clear))
+    with (tmp_path / "clear.png").open("rb") as file:
+        logo = stocked.bring_in(file, "clear.png")
+    shots = [{"id": "l", "material": logo.id, "name": "Logo", "length": 1}]
+    told = preflight(stocked, cut(stocked, shots=shots, joins=[]), "mp4")
+    assert any("Logo is clear in places" in one for one in told)
+
+
+def test_what_is_missing_has_a_stand_in_and_a_remedy(stocked: Library) -> None:
+    reel = cut(stocked, joins=[])
+    gone = reel.shots[0].model_copy(update={"material": "0" * 32})
+    reel = reel.model_copy(update={"shots": (gone, *reel.shots[1:])})
+    found = next(one for one in findings(stocked, reel) if "not here any more" in one.sentence)
+    assert found.remedy is not None
+    mended_edit, _ = apply_reel(reel, found.remedy)
+    assert [shot.id for shot in mended_edit.shots] == ["b", "c"]
+    # A plain card stands in its place meanwhile.
+    assert np.isfinite(Engine().compute(reel_plan(stocked, reel, 3, SIZE)).picture).all()
+    look = {"id": "l", "macro": "gone", "version": 4}
+    shots = tuple(
+        shot.model_validate(shot.model_dump() | {"looks": [look]}) if shot.id == "b" else shot
+        for shot in cut(stocked).shots
+    )
+    missing = cut(stocked, joins=[]).model_copy(update={"shots": shots})
+    picture, faults = mended(
+        LibraryShelf(stocked), missing, 30, SIZE, lambda plan: Engine().compute(plan).picture
+    )
+    assert [fault.use for fault in faults] == ["l"]
+    plain = Engine().compute(reel_plan(stocked, cut(stocked, joins=[]), 30, SIZE)).picture
+    np.testing.assert_array_equal(picture, plain)

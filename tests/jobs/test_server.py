@@ -12,7 +12,9 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import av
+import numpy as np
 import pytest
+from PIL import Image
 
 from pale_static.serving import Quiet
 
@@ -145,3 +147,21 @@ def test_quiet_is_when_nothing_has_come_for_a_while_nor_is_under_way() -> None:
     assert seen == [False]
     quiet.wait(0.0)
     assert quiet.lasts(0.0)
+
+
+def test_one_item_is_rendered_over_nothing_with_its_alpha(server: Server) -> None:
+    view = server.ask("GET", "/reels/3")
+    change = {"do": "add-item", "name": "Card", "frame": 20, "length": 12, "macro": "late-focus",
+              "version": 1, "settings": {"size": 30}}  # fmt: skip
+    view = server.ask("POST", "/reels/3/changes", {"base": view["revision"], "change": change})
+    shrink(server)
+    item = view["items"][0]["id"]
+    made = server.ask("POST", "/renders", {"reel": 3, "form": "png", "item": item})
+    assert (made["total"], made["name"]) == (12, "Card, Last night, cut 1")
+    server.until(made["id"], "done")
+    pictures = sorted((server.folder / "renders" / f"render-{made['id']}").glob("*.png"))
+    assert len(pictures) == 12
+    middle = np.asarray(Image.open(pictures[6]))
+    assert middle.shape[2] == 4
+    assert middle[..., 3].min() == 0
+    assert middle[..., 3].max() > 0

@@ -305,7 +305,8 @@ def test_materials_come_in_and_bad_ones_are_refused(api: Api) -> None:
     assert "film.mp4 is neither a picture, a video nor a font" in said
     listed = api.get("/materials")["materials"]
     used = {one["name"]: one["used_in"] for one in listed}
-    assert used["Headlamp"] == ["Last night, cut 1", "Destination Board", "Ember Fray"]
+    edits = ["Open day", "Last night, cut 1"]
+    assert used["Headlamp"] == [*edits, "Destination Board", "Ember Fray"]
     left = api.ask("DELETE", f"/materials/{good['id']}").get_json()["materials"]
     assert good["id"] not in [one["id"] for one in left]
     assert picture(api.ask("GET", f"/materials/{good['id']}/picture.jpg")).shape == (20, 30, 3)

@@ -1293,6 +1293,11 @@ export interface components {
              * @default null
              */
             frames?: number | null;
+            /**
+             * Item
+             * @default
+             */
+            item?: string;
         };
         /**
          * Bezier

@@ -5,6 +5,7 @@ import { useNavigate } from "react-router-dom";
 import { asked } from "../api/asked";
 import { $api, type ReelView } from "../api/client";
 import { timecode } from "../player/timecode";
+import { useReelState } from "./store";
 import type { ChangeReel } from "./useReel";
 
 interface Props {
@@ -20,7 +21,10 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
   const first = view.mark_in ?? 0;
   const end = view.mark_out ?? view.length;
   const marked = end - first < view.length;
-  const [part, setPart] = useState(marked);
+  const selected = useReelState((state) => state.selected);
+  const name = selected?.kind === "placed" && selected.names.length === 1 ? selected.names[0] : "";
+  const item = view.items.find((one) => one.id === name);
+  const [part, setPart] = useState<"all" | "marked" | "item">(marked ? "marked" : "all");
   const navigate = useNavigate();
   const client = useQueryClient();
   const query = asked.preflight(view.id, form);
@@ -42,8 +46,9 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
           body: {
             reel: view.id,
             form,
-            first: part ? first : 0,
-            ...(part ? { frames: end - first } : {}),
+            first: part === "marked" ? first : 0,
+            ...(part === "marked" ? { frames: end - first } : {}),
+            item: part === "item" ? (item?.id ?? "") : "",
           },
         })
       }
@@ -56,13 +61,22 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
           { value: "png", label: "Pictures (PNG, 16 bits)" },
         ]}
       />
-      {marked && (
+      {(marked || item) && (
         <Radio.Group
           value={part}
-          onChange={(event) => setPart(event.target.value as boolean)}
+          onChange={(event) => {
+            const next = event.target.value as typeof part;
+            setPart(next);
+            if (next === "item") setForm("png");
+          }}
           options={[
-            { value: true, label: `From in to out, ${timecode(end - first, rate)}` },
-            { value: false, label: `All of it, ${timecode(view.length, rate)}` },
+            { value: "all", label: `All of it, ${timecode(view.length, rate)}` },
+            ...(marked
+              ? [{ value: "marked", label: `From in to out, ${timecode(end - first, rate)}` }]
+              : []),
+            ...(item
+              ? [{ value: "item", label: `Only “${item.name}”, over nothing, with alpha` }]
+              : []),
           ]}
         />
       )}

@@ -16,7 +16,7 @@ from ..core.faults import Fault, Missing
 from ..core.footage import Filling, Footage, Materials, stand_in
 from ..core.picture import Size
 from ..core.reel import Reel, materials_of, seconds_of
-from ..core.reel.picture import EditPicture
+from ..core.reel.picture import BLACK, EditPicture
 from ..core.sound import Sound
 from ..core.timing import Moment
 from ..store import Library, macros, materials
@@ -83,6 +83,7 @@ def edit_plan(
     size: Size,
     states: States | None = None,
     without: Collection[str] = (),
+    ground: Footage = BLACK,
 ) -> Plan:
     """The plan for one frame of an edit.
 
@@ -90,8 +91,10 @@ def edit_plan(
     ----------
     without : collection of str
         Uses of macros that are left out.
+    ground : Footage
+        What shows where there is no shot.
     """
-    effect, materials = EditPicture(reel, shelf, without).at(frame)
+    effect, materials = EditPicture(reel, shelf, without, ground).at(frame)
     moment = Moment(0, 1, reel.frame_rate)
     return make_plan(effect, moment, size, materials=materials, states=states)
 
@@ -104,6 +107,7 @@ def mended(
     compute: Callable[[Plan], T],
     states: States | None = None,
     without: Collection[str] = (),
+    ground: Footage = BLACK,
 ) -> tuple[T, tuple[Fault, ...]]:
     """What is computed from the plan of a frame, without the macros that cannot be there.
 
@@ -117,7 +121,7 @@ def mended(
     faults: dict[str, Fault] = {}
     while True:
         try:
-            plan = edit_plan(shelf, reel, frame, size, states, {*without, *faults})
+            plan = edit_plan(shelf, reel, frame, size, states, {*without, *faults}, ground)
             return compute(plan), tuple(faults.values())
         except Fault as fault:
             if not fault.use or fault.use in faults:

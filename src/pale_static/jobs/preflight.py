@@ -6,11 +6,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
+import numpy as np
+
 from ..core.faults import Fault, Missing
+from ..core.footage import Footage
 from ..core.reel import Join, Reel, handles, layout_of, uses_of
 from ..core.reel.change_models import Remove, SetJoin, SetReel, SetShot, SetUse
 from ..core.reel.document import Item, Shot, Source
-from ..core.reel.layout import spare_frames
+from ..core.sound import has_sound
 from ..core.timing import whole_frames
 from ..store import macros
 from .frames import LibraryShelf, edit_plan, lasts
@@ -33,14 +36,14 @@ def preflight(shelf: LibraryShelf, reel: Reel, form: str) -> list[Mismatch]:
         return [Mismatch("The edit is empty. Put a shot on it first.")]
     known = lasts(shelf.library, reel)
     return [
-        *_format(reel, form),
+        *_format(shelf, reel, form),
         *(found for one in reel.placed for found in _source(shelf, reel, one, known)),
         *_macros(shelf, reel),
         *(found for join in reel.joins for found in _handles(reel, join, known)),
     ]
 
 
-def _format(reel: Reel, form: str) -> Iterator[Mismatch]:
+def _format(shelf: LibraryShelf, reel: Reel, form: str) -> Iterator[Mismatch]:
     if form == "mp4" and (reel.width % 2 or reel.height % 2):
         even = (reel.width + reel.width % 2, reel.height + reel.height % 2)
         yield Mismatch(
@@ -49,6 +52,8 @@ def _format(reel: Reel, form: str) -> Iterator[Mismatch]:
             f"Make it {even[0]}×{even[1]}",
             SetReel(width=even[0], height=even[1]),
         )
+    if form == "png" and has_sound(reel, shelf.sound):
+        yield Mismatch("Pictures hold no sound: it is left out. Render an MP4 for it.")
 
 
 def _source(
@@ -89,6 +94,11 @@ def _source(
         )
     if not isinstance(one, Shot):
         return
+    if has_alpha(footage):
+        yield Mismatch(
+            f"{one.name} is clear in places, and nothing lies below the shots: those are black in "
+            "a film. Put it on a row above, or choose another clip."
+        )
     wide = footage.size.width / footage.size.height
     if abs(wide / (reel.width / reel.height) - 1) > 0.02:
         other = "contain" if source.fit == "cover" else "cover"
@@ -100,6 +110,15 @@ def _source(
         )
     if source.fit == "cover" and footage.size.height < reel.height * 0.75:
         yield Mismatch(f"{one.name} is smaller than the edit and will be enlarged.")
+
+
+def has_alpha(footage: Footage) -> bool:
+    """Whether a material has clear parts, as far as its first frame tells."""
+    pixels = footage.pixels(0)
+    if pixels.shape[2] < 4:
+        return False
+    top = 1.0 if pixels.dtype.kind == "f" else np.iinfo(pixels.dtype).max
+    return bool((pixels[..., 3] < top).any())
 
 
 def _macros(shelf: LibraryShelf, reel: Reel) -> Iterator[Mismatch]:
@@ -159,6 +178,3 @@ def _handles(reel: Reel, join: Join, known: dict[str, Fraction | None]) -> Itera
 
 def _told(spare: int | None) -> str:
     return "enough" if spare is None else str(spare)
-
-
-__all__ = ["Mismatch", "preflight", "spare_frames"]

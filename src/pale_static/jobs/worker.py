@@ -17,6 +17,7 @@ from pathlib import Path
 from ..core.engine import Engine
 from ..core.faults import Fault
 from ..core.reel import Reel, read_reel
+from ..core.reel.picture import BLACK, CLEAR, alone
 from ..core.sound import has_sound, mix, samples_of
 from ..media.segments import SegmentedVideo
 from ..media.sequences import PngSequence, Ready, readier, room_for
@@ -52,27 +53,29 @@ class ReelFilm:
     revision: int
     first: int
     form: str
+    item: str = ""
 
     def maker(self) -> Maker:
         library, engine = Library(self.folder), Engine(CACHE_BYTES)
         shelf = LibraryShelf(library)
-        reel = reel_of(library, self.reel, self.revision)
+        reel = reel_of(library, self.reel, self.revision, self.item)
+        ground = CLEAR if self.item else BLACK
         ready = readier(Path(f"frame.{self.form}"))
 
         def make(index: int) -> Ready:
             picture, _ = mended(
                 shelf, reel, self.first + index, reel.size,
-                lambda plan: engine.compute(plan, passing=True).picture, engine.states,
+                lambda plan: engine.compute(plan, passing=True).picture, engine.states, (), ground,
             )  # fmt: skip
             return ready(picture)
 
         return make
 
 
-def reel_of(library: Library, reel: int, revision: int) -> Reel:
-    """A reel as it was when its render was asked for."""
-    document = drafts.revision(library.db, reel, revision).document
-    return read_reel(document)
+def reel_of(library: Library, reel: int, revision: int, item: str = "") -> Reel:
+    """An edit as it was when its render was asked for; or one item of it."""
+    whole = read_reel(drafts.revision(library.db, reel, revision).document)
+    return alone(whole, item) if item else whole
 
 
 def _writer(
@@ -90,11 +93,13 @@ def _writer(
 
 def run(library: Library, render: Render) -> None:
     """Render to the end, or until it is cancelled; progress is noted as it goes."""
-    reel = reel_of(library, render.reel, render.revision)
+    reel = reel_of(library, render.reel, render.revision, render.item)
     path = target(library, render)
     writer = _writer(LibraryShelf(library), render, path, reel)
     began, told, made = time.monotonic(), 0.0, 0
-    film = ReelFilm(library.folder, render.reel, render.revision, render.first, render.form)
+    film = ReelFilm(
+        library.folder, render.reel, render.revision, render.first, render.form, render.item
+    )
     try:
         missing = writer.missing()
         count, room = workers_for(len(missing), reel.size), room_for(path, reel.size)

@@ -49,6 +49,8 @@ def sniff(head: bytes, name: str) -> tuple[Kind, str]:
         return _STILL, ".webp"
     if head[:4] in (b"II*\x00", b"MM\x00*"):
         return _STILL, ".tif"
+    if head[:4] == b"\x76\x2f\x31\x01":
+        return _STILL, ".exr"
     if head[4:8] == b"ftyp":
         return _VIDEO, ".mov" if head[8:10] == b"qt" else ".mp4"
     if head[4:8] in (b"moov", b"mdat", b"wide", b"free"):
@@ -63,6 +65,7 @@ def sniff(head: bytes, name: str) -> tuple[Kind, str]:
         raise Unreadable(f"{name} is a font packed for the web. Bring in its TTF or OTF.")
     what = "is empty" if not head else "is neither a picture, a video nor a font"
     raise Unreadable(
-        f"{name} {what}. Bring in MP4, MOV, WebM or MKV video, PNG, JPEG, WebP or TIFF stills, "
+        f"{name} {what}. Bring in MP4, MOV, WebM or MKV video, PNG, JPEG, WebP, TIFF or "
+        "OpenEXR stills, "
         "or TTF or OTF fonts."
     )

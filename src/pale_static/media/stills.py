@@ -17,6 +17,7 @@ from ..core.faults import NoRoom, TooLarge, Unreadable
 from ..core.footage import StillPicture
 from ..core.kernels import convert
 from ..core.picture import LARGEST_AREA, LARGEST_SIDE, Eight, Plane, to_pixels
+from .exr import MAGIC, read_exr
 from .facts import Facts
 from .kept import pixel_cache
 
@@ -32,7 +33,7 @@ def _bounded(width: int, height: int, name: str) -> None:
 
 
 def read_still(path: Path, name: str | None = None) -> tuple[StillPicture, Facts]:
-    """A PNG, JPEG, WebP or TIFF, 8 or 16 bits, with or without alpha, turned upright.
+    """A PNG, JPEG, WebP or TIFF of 8 or 16 bits, turned upright, or an OpenEXR picture.
 
     Raises
     ------
@@ -40,6 +41,8 @@ def read_still(path: Path, name: str | None = None) -> tuple[StillPicture, Facts
     """
     name = name or path.name
     data = path.read_bytes()
+    if data[:4] == MAGIC:
+        return _deep_still(path, data, name)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
@@ -69,6 +72,17 @@ def read_still(path: Path, name: str | None = None) -> tuple[StillPicture, Facts
     return StillPicture(identity, pixels), facts
 
 
+def _deep_still(path: Path, data: bytes, name: str) -> tuple[StillPicture, Facts]:
+    """An OpenEXR still, which keeps its range."""
+    picture, bits = read_exr(path, name, _bounded)
+    alpha = bool((picture[..., 3] != 1).any())
+    facts = Facts(
+        kind="still", width=picture.shape[1], height=picture.shape[0], alpha=alpha, bits=bits,
+        coding="OpenEXR",
+    )  # fmt: skip
+    return StillPicture(hashlib.blake2b(data, digest_size=16).hexdigest(), picture), facts
+
+
 class StillFile:
     """A still on disk: its pixels are kept with those of all files, and read again when needed."""
 
@@ -84,7 +98,7 @@ class StillFile:
         self._cache.put(0, still.array)
 
     def pixels(self, index: int) -> NDArray[Any]:
-        """Straight 8- or 16-bit RGB or RGBA, (H, W, 3 or 4)."""
+        """Straight 8- or 16-bit RGB or RGBA, (H, W, 3 or 4); or a float picture."""
         held = self._cache.get(0)
         if held is None:
             held = read_still(self._path)[0].array

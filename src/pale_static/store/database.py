@@ -132,6 +132,8 @@ MIGRATIONS = (
         made TEXT NOT NULL,
         PRIMARY KEY (slug, name)
     ) STRICT, WITHOUT ROWID;
+    -- The one item of an edit that a render shows, over nothing; empty for the whole edit.
+    ALTER TABLE render ADD COLUMN item TEXT NOT NULL DEFAULT '';
     """,
 )
 

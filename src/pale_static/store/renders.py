@@ -36,6 +36,7 @@ class Render:
     name: str
     width: int
     height: int
+    item: str
 
 
 def _render(row: sqlite3.Row) -> Render:
@@ -43,15 +44,27 @@ def _render(row: sqlite3.Row) -> Render:
 
 
 def ask(
-    db: Database, draft: Draft, form: str, first: int, total: int, name: str, size: Size
-) -> Render:
-    """Put a render of an edit as it stands in the queue."""
+    db: Database, draft: Draft, form: str, first: int, total: int, name: str, size: Size,
+    item: str = "",
+) -> Render:  # fmt: skip
+    """Put a render of an edit as it stands in the queue; or of one item of it, over nothing."""
     with db.write() as connection:
         row = connection.execute(
             "INSERT INTO render"
-            " (reel, revision, form, first, total, state, asked, name, width, height)"
-            " VALUES (?, ?, ?, ?, ?, 'queued', ?, ?, ?, ?)",
-            (draft.id, draft.head.id, form, first, total, now(), name, size.width, size.height),
+            " (reel, revision, form, first, total, state, asked, name, width, height, item)"
+            " VALUES (?, ?, ?, ?, ?, 'queued', ?, ?, ?, ?, ?)",
+            (
+                draft.id,
+                draft.head.id,
+                form,
+                first,
+                total,
+                now(),
+                name,
+                size.width,
+                size.height,
+                item,
+            ),
         )
     return get(db, int(row.lastrowid or 0))
 

@@ -286,8 +286,8 @@ class _Views:
             return PinnedView(
                 macro=slug, version=version, newest=max(newest, default=version), name=slug,
                 kind="look", sentence="", seconds=1, controls=[], slots=[], update=[],
-                problem=f"{missing.sentence} It is marked on the strip, and the edit goes on "
-                "without it.",
+                problem=f"{missing.sentence} The package is called {slug}-{version}.palemacro. The "
+                "edit goes on without it.",
             )  # fmt: skip
         update = faceplate_changes(effect, shelved.newest.effect) if newest[0] > version else []
         slots = [

@@ -13,6 +13,7 @@ from flask import Blueprint, Response, request, send_file
 from pydantic import Field
 
 from ..core.faults import Busy, Fault, Missing
+from ..core.reel.picture import alone
 from ..store import drafts, renders
 from ..store.renders import Render
 from .endpoint import Wire, endpoint
@@ -53,6 +54,8 @@ class AskRender(Wire):
     form: Literal["mp4", "png"] = "mp4"
     first: int = Field(default=0, ge=0)
     frames: int | None = Field(default=None, ge=1)
+    item: str = Field(default="", max_length=80)
+    """One item of a row, over nothing, in place of the whole edit; as pictures only."""
 
 
 def _view(render: Render) -> RenderView:
@@ -89,8 +92,14 @@ def ask_render(body: AskRender) -> RenderView:
     db = studio().library.db
     draft = drafts.get(db, "reel", body.reel)
     reel = studio().reel_of(draft)
-    if not reel.shots:
+    if not reel.length:
         raise Fault("The reel is empty. Put a shot on it first.")
+    name = reel.name
+    if body.item:
+        name = f"{reel.items[body.item][1].name}, {name}" if body.item in reel.items else name
+        reel = alone(reel, body.item)
+        if body.form == "mp4":
+            raise Fault("An MP4 holds no alpha. Render one item over nothing as pictures.")
     if body.form == "mp4" and (reel.width % 2 or reel.height % 2):
         raise Fault(
             f"H.264 video needs an even width and height, and the reel is {reel.width}×"
@@ -98,7 +107,7 @@ def ask_render(body: AskRender) -> RenderView:
         )
     first = min(body.first, reel.length - 1)
     total = min(body.frames or reel.length, reel.length - first)
-    return _view(renders.ask(db, draft, body.form, first, total, reel.name, reel.size))
+    return _view(renders.ask(db, draft, body.form, first, total, name, reel.size, body.item))
 
 
 @endpoint(views, "POST", "/renders/<int:number>/cancel", answer=RenderList)

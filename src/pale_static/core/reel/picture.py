@@ -16,7 +16,7 @@ from typing import Protocol
 import numpy as np
 
 from ..document import Effect
-from ..faults import Fault, OutOfRange
+from ..faults import Fault, Missing, OutOfRange
 from ..footage import Cut, Filling, Footage, Materials, Nested, Sequence, StillPicture
 from .document import Item, Join, Look, MacroUse, Reel, Row, Shot, Source
 from .layout import Laid, layout_of
@@ -49,11 +49,14 @@ class EditPicture:
     without : collection of str
         Uses of macros to do without: joins, looks and items by their names. A join is then a plain
         cut, a look is off, an item is not there.
+    ground : Footage
+        What shows where there is no shot.
     """
 
     reel: Reel
     shelf: Shelf
     without: Collection[str] = ()
+    ground: Footage = BLACK
     _made: dict[str, Nested] = field(default_factory=dict)
 
     def at(self, frame: int) -> tuple[Effect, Materials]:
@@ -80,9 +83,9 @@ class EditPicture:
         layout = layout_of(self.reel)
         laid = layout.join_at(frame)
         if laid and laid.join.id not in self.without:
-            return self.join(laid, BLACK), frame
+            return self.join(laid, self.ground), frame
         index = layout.shot_at(frame)
-        return (BLACK, 0) if index is None else (self.seen(self.reel.shots[index]), frame)
+        return (self.ground, 0) if index is None else (self.seen(self.reel.shots[index]), frame)
 
     def _row(self, number: int, frame: int) -> tuple[Filling, int]:
         below = self.below(number)
@@ -269,6 +272,23 @@ def over_effect(mode: str, opacity: float, position: tuple[float, float], scale:
             ],
         }
     )
+
+
+def alone(reel: Reel, item: str) -> Reel:
+    """An edit of one item of a row, from its first frame to its last, over nothing.
+
+    Raises
+    ------
+    Missing
+    """
+    if item not in reel.items:
+        raise Missing(f"There is no “{item}” on a row any more.", item)
+    only = reel.items[item][1].model_copy(
+        update={"at": Fraction(0), "opacity": 1.0, "mode": "normal"}
+    )
+    joins = tuple(join for join in reel.joins if {join.left, join.right} <= {item, None})
+    rows = (Row(id="row-1", items=(only,)),)
+    return reel.model_copy(update={"shots": (), "rows": rows, "joins": joins})
 
 
 def materials_of(reel: Reel) -> set[str]:
