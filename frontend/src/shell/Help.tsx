@@ -20,6 +20,15 @@ const KEYS: readonly [string, string][] = [
   ["Ctrl+Z", "undo"],
   ["Ctrl+Shift+Z", "redo"],
   ["Ctrl+S", "keep a stage"],
+  ["X", "on the Reel: split at the playhead"],
+  ["[ ]", "on the Reel: mark in, mark out"],
+  ["M", "on the Reel: a named mark"],
+  ["Delete", "on the Reel: take off and close the gap; with Shift leave it"],
+  ["Ctrl+C, Ctrl+V", "on the Reel: copy, and paste at the playhead"],
+  ["Ctrl+A", "on the Reel: select all shots"],
+  ["+ − 0", "on the Reel: closer, further away, all of it"],
+  ["A", "on the Reel: snapping on or off"],
+  ["B", "on the Reel, held: the picture before what is selected"],
   ["?", "this list"],
 ];
 

@@ -68,7 +68,7 @@ def open_day(ids: Ids) -> dict[str, Any]:
         _join("headlamp", "window-row", "ring-crossing", 8),
         _join("window-row", "depot-hall", "ember-fray", 20),
         _join("depot-hall", "ticket", "inked-ticket", 16),
-        _join("ticket", "street-lights-upright", "destination-board", 14),
+        _join("ticket", "street-lights-upright", "destination-board", 12),
         _join("street-lights-upright", "route-map", "fog-bell", 4),
         _join("wires-at-dusk", "street-lights", "quiet-luma", 8, settings={"softness": 0.3}),
         _join("street-lights", None, "fog-bell", 24),

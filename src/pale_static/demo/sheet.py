@@ -19,7 +19,7 @@ from ..core.kernels import convert
 from ..core.lettering import Setting, lay_out, outlined, shipped
 from .clips import CLIPS
 from .content import ember_fray, quiet_luma
-from .shelf import LOOKS, TRANSITIONS
+from .shelf import LOOKS, OVERLAYS, TRANSITIONS
 
 WIDE, TALL = Size(272, 153), Size(86, 153)
 GAP, HEAD = 6, 24
@@ -59,7 +59,7 @@ def _clips(pair: tuple[str, str]) -> Materials:
     return Materials({"from": one, "to": two, "clip": one})
 
 
-MACROS = (ember_fray, quiet_luma, *TRANSITIONS, *LOOKS)
+MACROS = (ember_fray, quiet_luma, *TRANSITIONS, *LOOKS, *OVERLAYS)
 """What makes the documents of the macros that the demo brings."""
 
 
