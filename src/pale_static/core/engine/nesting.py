@@ -1,0 +1,200 @@
+"""Effects within effects: what a step shows, and macros as steps, laid into the same nodes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any
+
+from ..document import Effect
+from ..faults import Fault
+from ..footage import Materials, Nested, Wired
+from ..params import Param
+from ..steps import StepKind, kind_of, step_kind, underscored
+from ..steps.macro import main_slot
+from ..timing import Moment
+from .nodes import Place
+from .planner import SERIES, DocumentPlanner, Ref, Shared
+
+MOST_NESTED = 64
+"""How deep effects may show each other."""
+
+
+@dataclass(frozen=True)
+class Shower:
+    """The step that shows a nested effect."""
+
+    planner: Planner
+    ref: Ref
+    shown: Nested
+
+    @property
+    def within(self) -> str:
+        """How faults begin: the effects from the outermost to this one."""
+        name = self.shown.name
+        return self.planner.within + (f"{name} · " if name else "")
+
+    @property
+    def use(self) -> str:
+        return self.shown.use or self.planner.scope.use
+
+    @property
+    def where(self) -> str:
+        return self.planner.where(self.ref)
+
+    @property
+    def place(self) -> Place:
+        return self.planner.place(self.ref)
+
+
+class Planner(DocumentPlanner):
+    """Plans an effect, and the effects and macros that it shows, into one list of nodes."""
+
+    def __init__(
+        self,
+        effect: Effect,
+        moment: Moment,
+        settings: Mapping[str, Any] | None,
+        materials: Materials,
+        shared: Shared,
+        shower: Shower | None = None,
+    ) -> None:
+        self.shower = shower
+        self.depth: int = shower.planner.depth + 1 if shower else 0
+        self.children: dict[Any, Planner] = {}
+        self.valued: dict[Ref, Mapping[str, Any]] = {}
+        within, use = (shower.within, shower.use) if shower else ("", "")
+        super().__init__(
+            effect, moment, settings, materials, shared, within, use, shower is not None
+        )
+
+    def place(self, ref: Ref) -> Place:
+        return self.shower.place if self.shower else super().place(ref)
+
+    def deeper(self, ref: Ref, name: str) -> None:
+        """Refuse one more effect within the others where there are too many."""
+        if self.depth >= MOST_NESTED:
+            raise Fault(
+                f"{self.who(ref)} shows {name}: that is more than {MOST_NESTED} effects "
+                "one in another. Take some of them off.",
+                self.where(ref),
+            )
+
+    def macro(self, ref: Ref, kind: StepKind) -> Ref:
+        """Lay down the macro that a step runs, and stand its result under the step."""
+        result: Ref = (ref[0], (*ref[1], -1), ref[2])
+        if result not in self.done:
+            assert kind.runs is not None
+            self.deeper(ref, kind.label)
+            planner = self.children.get(ref[:2])
+            if planner is None:
+                planner = self.children[ref[:2]] = _macro_planner(self, ref, kind.runs)
+            self.done[result] = planner.output(ref[2])
+        return result
+
+    def values_at(self, ref: Ref) -> Mapping[str, Any]:
+        """The values of a step that runs a macro."""
+        held = self.valued.get(ref)
+        if held is None:
+            step, moment = self.step(ref), self.moment_of(ref)
+            kind, who, place = kind_of(step), self.who(ref), self.where(ref)
+            held = self.valued[ref] = {
+                param.name: self.resolve(
+                    step.values.get(param.name, param.default), param, moment, who, place
+                )
+                for param in kind.params
+            }
+        return held
+
+    def wired(self, ref: Ref, slot: str, frame: int) -> int:
+        """The node that fills a slot of the macro which a step runs, at a frame."""
+        at: Ref = (ref[0], ref[1], frame)
+        source = self.step(ref).inputs.get(underscored(slot))
+        target = self.named_by(source, at) if source else self.above(at)
+        assert target is not None
+        self.run(target)
+        return self.done[target]
+
+    def nested(self, ref: Ref, shown: Nested | Wired, frame: int) -> Ref:
+        """Lay down what a step shows at a frame, and stand its result under the step."""
+        result: Ref = (ref[0], (*ref[1], -1), ref[2])
+        if isinstance(shown, Wired):
+            self.done[result] = shown.at(frame)
+        elif result not in self.done:
+            self.deeper(ref, shown.name)
+            planner = self.children.get(id(shown))
+            if planner is None:
+                shower = Shower(self, ref, shown)
+                moment = Moment(0, shown.length, self.moment.rate)
+                with self.blamed(shown), self.told_within(shown, ref):
+                    planner = Planner(
+                        shown.effect, moment, shown.settings, shown.materials, self.shared, shower
+                    )
+                self.children[id(shown)] = planner
+            with self.blamed(shown):
+                self.done[result] = planner.output(frame)
+        return result
+
+    @contextmanager
+    def told_within(self, shown: Nested, ref: Ref) -> Iterator[None]:
+        """What is wrong with the settings of a nested effect is told with its name."""
+        try:
+            yield
+        except Fault as fault:
+            name = f"{self.within}{shown.name}".removesuffix(" · ")
+            raise fault.told_of(name, self.where(ref)) from None
+
+    @contextmanager
+    def blamed(self, shown: Nested) -> Iterator[None]:
+        """A fault says in which use of an effect it is, the innermost that has a name for it."""
+        try:
+            yield
+        except Fault as fault:
+            fault.use = fault.use or shown.use
+            raise
+
+    def run_macro(self, ref: Ref, kind: StepKind, mix: float) -> tuple[Any, ...]:
+        """A step that runs a macro is what the macro gives."""
+        inputs = self.step(ref).inputs
+        for input_kind in kind.inputs:
+            if input_kind.name not in inputs and not input_kind.optional:
+                raise self.open_input(ref, input_kind.name, input_kind.title)
+        result, above = self.macro(ref, kind), self.above(ref)
+        if mix == 1 or above is None:
+            return kind, None, 0.0, [("main", result, None)], [result]
+        wanted = [("main", above, None), (SERIES, result, None)]
+        return step_kind("repeat"), {}, mix, wanted, [above, result]
+
+
+class _MacroPlanner(Planner):
+    """Plans a macro that a step runs. Its controls are the step's values, which may move."""
+
+    def control_at(self, slug: str, moment: Moment) -> tuple[Param, Any]:
+        assert self.shower is not None
+        backwards = getattr(self, "backwards", False)
+        frame = moment.length - 1 - moment.frame if backwards else moment.frame
+        lane, path, _ = self.shower.ref
+        values = self.shower.planner.values_at((lane, path, frame))
+        return self.controls[slug][0], values[underscored(slug)]
+
+    def around(self, frame: int) -> bytes:
+        assert self.shower is not None
+        lane, path, _ = self.shower.ref
+        return self.shower.planner.line((lane, path, frame))
+
+
+def _macro_planner(outer: Planner, ref: Ref, effect: Effect) -> Planner:
+    """What plans the macro that a step of ``outer`` runs."""
+    main, inputs = main_slot(effect), outer.step(ref).inputs
+    slots = {
+        slot.id: Wired(slot.id, lambda frame, slot=slot: outer.wired(ref, slot.id, frame))  # type: ignore[misc]
+        for slot in effect.slots
+        if slot.id == main or underscored(slot.id) in inputs
+    }
+    given = outer.materials
+    materials = Materials(slots, given.assets, given.fonts)
+    name = outer.who(ref).removeprefix(outer.within)
+    shower = Shower(outer, ref, Nested(name, effect, outer.moment.length))
+    moment = outer.moment.at(0)
+    return _MacroPlanner(effect, moment, None, materials, outer.shared, shower)

@@ -1,0 +1,455 @@
+"""One document walked for one frame: from what is wanted to nodes in order."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..document import Effect, Input, Step
+from ..faults import Fault, Missing
+from ..footage import Materials, Nested, Wired
+from ..giving_up import check
+from ..graph import Graph
+from ..picture import Size
+from ..steps import MIX, Call, StepKind, kind_of
+from ..timing import Moment
+from .nodes import Node, NodeInput, Place, Scope
+from .resolve import Resolver
+from .states import States
+
+SERIES = "frames"
+"""The inputs that are a step's main input at frames of its own choice."""
+PREVIOUS = "previous frame"
+"""The input that is a step's own result one frame earlier."""
+
+Path = tuple[int, ...]
+"""Which step of a lane; or which repeat, which pass, and which of its steps. One number more stands
+for the result of the effect that a step shows."""
+
+Ref = tuple[int, Path, int]
+"""Lane index, path, frame."""
+
+MOST_PASSED = 4000
+"""Steps that a repeat may come to, all its passes together."""
+
+
+@dataclass
+class Shared:
+    """What is laid down so far: by an effect and by all that it shows."""
+
+    size: Size
+    states: States | None
+    nodes: list[Node] = field(default_factory=list)
+    known: dict[bytes, int] = field(default_factory=dict)
+
+
+class DocumentPlanner(Resolver):
+    """Walks a document from what is wanted down to its sources.
+
+    What it shows besides footage is laid down by :class:`.nesting.Planner`.
+    """
+
+    def __init__(
+        self,
+        effect: Effect,
+        moment: Moment,
+        settings: Mapping[str, Any] | None,
+        materials: Materials,
+        shared: Shared,
+        within: str = "",
+        use: str = "",
+        nested: bool = False,
+    ) -> None:
+        super().__init__(effect, shared.size, settings)
+        self.shared = shared
+        self.nodes, self.known, self.states = shared.nodes, shared.known, shared.states
+        self.within = within
+        self.backwards = self.runs_backwards()
+        # Inside, an effect only runs forwards: played backwards it is asked for its other end.
+        self.moment = moment.at(moment.length - 1 - moment.frame) if self.backwards else moment
+        crossed = self.backwards and effect.kind == "transition"
+        self.materials = materials.crossed() if crossed else materials
+        self.lanes = {lane.id: k for k, lane in enumerate(effect.lanes)}
+        self.places = {
+            (lane.id, step.id): place
+            for lane in effect.lanes
+            for outer, holder in enumerate(lane.steps)
+            for place, step in (
+                ((outer, None), holder),
+                *(((outer, inner), held) for inner, held in enumerate(holder.steps)),
+            )
+        }
+        self.scope = Scope(self.materials, self.backwards, nested, use)
+        self.done: dict[Ref, int] = {}
+        self.counts: dict[Ref, int] = {}
+        self.names: dict[tuple[int, tuple[int, ...]], str] = {}
+        self.lines: dict[tuple[int, Path], bytes] = {}
+
+    def step(self, ref: Ref) -> Step:
+        path = ref[1]
+        outer = self.effect.lanes[ref[0]].steps[path[0]]
+        return outer if len(path) == 1 else outer.steps[path[2]]
+
+    def who(self, ref: Ref) -> str:
+        told = self.names.get(ref[:2])
+        if told is None:
+            step = self.step(ref)
+            lane = self.effect.lanes[ref[0]].name
+            told = f"{self.within}{lane} · {step.name or kind_of(step).label}"
+            if len(ref[1]) == 3:
+                told += f", pass {ref[1][1] + 1}"
+            self.names[ref[:2]] = told
+        return told
+
+    def above(self, ref: Ref) -> Ref | None:
+        """What a step works on: the one before it, or the end of the pass before."""
+        lane, path, frame = ref
+        if len(path) == 3:
+            index, turn, inner = path
+            if inner:
+                return lane, (index, turn, inner - 1), frame
+            if turn:
+                last = len(self.effect.lanes[lane].steps[index].steps) - 1
+                return lane, (index, turn - 1, last), frame
+        return (lane, (path[0] - 1,), frame) if path[0] else None
+
+    def moment_of(self, ref: Ref) -> Moment:
+        """The moment a step is asked at, with its pass."""
+        moment = self.moment.at(ref[2])
+        if len(ref[1]) == 1:
+            return moment
+        return moment.inside(ref[1][1], self.count((ref[0], (ref[1][0],), ref[2])))
+
+    def count(self, ref: Ref) -> int:
+        """How many passes a repeat has at a frame."""
+        if ref not in self.counts:
+            step = self.step(ref)
+            kind = kind_of(step)
+            param = kind.get(kind.holds)
+            assert param is not None
+            raw = step.values.get(param.name, param.default)
+            moment, who = self.moment.at(ref[2]), self.who(ref)
+            passes = int(self.resolve(raw, param, moment, who, self.where(ref)))
+            if passes * len(step.steps) > MOST_PASSED:
+                raise Fault(
+                    f"{self.who(ref)} comes to {passes} × {len(step.steps)} steps. "
+                    f"{MOST_PASSED} is the most; repeat it less often.",
+                    self.where(ref),
+                )
+            self.counts[ref] = passes
+        return self.counts[ref]
+
+    def line(self, ref: Ref) -> bytes:
+        """All that the results of a feedback step hang on, but for the frame."""
+        lane, path, _ = ref
+        if (lane, path) not in self.lines:
+            reached = Graph(self.effect).reached((self.effect.lanes[lane].id, self.step(ref).id))
+            told: list[Any] = [
+                (one.id, outer.model_dump_json())
+                for one in self.effect.lanes
+                for outer in one.steps
+                if any((one.id, step.id) in reached for step in (outer, *outer.steps))
+            ]
+            if any('"formula"' in text for _, text in told):
+                told = [self.effect.model_dump_json()]  # a formula may read any step's values
+            said = (
+                told, lane, path, self.size, self.moment.at(0), self.backwards,
+                [(slug, setting) for slug, (_, setting) in self.controls.items()],
+                self.materials.identities, self.around(ref[2]),
+            )  # fmt: skip
+            digest = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
+            self.lines[lane, path] = digest
+        return self.lines[lane, path]
+
+    def left(self, ref: Ref) -> bool:
+        """Take up the result that an earlier frame has left, where it did."""
+        state = self.states and self.states.at(self.line(ref), ref[2])
+        if not state:
+            return False
+        if state.key not in self.known:
+            step = self.step(ref)
+            self.known[state.key] = len(self.nodes)
+            self.nodes.append(
+                Node(
+                    state.key,
+                    self.scope,
+                    self.place(ref),
+                    self.who(ref),
+                    kind_of(step),
+                    {},
+                    1.0,
+                    self.moment_of(ref),
+                    None,
+                    (),
+                    line=self.line(ref),
+                    given=state.plane,
+                )
+            )
+        self.done[ref] = self.known[state.key]
+        return True
+
+    def run(self, target: Ref) -> None:
+        """Depth first, on a stack of its own: chains may be longer than Python's."""
+        opened: dict[Ref, tuple[Any, ...]] = {}
+        stack = [target]
+        while stack:
+            ref = stack[-1]
+            if ref in self.done:
+                stack.pop()
+                continue
+            if ref not in opened:
+                check()
+                opened[ref] = self.open(ref)
+                waiting = [other for other in opened[ref][-1] if other not in self.done]
+                looped = [other for other in waiting if other in opened]
+                if looped:
+                    raise Fault(
+                        f"{self.who(ref)} reads {self.who(looped[0])}, which reads "
+                        f"{self.who(ref)}: a loop. Choose another source for one of them.",
+                        self.where(ref),
+                    )
+                if waiting:
+                    stack.extend(waiting)
+                    continue
+            self.close(ref, *opened[ref])
+            stack.pop()
+
+    @contextmanager
+    def telling(self, ref: Ref) -> Iterator[None]:
+        """What a step's declaration finds wrong is told with the step's name."""
+        try:
+            yield
+        except Fault as fault:
+            raise fault.told_of(self.who(ref), self.where(ref)) from None
+
+    def call(self, values: Mapping[str, Any], moment: Moment) -> Call:
+        """What a step's function would get, but for its inputs."""
+        return Call(values, self.size, moment, materials=self.materials, backwards=self.backwards)
+
+    def where(self, ref: Ref) -> str:
+        """The step's place in the document; for a nested effect, that of the step that shows it."""
+        return ".".join(self.place(ref))
+
+    def place(self, ref: Ref) -> Place:
+        return self.effect.lanes[ref[0]].id, self.step(ref).id
+
+    def output(self, frame: int) -> int:
+        """The node of what the effect gives at a frame, counted forwards."""
+        last = len(self.effect.lanes) - 1
+        outer, inner = self.find(last, None, self.effect.name)
+        at = self.moment.length - 1 - frame if self.backwards else frame
+        target = self.last_pass(last, outer, inner, at)
+        self.run(target)
+        return self.done[target]
+
+    def open(self, ref: Ref) -> tuple[Any, ...]:
+        """The step's values, and the refs it needs."""
+        step, above = self.step(ref), self.above(ref)
+        kind = kind_of(step)
+        if kind.main is None and above is not None:
+            raise Fault(
+                f"{self.who(ref)} starts a lane; it cannot follow another step. "
+                "Move it to the top of a lane of its own.",
+                self.where(ref),
+            )
+        if kind.main is not None and above is None:
+            raise Fault(
+                f"{self.who(ref)} needs a picture to work on, but stands first in its lane. "
+                "Put a source above it.",
+                self.where(ref),
+            )
+        if not step.on and above is not None:
+            return kind, None, 0.0, [("main", above, None)], [above]
+        moment, who = self.moment_of(ref), self.who(ref)
+        place = self.where(ref)
+        mix = self.resolve(step.mix, MIX, moment, who, place) if kind.main else 1.0
+        if mix == 0:
+            return kind, None, 0.0, [("main", above, None)], [above]
+        if kind.holds:
+            return self.repeated(ref, kind, mix)
+        if kind.runs is not None:
+            return self.run_macro(ref, kind, mix)
+        given, settled = step.values, kind.settled
+        values = {
+            param.name: self.resolve(given[param.name], param, moment, who, place)
+            if param.name in given
+            else settled[param.name]
+            for param in kind.params
+        }
+        return self.wanted(ref, kind, values, mix, moment)
+
+    def repeated(self, ref: Ref, kind: StepKind, mix: float) -> tuple[Any, ...]:
+        """A repeat is what the last of its steps gives in the last pass."""
+        above, turns = self.above(ref), self.count(ref)
+        inside = self.step(ref).steps
+        if not inside:
+            return kind, None, 0.0, [("main", above, None)], [above]
+        last: Ref = (ref[0], (ref[1][0], turns - 1, len(inside) - 1), ref[2])
+        if mix == 1:
+            return kind, None, 0.0, [("main", last, None)], [last]
+        inputs = [("main", above, None), (SERIES, last, None)]
+        return kind, {kind.holds: turns}, mix, inputs, [above, last]
+
+    def open_input(self, ref: Ref, name: str, title: str) -> Fault:
+        return Fault(
+            f"{self.who(ref)} needs a source for “{title}”. Choose one on its card.",
+            f"{self.where(ref)}.{name}",
+        )
+
+    def wanted(
+        self,
+        ref: Ref,
+        kind: StepKind,
+        values: Mapping[str, Any],
+        mix: float,
+        moment: Moment,
+    ) -> tuple[Any, ...]:
+        """The inputs of a step at these values."""
+        lane_index, path, frame = ref
+        step, above = self.step(ref), self.above(ref)
+        call = self.call(values, moment)
+        with self.telling(ref):
+            needed = kind.needs(values) if kind.needs else None
+            frames = kind.frames(call) if kind.frames else ()
+            goes_on = kind.goes_on is not None and kind.goes_on(call)
+            shows = kind.shows(call) if kind.shows else None
+        if shows is not None:
+            result = self.nested(ref, *shows)
+            return kind, None, 0.0, [("main", result, None)], [result]
+        inputs: list[tuple[str, Ref, Input | None]] = []
+        if above is not None and (needed is None or "main" in needed or mix < 1):
+            inputs.append(("main", above, None))
+            if frames:
+                read: list[Ref] = [(*above[:2], at) for at in frames]
+                inputs = [("main", above if mix < 1 else read[0], None)]
+                inputs += [(SERIES, other, None) for other in read]
+        for input_kind in kind.inputs:
+            if needed is not None and input_kind.name not in needed:
+                continue
+            source = step.inputs.get(input_kind.name)
+            if source is None:
+                if input_kind.optional:
+                    continue
+                raise self.open_input(ref, input_kind.name, input_kind.title)
+            inputs.append((input_kind.name, self.named_by(source, ref), source))
+        if goes_on:
+            before = (lane_index, path, frame - 1)
+            if before not in self.done:
+                self.left(before)
+            inputs.append((PREVIOUS, before, None))
+        return kind, values, mix, inputs, [other for _, other, _ in inputs]
+
+    def named_by(self, source: Input, reader: Ref) -> Ref:
+        """What an input of a step names.
+
+        From inside a repeat, another of its steps is meant in the same pass, and the repeat
+        itself is what comes into this pass. From outside, its steps are meant in the last pass.
+        """
+        who, frame = self.who(reader), reader[2] + source.offset
+        index = self.lanes.get(source.lane)
+        if index is None:
+            raise Missing(f"{who} reads a lane “{source.lane}”, which is not there.", who)
+        outer, inner = self.find(index, source.step, who)
+        path = reader[1]
+        if len(path) == 3 and (index, outer) == (reader[0], path[0]):
+            if inner is not None:
+                return index, (outer, path[1], inner), frame
+            entry = self.above((index, (outer, path[1], 0), frame))
+            assert entry is not None
+            return entry
+        return self.last_pass(index, outer, inner, frame)
+
+    def last_pass(self, lane: int, outer: int, inner: int | None, frame: int) -> Ref:
+        """A step as it is seen from outside: inside a repeat, in its last pass."""
+        if inner is None:
+            return lane, (outer,), frame
+        return lane, (outer, self.count((lane, (outer,), frame)) - 1, inner), frame
+
+    def find(self, index: int, step: str | None, who: str) -> tuple[int, int | None]:
+        """Where a step is in its lane, and where in its repeat; the lane's end by default."""
+        lane = self.effect.lanes[index]
+        if not lane.steps:
+            raise Fault(f"{who} reads the lane “{lane.name}”, which is empty. Add a step to it.")
+        if step is None:
+            return len(lane.steps) - 1, None
+        place = self.places.get((lane.id, step))
+        if place is None:
+            raise Missing(f"{who} reads a step “{step}” of “{lane.name}”, which is not there.", who)
+        return place
+
+    def close(
+        self,
+        ref: Ref,
+        kind: StepKind,
+        values: Mapping[str, Any] | None,
+        mix: float,
+        wanted: list[tuple[str, Ref, Input | None]],
+        _: list[Ref],
+    ) -> None:
+        """All inputs are there: hash the step and put it down, once."""
+        if values is None:
+            self.done[ref] = self.done[wanted[0][1]]
+            return
+        moment = self.moment_of(ref)
+        main, inputs, previous, series = None, [], None, []
+        for name, other, source in wanted:
+            if name == PREVIOUS:
+                previous = self.done[other]
+            elif name == SERIES:
+                series.append(self.done[other])
+            elif source is None:
+                main = self.done[other]
+            else:
+                inputs.append(NodeInput(name, self.done[other], source.channel, source.invert))
+        if kind.merge and main is not None and mix == 1 and kind.kind == self.nodes[main].kind.kind:
+            over = self.nodes[main]
+            both = kind.merge(over.values, values) if over.mix == 1 else None
+            if both is not None:
+                values, main = both, over.main
+        reads = None
+        if kind.reads:
+            with self.telling(ref):
+                reads = kind.reads(self.call(values, moment))
+        said = (
+            kind.kind, sorted(values.items()), mix, reads, self.size.width, self.size.height,
+            main is not None and self.nodes[main].key,
+            [(source.name, self.nodes[source.node].key, source.channel, source.invert) for source in inputs],
+            previous is not None and self.nodes[previous].key,
+            [self.nodes[index].key for index in series],
+        )  # fmt: skip
+        key = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
+        if key not in self.known:
+            self.known[key] = len(self.nodes)
+            self.nodes.append(
+                Node(
+                    key,
+                    self.scope,
+                    self.place(ref),
+                    self.who(ref),
+                    kind,
+                    values,
+                    mix,
+                    moment,
+                    main,
+                    tuple(inputs),
+                    previous,
+                    tuple(series),
+                    line=self.line(ref) if kind.goes_on and self.states else None,
+                )
+            )
+        self.done[ref] = self.known[key]
+
+    def nested(self, ref: Ref, shown: Nested | Wired, frame: int) -> Ref:
+        """Lay down what a step shows at a frame, and stand its result under the step."""
+        raise NotImplementedError
+
+    def run_macro(self, ref: Ref, kind: StepKind, mix: float) -> tuple[Any, ...]:
+        """A step that runs a macro is what the macro gives."""
+        raise NotImplementedError
+
+    def around(self, frame: int) -> bytes:
+        """All that a macro hangs on besides itself: the step that runs it."""
+        return b""
