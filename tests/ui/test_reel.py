@@ -448,6 +448,8 @@ def test_a_macro_that_fails_is_left_out_and_said(page: Page, edit: Edit) -> None
     goto.press("Enter")
     told = page.get_by_text(re.compile("Broken on Depot hall · .* · Levels: gamma"))
     expect(told.first).to_be_visible()
+    # The frame is marked on the ruler.
+    expect(page.get_by_role("img", name=re.compile("^At frame 20: Broken on"))).to_be_visible()
     goto.fill("24")
     goto.press("Enter")
     expect(told).to_have_count(0)
@@ -477,3 +479,61 @@ def test_settings_are_kept_with_a_name_taken_and_pasted_onto_others(page: Page, 
     edit.until("!('wear' in d.shots[1].looks[0].settings)")
     face.get_by_role("button", name="Paste", exact=True).click()
     edit.until("d.shots[1].looks[0].settings.wear === 0.9")
+
+
+def test_a_title_is_typed_on_the_strip(page: Page, edit: Edit) -> None:
+    edit.change(do="add-item", name="Card", frame=10, length=80, macro="late-focus", version=1)
+    page.reload()
+    block = page.get_by_role("button", name=re.compile("^Card, Late Focus"))
+    block.dblclick()
+    field = page.get_by_label("Text of Card")
+    field.fill("By pointer")
+    field.press("Enter")
+    edit.until("d.items[0].use.settings.text === 'By pointer'")
+    block.focus()
+    block.press("Enter")
+    field.fill("By keys")
+    field.press("Enter")
+    edit.until("d.items[0].use.settings.text === 'By keys'")
+
+
+def test_a_matte_smaller_than_the_frame_is_told_and_mended(page: Page, edit: Edit) -> None:
+    server = edit.server
+    draft = server.ask("POST", "/effects", {"kind": "look", "name": "Matted"})
+    lane = draft["effect"]["lanes"][-1]["id"]
+
+    def change(**one: Any) -> Any:
+        nonlocal draft
+        body = {"base": draft["revision"], "change": one}
+        draft = server.ask("POST", f"/effects/{draft['id']}/changes", body)
+
+    change(do="add-slot", kind="matte", name="Plate")
+    slot = draft["effect"]["slots"][-1]["id"]
+    first = draft["effect"]["lanes"][0]["id"] if len(draft["effect"]["lanes"]) > 2 else slot
+    plate = next(one["id"] for one in draft["effect"]["lanes"]
+                 if one["steps"] and one["steps"][0]["values"].get("slot") == slot)  # fmt: skip
+    assert first
+    change(do="set-value", lane=plate, step=draft["effect"]["lanes"][[
+        one["id"] for one in draft["effect"]["lanes"]].index(plate)]["steps"][0]["id"],
+        value_name="fit", value="actual")  # fmt: skip
+    change(do="add-step", lane=plate, kind="displace", values={"outside": "mirror"})
+    change(do="add-step", lane=lane, kind="matte-to-alpha")
+    step = draft["effect"]["lanes"][-1]["steps"][-1]["id"]
+    change(do="set-input", lane=lane, step=step, input_name="matte", input={"lane": plate})
+    place = next(one for one in draft["effect"]["lanes"] if one["id"] == plate)
+    change(do="set-input", lane=plate, step=place["steps"][-1]["id"], input_name="map",
+           input={"lane": plate, "step": place["steps"][0]["id"]})  # fmt: skip
+    server.ask("POST", f"/effects/{draft['id']}/publish", {"base": draft["revision"]})
+    edit.change(do="set-reel", width=1280, height=720)
+    edit.change(do="add-look", shots=["depot-hall"], macro="matted", version=1)
+    page.reload()
+    page.get_by_role("button", name="Matted on Depot hall", exact=True).click()
+    face = page.get_by_role("region", name="Faceplate")
+    face.get_by_label("Plate", exact=True).click(force=True)
+    page.locator(".ant-select-item-option").filter(has_text="Lantern Line mark").click()
+    edit.until(f"d.shots[0].looks[0].slots['{slot}']")
+    expect(face.get_by_text(re.compile("does not fill the frame"))).to_be_visible()
+    ghosted = edit.pixels(20)
+    face.get_by_role("button", name="Make it cover the frame").click()
+    expect(face.get_by_text(re.compile("does not fill the frame"))).to_be_hidden()
+    assert apart(edit.pixels(20), ghosted) > 1

@@ -2090,7 +2090,7 @@ export interface components {
                 [key: string]: string;
             };
             /** Notes */
-            notes: string[];
+            notes: components["schemas"]["NoteView"][];
             /** Left */
             left: string | null;
             /** Right */
@@ -2333,7 +2333,7 @@ export interface components {
                 [key: string]: string;
             };
             /** Notes */
-            notes: string[];
+            notes: components["schemas"]["NoteView"][];
             /** On */
             on: boolean;
             /** Begin */
@@ -2581,6 +2581,16 @@ export interface components {
              * @default null
              */
             step?: string | null;
+        };
+        /**
+         * NoteView
+         * @description What is wrong with the material in a slot.
+         */
+        NoteView: {
+            /** Slot */
+            slot: string;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * OpenInput
@@ -3717,6 +3727,13 @@ export interface components {
                 [key: string]: string | null;
             } | null;
             /**
+             * Covering
+             * @default null
+             */
+            covering?: {
+                [key: string]: boolean;
+            } | null;
+            /**
              * Version
              * @default null
              */
@@ -4173,7 +4190,7 @@ export interface components {
                 [key: string]: string;
             };
             /** Notes */
-            notes: string[];
+            notes: components["schemas"]["NoteView"][];
         };
         /**
          * ValueKind

@@ -96,7 +96,11 @@ export function Monitor({ view, rate, trying, screen }: Props) {
               live={live}
               clock={sound.clock}
               onFrame={(at) => set({ frame: at })}
-              onFault={setFault}
+              onFault={(sentence) => {
+                setFault(sentence);
+                const { faults } = useReelState.getState();
+                if (sentence && !faults[frame]) set({ faults: { ...faults, [frame]: sentence } });
+              }}
               onState={(state) => {
                 setPlaying({ on: state.playing, rate: state.rate, level: state.level });
                 if (state.ready !== useReelState.getState().ready) set({ ready: state.ready });

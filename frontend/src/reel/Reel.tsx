@@ -36,7 +36,7 @@ export function Reel() {
     () => set({ frame: 0, selected: null, zoom: null, split: null, before: false }),
     [id, set],
   );
-  useEffect(() => set({ ready: new Set() }), [view?.revision, set]);
+  useEffect(() => set({ ready: new Set(), faults: {} }), [view?.revision, set]);
   // What is gone is not selected any more, and the playhead stays within the edit.
   useEffect(() => {
     if (!view) return;

@@ -18,6 +18,8 @@ interface ReelState {
   /** While held: the edit without what is selected. */
   before: boolean;
   copied: Copied | null;
+  /** What is wrong at frames that have been looked at. */
+  faults: Readonly<Record<number, string>>;
   /** Frames that are in memory. */
   ready: ReadonlySet<number>;
   set: (change: Partial<Omit<ReelState, "set">>) => void;
@@ -31,6 +33,7 @@ export const useReelState = create<ReelState>((set) => ({
   split: null,
   before: false,
   copied: null,
+  faults: {},
   ready: new Set(),
   set,
 }));

@@ -41,7 +41,8 @@ from .shelf import LOOKS, OVERLAYS, TRANSITIONS
 from .sound import sound_of
 
 Told = Callable[[str, int, int], None]
-STILLS = ("Tram as found", "Tram restored", "Lantern Line mark")
+STILLS = ("Tram as found", "Tram restored")
+MARK = "Lantern Line mark"
 TELL_EVERY = 5
 """Frames between two notes of how far a clip is."""
 
@@ -93,10 +94,11 @@ def begin(library: Library, *, scale: float = 1.0, frames: int | None = None) ->
         materials.expect(library.db, ids[clip.name], clip.name, ".mp4", _facts(clip, scale, frames))
     for name in STILLS:
         ids[name] = _identity(name, scale, None)
-        side = 320 if name == STILLS[-1] else 0
-        size = (side, side) if side else (round(1280 * scale), round(720 * scale))
-        facts = Facts(kind="still", width=size[0], height=size[1], alpha=bool(side), coding="png")
+        width, height = round(1280 * scale), round(720 * scale)
+        facts = Facts(kind="still", width=width, height=height, coding="png")
         materials.expect(library.db, ids[name], name, ".png", facts)
+    # Small, and used in an edit: it is there at once, under the name that it keeps.
+    ids[MARK] = library.bring_in(BytesIO(encode_png(logo(), 6)), f"{MARK}.png").id
     make_effects(library, ids)
     return True
 
@@ -167,7 +169,7 @@ def _paint_stills(library: Library, waiting: dict[str, materials.Material]) -> N
     pictures = dict(plates(plate.facts.width / 1280)) if plate else {}
     for name in STILLS:
         if name in waiting:
-            pixels = logo() if name == STILLS[2] else pictures[name]
+            pixels = pictures[name]
             # Pictures travel in packages by their content, so they are named by it.
             library.bring_in(BytesIO(encode_png(pixels, 6)), f"{name}.png")
             materials.forget(library.db, waiting[name].id)

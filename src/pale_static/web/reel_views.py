@@ -46,6 +46,13 @@ class PinnedView(Wire):
     problem: str | None
 
 
+class NoteView(Wire):
+    """What is wrong with the material in a slot."""
+
+    slot: str
+    sentence: str
+
+
 class UseView(Wire):
     """Where a macro is used, and what it is set to."""
 
@@ -54,7 +61,7 @@ class UseView(Wire):
     version: int
     settings: dict[str, Any]
     slots: dict[str, str]
-    notes: list[str]
+    notes: list[NoteView]
 
 
 class LookView(UseView):
@@ -198,7 +205,7 @@ class _Views:
             "settings": use.settings, "slots": use.slots, "notes": self.notes(use),
         }  # fmt: skip
 
-    def notes(self, use: MacroUse) -> list[str]:
+    def notes(self, use: MacroUse) -> list[NoteView]:
         """What is wrong with the materials in its slots."""
         if not use.slots:
             return []
@@ -206,8 +213,20 @@ class _Views:
             effect = self.shelf.effect(use.macro, use.version)
         except Fault:
             return []
-        sizes = {slot: self.shelf.footage(name).size for slot, name in use.slots.items()}
-        return [ghost.sentence for ghost in ghosts(effect, sizes, self.reel.size)]
+        sizes = {
+            slot: self.shelf.footage(name).size
+            for slot, name in use.slots.items()
+            if slot not in use.covering
+        }
+        slot_of = {
+            (lane.id, step.id): str(step.values.get("slot", "clip"))
+            for lane in effect.lanes
+            for step in lane.steps[:1]
+        }
+        return [
+            NoteView(slot=slot_of[ghost.lane, ghost.step], sentence=ghost.sentence)
+            for ghost in ghosts(effect, sizes, self.reel.size)
+        ]
 
     def look(self, one: Shot | Item, look: Look) -> LookView:
         begin = self.reel.bounds(one.id)[0]

@@ -1,8 +1,9 @@
-import { Button } from "antd";
-import type { JoinView, ReelChange } from "../../api/client";
+import type { JoinView, ReelChange, ReelView } from "../../api/client";
+import { Picture } from "../../player/Picture";
 import { rateOf } from "../../player/timecode";
 import { named } from "../selection";
 import { longest } from "../tray/places";
+import { triedAt } from "../tray/TryOn";
 import type { FaceProps } from "./Face";
 import { ChoiceRow, NumberRow } from "./rows";
 import { UseFace } from "./UseFace";
@@ -31,7 +32,16 @@ export function JoinFace(props: FaceProps & { joins: readonly JoinView[] }) {
       what={alike.length > 1 ? "Remove these macros" : "Remove the macro"}
       foot={
         left &&
-        right && <Spare join={join} left={left.name} right={right.name} set={set} change={change} />
+        right && (
+          <Spare
+            view={view}
+            join={join}
+            left={left.name}
+            right={right.name}
+            set={set}
+            change={change}
+          />
+        )
       }
     >
       {joins.length === 1 && (
@@ -76,6 +86,7 @@ export function JoinFace(props: FaceProps & { joins: readonly JoinView[] }) {
 }
 
 interface SpareProps {
+  view: ReelView;
   join: JoinView;
   left: string;
   right: string;
@@ -84,7 +95,7 @@ interface SpareProps {
 }
 
 /** The frames that both shots have to spare, and three ways out where they are too few. */
-function Spare({ join, left, right, set, change }: SpareProps) {
+function Spare({ view, join, left, right, set, change }: SpareProps) {
   const { handles } = join;
   const length = join.end - join.first;
   const fits = longest(join.alignment, handles.left_spare, handles.right_spare);
@@ -92,6 +103,11 @@ function Spare({ join, left, right, set, change }: SpareProps) {
     (way) =>
       way !== join.alignment && longest(way, handles.left_spare, handles.right_spare) >= length,
   );
+  const ways = [
+    ...(fits >= 1 ? [{ words: `Shorten to ${fits}`, how: set({ length: fits }) }] : []),
+    ...(other ? [{ words: `Slide it ${other} the cut`, how: set({ alignment: other }) }] : []),
+    { words: "Hold the edge frame", how: set({ hold: true }) },
+  ];
   return (
     <>
       {handles.short && !join.hold && (
@@ -99,22 +115,17 @@ function Spare({ join, left, right, set, change }: SpareProps) {
           It needs {handles.left_needs} frames of {left} after the cut and {handles.right_needs} of{" "}
           {right} before it; there are {handles.left_spare ?? "enough"} and{" "}
           {handles.right_spare ?? "enough"}. What helps:
-          <div className={styles.ways}>
-            <Button
-              size="small"
-              disabled={fits < 1}
-              onClick={() => void change(set({ length: fits }))}
-            >
-              Shorten to {Math.max(fits, 0)}
-            </Button>
-            {other && (
-              <Button size="small" onClick={() => void change(set({ alignment: other }))}>
-                Slide it {other} the cut
-              </Button>
-            )}
-            <Button size="small" onClick={() => void change(set({ hold: true }))}>
-              Hold the edge frame
-            </Button>
+          <div className={styles.outs}>
+            {ways.map(({ words, how }) => (
+              <button key={words} className="bare" onClick={() => void change(how)}>
+                <Picture
+                  url={triedAt(view, how, Math.max(0, join.end - 1))}
+                  alt=""
+                  aspect={view.width / view.height}
+                />
+                {words}
+              </button>
+            ))}
           </div>
         </div>
       )}

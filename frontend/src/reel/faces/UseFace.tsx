@@ -92,10 +92,13 @@ export function UseFace(props: Props) {
           onPick={(material) => void change(set({ slots: { [slot.id]: material } }))}
         />
       ))}
-      {use.notes.map((note) => (
-        <p className="note" key={note}>
-          {note}
-        </p>
+      {use.notes.map(({ slot, sentence }) => (
+        <div className="note" key={slot}>
+          {sentence}{" "}
+          <Button size="small" onClick={() => void change(set({ covering: { [slot]: true } }))}>
+            Make it cover the frame
+          </Button>
+        </div>
       ))}
       {foot}
       <div className={styles.ways}>

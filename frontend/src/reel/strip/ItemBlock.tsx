@@ -1,5 +1,6 @@
-import type { Item } from "../../api/client";
-import { titleOf } from "../selection";
+import { useState } from "react";
+import type { Item, ReelView, Use } from "../../api/client";
+import { pinnedOf, titleOf } from "../selection";
 import type { Ground } from "./Strip";
 import { useDrag } from "./useDrag";
 import styles from "./Strip.module.css";
@@ -16,6 +17,13 @@ interface Place {
   frame: number;
   length: number;
   row: number;
+}
+
+/** The text that a title shows: its first control of that kind. */
+function textOf(view: ReelView, use: Use) {
+  const control = pinnedOf(view, use)?.controls.find((one) => one.type === "text");
+  if (!control) return null;
+  return { slug: control.slug, value: String(use.settings[control.slug] ?? control.default) };
 }
 
 /** What lies on a row above: moved, stretched, lifted to another row. */
@@ -71,6 +79,8 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
     onDrop: save,
   });
   const place = moved ?? head ?? tail ?? { frame: item.begins, length: item.length, row: item.row };
+  const text = item.use && textOf(view, item.use);
+  const [typing, setTyping] = useState(false);
   const macro = item.use ? titleOf(view, item.use) : "clip";
   return (
     <div
@@ -81,13 +91,41 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
         top: top - (place.row - item.row) * 28,
       }}
     >
+      {typing && text && item.use && (
+        <input
+          className={styles.typed}
+          autoFocus
+          aria-label={`Text of ${item.name}`}
+          defaultValue={text.value}
+          onFocus={(event) => event.target.select()}
+          onKeyDown={(event) => {
+            if (event.key === "Escape") setTyping(false);
+            if (event.key === "Enter") event.currentTarget.blur();
+          }}
+          onBlur={(event) => {
+            setTyping(false);
+            const value = event.target.value;
+            if (value !== text.value)
+              void change({ do: "set-use", uses: [item.id], settings: { [text.slug]: value } });
+          }}
+        />
+      )}
       <button
         className={`bare ${styles.itemBody}`}
         onPointerDown={grabBody}
-        onClick={(event) => onSelect(event.shiftKey)}
+        onClick={(event) => {
+          // Enter on a title that is selected types its text.
+          if (event.detail === 0 && selected && text) setTyping(true);
+          else onSelect(event.shiftKey);
+        }}
+        onDoubleClick={() => text && setTyping(true)}
         aria-label={`${item.name}, ${macro}, ${item.length} frames, row ${item.row + 1}`}
         aria-pressed={selected}
-        title="Drag to move it, up or down to another row"
+        title={
+          text
+            ? "Drag to move it, up or down to another row. Double-click, or Enter, to type its text."
+            : "Drag to move it, up or down to another row"
+        }
       >
         <b>{item.name}</b>{" "}
         <span className="mono">{item.kind === "look" ? "over all below" : macro}</span>

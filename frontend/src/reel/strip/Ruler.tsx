@@ -72,6 +72,7 @@ export function Ruler({ ground, length, from, to, onFrame }: Props) {
         />
       )}
       <Ready ground={ground} />
+      <Faults ground={ground} />
       {view.marks.map((mark) => (
         <button
           key={mark.frame}
@@ -104,6 +105,23 @@ function Ready({ ground }: { ground: Ground }) {
       title="Computed already"
       style={{ left: ground.scale.x(a), width: (b - a) * ground.scale.frame }}
     />
+  ));
+}
+
+/** Frames at which a macro has failed. */
+function Faults({ ground }: { ground: Ground }) {
+  const faults = useReelState((state) => state.faults);
+  return Object.entries(faults).map(([frame, sentence]) => (
+    <span
+      key={frame}
+      className={styles.fault}
+      role="img"
+      aria-label={`At frame ${frame}: ${sentence}`}
+      title={sentence}
+      style={{ left: ground.scale.x(Number(frame)) }}
+    >
+      !
+    </span>
   ));
 }
 

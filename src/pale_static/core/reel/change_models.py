@@ -207,6 +207,7 @@ class SetUse(Model):
     uses: Annotated[tuple[Identifier, ...], Field(min_length=1, max_length=5000)]
     settings: dict[str, Any] | None = None
     slots: dict[Identifier, MaterialName | None] | None = None
+    covering: dict[Identifier, bool] | None = None
     version: int | None = None
 
 

@@ -132,12 +132,17 @@ Fillings = Annotated[dict[Identifier, MaterialName], Field(max_length=32)]
 
 
 class MacroUse(Model):
-    """A pinned version of a macro, what its controls are set to, and materials for its slots."""
+    """A pinned version of a macro, what its controls are set to, and materials for its slots.
+
+    Materials of the slots in ``covering`` are made to cover the frame, whatever the macro does with
+    others.
+    """
 
     macro: Annotated[str, Field(max_length=80)]
     version: Annotated[int, Field(ge=1)]
     settings: dict[str, Any] = Field(default_factory=dict)
     slots: Fillings = Field(default_factory=dict)
+    covering: Annotated[tuple[Identifier, ...], Field(max_length=32)] = ()
 
 
 class Look(MacroUse):

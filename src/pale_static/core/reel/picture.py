@@ -206,7 +206,7 @@ class EditPicture:
             return self._made[identifier]
         effect = self._effect(identifier, use)
         given = {slot.id for slot in effect.slots}
-        slots = {slot: self.shelf.footage(material) for slot, material in use.slots.items()}
+        slots = {slot: self._filled(use, slot) for slot in use.slots}
         shifted = {
             slot: _later(filling, first) for slot, filling in fillings.items() if slot in given
         }
@@ -214,6 +214,12 @@ class EditPicture:
         nested = Nested(name, effect, length, use.settings, materials, -first, identifier)
         self._made[identifier] = nested
         return nested
+
+    def _filled(self, use: MacroUse, slot: str) -> Filling:
+        footage = self.shelf.footage(use.slots[slot])
+        if slot not in use.covering:
+            return footage
+        return Nested("", shot_effect("cover"), 10**6, materials=Materials({"clip": footage}))
 
     def _effect(self, identifier: str, use: MacroUse) -> Effect:
         try:

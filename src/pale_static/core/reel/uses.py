@@ -86,6 +86,9 @@ def set_use(reel: Reel, change: SetUse) -> tuple[Reel, str]:
             raise Missing(f"There is no macro “{name}” on the reel any more.", name)
         update: dict[str, Any] = {"settings": _merged(old.settings, change.settings)}
         update["slots"] = _merged(old.slots, change.slots)
+        if change.covering:
+            covers = {**dict.fromkeys(old.covering, True), **change.covering}
+            update["covering"] = tuple(slot for slot, on in covers.items() if on)
         if change.version is not None:
             update["version"] = change.version
         reel = _with_use(reel, name, updated(old, update))
@@ -94,6 +97,7 @@ def set_use(reel: Reel, change: SetUse) -> tuple[Reel, str]:
         *(["version"] if change.version else []),
         *(change.settings or {}),
         *(change.slots or {}),
+        *(change.covering or {}),
     ]
     return reel, f"{told[0]}: {', '.join(parts)} changed"
 
