@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router-dom";
 import { asked } from "../api/asked";
-import { $api, type ReelView } from "../api/client";
+import { $api, type ReelChange, type ReelView } from "../api/client";
 import { timecode } from "../player/timecode";
 import { useReelState } from "./store";
 import type { ChangeReel } from "./useReel";
@@ -34,6 +34,17 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
     onSuccess: () => void navigate("/renders"),
   });
   const findings = found.data?.findings;
+  // Shots of one clip are told of once, and mended together.
+  const alike = new Map<string, { words: string; remedies: ReelChange[] }>();
+  for (const { sentence, words, remedy } of findings ?? []) {
+    const one = alike.get(sentence) ?? { words, remedies: [] };
+    if (remedy) one.remedies.push(remedy);
+    alike.set(sentence, one);
+  }
+  const mend = async (remedies: readonly ReelChange[]) => {
+    for (const remedy of remedies) await change(remedy);
+    await client.invalidateQueries({ queryKey: query.queryKey });
+  };
   return (
     <Modal
       open
@@ -81,18 +92,12 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
         />
       )}
       {findings?.length === 0 && <p className="soft">Everything matches.</p>}
-      {findings?.map(({ sentence, words, remedy }) => (
+      {[...alike.entries()].map(([sentence, { words, remedies }]) => (
         <p key={sentence} className="note">
-          {sentence}{" "}
-          {remedy && (
-            <Button
-              size="small"
-              onClick={() =>
-                void change(remedy).then(() =>
-                  client.invalidateQueries({ queryKey: query.queryKey }),
-                )
-              }
-            >
+          {sentence}
+          {remedies.length > 1 && ` (${remedies.length} times)`}{" "}
+          {remedies.length > 0 && (
+            <Button size="small" onClick={() => void mend(remedies)}>
               {words}
             </Button>
           )}

@@ -80,8 +80,8 @@ def depot(t: Line) -> Line:
 def ticket(t: Line) -> Line:
     """A punch, three times: where the picture shows it."""
     length = t[-1] + t[1]
-    hits = [_click(t, share * length * 0.99, 40 + k) * 0.5
-            + _struck(t, share * length * 0.99, 190, 0.05, (1.0, 1.6)) * 0.4
+    hits = [_click(t, share * length * 0.99, 40 + k) * 0.32
+            + _struck(t, share * length * 0.99, 190, 0.05, (1.0, 1.6)) * 0.28
             for k, share in enumerate((0.25, 0.5, 0.75))]  # fmt: skip
     return np.asarray(np.sum(hits, 0) + _noise(len(t), 4, 100, 700) * 0.012)
 

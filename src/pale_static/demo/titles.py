@@ -89,7 +89,8 @@ def letter_lamps() -> Document:
         ["title", "letters", "warm"], 3.0,
         [
             lane("Nothing", CLEAR),
-            lane("Text", _text()),
+            lane("Lit", {"kind": "flat", "values": {"colour": by("colour")}}),
+            lane("Letters", _text()),
             lane("Order", _text(output="order ramp", order_by="letter")),
             lane(
                 "Out",
@@ -100,8 +101,10 @@ def letter_lamps() -> Document:
                         "progress": _there_and_back(0, 1, "sine", "sine"), "softness": 0.22,
                         "rim_width": 0.3, "rim_softness": 0.5, "rim_colour": by("glow"),
                     },
-                    "inputs": {"incoming": reads("text"), "matte": reads("order")},
+                    "inputs": {"incoming": reads("lit"), "matte": reads("order")},
                 },
+                {"kind": "matte-to-alpha",
+                 "inputs": {"matte": reads("letters", channel="alpha")}},
             ),
         ],
         [
@@ -121,9 +124,9 @@ def lamp_dust() -> Document:
             lane(
                 "Specks",
                 {"kind": "noise", "values": {
-                    "cells": by("fineness"), "octaves": 2, "hardness": 9, "white_share": 0.14,
-                    "speed": by("drift"), "seed": by("seed")}},
-                {"kind": "blur", "values": {"size": 0.35}},
+                    "cells": by("fineness"), "octaves": 2, "hardness": 16, "white_share": 0.035,
+                    "even_out": True, "speed": by("drift"), "seed": by("seed")}},
+                {"kind": "blur", "values": {"size": 0.25}},
             ),
             lane("Where", {"kind": "noise", "values": {
                 "cells": 2.5, "hardness": 1.6, "speed": 0.12, "seed": 5}}),

@@ -130,8 +130,8 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
         <b>{item.name}</b>{" "}
         <span className="mono">{item.kind === "look" ? "over all below" : macro}</span>
       </button>
-      <span className={`${styles.grip} ${styles.head}`} onPointerDown={grabHead} />
-      <span className={`${styles.grip} ${styles.tail}`} onPointerDown={grabTail} />
+      <span data-grip="yes" className={`${styles.grip} ${styles.head}`} onPointerDown={grabHead} />
+      <span data-grip="yes" className={`${styles.grip} ${styles.tail}`} onPointerDown={grabTail} />
     </div>
   );
 }

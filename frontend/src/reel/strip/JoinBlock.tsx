@@ -71,11 +71,13 @@ export function JoinBlock({ ground, cut, join, selected, label, onSelect }: Prop
           </span>
         </button>
         <span
+          data-grip="yes"
           className={`${styles.grip} ${styles.head}`}
           onPointerDown={grabHead}
           title="Drag to stretch"
         />
         <span
+          data-grip="yes"
           className={`${styles.grip} ${styles.tail}`}
           onPointerDown={grabTail}
           title="Drag to stretch"

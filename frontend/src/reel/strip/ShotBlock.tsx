@@ -134,11 +134,13 @@ export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
           </span>
         )}
         <span
+          data-grip="yes"
           className={`${styles.grip} ${styles.head}`}
           onPointerDown={grabHead}
           title="Drag to trim the beginning; with Shift the rest stays where it is"
         />
         <span
+          data-grip="yes"
           className={`${styles.grip} ${styles.tail}`}
           onPointerDown={grabTail}
           title="Drag to trim the end; with Shift the rest stays where it is"

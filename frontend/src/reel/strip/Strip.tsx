@@ -89,7 +89,16 @@ export function Strip(props: Props) {
       onScroll={(event) => setScrolled(event.currentTarget.scrollLeft)}
       {...drop.zone}
     >
-      <div className={styles.film} style={{ width: Math.max(wide, x(length) + LEFT) }}>
+      {/* eslint-disable-next-line jsx-a11y/no-static-element-interactions, jsx-a11y/click-events-have-key-events -- Escape does the same */}
+      <div
+        className={styles.film}
+        onClick={(event) => {
+          const target = event.target as HTMLElement;
+          if (!target.closest("button, input, [role=slider]") && !target.dataset["grip"])
+            useReelState.getState().set({ selected: null });
+        }}
+        style={{ width: Math.max(wide, x(length) + LEFT) }}
+      >
         <Ruler
           ground={ground}
           length={length}

@@ -165,7 +165,9 @@ function overAll(view: ReelView): Ground {
     inUse: [],
     trial: (macro) => {
       const own = Math.max(1, Math.round(macro.seconds * rate));
-      const length = marked ? view.mark_out! - at : own;
+      const left = (view.shots.at(-1) ? endOf(view.shots.at(-1)!) : 0) - at;
+      // It ends with the shots, unless hardly anything would be left of it.
+      const length = marked ? view.mark_out! - at : left >= rate / 2 ? Math.min(own, left) : own;
       const change: ReelChange = {
         do: "add-item",
         name: macro.name,
