@@ -285,7 +285,9 @@ class Target:
             "/api/effects", json={"kind": "title", "name": "T"}, headers=HOST
         ).get_json()
         values = {"font": font, "text": "Lantern Ag 09", "size": 30, "outline": 1}
-        change = {"do": "set-values", "lane": "lettering", "step": "title", "values": values}
+        place = {"do": "set-value", "lane": "lettering", "step": "title"}
+        each = [place | {"value_name": name, "value": value} for name, value in values.items()]
+        change = {"do": "several", "changes": each}
         body = {
             "base": made["revision"],
             "change": change,

@@ -265,3 +265,11 @@ def test_whatever_is_done_the_document_stays_one_that_reads_back(
         assert read_effect(effect.to_json()) == effect
     if not findings(effect):
         assert Engine(1 << 20).evaluate(effect, at(7), Size(8, 8)).picture.shape == (8, 8, 4)
+
+
+def test_a_value_that_follows_a_control_is_kept_where_that_is_asked_for() -> None:
+    effect = do(built(), do="expose", lane="fray", step="noise", value_name="cells")
+    change = {"do": "set-value", "lane": "fray", "step": "noise", "value_name": "cells", "value": 6}
+    with pytest.raises(Fault, match=r"cells follows a control\. Take the control away first"):
+        do(effect, **change, keep_control=True)
+    assert do(effect, **change).lane("fray").steps[0].values["cells"] == 6  # type: ignore[union-attr]

@@ -447,7 +447,9 @@ def test_a_cdl_file_goes_into_a_balance_step_and_out_again(api: Api) -> None:
         )
 
     draft = change(do="add-step", lane="out", kind="balance")
-    draft = change(do="set-values", lane="out", step="balance", values=values, said="from dusk.cc")
+    place = {"do": "set-value", "lane": "out", "step": "balance", "keep_control": True}
+    each = [place | {"value_name": name, "value": value} for name, value in values.items()]
+    draft = change(do="several", changes=each, said="Balance: from dusk.cc")
     assert draft["effect"]["lanes"][-1]["steps"][-1]["values"] == values
     history = api.get(f"/effects/{draft['id']}/history")
     assert history["revisions"][0]["words"] == "Balance: from dusk.cc"

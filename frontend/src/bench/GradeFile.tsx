@@ -23,8 +23,15 @@ export function GradeFile({ draft, place, frame, length, change }: Props) {
       {
         onSuccess: ({ values, count }) => {
           const first = count > 1 ? `, the first of ${count}` : "";
-          const said = `from ${picked.name}${first}`;
-          void change({ do: "set-values", ...place, values, said });
+          const said = `Balance: from ${picked.name}${first}`;
+          const changes = Object.entries(values).map(([value_name, value]) => ({
+            do: "set-value" as const,
+            ...place,
+            value_name,
+            value,
+            keep_control: true,
+          }));
+          void change({ do: "several", changes, said });
         },
       },
     );

@@ -63,7 +63,6 @@ _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
     "release-steps": runs.release_steps,
     "set-step": structure.set_step,
     "set-value": values.set_value,
-    "set-values": values.set_values,
     "arrange-keys": values.arrange_keys,
     "set-input": values.set_input,
     "expose": values.expose,

@@ -154,23 +154,17 @@ class SetStep(_Change):
 
 
 class SetValue(_Change):
-    """A constant, keys, or a link to a control; None goes back to the default."""
+    """A constant, keys, or a link to a control; None goes back to the default.
+
+    With ``keep_control`` a value that follows a control is refused, and keeps following it.
+    """
 
     do: Literal["set-value"] = "set-value"
     lane: Identifier
     step: Identifier
     value_name: str
     value: Any = None
-
-
-class SetValues(_Change):
-    """Several values of a step at once, as one change; ``said`` says where they come from."""
-
-    do: Literal["set-values"] = "set-values"
-    lane: Identifier
-    step: Identifier
-    values: Annotated[dict[str, Any], Field(min_length=1, max_length=100)]
-    said: Annotated[str, Field(max_length=200)] = ""
+    keep_control: bool = False
 
 
 class ArrangeKeys(_Change):
@@ -305,7 +299,7 @@ class InsertPart(_Change):
 One = Annotated[
     Union[
         SetHead, AddLane, SetLane, CopyLane, RemoveLane, AddStep, MoveSteps, CopySteps,
-        RemoveSteps, TurnSteps, RepeatSteps, ReleaseSteps, SetStep, SetValue, SetValues,
+        RemoveSteps, TurnSteps, RepeatSteps, ReleaseSteps, SetStep, SetValue,
         ArrangeKeys, SetInput, SetMacro, OpenMacro, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, AddSlot,
         RemoveSlot, SetNotes, InsertPart,
     ],

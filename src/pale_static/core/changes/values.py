@@ -20,7 +20,6 @@ from .models import (
     SetControl,
     SetInput,
     SetValue,
-    SetValues,
 )
 from .places import lane_of, slug_of, step_of, title_of, with_step
 
@@ -66,26 +65,17 @@ def set_value(effect: Effect, change: SetValue) -> tuple[Effect, str]:
     """With another value, or the default."""
     step = step_of(effect, change.lane, change.step)
     param = _param(step, change.value_name)
+    if change.keep_control and isinstance(step.values.get(param.name), Link):
+        raise Clash(
+            f"{title_of(step)}: {param.title} follows a control. Take the control away first, or "
+            "set it there.",
+            param.name,
+        )
     value = read_value(change.value)
     before = words_of(_current(step, param))
     changed = with_step(effect, change.lane, _put(step, param, value))
     after = "default" if value is None else words_of(value)
     return changed, f"{title_of(step)}: {param.title} {before} → {after}"
-
-
-def set_values(effect: Effect, change: SetValues) -> tuple[Effect, str]:
-    """With several other values of one step; refused where a control drives one of them."""
-    step = step_of(effect, change.lane, change.step)
-    for name, raw in change.values.items():
-        if isinstance(step.values.get(name), Link):
-            raise Clash(
-                f"{title_of(step)}: {name.replace('_', ' ')} follows a control. Take the control "
-                "away first, or set it there.",
-                name,
-            )
-        step = _put(step, _param(step, name), read_value(raw))
-    said = change.said or ", ".join(name.replace("_", " ") for name in change.values)
-    return with_step(effect, change.lane, step), f"{title_of(step)}: {said}"
 
 
 def arrange_keys(effect: Effect, change: ArrangeKeys) -> tuple[Effect, str]:
