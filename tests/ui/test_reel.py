@@ -294,20 +294,35 @@ def test_sound_is_drawn_heard_cross_faded_and_set(page: Page, edit: Edit) -> Non
     assert not edit.sound(55, 40).any()
 
 
+HEARD = """window.AudioContext = class extends AudioContext {
+  constructor(options) { super(options); window.heard = this; }
+};"""
+
+
 def test_playing_follows_the_sound(page: Page, edit: Edit) -> None:
+    page.add_init_script(HEARD)
+    page.reload()
     page.get_by_role("button", name="Play", exact=True).click()
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     slider = page.get_by_label("Playhead")
     page.wait_for_function(
-        "e => Number(e.getAttribute('aria-valuenow')) > 10", arg=slider.element_handle()
+        "e => Number(e.getAttribute('aria-valuenow')) > 10 && window.heard",
+        arg=slider.element_handle(),
     )
-    # One second of the edit is one second of the clock, within a few frames on a busy machine.
-    measure = """async e => { const at = () => Number(e.getAttribute('aria-valuenow'));
-        const [a, t] = [at(), performance.now()];
-        await new Promise(done => setTimeout(done, 2000));
-        return (at() - a) / ((performance.now() - t) / 1000); }"""
-    pace = page.evaluate(measure, slider.element_handle())
-    assert pace == pytest.approx(25, abs=4)
+    # However busy the machine is, pictures keep to what is heard: within two frames of it.
+    drift = page.evaluate(
+        """async e => { const ahead = () => Number(e.getAttribute('aria-valuenow'))
+            - window.heard.currentTime * 25;
+        const first = ahead();
+        let most = 0;
+        for (let k = 0; k < 20; k += 1) {
+          await new Promise(done => setTimeout(done, 100));
+          most = Math.max(most, Math.abs(ahead() - first));
+        }
+        return most; }""",
+        slider.element_handle(),
+    )
+    assert drift <= 2.5
     page.get_by_role("button", name="Stop").click()
     page.get_by_role("button", name="Sound is on").click()
     expect(page.get_by_role("button", name="Sound is off")).to_be_visible()

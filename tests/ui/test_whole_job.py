@@ -79,7 +79,8 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
         playhead.press("ArrowRight")
     expect(playhead).to_have_attribute("aria-valuenow", "25")
     menu(page, value(page, "progress"), "Key here")
-    expect(page.get_by_label("Key 2: value")).to_be_visible()
+    # There were two keys; the third says that the new one is there.
+    expect(page.get_by_label("Key 3: value")).to_be_visible()
     page.get_by_label("Key 2: value").fill("0.4")
     page.get_by_label("Key 2: value").press("Enter")
     expect(value(page, "progress").locator("input.NumberField-numberField")).to_have_value("0.4")  # type: ignore[attr-defined]
