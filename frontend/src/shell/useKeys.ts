@@ -11,8 +11,11 @@ export function useKeys(act: (key: string, event: KeyboardEvent) => boolean | un
       const typing =
         target.matches("textarea, select, [contenteditable=true]") ||
         (target.matches("input") && !target.matches("[type=range]"));
-      // Escape leaves a field; the next one is the place's own.
-      if (typing && event.key === "Escape" && !event.defaultPrevented) return target.blur();
+      // Escape leaves a plain field, once the field has taken back what was typed; the next one is
+      // the place's own.
+      const plain =
+        target.matches("input:not([role])") && !target.closest(".ant-popover, [data-covers]");
+      if (typing && plain && event.key === "Escape") return void setTimeout(() => target.blur());
       if (typing && !(control && event.key.toLowerCase() === "s")) return;
       if (target.closest(".ant-modal, .ant-dropdown, .ant-select-dropdown, [data-covers]")) return;
       const arrow = event.key.startsWith("Arrow") || event.key === "Home" || event.key === "End";
