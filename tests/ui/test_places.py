@@ -355,7 +355,8 @@ def test_menus_work_without_a_mouse(page: Page, server: Server) -> None:
     page.locator("body").click(position={"x": 700, "y": 20})
     page.keyboard.press("o")
     expect(page.get_by_text("Levels · off")).to_be_hidden()
-    assert now(server, draft)["effect"]["lanes"][3]["steps"][2]["on"] is True
+    # It is shown at once, and saved a moment later.
+    answers(page, f"/api/effects/{draft['id']}", "d.effect.lanes[3].steps[2].on === true")
 
 
 def test_a_formula_sets_a_value_and_says_what_it_comes_to(page: Page, server: Server) -> None:
