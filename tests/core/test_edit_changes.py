@@ -16,7 +16,7 @@ from pale_static.core.reel import Reel, read_reel
 from pale_static.core.reel.change_models import ReelChange
 from pale_static.core.reel.changes import apply_reel
 
-from .edits import Counting, Shelf, do, numbers, shown
+from .edits import Counting, Shelf, do, numbers, shown, source_seconds
 
 RATE = 25
 SHELF = Shelf({"r": Counting("r")})
@@ -109,6 +109,42 @@ def test_a_trim_ripples_or_leaves_the_rest_in_place() -> None:
         do(reel, do="set-shot", shot="s1", start=10, length=40, ripple=False)
 
 
+@pytest.mark.parametrize("direction", ["forwards", "backwards"])
+@pytest.mark.parametrize("speed", ["1", "2", "2/3"])
+def test_ends_that_move_leave_what_each_frame_shows(direction: str, speed: str) -> None:
+    plain = edit(20, 30, 10).to_json()
+    plain["shots"][1] |= {"direction": direction, "speed": speed, "start": "50/25"}
+    clip = {"material": "r", "start": "50/25", "direction": direction, "speed": speed}
+    item = {"id": "i", "name": "I", "at": "20/25", "length": "30/25", "source": clip}
+    reel = read_reel(plain | {"rows": [{"id": "row-1", "items": [item]}]})
+    shot = [source_seconds(reel, reel.shots[1], frame) for frame in range(20, 50)]
+    for name in ("s1", "i"):
+        head = do(reel, do="set-shot", shot=name, head=7, ripple=False)
+        assert head.bounds(name) == (27, 50)
+        assert [source_seconds(head, head.named(name), f) for f in range(27, 50)] == shot[7:]
+        tail = do(reel, do="set-shot", shot=name, tail=-9, ripple=False)
+        assert [source_seconds(tail, tail.named(name), f) for f in range(20, 41)] == shot[:21]
+        slip = do(reel, do="set-shot", shot=name, slip=5)
+        assert [source_seconds(slip, slip.named(name), f) for f in range(25, 50)] == shot[:25]
+        back = do(do(head, do="set-shot", shot=name, head=-7, ripple=False), do="set-shot",
+                  shot=name, tail=0)  # fmt: skip
+        assert back == reel
+    typed = do(reel, do="set-shot", shot="s1", length=21)
+    assert [source_seconds(typed, typed.shots[1], f) for f in range(20, 41)] == shot[:21]
+    with pytest.raises(Fault, match="S1 would have no frame left"):
+        do(reel, do="set-shot", shot="s1", head=30)
+
+
+def test_identifiers_are_used_once() -> None:
+    plain = edit(20, 20).to_json()
+    look = {"macro": "m", "version": 1, "id": "x"}
+    join = {"left": "s0", "right": "s1", "macro": "m", "version": 1, "length": "2/25"}
+    plain["shots"][0] |= {"looks": [look]}
+    for name in ("x", "s0"):
+        with pytest.raises(Fault, match=f"“{name}” of a join is used twice"):
+            read_reel(plain | {"joins": [join | {"id": name}]})
+
+
 def test_removing_closes_the_gap_or_leaves_it() -> None:
     reel = edit(20, 30, 10)
     assert do(reel, do="remove", names=["s1"]).length == 30
@@ -162,6 +198,9 @@ def test_settings_are_changed_one_by_one_and_on_several_at_once() -> None:
     assert reel.shots[0].looks[0].settings == {"a": 1, "b": 2}
     assert reel.shots[1].looks[0].settings == {"b": 2}
     assert reel.shots[1].looks[0].version == 2
+    each = {first: {"a": 5}, second: {"b": None}}
+    apart = do(reel, do="set-use", uses=[first, second], version=3, settings={"a": 4}, each=each)
+    assert [shot.looks[0].settings for shot in apart.shots[:2]] == [{"a": 5, "b": 2}, {"a": 4}]
     reel = do(reel, do="set-look", look=first, on=False, begin=3, length=4)
     assert (reel.shots[0].looks[0].on, reel.shots[0].looks[0].length) == (False, Fraction(4, 25))
     assert do(reel, do="set-look", look=first, length=0).shots[0].looks[0].length is None

@@ -386,7 +386,8 @@ def test_a_newer_version_is_seen_before_and_after_and_taken_up(page: Page, edit:
     server = edit.server
     edit.change(do="add-look", shots=["depot-hall"], macro="bulge-split", version=1,
                 settings={"bend": 0.4})  # fmt: skip
-    edit.change(do="add-look", shots=["ticket"], macro="bulge-split", version=1)
+    edit.change(do="add-look", shots=["ticket"], macro="bulge-split", version=1,
+                settings={"bend": 0.7})  # fmt: skip
     drafts = server.ask("GET", "/effects")["drafts"]
     draft = next(one for one in drafts if one["name"] == "Bulge Split")
     draft = server.ask("GET", f"/effects/{draft['id']}")
@@ -403,7 +404,8 @@ def test_a_newer_version_is_seen_before_and_after_and_taken_up(page: Page, edit:
     expect(dialog.locator(".picture img")).to_have_count(6)
     dialog.get_by_role("button", name="Update all 2 in this edit").click()
     edit.until("d.shots.slice(0, 2).every(s => s.looks[0].version === 2)")
-    assert edit.view["shots"][0]["looks"][0]["settings"] == {"bend": 0.4}
+    settings = [shot["looks"][0]["settings"] for shot in edit.view["shots"][:2]]
+    assert settings == [{"bend": 0.4}, {"bend": 0.7}]
     page.get_by_role("button", name="Undo").click()
     edit.until("d.shots.slice(0, 2).every(s => s.looks[0].version === 1)")
 

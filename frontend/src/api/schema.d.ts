@@ -3555,8 +3555,9 @@ export interface components {
          * SetShot
          * @description Change a shot or a clip on a row: trim it, slip what it shows, move it along its row.
          *
-         *     With ``ripple`` what follows moves along with a trim; without it, everything else stays where
-         *     it is.
+         *     ``head`` and ``tail`` move its beginning and its end by frames of the edit, and ``slip`` moves
+         *     its material under them. They are exact at any speed and in any direction. With ``ripple`` what
+         *     follows moves along with a trim; without it, everything else stays where it is.
          */
         SetShot: {
             /**
@@ -3581,6 +3582,21 @@ export interface components {
              * @default null
              */
             length?: number | null;
+            /**
+             * Head
+             * @default null
+             */
+            head?: number | null;
+            /**
+             * Tail
+             * @default null
+             */
+            tail?: number | null;
+            /**
+             * Slip
+             * @default null
+             */
+            slip?: number | null;
             /**
              * Gap
              * @default null
@@ -3702,7 +3718,8 @@ export interface components {
          * SetUse
          * @description Change uses of a macro: its controls, the materials in its slots, its version.
          *
-         *     Only the controls and slots that change are given; None takes one back to its default.
+         *     Only the controls and slots that change are given; None takes one back to its default. ``each``
+         *     gives settings of single uses, which count before ``settings``.
          */
         SetUse: {
             /**
@@ -3718,6 +3735,15 @@ export interface components {
              */
             settings?: {
                 [key: string]: unknown;
+            } | null;
+            /**
+             * Each
+             * @default null
+             */
+            each?: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
             } | null;
             /**
              * Slots

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator, Mapping
+from copy import deepcopy
 from fractions import Fraction
 from itertools import pairwise
 from typing import Any
@@ -468,10 +469,36 @@ def _reel_3(plain: Plain) -> Plain:
     }
 
 
+def _reel_4(plain: Plain) -> Plain:
+    """Joins and looks could share an identifier; now each has one of its own."""
+
+    def listed(raw: Any, name: str) -> list[Plain]:
+        found = raw.get(name) if isinstance(raw, dict) else None
+        return [one for one in found if isinstance(one, dict)] if isinstance(found, list) else []
+
+    plain = deepcopy(plain)
+    placed = [
+        *listed(plain, "shots"),
+        *(i for row in listed(plain, "rows") for i in listed(row, "items")),
+    ]
+    taken = {str(one.get("id")) for one in placed}
+    for use in (
+        *listed(plain, "joins"),
+        *(look for one in placed for look in listed(one, "looks")),
+    ):
+        if isinstance(use.get("id"), str):
+            old, number = use["id"], 1
+            while use["id"] in taken:
+                number += 1
+                use["id"] = f"{old}-{number}"
+            taken.add(use["id"])
+    return plain
+
+
 _STEPS: Mapping[str, tuple[Callable[[Plain], Plain], ...]] = {
     "effect": (_effect_2,),
     "part": (_effect_2,),
-    "reel": (_reel_2, _reel_3),
+    "reel": (_reel_2, _reel_3, _reel_4),
     "macro": (),
     "parts": (),
 }

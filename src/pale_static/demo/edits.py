@@ -19,7 +19,7 @@ def _shot(ids: Ids, name: str, start: int, length: int, **more: Any) -> dict[str
 def _join(left: str | None, right: str | None, macro: str, length: int, **more: Any) -> Any:
     ends = {name: end for name, end in (("left", left), ("right", right)) if end}
     return {
-        "id": f"join-{left or right}", **ends, "macro": macro, "version": 1,
+        "id": f"join-{left}" if left else f"join-to-{right}", **ends, "macro": macro, "version": 1,
         "length": f"{length}/25", **more,
     }  # fmt: skip
 
@@ -31,7 +31,7 @@ def _look(name: str, macro: str, **more: Any) -> dict[str, Any]:
 def last_night(ids: Ids) -> dict[str, Any]:
     """Three shots, two joins."""
     return {
-        "format": "pale-static/reel@3", "name": "Last night, cut 1", "rate": "25",
+        "format": "pale-static/reel@4", "name": "Last night, cut 1", "rate": "25",
         "width": 1280, "height": 720,
         "shots": [
             _shot(ids, "Headlamp", 0, 84), _shot(ids, "Depot hall", 14, 66),
@@ -95,7 +95,7 @@ def open_day(ids: Ids) -> dict[str, Any]:
         ]},
     ]  # fmt: skip
     return {
-        "format": "pale-static/reel@3", "name": "Open day", "rate": "25", "width": 1280,
+        "format": "pale-static/reel@4", "name": "Open day", "rate": "25", "width": 1280,
         "height": 720, "shots": shots, "joins": joins, "rows": rows,
         "marks": [{"at": "198/25", "name": "The hall"}, {"at": "328/25", "name": "Punch"}],
     }  # fmt: skip

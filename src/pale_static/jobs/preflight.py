@@ -78,11 +78,15 @@ def _source(
         rate = reel.frame_rate.exact / source.speed
         there = whole_frames(max(Fraction(0), whole - source.start), rate)
         if there < end - begin:
+            over = end - begin - there
+            whole_shot = SetShot(shot=one.id, length=max(1, there))
+            # Backwards, the end of the material comes first.
+            late = SetShot(shot=one.id, head=min(over, end - begin - 1))
             yield Mismatch(
-                f"{one.name} runs {end - begin - there} frames past the end of its material: its "
+                f"{one.name} runs {over} frames past the end of its material: its "
                 "last frame will stand still. Trim it to avoid that.",
                 f"Trim it to {max(1, there)} frames",
-                SetShot(shot=one.id, length=max(1, there)),
+                late if source.direction == "backwards" else whole_shot,
             )
     own_rate = footage.rate
     if own_rate is not None and own_rate != reel.frame_rate and not source.blended:

@@ -161,26 +161,31 @@ def _checked(reel: Reel, change: ReelChange) -> ReelChange:
         _check_settings(effect, change.settings)
     if isinstance(change, AddShot | AddItem) and change.material:
         shelf.library.footage(change.material)
-    if not isinstance(change, SetUse):
-        return change
+    return _checked_use(reel, change) if isinstance(change, SetUse) else change
+
+
+def _checked_use(reel: Reel, change: SetUse) -> SetUse:
+    shelf = studio().shelf
     used = dict(uses_of(reel))
+    each = dict(change.each or {})
     for name in change.uses:
         if name not in used:
-            continue
+            continue  # The change itself says that it is gone.
         use = used[name]
         effect = shelf.effect(use.macro, change.version or use.version)
-        _check_settings(effect, change.settings or {})
+        settings = (change.settings or {}) | each.get(name, {})
+        _check_settings(effect, settings)
         free = {slot.id for slot in free_slots(effect)}
         for slot, material in (change.slots or {}).items():
             if slot not in free:
                 raise Fault(f"{effect.name} has no slot “{slot}” to fill.", slot)
             if material is not None:
                 shelf.library.footage(material)
-        if change.version and change.settings is None:
-            # What the new version no longer takes goes back to its default.
+        if change.version:
+            # What the new version no longer takes goes back to its default, in each use by itself.
             kept = dict.fromkeys(use.settings) | settings_for(effect, use.settings)
-            return change.model_copy(update={"settings": kept})
-    return change
+            each[name] = kept | settings
+    return change.model_copy(update={"each": each}) if each else change
 
 
 _PLACES: dict[type[Any], tuple[set[str], str]] = {

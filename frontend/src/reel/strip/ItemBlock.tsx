@@ -31,17 +31,13 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
   const { view, scale, change, snap } = ground;
   const end = item.begins + item.length;
   const save = (next: Place) => {
-    const { source } = item;
-    if (source && next.length !== item.length) {
-      // A clip is trimmed: what its frames show stays where it was.
-      const head = next.frame - item.begins;
-      const start = Math.max(0, Math.round(source.start + head * (source.speed / 100)));
-      return change({
-        do: "set-shot",
-        shot: item.id,
-        length: next.length,
-        ...(head ? { start, ripple: false } : {}),
-      });
+    // A clip is trimmed: what its frames show stays where it was.
+    if (item.source && next.length !== item.length) {
+      const side =
+        next.frame === item.begins
+          ? { tail: next.length - item.length }
+          : { head: next.frame - item.begins };
+      return change({ do: "set-shot", shot: item.id, ripple: false, ...side });
     }
     return change({ do: "set-item", item: item.id, ...next });
   };
@@ -64,7 +60,8 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
   });
   const [head, grabHead] = useDrag<Place>(scale.frame, {
     moved: (by, event) => {
-      const frame = Math.min(Math.max(0, snap(item.begins + by, event, [item.id])), end - 1);
+      const least = Math.max(0, item.begins - (item.source?.spare_before ?? Infinity));
+      const frame = Math.min(Math.max(least, snap(item.begins + by, event, [item.id])), end - 1);
       return { frame, length: end - frame, row: item.row };
     },
     onStart: select,
@@ -72,7 +69,9 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
   });
   const [tail, grabTail] = useDrag<Place>(scale.frame, {
     moved: (by, event) => {
-      const length = Math.max(1, snap(end + by, event, [item.id]) - item.begins);
+      const most = end + (item.source?.spare_after ?? Infinity);
+      const last = Math.min(snap(end + by, event, [item.id]), most);
+      const length = Math.max(1, last - item.begins);
       return { frame: item.begins, length, row: item.row };
     },
     onStart: select,

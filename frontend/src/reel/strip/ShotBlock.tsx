@@ -14,8 +14,9 @@ interface Props {
 }
 
 interface Trim {
-  start: number;
-  length: number;
+  side: "head" | "tail";
+  /** Frames of the edit that this end moves by. */
+  by: number;
   /** Whether what follows moves along. */
   ripple: boolean;
 }
@@ -23,32 +24,18 @@ interface Trim {
 /** A shot: trimmed at its ends, moved by its body, slipped with Ctrl held. */
 export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
   const { view, rate, scale, change, onTry, snap } = ground;
+  const forwards = shot.direction !== "backwards";
   const pace = shot.direction === "freeze" ? 0 : shot.speed / 100;
-  const start = (next: Trim) => Math.max(0, Math.round(next.start));
-  const save = (next: Trim) =>
-    change({
-      do: "set-shot",
-      shot: shot.id,
-      length: next.length,
-      ripple: next.ripple,
-      ...(start(next) !== shot.start ? { start: start(next) } : {}),
-    });
+  const save = ({ side, by, ripple }: Trim) =>
+    by ? change({ do: "set-shot", shot: shot.id, [side]: by, ripple }) : undefined;
   const trimmed =
     (side: "head" | "tail") =>
-    (by: number, event: PointerEvent): Trim | null => {
+    (moved: number, event: PointerEvent): Trim => {
       const edge = side === "head" ? shot.begins : shot.begins + shot.length;
-      const shift = snap(edge + by, event, [shot.id]) - edge;
-      const forwards = shot.direction !== "backwards";
-      if (side === "tail") {
-        const most = shot.spare_after === null ? Infinity : shot.length + shot.spare_after;
-        const length = Math.min(Math.max(1, shot.length + shift), most);
-        const moved = forwards ? 0 : (shot.length - length) * pace;
-        return { start: shot.start + moved, length, ripple: !event.shiftKey };
-      }
-      const least = shot.spare_before === null ? -Infinity : -shot.spare_before;
-      const by_ = Math.min(Math.max(shift, least), shot.length - 1);
-      const moved = forwards ? by_ * pace : 0;
-      return { start: shot.start + moved, length: shot.length - by_, ripple: !event.shiftKey };
+      const shift = snap(edge + moved, event, [shot.id]) - edge;
+      const least = side === "head" ? -(shot.spare_before ?? Infinity) : 1 - shot.length;
+      const most = side === "head" ? shot.length - 1 : (shot.spare_after ?? Infinity);
+      return { side, by: Math.min(Math.max(shift, least), most), ripple: !event.shiftKey };
     };
   const select = () => selected || onSelect(false);
   const [head, grabHead] = useDrag<Trim>(scale.frame, {
@@ -62,13 +49,10 @@ export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
     onDrop: save,
   });
   const [slip, grabSlip] = useDrag<number>(scale.frame, {
-    moved: (by) => {
-      const most = shot.spare_after === null ? 0 : shot.spare_after * pace;
-      const least = shot.spare_before === null ? 0 : -shot.spare_before * pace;
-      return Math.round(Math.min(Math.max(-by * pace, least), most));
-    },
-    onMove: (by) => onTry({ do: "set-shot", shot: shot.id, start: shot.start + by }),
-    onDrop: (by) => change({ do: "set-shot", shot: shot.id, start: shot.start + by }),
+    moved: (by) =>
+      Math.round(Math.min(Math.max(by, -(shot.spare_after ?? 0)), shot.spare_before ?? 0)),
+    onMove: (by) => onTry({ do: "set-shot", shot: shot.id, slip: by, ripple: true }),
+    onDrop: (by) => change({ do: "set-shot", shot: shot.id, slip: by, ripple: true }),
   });
   const [place, grabBody] = useDrag<{ at: number; by: number }>(scale.frame, {
     moved: (by) => {
@@ -81,12 +65,15 @@ export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
       view.shots[at]?.id === shot.id ? undefined : change({ do: "set-shot", shot: shot.id, at }),
   });
   const trim = head ?? tail;
-  const length = trim?.length ?? shot.length;
-  const from = (trim ? start(trim) : shot.start) + (slip ?? 0);
-  const left = scale.x(shot.begins + (head && !head.ripple ? shot.length - head.length : 0));
+  const length = shot.length + (trim ? (trim.side === "head" ? -trim.by : trim.by) : 0);
+  // The start in the material moves with the end that shows it, and against a slip.
+  const first = trim?.side === (forwards ? "head" : "tail") ? trim.by : 0;
+  const moved = (forwards ? first : -first) + (forwards ? -1 : 1) * (slip ?? 0);
+  const from = Math.max(0, Math.round(shot.start + moved * pace));
+  const left = scale.x(shot.begins + (head && !head.ripple ? head.by : 0));
   const wide = length * scale.frame;
   const seconds = (at: number) => {
-    const forward = shot.direction === "backwards" ? length - 1 - at : at;
+    const forward = forwards ? at : length - 1 - at;
     return Math.max(0, (from + forward * pace) / rate).toFixed(6);
   };
   const flags = [

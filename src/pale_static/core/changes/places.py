@@ -19,7 +19,8 @@ Place = tuple[str, str]
 def slug_of(text: str, taken: Iterable[str]) -> str:
     """A short identifier from a name, unlike those taken."""
     base = re.sub(r"[^a-z0-9]+", "-", text.lower()).strip("-")[:40] or "x"
-    used, slug, number = set(taken), base, 1
+    used = taken if isinstance(taken, set | dict) else set(taken)
+    slug, number = base, 1
     while slug in used:
         number += 1
         slug = f"{base}-{number}"

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from fractions import Fraction
 from typing import Any
 
 from ..faults import Fault, Missing
-from .document import Item, Look, Model, Reel, Row, Shot, Source
+from .document import Item, Join, Look, MacroUse, Model, Reel, Row, Shot, Source
 from .picture import uses_of
 
 _TIMES = ("start", "length", "gap", "begin", "fade_in", "fade_out")
@@ -25,18 +25,37 @@ def told_of(reel: Reel, change: Model, *leave: str) -> dict[str, Any]:
     return update | {name: update[name] / rate for name in _TIMES if name in update}
 
 
-def names_of(reel: Reel) -> list[str]:
-    """Every name that is taken."""
-    uses = [name for name, _ in uses_of(reel)]
-    return [*(shot.id for shot in reel.shots), *reel.items, *uses]
+def names_of(reel: Reel) -> set[str]:
+    """Every identifier that is taken."""
+    uses = {name for name, _ in uses_of(reel)}
+    return uses.union((shot.id for shot in reel.shots), reel.items)
 
 
-def with_item(reel: Reel, item: Item) -> Reel:
-    """The edit with an item in place of the one of its name."""
-    return with_rows(
-        reel,
-        [[item if other.id == item.id else other for other in row.items] for row in reel.rows],
-    )
+def with_placed(reel: Reel, *changed: Shot | Item) -> Reel:
+    """The edit with these shots and items in place of those with the same identifiers."""
+    new = {one.id: one for one in changed}
+    if any(isinstance(one, Shot) for one in changed):
+        shots = tuple(new.get(shot.id, shot) for shot in reel.shots)
+        reel = reel.model_copy(update={"shots": shots})
+    if any(isinstance(one, Item) for one in changed):
+        rows = [[new.get(item.id, item) for item in row.items] for row in reel.rows]
+        reel = with_rows(reel, rows)  # type: ignore[arg-type]
+    return reel
+
+
+def with_uses(reel: Reel, uses: Mapping[str, Join | Look | MacroUse]) -> Reel:
+    """The edit with these uses of macros in place of those with the same identifiers."""
+    joins = tuple(uses.get(join.id, join) for join in reel.joins)
+    changed = []
+    for one in reel.placed:
+        update: dict[str, Any] = {}
+        if any(look.id in uses for look in one.looks):
+            update["looks"] = tuple(uses.get(look.id, look) for look in one.looks)
+        if one.id in uses:
+            update["use"] = uses[one.id]
+        if update:
+            changed.append(one.model_copy(update=update))
+    return with_placed(reel.model_copy(update={"joins": joins}), *changed)
 
 
 def with_rows(reel: Reel, rows: Iterable[Iterable[Item]]) -> Reel:
@@ -48,13 +67,9 @@ def with_rows(reel: Reel, rows: Iterable[Iterable[Item]]) -> Reel:
     return reel.model_copy(update={"rows": made})
 
 
-def with_looks(reel: Reel, one: Shot | Item, looks: Sequence[Look]) -> Reel:
-    """The edit with another stack of looks on a shot or an item."""
-    new = updated(one, {"looks": tuple(looks)})
-    if isinstance(new, Item):
-        return with_item(reel, new)
-    shots = tuple(new if shot.id == new.id else shot for shot in reel.shots)
-    return reel.model_copy(update={"shots": shots})
+def with_looks(one: Shot | Item, looks: Sequence[Look]) -> Any:
+    """A shot or an item with another stack of looks."""
+    return updated(one, {"looks": tuple(looks)})
 
 
 def holder_of(reel: Reel, look: str) -> Shot | Item:

@@ -57,8 +57,9 @@ class AddShot(Model):
 class SetShot(Model):
     """Change a shot or a clip on a row: trim it, slip what it shows, move it along its row.
 
-    With ``ripple`` what follows moves along with a trim; without it, everything else stays where
-    it is.
+    ``head`` and ``tail`` move its beginning and its end by frames of the edit, and ``slip`` moves
+    its material under them. They are exact at any speed and in any direction. With ``ripple`` what
+    follows moves along with a trim; without it, everything else stays where it is.
     """
 
     do: Literal["set-shot"] = "set-shot"
@@ -66,6 +67,9 @@ class SetShot(Model):
     name: Name | None = None
     start: Frame | None = None
     length: Frames | None = None
+    head: Shift | None = None
+    tail: Shift | None = None
+    slip: Shift | None = None
     gap: Frame | None = None
     direction: Direction | None = None
     speed: Speed | None = None
@@ -200,12 +204,14 @@ class SetItem(Model):
 class SetUse(Model):
     """Change uses of a macro: its controls, the materials in its slots, its version.
 
-    Only the controls and slots that change are given; None takes one back to its default.
+    Only the controls and slots that change are given; None takes one back to its default. ``each``
+    gives settings of single uses, which count before ``settings``.
     """
 
     do: Literal["set-use"] = "set-use"
     uses: Annotated[tuple[Identifier, ...], Field(min_length=1, max_length=5000)]
     settings: dict[str, Any] | None = None
+    each: dict[Identifier, dict[str, Any]] | None = None
     slots: dict[Identifier, MaterialName | None] | None = None
     covering: dict[Identifier, bool] | None = None
     version: int | None = None

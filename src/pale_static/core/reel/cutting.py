@@ -38,8 +38,9 @@ def cut_in_two(reel: Reel, name: str, frame: int) -> Reel:
     taken = names_of(reel)
     looks = []
     for look in one.looks:
-        taken.append(slug_of(look.id, taken))
-        looks.append(look.model_copy(update={"id": taken[-1]} | _later_part(look, first)))
+        name_there = slug_of(look.id, taken)
+        taken.add(name_there)
+        looks.append(look.model_copy(update={"id": name_there} | _later_part(look, first)))
     head = one.model_copy(update={"length": first} | slipped(one, -rest, head=False))
     tail = one.model_copy(
         update={"id": slug_of(one.name, taken), "length": rest, "looks": tuple(looks)}
@@ -77,7 +78,7 @@ def _later_part(look: Look, by: Fraction) -> dict[str, Any]:
 def remove(reel: Reel, change: Remove) -> tuple[Reel, str]:
     """Take shots, joins, looks and items off."""
     gone = set(change.names)
-    unknown = gone - set(names_of(reel))
+    unknown = gone - names_of(reel)
     if unknown:
         raise Missing(f"There is no “{sorted(unknown)[0]}” on the reel any more.")
     told = [_title(reel, name) for name in change.names]

@@ -226,7 +226,7 @@ class Mark(Model):
 class Reel(Model):
     """One edit."""
 
-    format: Literal["pale-static/reel@3"] = "pale-static/reel@3"
+    format: Literal["pale-static/reel@4"] = "pale-static/reel@4"
     name: Name
     rate: str = "25"
     width: Annotated[int, Field(ge=16, le=8192)] = 1280

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
@@ -207,9 +207,13 @@ def read_reel(raw: Any) -> Reel:
 
 def check_reel(reel: Reel) -> Reel:
     """The edit, or a fault for the first thing that cannot be."""
-    names = [*(shot.id for shot in reel.shots), *(i.id for row in reel.rows for i in row.items)]
-    if len(set(names)) < len(names):
-        raise Fault("Two shots of the reel share a name.", "shots")
+    taken = set()
+    for identifier, what in _identifiers(reel):
+        if identifier in taken:
+            raise Fault(
+                f"The identifier “{identifier}” of {what} is used twice in the edit.", "shots"
+            )
+        taken.add(identifier)
     if len({row.id for row in reel.rows}) < len(reel.rows):
         raise Fault("Two rows of the reel share a name.", "rows")
     for row in reel.rows:
@@ -234,6 +238,15 @@ def check_reel(reel: Reel) -> Reel:
                 )
             ended[str(name)] = laid
     return reel
+
+
+def _identifiers(reel: Reel) -> Iterator[tuple[str, str]]:
+    """Every identifier of an edit, and what it stands for."""
+    placed: list[Shot | Item] = [*reel.shots, *(item for row in reel.rows for item in row.items)]
+    for one in placed:
+        yield one.id, one.name
+        yield from ((look.id, f"a look on {one.name}") for look in one.looks)
+    yield from ((join.id, "a join") for join in reel.joins)
 
 
 def _check_place(reel: Reel, join: Join) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 from ..changes import slug_of
 from ..faults import Fault, Missing
-from .arrangement import names_of, slipped, told_of, updated, with_item, with_rows
+from .arrangement import names_of, slipped, told_of, updated, with_placed, with_rows
 from .change_models import AddItem, AddShot, CopyPlaced, RollCut, SetItem, SetShot
 from .cutting import cut_in_two
 from .document import Item, MacroUse, Reel, Shot, Source
@@ -59,22 +59,45 @@ def _opened(reel: Reel, frame: int, over: int) -> tuple[Reel, int, Fraction]:
 
 def set_shot(reel: Reel, change: SetShot) -> tuple[Reel, str]:
     """Trim, slip, move or change a shot, or a clip on a row."""
-    told = told_of(reel, change, "shot", "at", "ripple")
+    told = told_of(reel, change, "shot", "at", "ripple", "head", "tail", "slip")
     if change.shot in reel.items:
         return _set_clip(reel, change, told)
     index = reel.shot_index(change.shot)
     old = reel.shots[index]
-    shot = updated(old, told)
+    shot = updated(_trimmed(reel, old, change), told)
     shots = list(reel.shots)
     shots[index] = shot
     if not change.ripple:
-        _held_in_place(shots, index, old, trimmed_head=change.start is not None)
-    words = "trimmed" if {"start", "length"} & told.keys() else "changed"
+        _held_in_place(
+            shots, index, old, trimmed_head=bool(change.head) or change.start is not None
+        )
+    trims = {"start", "length", "head", "tail", "slip"}
+    words = "trimmed" if trims & change.model_dump(exclude_none=True).keys() else "changed"
     if change.at is not None:
         shots.pop(index)
         shots.insert(min(max(change.at, 0), len(shots)), shot)
         words = "moved"
     return reel.model_copy(update={"shots": tuple(shots)}), f"{shot.name} {words}"
+
+
+def _trimmed(reel: Reel, one: Any, change: SetShot) -> Any:
+    """A shot or an item with its ends moved, each frame that stays showing what it showed."""
+    rate = reel.frame_rate.exact
+    tail = Fraction(change.tail or 0) / rate
+    if change.length is not None and change.start is None:
+        tail = Fraction(change.length) / rate - one.length
+    for by, head in ((Fraction(change.head or 0) / rate, True), (tail, False)):
+        length = one.length - by if head else one.length + by
+        if length <= 0:
+            raise Fault(f"{one.name} would have no frame left. Trim it less.")
+        update = {"length": length} | slipped(one, by, head)
+        if head and isinstance(one, Item):
+            update["at"] = one.at + by
+        one = one.model_copy(update=update)
+    if change.slip:
+        by = -Fraction(change.slip) / rate
+        one = one.model_copy(update=slipped(one, by, head=True) | slipped(one, by, head=False))
+    return one
 
 
 def _held_in_place(shots: list[Shot], index: int, old: Shot, trimmed_head: bool) -> None:
@@ -101,7 +124,7 @@ def _held_in_place(shots: list[Shot], index: int, old: Shot, trimmed_head: bool)
 
 
 def _set_clip(reel: Reel, change: SetShot, told: dict[str, Any]) -> tuple[Reel, str]:
-    """A clip on a row: the same, but that its time on the row is its own."""
+    """Change a clip on a row. It never moves its neighbours."""
     item = reel.items[change.shot][1]
     if item.source is None:
         raise Fault(f"{item.name} is a macro: it has no material to trim.")
@@ -109,8 +132,9 @@ def _set_clip(reel: Reel, change: SetShot, told: dict[str, Any]) -> tuple[Reel, 
     told.pop("gap", None)
     if not change.ripple and change.start is not None and "length" in update:
         update["at"] = item.at + item.length - update["length"]
+    item = _trimmed(reel, item, change)
     changed = updated(item, update | {"source": updated(item.source, told)})
-    return with_item(reel, changed), f"{item.name} changed"
+    return with_placed(reel, changed), f"{item.name} changed"
 
 
 def roll_cut(reel: Reel, change: RollCut) -> tuple[Reel, str]:
@@ -129,13 +153,7 @@ def roll_cut(reel: Reel, change: RollCut) -> tuple[Reel, str]:
     shorter = right.model_copy(update={"length": right.length - by} | slipped(right, by, head=True))
     if isinstance(shorter, Item):
         shorter = shorter.model_copy(update={"at": shorter.at + by})
-    for one in (longer, shorter):
-        if isinstance(one, Item):
-            reel = with_item(reel, one)
-        else:
-            shots = tuple(one if shot.id == one.id else shot for shot in reel.shots)
-            reel = reel.model_copy(update={"shots": shots})
-    return reel, words
+    return with_placed(reel, longer, shorter), words
 
 
 def copy(reel: Reel, change: CopyPlaced) -> tuple[Reel, str]:
@@ -163,7 +181,7 @@ def _copied(reel: Reel, one: Any) -> Any:
     looks = []
     for look in one.looks:
         looks.append(look.model_copy(update={"id": slug_of(look.id, taken)}))
-        taken.append(looks[-1].id)
+        taken.add(looks[-1].id)
     return one.model_copy(update={"id": slug_of(one.name, taken), "looks": tuple(looks)})
 
 

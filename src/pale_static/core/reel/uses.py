@@ -6,9 +6,17 @@ from typing import Any
 
 from ..changes import slug_of
 from ..faults import Missing
-from .arrangement import holder_of, names_of, told_of, updated, with_item, with_looks
+from .arrangement import (
+    holder_of,
+    names_of,
+    told_of,
+    updated,
+    with_looks,
+    with_placed,
+    with_uses,
+)
 from .change_models import AddLook, PlaceJoin, SetJoin, SetLook, SetUse
-from .document import Join, Look, Reel
+from .document import Join, Look, MacroUse, Reel
 from .layout import check_reel, neighbour
 from .picture import uses_of
 
@@ -16,23 +24,24 @@ from .picture import uses_of
 def place_join(reel: Reel, change: PlaceJoin) -> tuple[Reel, str]:
     """Put a macro on cuts."""
     told = told_of(reel, change, "cuts")
-    joins = list(reel.joins)
+    joins = {(join.left, join.right): join for join in reel.joins}
+    taken = names_of(reel)
+    placed: dict[tuple[str | None, str | None], Join] = {}
     for cut in change.cuts:
         left, right = cut.left, cut.right
-        if left and not right and neighbour(reel, left):
+        if left and not right:
             right = neighbour(reel, left)
-        old = next((j for j in joins if (j.left, j.right) == (left, right)), None)
-        if old:
-            joins.remove(old)
-        taken = [*names_of(reel), *(join.id for join in joins)]
+        old = joins.pop((left, right), None)
         name = old.id if old else slug_of(f"join-{left or right}", taken)
-        joins.append(Join(id=name, left=left, right=right, **told))
-        check_reel(reel.model_copy(update={"joins": (joins[-1],)}))
+        taken.add(name)
+        placed[left, right] = joins[left, right] = Join(id=name, left=left, right=right, **told)
+    # What is wrong with the new ones is told before what they do to those that are there.
+    check_reel(reel.model_copy(update={"joins": tuple(placed.values())}))
     words = f"{change.macro} on {len(change.cuts)} cuts"
     if len(change.cuts) == 1:
-        names = [reel.named(name).name for name in (joins[-1].left, joins[-1].right) if name]
+        names = [reel.named(name).name for name in next(iter(placed)) if name]
         words = f"{change.macro} {'between' if len(names) == 2 else 'on'} {' and '.join(names)}"
-    return reel.model_copy(update={"joins": tuple(joins)}), words
+    return reel.model_copy(update={"joins": tuple(joins.values())}), words
 
 
 def set_join(reel: Reel, change: SetJoin) -> tuple[Reel, str]:
@@ -42,17 +51,20 @@ def set_join(reel: Reel, change: SetJoin) -> tuple[Reel, str]:
         raise Missing(f"There is no join “{change.join}” on the reel any more.", change.join)
     update = told_of(reel, change, "join")
     new = updated(old, update)
-    joins = tuple(new if join.id == old.id else join for join in reel.joins)
-    return reel.model_copy(update={"joins": joins}), f"{old.macro}: {', '.join(update)} changed"
+    return with_uses(reel, {new.id: new}), f"{old.macro}: {', '.join(update)} changed"
 
 
 def add_look(reel: Reel, change: AddLook) -> tuple[Reel, str]:
     """Put a look on shots or items."""
     told = told_of(reel, change, "shots")
-    for name in change.shots:
+    taken = names_of(reel)
+    changed = []
+    for name in dict.fromkeys(change.shots):
         one = reel.named(name)
-        look = Look(id=slug_of(f"look-{change.macro}", names_of(reel)), **told)
-        reel = with_looks(reel, one, (*one.looks, look))
+        look = Look(id=slug_of(f"look-{change.macro}-{one.id}", taken), **told)
+        taken.add(look.id)
+        changed.append(with_looks(one, (*one.looks, look)))
+    reel = with_placed(reel, *changed)
     where = (
         reel.named(change.shots[0]).name if len(change.shots) == 1 else f"{len(change.shots)} shots"
     )
@@ -64,6 +76,7 @@ def set_look(reel: Reel, change: SetLook) -> tuple[Reel, str]:
     one = holder_of(reel, change.look)
     looks = list(one.looks)
     index = next(k for k, look in enumerate(looks) if look.id == change.look)
+    macro = looks[index].macro
     update = told_of(reel, change, "look", "at")
     if change.length == 0:
         update["length"] = None
@@ -71,46 +84,34 @@ def set_look(reel: Reel, change: SetLook) -> tuple[Reel, str]:
     if change.at is not None:
         look = looks.pop(index)
         looks.insert(min(max(change.at, 0), len(looks)), look)
-    return with_looks(
-        reel, one, looks
-    ), f"{looks[0 if len(looks) == 1 else min(index, len(looks) - 1)].macro} changed"
+    return with_placed(reel, with_looks(one, looks)), f"{macro} changed"
 
 
 def set_use(reel: Reel, change: SetUse) -> tuple[Reel, str]:
     """Change what uses of a macro are set to."""
     used = dict(uses_of(reel))
-    told: list[str] = []
+    new: dict[str, Join | Look | MacroUse] = {}
     for name in change.uses:
         old = used.get(name)
         if old is None:
             raise Missing(f"There is no macro “{name}” on the reel any more.", name)
-        update: dict[str, Any] = {"settings": _merged(old.settings, change.settings)}
+        settings = (change.settings or {}) | (change.each or {}).get(name, {})
+        update: dict[str, Any] = {"settings": _merged(old.settings, settings)}
         update["slots"] = _merged(old.slots, change.slots)
         if change.covering:
             covers = {**dict.fromkeys(old.covering, True), **change.covering}
             update["covering"] = tuple(slot for slot, on in covers.items() if on)
         if change.version is not None:
             update["version"] = change.version
-        reel = _with_use(reel, name, updated(old, update))
-        told.append(old.macro)
+        new[name] = updated(old, update)
     parts = [
         *(["version"] if change.version else []),
         *(change.settings or {}),
         *(change.slots or {}),
         *(change.covering or {}),
     ]
-    return reel, f"{told[0]}: {', '.join(parts)} changed"
+    return with_uses(reel, new), f"{new[change.uses[0]].macro}: {', '.join(parts)} changed"
 
 
 def _merged(old: dict[str, Any], new: dict[str, Any] | None) -> dict[str, Any]:
     return {name: value for name, value in {**old, **(new or {})}.items() if value is not None}
-
-
-def _with_use(reel: Reel, name: str, use: Any) -> Reel:
-    if isinstance(use, Join):
-        joins = tuple(use if join.id == name else join for join in reel.joins)
-        return reel.model_copy(update={"joins": joins})
-    if isinstance(use, Look):
-        one = holder_of(reel, name)
-        return with_looks(reel, one, [use if look.id == name else look for look in one.looks])
-    return with_item(reel, reel.items[name][1].model_copy(update={"use": use}))
