@@ -13,10 +13,19 @@ import numpy as np
 import pytest
 
 from pale_static.core import FrameRate, Size
+from pale_static.core.faults import Unreadable
 from pale_static.core.picture import from_pixels
 from pale_static.core.sound import SOUND_RATE
 from pale_static.media.segments import SegmentedVideo
-from pale_static.media.sound import CHUNK, PEAKS, SoundFile, shared_sound, wav, with_sound
+from pale_static.media.sound import (
+    CHUNK,
+    PEAKS,
+    SoundFile,
+    SoundTrack,
+    shared_sound,
+    wav,
+    with_sound,
+)
 
 from ..conftest import write_clip
 
@@ -79,12 +88,48 @@ def test_peaks_say_how_loud_each_fiftieth_is(tmp_path: Path) -> None:
     assert max(peaks[:PEAKS]) == 0
 
 
-def test_a_silent_film_has_no_sound_and_a_broken_file_none_either(tmp_path: Path) -> None:
+def test_a_film_may_have_no_sound_and_a_broken_file_is_refused(tmp_path: Path) -> None:
     clip = write_clip(tmp_path / "plain.mp4")
     assert shared_sound(clip, "plain") is None
     broken = tmp_path / "broken.mp4"
     broken.write_bytes(b"nothing of the kind")
-    assert shared_sound(broken, "broken") is None
+    with pytest.raises(Unreadable, match=r"The sound of broken\.mp4 cannot be read"):
+        shared_sound(broken, "broken")
+    # Once the file is whole again, it is read.
+    write_sound(tmp_path / "whole.mkv", np.full((9000, 2), 0.25)).replace(broken)
+    assert shared_sound(broken, "broken") is not None
+
+
+def test_damage_is_silent_and_told_and_the_rest_is_heard(tmp_path: Path) -> None:
+    noise = np.random.default_rng(1).uniform(-0.5, 0.5, (96_000, 2))
+    path = write_sound(tmp_path / "d.mkv", noise, codec="flac")
+    whole = SoundFile(path)
+    before = whole.samples(0, 96_000)
+    assert not whole.damaged
+    data = bytearray(path.read_bytes())
+    middle = len(data) // 2
+    data[middle : middle + 200] = bytes(200)
+    path.write_bytes(data)
+    hurt = SoundFile(path)
+    found = hurt.samples(0, 96_000)
+    assert hurt.damaged
+    lost = np.flatnonzero((found == 0).all(1))
+    assert 1000 < len(lost) < 10_000
+    kept = np.setdiff1d(np.arange(96_000), lost)
+    np.testing.assert_array_equal(found[kept], before[kept])
+
+
+def test_a_film_that_was_cut_off_is_told(tmp_path: Path) -> None:
+    path = tmp_path / "c.mp4"
+    with av.open(str(path), "w", format="mp4", options={"movflags": "faststart"}) as film:
+        track = SoundTrack(film, clicks, 5 * SOUND_RATE)
+        track.finish()
+    assert SoundFile(path).peaks()[4 * PEAKS] > 100
+    path.write_bytes(path.read_bytes()[: path.stat().st_size * 4 // 5])
+    short = SoundFile(path)
+    peaks = short.peaks()
+    assert (peaks[PEAKS] > 100, peaks[4 * PEAKS]) == (True, 0)
+    assert short.damaged
 
 
 def clicks(first: int, count: int) -> Any:

@@ -1,4 +1,4 @@
-"""What a library's effects and edits show: one frame at a time."""
+"""Compute single frames of the effects and edits in a library."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from ..core.document import Effect
 from ..core.engine.nodes import Place, Plan
 from ..core.engine.plan import make_plan
 from ..core.engine.states import States
-from ..core.faults import Fault, Missing
+from ..core.faults import Fault, Missing, Unreadable
 from ..core.footage import Filling, Footage, Materials, stand_in
 from ..core.picture import Size
 from ..core.reel import Reel, materials_of, seconds_of
@@ -65,10 +65,10 @@ class LibraryShelf:
         return self.effects[pinned]
 
     def sound(self, identity: str) -> Sound | None:
-        """The sound of a material; None for one without, or one that is gone."""
+        """The sound of a material; None for one that has none, is gone, or cannot be read."""
         try:
             return self.library.sound(identity)
-        except Missing:
+        except (Missing, Unreadable):
             return None
 
     def materials(self, effect: Effect, slots: Mapping[str, Filling]) -> Materials:

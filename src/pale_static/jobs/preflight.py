@@ -8,7 +8,7 @@ from fractions import Fraction
 
 import numpy as np
 
-from ..core.faults import Fault, Missing
+from ..core.faults import Fault, Missing, Unreadable
 from ..core.footage import Footage
 from ..core.reel import Join, Reel, handles, layout_of, uses_of
 from ..core.reel.change_models import Remove, SetJoin, SetReel, SetShot, SetUse
@@ -36,14 +36,15 @@ def preflight(shelf: LibraryShelf, reel: Reel, form: str) -> list[Mismatch]:
         return [Mismatch("The edit is empty. Put a shot on it first.")]
     known = lasts(shelf.library, reel)
     return [
-        *_format(shelf, reel, form),
+        *_format(reel, form),
         *(found for one in reel.placed for found in _source(shelf, reel, one, known)),
+        *_sounds(shelf, reel, form),
         *_macros(shelf, reel),
         *(found for join in reel.joins for found in _handles(reel, join, known)),
     ]
 
 
-def _format(shelf: LibraryShelf, reel: Reel, form: str) -> Iterator[Mismatch]:
+def _format(reel: Reel, form: str) -> Iterator[Mismatch]:
     if form == "mp4" and (reel.width % 2 or reel.height % 2):
         even = (reel.width + reel.width % 2, reel.height + reel.height % 2)
         yield Mismatch(
@@ -52,8 +53,6 @@ def _format(shelf: LibraryShelf, reel: Reel, form: str) -> Iterator[Mismatch]:
             f"Make it {even[0]}×{even[1]}",
             SetReel(width=even[0], height=even[1]),
         )
-    if form == "png" and has_sound(reel, shelf.sound):
-        yield Mismatch("Pictures hold no sound: it is left out. Render an MP4 for it.")
 
 
 def _source(
@@ -114,6 +113,32 @@ def _source(
         )
     if source.fit == "cover" and footage.size.height < reel.height * 0.75:
         yield Mismatch(f"{one.name} is smaller than the edit and will be enlarged.")
+
+
+def _sounds(shelf: LibraryShelf, reel: Reel, form: str) -> Iterator[Mismatch]:
+    """Sound that is left out, or that cannot be read."""
+    if form == "png":
+        if has_sound(reel, shelf.sound):
+            yield Mismatch("Pictures hold no sound: it is left out. Render an MP4 for it.")
+        return
+    heard: dict[str, list[str]] = {}
+    for one in reel.placed:
+        source = one if isinstance(one, Source) else one.source
+        if source is not None and not source.mute and source.direction != "freeze":
+            heard.setdefault(source.material, []).append(one.id)
+    for material, names in heard.items():
+        name = reel.named(names[0]).name
+        try:
+            sound = shelf.library.sound(material)
+            # Reading all of it is what shows damage; the strip has asked for the same peaks.
+            if sound is None or not (shelf.library.peaks(material) and sound.damaged):
+                continue
+            sentence = f"The sound of {name} is damaged: parts of it will be silent."
+        except Missing:
+            continue
+        except Unreadable:
+            sentence = f"The sound of {name} cannot be read: it will be silent."
+        yield Mismatch(f"{sentence} Bring the file in again, or mute it.")
 
 
 def has_alpha(footage: Footage) -> bool:

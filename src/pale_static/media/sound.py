@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import wave
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
@@ -23,15 +23,32 @@ CHUNK = 10 * SOUND_RATE
 """Samples that are decoded at once."""
 LEAD = Fraction(1, 4)
 """Seconds that a decoder is given before what is wanted: it starts with silence of its own."""
+JUMP = SOUND_RATE // 100
+"""Samples by which times in a file may be rounded; where they differ by more, sound is missing."""
 PEAKS = 50
 """Peaks a second."""
 AAC_FRAME = 1024
 MOST_SECONDS = 6 * 3600
 
 
+def opened(path: Path) -> Any:
+    """A container, to be closed by who asks.
+
+    Raises
+    ------
+    Unreadable
+    """
+    try:
+        return av.open(str(path))
+    except (av.FFmpegError, OSError, ValueError) as fault:
+        raise Unreadable(f"The sound of {path.name} cannot be read.") from fault
+
+
 class SoundFile:
     """The sound of a file as 48 kHz stereo. Mono is heard on both sides alike. Safe from several
     threads.
+
+    Parts that cannot be decoded are silent; ``damaged`` is true once one was met.
 
     Raises
     ------
@@ -41,20 +58,15 @@ class SoundFile:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self.damaged = False
         self._lock = Lock()
         self._chunks = pixel_cache()
-        with self._opened() as container:
+        with opened(path) as container:
             stream = container.streams.audio[0]
             self._mono = stream.codec_context.layout.nb_channels == 1
-            told = stream.duration and stream.time_base and stream.duration * stream.time_base
-            seconds = told or Fraction(container.duration or 0, av.time_base)
+            self._told = stream.duration and stream.time_base and stream.duration * stream.time_base
+            seconds = self._told or Fraction(container.duration or 0, av.time_base)
             self.length = round(min(seconds, MOST_SECONDS) * SOUND_RATE)
-
-    def _opened(self) -> Any:
-        try:
-            return av.open(str(self.path))
-        except (av.FFmpegError, OSError, ValueError) as fault:
-            raise Unreadable(f"The sound of {self.path.name} cannot be read.") from fault
 
     def samples(self, first: int, count: int) -> Samples:
         """Samples from ``first`` on, (count, 2), float32; silence outside the file."""
@@ -75,32 +87,55 @@ class SoundFile:
         return held
 
     def _decoded(self, first: int) -> Samples:
-        """The chunk that begins at a sample; what the file does not hold is silent."""
+        """The chunk that begins at a sample, with silence where the file has no sound."""
         out = np.zeros((CHUNK, 2), np.float32)
-        layout = "mono" if self._mono else "stereo"
-        resampler = av.AudioResampler(format="fltp", layout=layout, rate=SOUND_RATE)
         try:
-            with self._opened() as container:
+            with opened(self.path) as container:
                 stream = container.streams.audio[0]
                 if first:
                     wanted = Fraction(first, SOUND_RATE) - LEAD
                     container.seek(int(wanted * av.time_base), backward=True)
-                at: int | None = None
-                for frame in container.decode(stream):
-                    if frame.pts is None:
-                        continue
-                    if at is None:
-                        at = round(frame.pts * frame.time_base * SOUND_RATE)
-                    for made in resampler.resample(frame):
-                        at = _laid(out, made.to_ndarray(), at, first)
+                end = 0
+                for at, planes in self._pieces(container, stream):
                     if at >= first + CHUNK:
                         break
-                if at is not None and at < first + CHUNK:
-                    for made in resampler.resample(None):
-                        at = _laid(out, made.to_ndarray(), at, first)
-        except (av.FFmpegError, OSError):
-            pass  # What could be read is there; the rest is silent.
+                    _lay(out, planes, at, first)
+                    end = at + planes.shape[1]
+                if self._told and end < min(self.length, first + CHUNK) - SOUND_RATE // 4:
+                    self.damaged = True
+        except (av.FFmpegError, OSError, Unreadable):
+            self.damaged = True
         return out
+
+    def _pieces(self, container: Any, stream: Any) -> Iterator[tuple[int, NDArray[Any]]]:
+        """Resampled pieces (channels, n) of a stream, each with the sample it begins at."""
+        layout = "mono" if self._mono else "stereo"
+        resampler, at, due = None, 0, 0
+        for frame in self._frames(container, stream):
+            if frame.pts is None:
+                continue
+            start = round(frame.pts * frame.time_base * SOUND_RATE)
+            if resampler is None or abs(start - due) > JUMP:
+                # Something is missing here: what follows has to stay at its own time.
+                for planes in _resampled(resampler, None):
+                    yield at, planes
+                    at += planes.shape[1]
+                resampler = av.AudioResampler(format="fltp", layout=layout, rate=SOUND_RATE)
+                at = start
+            due = start + frame.samples * SOUND_RATE // frame.sample_rate
+            for planes in _resampled(resampler, frame):
+                yield at, planes
+                at += planes.shape[1]
+        for planes in _resampled(resampler, None):
+            yield at, planes
+
+    def _frames(self, container: Any, stream: Any) -> Iterator[Any]:
+        """The frames of a stream, without those that are damaged."""
+        for packet in container.demux(stream):
+            try:
+                yield from packet.decode()
+            except av.error.InvalidDataError:
+                self.damaged = True
 
     def peaks(self) -> bytes:
         """The loudest sample of every fiftieth of a second, 0 to 255."""
@@ -113,25 +148,31 @@ class SoundFile:
         return whole[: -(-self.length // step)].tobytes()
 
 
-def _laid(out: Samples, planes: NDArray[Any], at: int, first: int) -> int:
-    """Put decoded samples (channels, n) where they belong; says where the next ones do."""
-    count = planes.shape[1]
-    low, high = max(at, first), min(at + count, first + len(out))
+def _resampled(resampler: Any, frame: Any) -> list[NDArray[Any]]:
+    """Pieces (channels, n) that come of a frame, or of the end with None."""
+    return [made.to_ndarray() for made in resampler.resample(frame)] if resampler else []
+
+
+def _lay(out: Samples, planes: NDArray[Any], at: int, first: int) -> None:
+    """Put decoded samples (channels, n) where they belong."""
+    low, high = max(at, first), min(at + planes.shape[1], first + len(out))
     if low < high:
         out[low - first : high - first] = planes[:, low - at : high - at].T
-    return int(at + count)
 
 
 @lru_cache(maxsize=256)
 def shared_sound(path: Path, identity: str) -> SoundFile | None:
-    """The sound of a file, the same for all who ask; None for one that has none."""
-    try:
-        with av.open(str(path)) as container:
-            if not container.streams.audio:
-                return None
-        return SoundFile(path)
-    except (av.FFmpegError, OSError, ValueError, Unreadable):
-        return None
+    """The sound of a file, opened once; None for a file without sound.
+
+    Raises
+    ------
+    Unreadable
+        This is not remembered: a file that is there again is read again.
+    """
+    with opened(path) as container:
+        if not container.streams.audio:
+            return None
+    return SoundFile(path)
 
 
 @lru_cache(maxsize=256)

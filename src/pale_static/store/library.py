@@ -112,7 +112,12 @@ class Library:
         return shared_footage(self.path_of(material), material.id)
 
     def sound(self, identity: str) -> SoundFile | None:
-        """The sound of a material; None for one without, or one that is still being made."""
+        """The sound of a material; None for one without, or one that is still being made.
+
+        Raises
+        ------
+        Missing, Unreadable
+        """
         material = materials.get(self.db, identity)
         if material.made is not None or material.facts.kind != "video":
             return None
