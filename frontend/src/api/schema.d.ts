@@ -1906,7 +1906,7 @@ export interface components {
         };
         /**
          * HeldKindView
-         * @description A macro that a draft runs as a step. ``update`` says what a newer version changes.
+         * @description A macro that steps of a draft run, and in words what its newest version changes.
          */
         HeldKindView: {
             kind: components["schemas"]["StepKindView"];
@@ -2749,7 +2749,7 @@ export interface components {
         };
         /**
          * Pinned
-         * @description A version of a macro from the shelf; ``held`` is it whole, which the library fills in.
+         * @description A version of a macro on the shelf. The library fills in ``held``, the complete macro.
          */
         Pinned: {
             /** Slug */
@@ -3172,7 +3172,7 @@ export interface components {
         };
         /**
          * RollCut
-         * @description Move the cut at the end of a shot: it grows by what the next one gives up, or the other way.
+         * @description Move the cut at the end of a shot: one neighbour grows by what the other one gives up.
          */
         RollCut: {
             /**

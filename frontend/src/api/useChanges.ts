@@ -93,7 +93,7 @@ export function useChanges<View extends { revision: number }>(asked: unknown, se
   return { view, problem: found.error, run, waiting: waiting.length, gone };
 }
 
-/** Why nothing is saved just now, if so. */
+/** Why changes cannot be saved now; null when they can. */
 type Gone = "away" | "busy" | null;
 
 const WHY = {

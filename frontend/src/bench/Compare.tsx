@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { DraftView } from "../api/client";
 import { useExact, type Source } from "./exact";
+import { SplitLine } from "../player/SplitLine";
 import { frameUrl } from "./frames";
 import { apart, channelOf, differenceOf, meanOf } from "./pixels";
 import { useBenchOf, type Place } from "./store";
@@ -108,12 +109,6 @@ export function Compare(props: Props) {
     );
   }, [one.pixels, beside.pixels, two, onCompared]);
 
-  const slide = (event: React.PointerEvent) => {
-    if (!(event.buttons & 1)) return;
-    event.stopPropagation();
-    const box = canvas.current!.getBoundingClientRect();
-    setLine(Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)));
-  };
   return (
     <div className={styles.compare}>
       <canvas
@@ -123,28 +118,7 @@ export function Compare(props: Props) {
         data-testid="compared"
       />
       {view === "split" && (
-        <div
-          className={styles.splitLine}
-          style={{ left: `${line * 100}%` }}
-          role="slider"
-          tabIndex={0}
-          aria-label="Line between the two pictures"
-          aria-valuemin={0}
-          aria-valuemax={100}
-          aria-valuenow={Math.round(line * 100)}
-          onPointerDown={(event) => {
-            event.stopPropagation();
-            event.currentTarget.setPointerCapture(event.pointerId);
-          }}
-          onPointerMove={slide}
-          onKeyDown={(event) => {
-            const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
-            if (!by) return;
-            event.preventDefault();
-            event.stopPropagation();
-            setLine(Math.min(1, Math.max(0, line + by)));
-          }}
-        />
+        <SplitLine label="Line between the two pictures" at={line} onAt={setLine} />
       )}
       {two && !second && (
         <span className="fault" role="status">

@@ -34,9 +34,9 @@ interface Props {
   onFrame: (frame: number) => void;
   onState?: (state: PlayerState) => void;
   onCost?: (ms: number) => void;
-  /** What is wrong with the frame that is shown, though it is there; null for nothing. */
+  /** A fault in the frame that is shown; null without one. */
   onFault?: (sentence: string | null) => void;
-  /** Sound that pictures go by while it plays. */
+  /** Sound that sets the pace of the pictures while it plays. */
   clock?: Clock | null;
   /** A picture has come, or has been found not to. */
   onCame?: () => void;

@@ -20,7 +20,7 @@ const CHEAPER = 0.4;
 /** Share of the time between two frames that one may take to come. */
 const ROOM = 0.9;
 /** Says that the frame is one of a film: what lies between its steps need not be kept. */
-/** Milliseconds between two looks at which frames are in memory: a film has thousands. */
+/** Milliseconds between two checks of which frames are in memory: a film has thousands. */
 const LOOK_EVERY = 400;
 const PASSING = { "X-Passing": "1" };
 
@@ -34,12 +34,12 @@ export interface PlayerState {
   ready: ReadonlySet<number>;
 }
 
-/** What playing goes by where there is sound: pictures follow what is heard. */
+/** The clock of playback with sound: the pictures follow the sound. */
 export interface Clock {
-  /** Fetch what is heard from a frame on; whether it is there. */
+  /** Fetch the sound from a frame on. Resolves to whether there is any. */
   ready: (frame: number) => boolean;
   start: (frame: number) => void;
-  /** Seconds heard since the start; null where there is nothing to go by. */
+  /** Seconds heard since the start; null without sound. */
   seconds: () => number | null;
   stop: () => void;
 }
@@ -156,7 +156,7 @@ export class Player {
     this.timer = requestAnimationFrame(this.tick);
   };
 
-  /** Sound is heard at its own pace only. */
+  /** Sound plays only at normal speed. */
   private clock(options: Options): Clock | null {
     return this.speed === 1 ? (options.clock ?? null) : null;
   }
@@ -167,7 +167,7 @@ export class Player {
     this.clock(options)?.start(this.from);
   }
 
-  /** Seconds since playing began: those heard, where there is sound. */
+  /** Seconds since playback began, by the sound where there is sound. */
   private seconds(now: number, options: Options): number {
     return this.clock(options)?.seconds() ?? (now - this.began) / 1000;
   }

@@ -5,9 +5,9 @@ import { query, type ReelChange, type ReelView } from "../api/client";
 import { atLevel, LEVEL_WORDS, type Level } from "../player/levels";
 import { Picture } from "../player/Picture";
 import { Screen, type ScreenHandle } from "../player/Screen";
+import { SplitLine } from "../player/SplitLine";
 import { shownRate, timecode } from "../player/timecode";
 import { selectedUses, spanOf } from "./selection";
-import { SplitLine } from "./SplitLine";
 import { useReelState } from "./store";
 import { useSound } from "./useSound";
 import styles from "./Reel.module.css";
@@ -107,13 +107,23 @@ export function Monitor({ view, rate, trying, screen }: Props) {
               }}
             />
             {split !== null && without && !playing.on && (
-              <SplitLine at={split} onAt={(at) => set({ split: at })}>
-                <Picture
-                  url={`/api/reels/${id}/${revision}/frame.jpg?${query({ frame, ...size, without })}`}
-                  alt="Before: without what is selected"
-                  aspect={aspect}
+              <>
+                <span
+                  className={styles.splitOver}
+                  style={{ clipPath: `inset(0 ${(1 - split) * 100}% 0 0)` }}
+                >
+                  <Picture
+                    url={`/api/reels/${id}/${revision}/frame.jpg?${query({ frame, ...size, without })}`}
+                    alt="Before: without what is selected"
+                    aspect={aspect}
+                  />
+                </span>
+                <SplitLine
+                  label="Line between before and after"
+                  at={split}
+                  onAt={(at) => set({ split: at })}
                 />
-              </SplitLine>
+              </>
             )}
             {before && <span className={styles.flag}>before</span>}
           </div>
@@ -171,7 +181,7 @@ export function Monitor({ view, rate, trying, screen }: Props) {
           disabled={!without}
           aria-pressed={split !== null}
           type={split !== null ? "primary" : "default"}
-          title="Left of the line: without what is selected. Hold B for the whole picture."
+          title="Shows the edit without the selected macros left of a line. Hold B to see all of it without them."
           onClick={() => set({ split: split === null ? 0.5 : null })}
         >
           Before | after

@@ -37,7 +37,7 @@ export function Reel() {
     [id, set],
   );
   useEffect(() => set({ ready: new Set(), faults: {} }), [view?.revision, set]);
-  // What is gone is not selected any more, and the playhead stays within the edit.
+  // Deselect what has been removed, and keep the playhead within the edit.
   useEffect(() => {
     if (!view) return;
     const { frame, selected } = useReelState.getState();
@@ -54,7 +54,7 @@ export function Reel() {
     set({ selected: next });
     const span = view && spanOf(view, next);
     if (!span || (next?.kind === "placed" && next.names.length > 1)) return;
-    // The playhead goes to where what is selected can be seen.
+    // Move the playhead to a frame that shows the selection.
     const { frame } = useReelState.getState();
     const inside = frame >= span.first && frame < span.end;
     if (next?.kind === "cuts" || !inside) goTo(Math.floor((span.first + span.end) / 2));
@@ -74,7 +74,7 @@ export function Reel() {
     set({ selected: cuts.length ? { kind: "cuts", cuts } : null });
   };
 
-  // Coming with a macro in hand: the likely place for one of its kind is selected.
+  // Someone came with a macro: select a likely place for one of its kind.
   const macro = useQuery({ ...asked.macro(wanted ?? ""), enabled: Boolean(wanted) });
   const kind = macro.data?.card.kind;
   const came = useRef<string>(undefined);

@@ -15,7 +15,7 @@ interface Props {
   onClose: () => void;
 }
 
-/** What does not match is said before a render starts, each with the change that mends it. */
+/** The dialog before a render: it lists what does not match, each with a change that corrects it. */
 export function RenderDialog({ view, rate, change, onClose }: Props) {
   const [form, setForm] = useState<"mp4" | "png">("mp4");
   const first = view.mark_in ?? 0;
@@ -34,7 +34,7 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
     onSuccess: () => void navigate("/renders"),
   });
   const findings = found.data?.findings;
-  // Shots of one clip are told of once, and mended together.
+  // List the shots of one clip once, and correct them together.
   const alike = new Map<string, { words: string; remedies: ReelChange[] }>();
   for (const { sentence, words, remedy } of findings ?? []) {
     const one = alike.get(sentence) ?? { words, remedies: [] };

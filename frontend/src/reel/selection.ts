@@ -129,7 +129,7 @@ export function spanOf(view: ReelView, selected: Selection): { first: number; en
   return one ? { first: one.begins, end: endOf(one) } : null;
 }
 
-/** Uses of macros that belong to what is selected: without them it is as it was before. */
+/** The uses of macros in the selection: "before" shows the edit without them. */
 export function selectedUses(view: ReelView, selected: Selection): string[] {
   if (selected?.kind === "look") return [selected.look];
   if (selected?.kind === "cuts") return selected.cuts.flatMap((cut) => joinOn(view, cut)?.id ?? []);

@@ -1,3 +1,4 @@
+import { useEffect, useState } from "react";
 import { create } from "zustand";
 import type { Selection } from "./selection";
 
@@ -6,12 +7,14 @@ export type Copied =
   | { kind: "placed"; names: string[] }
   | { kind: "settings"; macro: string; settings: Record<string, unknown> };
 
-/** How the strip is looked at; nothing here is part of the edit. */
+/** How the strip is shown; nothing here is part of the edit. */
 interface ReelState {
   frame: number;
   selected: Selection;
   /** Pixels of a frame; null fits the whole edit. */
   zoom: number | null;
+  /** Pixels of a frame as the strip is drawn now. */
+  scale: number;
   snap: boolean;
   /** Before and after, side by side: where the line lies, 0 to 1; null shows the edit alone. */
   split: number | null;
@@ -29,6 +32,7 @@ export const useReelState = create<ReelState>((set) => ({
   frame: 0,
   selected: null,
   zoom: null,
+  scale: 1,
   snap: true,
   split: null,
   before: false,
@@ -37,3 +41,26 @@ export const useReelState = create<ReelState>((set) => ({
   ready: new Set(),
   set,
 }));
+
+/** The frame at the playhead once it has stood still for so many milliseconds. */
+export function useSettledFrame(ms: number): number {
+  const [frame, setFrame] = useState(() => useReelState.getState().frame);
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const stop = useReelState.subscribe((state) => {
+      clearTimeout(timer);
+      timer = setTimeout(() => setFrame(state.frame), ms);
+    });
+    return () => {
+      clearTimeout(timer);
+      stop();
+    };
+  }, [ms]);
+  return frame;
+}
+
+/** Show the strip closer by a factor; less than 1 shows more of it. */
+export function zoomBy(factor: number) {
+  const { scale, set } = useReelState.getState();
+  set({ zoom: scale * factor });
+}

@@ -5,7 +5,7 @@ import type { ReelView } from "../api/client";
 import type { ScreenHandle } from "../player/Screen";
 import { useKeys } from "../shell/useKeys";
 import { cutsOf, cutFrame, endOf, placedOf, selectedUses } from "./selection";
-import { useReelState } from "./store";
+import { useReelState, zoomBy } from "./store";
 import type { ChangeReel } from "./useReel";
 
 interface Props {
@@ -24,7 +24,7 @@ export function useReelKeys({ view, change, undo, redo, screen, goTo }: Props) {
   const { set } = useReelState.getState();
   const { message } = App.useApp();
   const act = (key: string, event: KeyboardEvent): boolean | undefined => {
-    const { frame, selected, zoom, snap, copied } = useReelState.getState();
+    const { frame, selected, snap, copied } = useReelState.getState();
     if (!view) return;
     const far = event.shiftKey ? 10 : 1;
     const names = selected?.kind === "placed" ? selected.names : [];
@@ -67,9 +67,9 @@ export function useReelKeys({ view, change, undo, redo, screen, goTo }: Props) {
           snap ? "Edges are not drawn to others now." : "Edges are drawn to others.",
         );
       },
-      "+": () => set({ zoom: (zoom ?? fit()) * CLOSER }),
-      "=": () => set({ zoom: (zoom ?? fit()) * CLOSER }),
-      "-": () => set({ zoom: (zoom ?? fit()) / CLOSER }),
+      "+": () => zoomBy(CLOSER),
+      "=": () => zoomBy(CLOSER),
+      "-": () => zoomBy(1 / CLOSER),
       "0": () => set({ zoom: null }),
       b: () => set({ before: true }),
       Escape: () => set({ selected: null }),
@@ -88,10 +88,6 @@ export function useReelKeys({ view, change, undo, redo, screen, goTo }: Props) {
     if (!(key in acts)) return;
     acts[key]!();
     return true;
-  };
-  const fit = () => {
-    const strip = document.querySelector<HTMLElement>("[data-strip]");
-    return Number(strip?.dataset["strip"] ?? 1);
   };
   useKeys(act);
   useEffect(() => {

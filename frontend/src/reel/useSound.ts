@@ -7,7 +7,7 @@ import type { Clock } from "../player/player";
 const PIECE = 4;
 /** Pieces that are ready ahead of what is heard. */
 const AHEAD = 2;
-/** A device that does not move on within so many seconds is not waited for. */
+/** Seconds to wait for a sound device whose clock stands still. */
 const STUCK = 0.7;
 
 /** Plays the sound of one revision of an edit, piece by piece, by the clock of the sound card. */
@@ -44,7 +44,7 @@ export class SoundClock implements Clock {
     if (this.gain) this.gain.gain.value = muted ? 0 : 1;
   }
 
-  /** Fetch what is heard from a frame on; whether it is there. */
+  /** Fetch the sound from a frame on. Resolves to whether there is any. */
   ready(frame: number): boolean {
     const first = Math.floor(frame / this.each);
     void this.piece(first);
@@ -68,13 +68,13 @@ export class SoundClock implements Clock {
     this.schedule();
   }
 
-  /** Seconds heard since the start; null where there is no sound to go by. */
+  /** Seconds heard since the start; null without sound. */
   seconds(): number | null {
     const { context } = this;
     if (!context || !this.asked) return null;
     this.schedule();
     const heard = context.currentTime - this.began - (context.outputLatency || 0);
-    // Without a sound card the clock may stand still: pictures then go by their own.
+    // Without a sound card its clock may stand still: the pictures then use their own clock.
     if (heard <= 0 && performance.now() - this.asked > STUCK * 1000) return null;
     return Math.max(0, heard);
   }

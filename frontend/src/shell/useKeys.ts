@@ -11,7 +11,7 @@ export function useKeys(act: (key: string, event: KeyboardEvent) => boolean | un
       const typing =
         target.matches("textarea, select, [contenteditable=true]") ||
         (target.matches("input") && !target.matches("[type=range]"));
-      // Escape leaves a plain field, once the field has taken back what was typed; the next one is
+      // Escape leaves a plain field after the field has undone the typing; the next Escape is
       // the place's own.
       const plain =
         target.matches("input:not([role])") && !target.closest(".ant-popover, [data-covers]");

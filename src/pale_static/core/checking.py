@@ -166,8 +166,7 @@ def _steps(effect: Effect) -> Iterator[Finding]:
                 yield from _inside(kind.runs, who, where)
             if kind.main is None and index:
                 yield Finding(
-                    f"{who} starts a lane; it cannot follow another step. "
-                    "Move it to the top of a lane of its own.",
+                    f"{who} starts a lane; it cannot follow another step. Add a lane for it.",
                     where,
                 )
             if kind.main is not None and not index:

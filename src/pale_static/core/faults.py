@@ -26,7 +26,7 @@ class Fault(Exception):
         self.where = where
 
     def told_of(self, name: str, where: str | None) -> Self:
-        """The same fault, told with the name of what it happened in."""
+        """The same fault, beginning with the name of the effect or step that raised it."""
         fault = type(self)(f"{name}: {self.sentence}", where)
         fault.use = self.use
         return fault

@@ -100,7 +100,7 @@ def as_matte(plane: Plane, channel: Channel = "luminance", invert: bool = False)
 
 
 def from_pixels(pixels: NDArray[Any]) -> Plane:
-    """Straight 8- or 16-bit RGB or RGBA (H, W, 3 or 4) to a picture; a picture as it is."""
+    """Turn straight 8- or 16-bit RGB or RGBA, (H, W, 3 or 4), into a picture. Float pixels are a picture already and are returned unchanged."""
     if pixels.dtype == np.float32:
         return pixels
     return convert.widen(np.ascontiguousarray(pixels))

@@ -105,7 +105,7 @@ def street_lights(t: Line) -> Line:
 
 
 def windows(t: Line) -> Line:
-    """Wheels over joints in the rails."""
+    """The sound of wheels that pass over rail joints."""
     beats = [_click(t, at + late, 70 + k, 0.03) * 0.3
              for k, at in enumerate(np.arange(0.25, t[-1], 0.82)) for late in (0.0, 0.13)]  # fmt: skip
     return np.asarray(np.sum(beats, 0) + _noise(len(t), 7, 50, 500) * 0.08)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 from flask import Blueprint
 from pydantic import Field
@@ -23,74 +23,10 @@ from ..store import drafts, macros, materials, parts
 from ..store.drafts import Draft
 from .endpoint import Wire, endpoint
 from .held import filled, held_views, shelf_kinds
+from .step_views import HeldKindView, MacroKinds, StepKinds
 from .studio import studio
 
 views = Blueprint("bench", __name__)
-
-
-class ValueKind(Wire):
-    """A value of a step, as its declaration has it."""
-
-    name: str
-    label: str
-    type: str
-    default: Any
-    help: str
-    moves: bool
-    when: dict[str, list[Any]] = Field(default_factory=dict)
-    slider: tuple[float, float] | None = None
-    allowed: tuple[float | None, float | None] | None = None
-    unit: str = ""
-    whole: bool = False
-    lines: bool = False
-    options: list[str] = Field(default_factory=list)
-
-
-class InputKindView(Wire):
-    name: str
-    takes: str
-    help: str
-    optional: bool
-
-
-class StepKindView(Wire):
-    """A kind of step, as its declaration has it."""
-
-    kind: str
-    label: str
-    family: str
-    sentence: str
-    words: list[str]
-    holds: str
-    main: str | None
-    gives: str
-    inputs: list[InputKindView]
-    values: list[ValueKind]
-    source: str
-    definition: str
-
-
-class StepKinds(Wire):
-    """The catalogue of steps, and the value that every step with an input has."""
-
-    kinds: list[StepKindView]
-    mix: ValueKind
-
-
-class HeldKindView(Wire):
-    """A macro that a draft runs as a step. ``update`` says what a newer version changes."""
-
-    kind: StepKindView
-    slug: str
-    version: int
-    newest: int
-    update: list[str]
-
-
-class MacroKinds(Wire):
-    """The macros of the shelf as kinds of steps, by ``slug@version``."""
-
-    kinds: list[StepKindView]
 
 
 class FindingView(Wire):
@@ -255,7 +191,7 @@ def _view(draft: Draft) -> DraftView:
             ".".join(place): [".".join(source) for source in sources]
             for place, sources in Graph(effect).reads.items()
         },
-        held=[HeldKindView.model_validate(one.model_dump()) for one in held_views(effect)],
+        held=held_views(effect),
         project=draft.project,
     )
 
@@ -297,7 +233,7 @@ def steps() -> StepKinds:
 @endpoint(views, "GET", "/steps/macros", answer=MacroKinds)
 def macro_steps() -> MacroKinds:
     """The macros of the shelf, as steps."""
-    return MacroKinds.model_validate({"kinds": shelf_kinds()})
+    return MacroKinds(kinds=shelf_kinds())
 
 
 @endpoint(views, "GET", "/effects", answer=DraftCards)

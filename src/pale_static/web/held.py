@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ..core.changes import Change
 from ..core.changes.models import AddStep, Pinned, SetMacro, Several
 from ..core.document import Effect, HeldMacro, Step
 from ..core.faults import Missing
 from ..core.macro import faceplate_changes
+from ..core.steps.declare import StepKind
 from ..core.steps.macro import kind_of, macro_kind
 from ..store import macros
-from .endpoint import Wire
+from .step_views import HeldKindView, StepKindView
 from .studio import studio
 
 
@@ -35,17 +34,7 @@ def key_of(slug: str, version: int) -> str:
     return f"{slug}@{version}"
 
 
-class HeldView(Wire):
-    """A macro that a draft runs as a step. ``update`` says what a newer version changes."""
-
-    kind: dict[str, Any]
-    slug: str
-    version: int
-    newest: int
-    update: list[str]
-
-
-def held_views(effect: Effect) -> list[HeldView]:
+def held_views(effect: Effect) -> list[HeldKindView]:
     """Every version of a macro that steps of a draft run."""
     steps = {
         key_of(step.macro.slug, step.macro.version): step
@@ -56,7 +45,7 @@ def held_views(effect: Effect) -> list[HeldView]:
     return [_view(name, step) for name, step in sorted(steps.items())]
 
 
-def _view(name: str, step: Step) -> HeldView:
+def _view(name: str, step: Step) -> HeldKindView:
     held = step.macro
     assert held is not None
     newest, update = held.version, list[str]()
@@ -67,17 +56,21 @@ def _view(name: str, step: Step) -> HeldView:
             update = faceplate_changes(held.effect, shelved.newest.effect)
     except Missing:
         pass  # Its macro has left the shelf; the effect has it whole.
-    return HeldView(
-        kind=kind_of(step).describe() | {"kind": name}, slug=held.slug, version=held.version,
+    return HeldKindView(
+        kind=_kind(kind_of(step), name), slug=held.slug, version=held.version,
         newest=newest, update=update,
     )  # fmt: skip
 
 
-def shelf_kinds() -> list[dict[str, Any]]:
+def _kind(kind: StepKind, name: str) -> StepKindView:
+    return StepKindView.model_validate(kind.describe() | {"kind": name})
+
+
+def shelf_kinds() -> list[StepKindView]:
     """The newest version of every macro on the shelf, as a kind of step."""
     found = []
     for shelved in macros.listed(studio().library.db):
         version = shelved.versions[0]
         held = HeldMacro(slug=shelved.slug, version=version, effect=shelved.newest.effect)
-        found.append(macro_kind(held).describe() | {"kind": key_of(shelved.slug, version)})
+        found.append(_kind(macro_kind(held), key_of(shelved.slug, version)))
     return found

@@ -12,7 +12,7 @@ from ..core.macro import faceplate_changes
 from ..core.picture import Fit
 from ..core.reel import Join, Look, Reel, handles, layout_of, uses_of
 from ..core.reel.document import Alignment, Direction, Item, MacroUse, Shot, Source
-from ..core.reel.layout import spare_frames
+from ..core.reel.layout import look_span, spare_frames
 from ..core.timing import nearest_frame, whole_frames
 from ..jobs.frames import LibraryShelf, lasts
 from ..store import macros
@@ -229,12 +229,8 @@ class _Views:
         ]
 
     def look(self, one: Shot | Item, look: Look) -> LookView:
-        begin = self.reel.bounds(one.id)[0]
-        first, last = self.layout.seen(one.id)
-        if look.begin or look.length is not None:
-            first = begin + self.frame(look.begin)
-        if look.length is not None:
-            last = min(last, first + max(1, self.frame(look.length)))
+        first, last = look_span(self.reel, one, look)
+        last = min(last, self.layout.seen(one.id)[1])
         return LookView(
             **self.use(look.id, look), on=look.on, begin=self.frame(look.begin),
             length=None if look.length is None else self.frame(look.length), first=first, end=last,

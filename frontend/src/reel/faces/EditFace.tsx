@@ -1,8 +1,9 @@
-import { Input, Select } from "antd";
+import { Select } from "antd";
 import type { ReelView } from "../../api/client";
 import { NumberField } from "../../controls/NumberField";
 import { RATES } from "../../player/timecode";
 import type { ChangeReel } from "../useReel";
+import { NameRow } from "./rows";
 import styles from "./Face.module.css";
 
 /** Name, frame rate and frame size of the edit. */
@@ -11,21 +12,11 @@ export function EditFace({ view, change }: { view: ReelView; change: ChangeReel 
     <section className={styles.face} aria-label="The edit">
       <h2>The edit</h2>
       <p className="soft">Select a cut, a shot, a look or a title on the strip for its controls.</p>
-      <div className="control-head">
-        <span>Name</span>
-        <Input
-          size="small"
-          style={{ width: 180 }}
-          aria-label="Name of the edit"
-          key={view.name}
-          defaultValue={view.name}
-          onBlur={(event) => {
-            const name = event.target.value.trim();
-            if (name && name !== view.name) void change({ do: "set-reel", name });
-          }}
-          onPressEnter={(event) => event.currentTarget.blur()}
-        />
-      </div>
+      <NameRow
+        label="Name of the edit"
+        name={view.name}
+        onCommit={(name) => void change({ do: "set-reel", name })}
+      />
       <div className="control-head">
         <span>Frames a second</span>
         <Select

@@ -16,7 +16,7 @@ export interface FaceProps {
   onSelect: (selected: Selection) => void;
 }
 
-/** The faceplate of what is selected: a macro, a shot, what lies above, or the edit itself. */
+/** The controls of the selection: a macro, a shot, an item on a row above, or the edit itself. */
 export function Face(props: FaceProps) {
   const { view, change } = props;
   const selected = useReelState((state) => state.selected);

@@ -1,17 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import type { Item, ReelChange } from "../../api/client";
 import { rateOf } from "../../player/timecode";
 import { asked } from "../../api/asked";
 import type { FaceProps } from "./Face";
-import { ChoiceRow, NumberRow } from "./rows";
+import { ChoiceRow, FrameRows, NameRow, NumberRow } from "./rows";
 import { SourceRows } from "./SourceRows";
 import { UseFace } from "./UseFace";
 import styles from "./Face.module.css";
 
 type SetItem = Extract<ReelChange, { do: "set-item" }>;
 
-/** The faceplate of what lies on a row above: when, where, how it is laid over. */
+/** The controls of an item on a row above: its times, its place, its blending. */
 export function ItemFace(props: FaceProps & { item: Item }) {
   const { view, change, item, onSelect } = props;
   if (item.use)
@@ -34,20 +34,21 @@ export function ItemFace(props: FaceProps & { item: Item }) {
       <Laying {...props} />
       {item.source && (
         <>
-          <NumberRow
-            label="From frame"
-            unit="frames"
-            whole
+          <FrameRows
             rate={rateOf(view.rate)}
-            value={item.source.start}
-            onCommit={(start) =>
-              void change({
-                do: "set-shot",
-                shot: item.id,
-                ripple: true,
-                start: Math.max(0, start),
-              })
-            }
+            rows={[
+              [
+                "From frame",
+                item.source.start,
+                (start) =>
+                  void change({
+                    do: "set-shot",
+                    shot: item.id,
+                    ripple: true,
+                    start: Math.max(0, start),
+                  }),
+              ],
+            ]}
           />
           <SourceRows {...props} names={[item.id]} source={item.source} />
         </>
@@ -70,45 +71,21 @@ export function ItemFace(props: FaceProps & { item: Item }) {
 /** Its name, and when it is seen. */
 function Times({ view, change, item }: FaceProps & { item: Item }) {
   const save = (more: Partial<SetItem>) => void change({ do: "set-item", item: item.id, ...more });
-  const rate = rateOf(view.rate);
   return (
     <>
-      <div className="control-head">
-        <span>Name</span>
-        <Input
-          size="small"
-          style={{ width: 160 }}
-          aria-label="Name of the item"
-          key={item.name}
-          defaultValue={item.name}
-          onBlur={(event) => {
-            const name = event.target.value.trim();
-            if (name && name !== item.name) save({ name });
-          }}
-          onPressEnter={(event) => event.currentTarget.blur()}
-        />
-      </div>
-      <NumberRow
-        label="Begins at"
-        unit="frames"
-        whole
-        rate={rate}
-        value={item.begins}
-        onCommit={(frame) => save({ frame: Math.max(0, frame) })}
-      />
-      <NumberRow
-        label="Length"
-        unit="frames"
-        whole
-        rate={rate}
-        value={item.length}
-        onCommit={(length) => save({ length: Math.max(1, length) })}
+      <NameRow label="Name of the item" name={item.name} onCommit={(name) => save({ name })} />
+      <FrameRows
+        rate={rateOf(view.rate)}
+        rows={[
+          ["Begins at", item.begins, (frame) => save({ frame: Math.max(0, frame) })],
+          ["Length", item.length, (length) => save({ length: Math.max(1, length) })],
+        ]}
       />
     </>
   );
 }
 
-/** How it is laid over what lies below, and where. */
+/** Its blending with the picture below, and its place in the frame. */
 function Laying({ change, onTry, item }: FaceProps & { item: Item }) {
   const set = (more: Partial<SetItem>): ReelChange => ({
     do: "set-item",

@@ -94,7 +94,7 @@ interface SpareProps {
   change: FaceProps["change"];
 }
 
-/** The frames that both shots have to spare, and three ways out where they are too few. */
+/** The handles of both shots, and up to three corrections where they are too short. */
 function Spare({ view, join, left, right, set, change }: SpareProps) {
   const { handles } = join;
   const length = join.end - join.first;

@@ -10,14 +10,14 @@ interface Props {
   macro: string;
   /** What is set now. */
   settings: Record<string, unknown>;
-  /** Where settings can be seen before they are taken. */
+  /** The address of a picture with these settings. */
   pictureOf: (settings: Record<string, unknown>) => string;
   aspect: number;
   onTry: (settings: Record<string, unknown> | null) => void;
   onTake: (settings: Record<string, unknown>) => void;
 }
 
-/** Named settings that are kept with the macro; one click takes them. */
+/** Named settings that are kept with the macro; a click applies them. */
 export function KeptSettings(props: Props) {
   const { macro, settings, pictureOf, aspect, onTry, onTake } = props;
   const [name, setName] = useState("");

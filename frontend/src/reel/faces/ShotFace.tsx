@@ -3,7 +3,7 @@ import type { ReelChange, Shot } from "../../api/client";
 import { rateOf } from "../../player/timecode";
 import { titleOf } from "../selection";
 import type { FaceProps } from "./Face";
-import { NumberRow } from "./rows";
+import { FrameRows } from "./rows";
 import { SourceRows } from "./SourceRows";
 import styles from "./Face.module.css";
 
@@ -13,7 +13,6 @@ export function ShotFace(props: FaceProps & { shots: readonly Shot[] }) {
   const shot = shots[0]!;
   const index = view.shots.findIndex((one) => one.id === shot.id);
   const names = shots.map((one) => one.id);
-  const rate = rateOf(view.rate);
   const set = (more: Partial<Extract<ReelChange, { do: "set-shot" }>>) =>
     void change({ do: "set-shot", shot: shot.id, ripple: true, ...more });
   return (
@@ -29,25 +28,14 @@ export function ShotFace(props: FaceProps & { shots: readonly Shot[] }) {
               : `${shot.lasts} frames of material`}
       </p>
       {shots.length === 1 && (
-        <>
-          {(
-            [
-              ["From frame", shot.start, (start: number) => set({ start: Math.max(0, start) })],
-              ["Length", shot.length, (length: number) => set({ length: Math.max(1, length) })],
-              ["Black before it", shot.gap, (gap: number) => set({ gap: Math.max(0, gap) })],
-            ] as const
-          ).map(([label, value, commit]) => (
-            <NumberRow
-              key={label}
-              label={label}
-              unit="frames"
-              whole
-              rate={rate}
-              value={value}
-              onCommit={commit}
-            />
-          ))}
-        </>
+        <FrameRows
+          rate={rateOf(view.rate)}
+          rows={[
+            ["From frame", shot.start, (start) => set({ start: Math.max(0, start) })],
+            ["Length", shot.length, (length) => set({ length: Math.max(1, length) })],
+            ["Black before it", shot.gap, (gap) => set({ gap: Math.max(0, gap) })],
+          ]}
+        />
       )}
       <SourceRows {...props} names={names} source={shot} />
       {shots.length === 1 && shot.looks.length > 0 && (

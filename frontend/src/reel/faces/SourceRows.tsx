@@ -2,7 +2,7 @@ import { Switch } from "antd";
 import type { ReelChange, Source } from "../../api/client";
 import { rateOf } from "../../player/timecode";
 import type { FaceProps } from "./Face";
-import { ChoiceRow, NumberRow } from "./rows";
+import { ChoiceRow, FrameRows, NumberRow } from "./rows";
 
 type SetShot = Extract<ReelChange, { do: "set-shot" }>;
 
@@ -101,7 +101,6 @@ interface SoundProps {
 
 /** The sound of a shot: how loud, and how it comes in and goes. */
 function SoundRows({ view, source, set }: SoundProps) {
-  const rate = rateOf(view.rate);
   if (!source.sound) return null;
   return (
     <>
@@ -123,22 +122,13 @@ function SoundRows({ view, source, set }: SoundProps) {
             range={[-30, 12]}
             onCommit={(gain) => set({ gain })}
           />
-          {(
-            [
-              ["Fade in", source.fade_in, (fade_in: number) => set({ fade_in })],
-              ["Fade out", source.fade_out, (fade_out: number) => set({ fade_out })],
-            ] as const
-          ).map(([label, value, commit]) => (
-            <NumberRow
-              key={label}
-              label={label}
-              unit="frames"
-              whole
-              rate={rate}
-              value={value}
-              onCommit={(next) => commit(Math.max(0, next))}
-            />
-          ))}
+          <FrameRows
+            rate={rateOf(view.rate)}
+            rows={[
+              ["Fade in", source.fade_in, (fade_in) => set({ fade_in: Math.max(0, fade_in) })],
+              ["Fade out", source.fade_out, (fade_out) => set({ fade_out: Math.max(0, fade_out) })],
+            ]}
+          />
         </>
       )}
     </>

@@ -20,7 +20,7 @@ interface Props extends FaceProps {
   /** Where it lies, in frames. */
   first: number;
   end: number;
-  /** What belongs between the name and the controls, such as its length. */
+  /** Rows between the name and the controls, such as the length. */
   children?: React.ReactNode;
   /** What is said below. */
   foot?: React.ReactNode;
@@ -144,7 +144,7 @@ export function UseFace(props: Props) {
   );
 }
 
-/** Settings in place of all that a use has: what they leave out goes back to its default. */
+/** Settings that replace all of a use: each control that is left out goes back to its default. */
 function cleared(use: Use, settings: Record<string, unknown>): Record<string, unknown> {
   const none = Object.fromEntries(Object.keys(use.settings).map((slug) => [slug, null]));
   return { ...none, ...settings };

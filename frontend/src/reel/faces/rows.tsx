@@ -1,4 +1,4 @@
-import { Select } from "antd";
+import { Input, Select } from "antd";
 import { NumberField } from "../../controls/NumberField";
 import { Slider } from "../../controls/Slider";
 
@@ -45,6 +45,53 @@ export function NumberRow(props: NumberProps) {
       )}
     </div>
   );
+}
+
+interface NameProps {
+  label: string;
+  name: string;
+  onCommit: (name: string) => void;
+}
+
+/** A name, kept when the field is left; an empty one leaves it as it was. */
+export function NameRow({ label, name, onCommit }: NameProps) {
+  return (
+    <div className="control-head">
+      <span>Name</span>
+      <Input
+        size="small"
+        style={{ width: 180 }}
+        aria-label={label}
+        key={name}
+        defaultValue={name}
+        onBlur={(event) => {
+          const next = event.target.value.trim();
+          if (next && next !== name) onCommit(next);
+        }}
+        onPressEnter={(event) => event.currentTarget.blur()}
+      />
+    </div>
+  );
+}
+
+interface FramesProps {
+  rate: number;
+  rows: readonly (readonly [label: string, value: number, onCommit: (value: number) => void])[];
+}
+
+/** Whole numbers of frames, one in each row. */
+export function FrameRows({ rate, rows }: FramesProps) {
+  return rows.map(([label, value, onCommit]) => (
+    <NumberRow
+      key={label}
+      label={label}
+      unit="frames"
+      whole
+      rate={rate}
+      value={value}
+      onCommit={onCommit}
+    />
+  ));
 }
 
 interface ChoiceProps<T extends string> {

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Item, ReelView, Use } from "../../api/client";
 import { pinnedOf, titleOf } from "../selection";
+import { Grips } from "./Grips";
 import type { Ground } from "./Strip";
 import { useDrag } from "./useDrag";
 import styles from "./Strip.module.css";
@@ -129,8 +130,11 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
         <b>{item.name}</b>{" "}
         <span className="mono">{item.kind === "look" ? "over all below" : macro}</span>
       </button>
-      <span data-grip="yes" className={`${styles.grip} ${styles.head}`} onPointerDown={grabHead} />
-      <span data-grip="yes" className={`${styles.grip} ${styles.tail}`} onPointerDown={grabTail} />
+      <Grips
+        head={grabHead}
+        tail={grabTail}
+        titles={["Drag to change where it begins", "Drag to change where it ends"]}
+      />
     </div>
   );
 }

@@ -1,5 +1,6 @@
 import type { JoinView } from "../../api/client";
 import { named, titleOf, type Cut } from "../selection";
+import { Grips } from "./Grips";
 import type { Ground } from "./Strip";
 import { useDrag } from "./useDrag";
 import styles from "./Strip.module.css";
@@ -70,18 +71,7 @@ export function JoinBlock({ ground, cut, join, selected, label, onSelect }: Prop
             {handles.short && !join.hold && " · short"}
           </span>
         </button>
-        <span
-          data-grip="yes"
-          className={`${styles.grip} ${styles.head}`}
-          onPointerDown={grabHead}
-          title="Drag to stretch"
-        />
-        <span
-          data-grip="yes"
-          className={`${styles.grip} ${styles.tail}`}
-          onPointerDown={grabTail}
-          title="Drag to stretch"
-        />
+        <Grips head={grabHead} tail={grabTail} titles={["Drag to stretch", "Drag to stretch"]} />
       </div>
     </>
   );

@@ -24,7 +24,7 @@ export function Ruler({ ground, length, from, to, onFrame }: Props) {
     onFrame(Math.min(length - 1, Math.max(0, snap(at, event.nativeEvent))));
     if (event.type === "pointerdown") area.setPointerCapture(event.pointerId);
   };
-  // Told to the element itself: the ruler is not drawn anew for every frame that plays.
+  // Write to the element itself, so that the ruler is not drawn again for every frame that plays.
   const box = useRef<HTMLDivElement>(null);
   useEffect(
     () =>

@@ -1,6 +1,7 @@
 import type { Shot } from "../../api/client";
 import { Picture } from "../../player/Picture";
 import { pictureFrames } from "./geometry";
+import { Grips } from "./Grips";
 import type { Ground } from "./Strip";
 import { useDrag } from "./useDrag";
 import { Waveform } from "./Waveform";
@@ -120,17 +121,13 @@ export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
             from {from}, {length} frames{trim && !trim.ripple ? ", the rest stays" : ""}
           </span>
         )}
-        <span
-          data-grip="yes"
-          className={`${styles.grip} ${styles.head}`}
-          onPointerDown={grabHead}
-          title="Drag to trim the beginning; with Shift the rest stays where it is"
-        />
-        <span
-          data-grip="yes"
-          className={`${styles.grip} ${styles.tail}`}
-          onPointerDown={grabTail}
-          title="Drag to trim the end; with Shift the rest stays where it is"
+        <Grips
+          head={grabHead}
+          tail={grabTail}
+          titles={[
+            "Drag to trim the beginning; with Shift the rest stays where it is",
+            "Drag to trim the end; with Shift the rest stays where it is",
+          ]}
         />
         <Waveform source={shot} length={length} from={from} rate={rate} wide={wide} />
       </div>

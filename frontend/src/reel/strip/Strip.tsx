@@ -54,6 +54,7 @@ export function Strip(props: Props) {
   const whole = fitting(wide, length);
   const pixels = zoom === null ? whole : Math.min(WIDEST, Math.max(whole, zoom));
   const scale = useMemo(() => scaleOf(pixels), [pixels]);
+  useEffect(() => useReelState.getState().set({ scale: pixels }), [pixels]);
   const { x } = scale;
 
   // Zooming keeps the playhead where it is on the screen.
@@ -168,7 +169,7 @@ export function Strip(props: Props) {
   );
 }
 
-/** By itself, so that the strip is not drawn anew for every frame that plays. */
+/** A component of its own, so that the strip is not drawn again for every frame that plays. */
 function Playhead({ x }: { x: (at: number) => number }) {
   const frame = useReelState((state) => state.frame);
   return <span className="playhead" style={{ left: x(frame) }} />;

@@ -3,19 +3,15 @@ import type { ReelView } from "../../api/client";
 import { framesOf, rateOf, timecode } from "../../player/timecode";
 import { useEffect, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
-import { useReelState } from "../store";
+import { useReelState, zoomBy } from "../store";
 import type { ChangeReel } from "../useReel";
 import styles from "./Strip.module.css";
 
-/** What is done to the strip at the playhead, and how closely it is looked at. */
+/** Actions at the playhead, and the zoom of the strip. */
 export function StripBar({ view, change }: { view: ReelView; change: ChangeReel }) {
   const { zoom, snap, set } = useReelState(
     useShallow(({ zoom, snap, set }) => ({ zoom, snap, set })),
   );
-  const closer = (by: number) => {
-    const strip = document.querySelector<HTMLElement>("[data-strip]");
-    set({ zoom: (zoom ?? Number(strip?.dataset["strip"] ?? 1)) * by });
-  };
   return (
     <div className={styles.bar} role="toolbar" aria-label="Strip tools">
       <AtPlayhead view={view} change={change} />
@@ -29,10 +25,10 @@ export function StripBar({ view, change }: { view: ReelView; change: ChangeReel 
       >
         Snap
       </Button>
-      <Button size="small" aria-label="Look from further away" onClick={() => closer(1 / 1.5)}>
+      <Button size="small" aria-label="Look from further away" onClick={() => zoomBy(1 / 1.5)}>
         −
       </Button>
-      <Button size="small" aria-label="Look closer" onClick={() => closer(1.5)}>
+      <Button size="small" aria-label="Look closer" onClick={() => zoomBy(1.5)}>
         +
       </Button>
       <Button size="small" disabled={zoom === null} onClick={() => set({ zoom: null })}>
@@ -42,7 +38,7 @@ export function StripBar({ view, change }: { view: ReelView; change: ChangeReel 
   );
 }
 
-/** What is done at the playhead. */
+/** Actions at the playhead. */
 function AtPlayhead({ view, change }: { view: ReelView; change: ChangeReel }) {
   const frame = useReelState((state) => state.frame);
   const selected = useReelState((state) => state.selected);

@@ -34,7 +34,7 @@ export function edges(view: ReelView, playhead: number, without: readonly string
   return found;
 }
 
-/** The nearest of some frames, where one is near enough on the screen; the frame itself else. */
+/** The nearest of some frames if it is near enough on the screen; else the frame itself. */
 export function snapped(at: number, to: readonly number[], frame: number): number {
   let best = at;
   let least = NEAR / frame;
@@ -48,7 +48,7 @@ export function snapped(at: number, to: readonly number[], frame: number): numbe
   return Math.round(best);
 }
 
-/** Every how many frames the ruler has a mark, so that its words have room. */
+/** Frames between two marks of the ruler, so that their labels have room. */
 export function tickEvery(rate: number, frame: number): number {
   const base = Math.ceil(rate - 1e-6);
   const steps = [1, 2, 5, 10, ...[1, 2, 5, 10, 30, 60, 300].map((seconds) => seconds * base)];

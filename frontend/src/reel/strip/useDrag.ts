@@ -1,14 +1,14 @@
 import { useRef, useState } from "react";
 
 interface Dragging<T> {
-  /** What a move by so many frames comes to; null leaves it as it was. */
+  /** The new value after a move by so many frames; null leaves the old one. */
   moved: (by: number, event: PointerEvent) => T | null;
   onMove?: (now: T) => void;
   onDrop: (now: T) => unknown;
   onStart?: () => void;
 }
 
-/** A grip that is dragged along the strip. What it comes to is shown until it has been saved. */
+/** A grip that is dragged along the strip. Its new value is shown until the server has saved it. */
 export function useDrag<T>(frame: number, { moved, onMove, onDrop, onStart }: Dragging<T>) {
   const [now, setNow] = useState<T | null>(null);
   const latest = useRef({ moved, onMove, onDrop });

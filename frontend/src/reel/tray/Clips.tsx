@@ -21,7 +21,7 @@ export function Clips({ view, change }: { view: ReelView; change: ChangeReel }) 
   );
   const put = (one: Material, more: { frame?: number; over?: boolean } = {}) => {
     const whole = framesOfMaterial(one, rate);
-    // A quarter of a second or so is kept back at both ends, for joins to draw on.
+    // Keep about a quarter of a second at both ends as handles for joins.
     const keep = one.facts.rate ? Math.min(Math.round(rate / 2), Math.floor(whole / 5)) : 0;
     void change({
       do: "add-shot",

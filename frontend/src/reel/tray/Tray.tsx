@@ -3,6 +3,7 @@ import { Input, Segmented } from "antd";
 import { useState } from "react";
 import { asked } from "../../api/asked";
 import type { MacroCard, ReelView } from "../../api/client";
+import { useReelState, useSettledFrame } from "../store";
 import { isShot, lookOf, named, placedOf, type Selection } from "../selection";
 import type { ChangeReel } from "../useReel";
 import { Clips } from "./Clips";
@@ -20,7 +21,7 @@ interface Props {
   onSelect: (selected: Selection) => void;
 }
 
-/** Macros that fit what is selected, tried on it; clips and titles while nothing is. */
+/** Macros that fit the selection, shown on it; clips and overlays without a selection. */
 export function Tray({ view, selected, wanted, change, onSelect }: Props) {
   const [tab, setTab] = useState<"clips" | "over">(wanted ? "over" : "clips");
   if (selected) {
@@ -65,12 +66,13 @@ interface MacrosProps extends Omit<Props, "selected"> {
   place: PlaceKind;
 }
 
-/** A grid of macros for a place: found by words, liked, or used of late. */
+/** A grid of macros for a place, filtered by words, favourites or recent use. */
 function Macros({ view, place, wanted, change, onSelect }: MacrosProps) {
   const [text, setText] = useState("");
   const { favourites, recent, shown, set, used } = useTray();
   const macros = useQuery(asked.macros());
-  const ground = PLACES[place.kind](view, place as never);
+  const settled = useSettledFrame(250);
+  const ground = PLACES[place.kind](view, place as never, settled);
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const matches = (one: MacroCard) => {
     const told = [one.name, one.sentence, ...one.tags, ...one.controls.map((c) => c.label)];
@@ -129,7 +131,10 @@ function Macros({ view, place, wanted, change, onSelect }: MacrosProps) {
               onPick={() => {
                 used(macro.slug);
                 const known = placedOf(view).map((one) => one.id);
-                void change(trial.place).then((after) => {
+                // The playhead may have moved since the pictures were made.
+                const { frame } = useReelState.getState();
+                const here = PLACES[place.kind](view, place as never, frame).trial(macro);
+                void change(here.place).then((after) => {
                   if (after) onSelect(ground.then(after, known));
                 });
               }}

@@ -26,7 +26,7 @@ export const triedAt = (view: ReelView, change: unknown, frame: number, high = 1
     height: high,
   })}`;
 
-/** A macro where it would go, on these pictures; it plays while hovered or focused. */
+/** A macro shown on these pictures, where it would go; it plays while hovered or focused. */
 export function TryOn({ view, macro, trial, used, liked, onLike, onPick }: Props) {
   const [playing, setPlaying] = useState(false);
   const [at, setAt] = useState(RESTS_AT);

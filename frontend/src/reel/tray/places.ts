@@ -1,4 +1,4 @@
-/** Where macros of the tray go: how each is tried there, and placed. */
+/** The places that macros of the tray go to: how each is shown there, and added. */
 
 import type { MacroCard, ReelChange, ReelView } from "../../api/client";
 import { rateOf } from "../../player/timecode";
@@ -12,7 +12,6 @@ import {
   type Cut,
   type Selection,
 } from "../selection";
-import { useReelState } from "../store";
 
 export type PlaceKind =
   { kind: "cuts"; cuts: Cut[] } | { kind: "shots"; names: string[] } | { kind: "over" };
@@ -74,7 +73,7 @@ function lengthOn(view: ReelView, cut: Cut, macro: MacroCard): number {
     "gap" in one ? one[side] : (one.source?.[side] ?? null);
   const reach = longest("across", spare(left, "spare_after"), spare(right, "spare_before"));
   const room = 2 * Math.min(roomOn(view, cut, left), roomOn(view, cut, right));
-  // With hardly any handles it stays readable, and the faceplate says what helps.
+  // With very short handles, keep a length that can be seen; the controls offer corrections.
   return Math.max(1, Math.min(whole, room, reach >= 8 ? reach : whole));
 }
 
@@ -151,10 +150,10 @@ function onShots(view: ReelView, { names }: { names: string[] }): Ground {
   };
 }
 
-function overAll(view: ReelView): Ground {
+function overAll(view: ReelView, _: unknown, frame: number): Ground {
   const rate = rateOf(view.rate);
   const marked = view.mark_in !== null && view.mark_out !== null;
-  const at = view.mark_in ?? useReelState.getState().frame;
+  const at = view.mark_in ?? frame;
   return {
     kinds: ["title", "texture", "look"],
     noun: "title, texture or look",
@@ -166,7 +165,7 @@ function overAll(view: ReelView): Ground {
     trial: (macro) => {
       const own = Math.max(1, Math.round(macro.seconds * rate));
       const left = (view.shots.at(-1) ? endOf(view.shots.at(-1)!) : 0) - at;
-      // It ends with the shots, unless hardly anything would be left of it.
+      // End it with the last shot, unless that leaves less than half a second.
       const length = marked ? view.mark_out! - at : left >= rate / 2 ? Math.min(own, left) : own;
       const change: ReelChange = {
         do: "add-item",

@@ -54,7 +54,7 @@ def set_macro(effect: Effect, change: SetMacro) -> tuple[Effect, str]:
 
 
 def open_macro(effect: Effect, change: OpenMacro) -> tuple[Effect, str]:
-    """With the macro's own lanes in place of the step that runs it. The pixels stay the same.
+    """Replace the step that runs a macro with the macro's own lanes. The pixels stay the same.
 
     Raises
     ------

@@ -67,7 +67,7 @@ Places = Annotated[tuple[StepPlace, ...], Field(min_length=1, max_length=1000)]
 
 
 class Pinned(_Change):
-    """A version of a macro from the shelf; ``held`` is it whole, which the library fills in."""
+    """A version of a macro on the shelf. The library fills in ``held``, the complete macro."""
 
     slug: Annotated[str, Field(max_length=80)]
     version: Annotated[int, Field(ge=1)]

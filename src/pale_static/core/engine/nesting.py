@@ -138,7 +138,7 @@ class Planner(DocumentPlanner):
 
     @contextmanager
     def told_within(self, shown: Nested, ref: Ref) -> Iterator[None]:
-        """What is wrong with the settings of a nested effect is told with its name."""
+        """Name a nested effect in the faults of its settings."""
         try:
             yield
         except Fault as fault:

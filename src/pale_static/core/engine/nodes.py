@@ -17,7 +17,7 @@ Place = tuple[str, str]
 
 @dataclass(frozen=True)
 class NodeInput:
-    """One input of a node: which node, and how a matte is made of it."""
+    """One input of a node: the node that it reads, and how a matte is made from that picture."""
 
     name: str
     node: int

@@ -105,7 +105,7 @@ class DocumentPlanner(Resolver):
         return told
 
     def above(self, ref: Ref) -> Ref | None:
-        """What a step works on: the one before it, or the end of the pass before."""
+        """The step that a step works on: the one before it, or the last of the pass before."""
         lane, path, frame = ref
         if len(path) == 3:
             index, turn, inner = path
@@ -143,7 +143,7 @@ class DocumentPlanner(Resolver):
         return self.counts[ref]
 
     def line(self, ref: Ref) -> bytes:
-        """All that the results of a feedback step hang on, but for the frame."""
+        """Everything that the results of a feedback step depend on, except the frame."""
         lane, path, _ = ref
         if (lane, path) not in self.lines:
             reached = Graph(self.effect).reached((self.effect.lanes[lane].id, self.step(ref).id))
@@ -165,7 +165,7 @@ class DocumentPlanner(Resolver):
         return self.lines[lane, path]
 
     def left(self, ref: Ref) -> bool:
-        """Take up the result that an earlier frame has left, where it did."""
+        """Use the result of an earlier frame if there is one."""
         state = self.states and self.states.at(self.line(ref), ref[2])
         if not state:
             return False
@@ -219,7 +219,7 @@ class DocumentPlanner(Resolver):
 
     @contextmanager
     def telling(self, ref: Ref) -> Iterator[None]:
-        """What a step's declaration finds wrong is told with the step's name."""
+        """Name the step in the faults that its declaration raises."""
         try:
             yield
         except Fault as fault:
@@ -251,8 +251,7 @@ class DocumentPlanner(Resolver):
         kind = kind_of(step)
         if kind.main is None and above is not None:
             raise Fault(
-                f"{self.who(ref)} starts a lane; it cannot follow another step. "
-                "Move it to the top of a lane of its own.",
+                f"{self.who(ref)} starts a lane; it cannot follow another step. Add a lane for it.",
                 self.where(ref),
             )
         if kind.main is not None and above is None:
@@ -451,5 +450,5 @@ class DocumentPlanner(Resolver):
         raise NotImplementedError
 
     def around(self, frame: int) -> bytes:
-        """All that a macro hangs on besides itself: the step that runs it."""
+        """Everything that a macro depends on besides itself: the step that runs it."""
         return b""

@@ -1,4 +1,4 @@
-"""What all changes of an edit go by: exact times, names, and putting things back in place."""
+"""What all changes of an edit share: exact times, identifiers, replacing shots, items and uses."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ def updated(model: Any, update: dict[str, Any]) -> Any:
 
 
 def told_of(reel: Reel, change: Model, *leave: str) -> dict[str, Any]:
-    """What a change says, its frames as exact seconds."""
+    """The values of a change, with its frames as exact seconds."""
     update = change.model_dump(exclude={"do", *leave}, exclude_none=True)
     rate = reel.frame_rate.exact
     return update | {name: update[name] / rate for name in _TIMES if name in update}

@@ -85,7 +85,7 @@ class SetShot(Model):
 
 
 class RollCut(Model):
-    """Move the cut at the end of a shot: it grows by what the next one gives up, or the other way."""
+    """Move the cut at the end of a shot: one neighbour grows by what the other one gives up."""
 
     do: Literal["roll-cut"] = "roll-cut"
     left: Identifier

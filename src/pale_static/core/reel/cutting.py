@@ -1,4 +1,4 @@
-"""Cut shots and items in two, and take things off."""
+"""Split shots and items, and remove things from the edit."""
 
 from __future__ import annotations
 
@@ -106,6 +106,6 @@ def _without_looks(one: Any, gone: set[str], update: dict[str, Any]) -> Any:
 
 
 def _title(reel: Reel, name: str) -> str:
-    """What people call a shot, an item, or a use of a macro."""
+    """The name of a shot or an item, or of the macro of a use."""
     use = dict(uses_of(reel)).get(name)
     return use.macro if use and name not in reel.items else reel.named(name).name

@@ -343,7 +343,7 @@ class Reel(Model):
         return self.shots[self.shot_index(identifier)]
 
     def begins(self, index: int) -> int:
-        """The frame at which shot ``index`` begins."""
+        """The first frame, in the edit, of the shot number ``index``."""
         return self._bounds[index][0]
 
     def frames(self, index: int) -> int:

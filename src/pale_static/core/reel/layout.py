@@ -1,4 +1,4 @@
-"""Where joins lie, what of a shot is seen, and how much material there is beyond a cut."""
+"""The frames of joins, the frames in which a shot is seen, and the handles beyond a cut."""
 
 from __future__ import annotations
 
@@ -16,8 +16,8 @@ from ..checking import model_fault
 from ..faults import Fault, OutOfRange
 from ..footage import Footage
 from ..migrations import upgraded
-from ..timing import whole_frames
-from .document import Item, Join, Reel, Shot, Source
+from ..timing import nearest_frame, whole_frames
+from .document import Item, Join, Look, Reel, Shot, Source
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,7 @@ def join_span(reel: Reel, join: Join) -> Span:
 
 
 class Layout:
-    """The frames of everything in an edit. Made once for each; see :func:`layout_of`."""
+    """The frames of everything in an edit. Use :func:`layout_of`, which makes one for each edit."""
 
     def __init__(self, reel: Reel) -> None:
         self.reel = reel
@@ -142,6 +142,21 @@ def seconds_of(footage: Footage) -> Fraction | None:
 
 
 ENDLESS = 10**7
+"""Length, in frames, of a picture that lasts for ever."""
+
+
+def look_span(reel: Reel, one: Shot | Item, look: Look) -> tuple[int, int]:
+    """The first frame of a look in the edit, and the frame after its last. A look of the whole shot
+    also covers what joins show of it; one with a length may reach past the end of its shot."""
+    first, end = layout_of(reel).seen(one.id)
+    rate = reel.frame_rate.exact
+    if look.begin or look.length is not None:
+        begin = look.begin
+        first = reel.bounds(one.id)[0] + nearest_frame(begin.numerator, begin.denominator, rate)
+    if look.length is not None:
+        length = nearest_frame(look.length.numerator, look.length.denominator, rate)
+        end = first + max(1, length)
+    return first, end
 
 
 def spare_frames(
@@ -234,7 +249,8 @@ def check_reel(reel: Reel) -> Reel:
             before = ended.get(str(name))
             if before and laid.span.first < before.span.end:
                 raise OutOfRange(
-                    "Two joins overlap on one shot. Shorten one of them.", f"joins.{laid.join.id}"
+                    "Two transitions overlap on one shot. Shorten one of them.",
+                    f"joins.{laid.join.id}",
                 )
             ended[str(name)] = laid
     return reel
@@ -268,7 +284,7 @@ def _check_place(reel: Reel, join: Join) -> None:
 
 
 def neighbour(reel: Reel, identifier: str) -> str | None:
-    """What begins where a shot or an item ends; None where a gap follows, or nothing."""
+    """The shot or item that begins where this one ends; None before a gap, and for the last."""
     if identifier in reel.items:
         row, item = reel.items[identifier]
         at = row.items.index(item) + 1

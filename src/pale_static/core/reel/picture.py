@@ -19,7 +19,7 @@ from ..document import Effect
 from ..faults import Fault, Missing, OutOfRange
 from ..footage import Cut, Filling, Footage, Materials, Nested, Sequence, StillPicture
 from .document import Item, Join, Look, MacroUse, Reel, Row, Shot, Source
-from .layout import Laid, layout_of
+from .layout import ENDLESS, Laid, layout_of, look_span
 
 
 class Shelf(Protocol):
@@ -32,12 +32,12 @@ class Shelf(Protocol):
         """A published version of a macro."""
 
     def materials(self, effect: Effect, slots: Mapping[str, Filling]) -> Materials:
-        """What an effect shows: what is given, else what it brings itself."""
+        """The materials for an effect: those given, else its stand-ins."""
 
 
 BLACK = StillPicture("black", np.zeros((1, 1, 3), np.uint8))
 CLEAR = StillPicture("clear", np.zeros((1, 1, 4), np.uint8))
-"""What lies in a gap, and in nothing."""
+"""The pictures of a gap, and of an empty place on a row."""
 
 
 @dataclass(frozen=True)
@@ -169,12 +169,7 @@ class EditPicture:
     def _with_look(
         self, one: Shot | Item, look: Look, filling: Filling, first: int, end: int
     ) -> Filling:
-        begin, last = first, end
-        if look.begin or look.length is not None:
-            rate = self.reel.frame_rate
-            start = self.reel.bounds(one.id)[0]
-            begin = start + (rate.frames(look.begin) if look.begin else 0)
-            last = end if look.length is None else begin + rate.frames(look.length)
+        begin, last = look_span(self.reel, one, look)
         name = f"{self._effect(look.id, look).name} on {one.name}"
         nested = self._nested(look, name, look.id, begin, max(1, last - begin), {"clip": filling})
         if (begin, last) == (first, end):
@@ -219,7 +214,7 @@ class EditPicture:
         footage = self.shelf.footage(use.slots[slot])
         if slot not in use.covering:
             return footage
-        return Nested("", shot_effect("cover"), 10**6, materials=Materials({"clip": footage}))
+        return Nested("", shot_effect("cover"), ENDLESS, materials=Materials({"clip": footage}))
 
     def _effect(self, identifier: str, use: MacroUse) -> Effect:
         try:
@@ -248,7 +243,7 @@ _SHOT = {
 
 @lru_cache(maxsize=256)
 def shot_effect(fit: str, focus: tuple[float, float] = (0.5, 0.5)) -> Effect:
-    """The effect that shows one clip, fitted so: one planner and one cache then serve both."""
+    """An effect that shows one clip, fitted: so shots use the same planner and cache as effects."""
     step = {"id": "clip", "kind": "slot", "values": {"fit": fit, "focus": list(focus)}}
     lanes = [{"id": "out", "name": "Out", "steps": [step]}]
     return Effect.model_validate({**_SHOT, "lanes": lanes})
@@ -318,7 +313,6 @@ __all__ = [
     "BLACK",
     "CLEAR",
     "EditPicture",
-    "Fault",
     "Shelf",
     "materials_of",
     "over_effect",

@@ -13,7 +13,7 @@ from .declare import Family, InputKind, StepKind, step_kind
 MACRO = "macro"
 FAMILY: Family = "Macros"
 MAIN = {"transition": "from", "look": "clip", "title": "clip", "texture": ""}
-"""The slot that a macro's lane so far fills, by kind."""
+"""For each kind of macro, the slot that takes the picture from the step above."""
 
 
 def kind_of(of: Step) -> StepKind:
@@ -40,7 +40,7 @@ def underscored(slug: str) -> str:
 
 
 def main_slot(effect: Effect) -> str | None:
-    """The slot that the lane so far fills; None for a macro that starts a lane."""
+    """The slot that takes the picture from the step above; None for a macro that makes its own."""
     name = MAIN[effect.kind]
     return name if effect.slot(name) else None
 

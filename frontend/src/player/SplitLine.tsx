@@ -1,0 +1,41 @@
+import styles from "./SplitLine.module.css";
+
+interface Props {
+  label: string;
+  /** Where the line lies across the picture, 0 to 1. */
+  at: number;
+  onAt: (at: number) => void;
+}
+
+/** The line between two pictures, moved by dragging or with the arrow keys. */
+export function SplitLine({ label, at, onAt }: Props) {
+  const drag = (event: React.PointerEvent) => {
+    event.stopPropagation();
+    if (event.type === "pointermove" && !(event.buttons & 1)) return;
+    const line = event.currentTarget as HTMLElement;
+    const box = line.parentElement!.getBoundingClientRect();
+    if (event.type === "pointerdown") line.setPointerCapture(event.pointerId);
+    onAt(Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)));
+  };
+  return (
+    <span
+      className={styles.line}
+      style={{ left: `${at * 100}%` }}
+      role="slider"
+      tabIndex={0}
+      aria-label={label}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={Math.round(at * 100)}
+      onPointerDown={drag}
+      onPointerMove={drag}
+      onKeyDown={(event) => {
+        const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+        if (!by) return;
+        event.preventDefault();
+        event.stopPropagation();
+        onAt(Math.min(1, Math.max(0, at + by)));
+      }}
+    />
+  );
+}
