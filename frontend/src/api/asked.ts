@@ -6,6 +6,9 @@ const of = (number: number) => ({ params: { path: { number } } });
 
 const STAYS = { staleTime: Infinity };
 
+/** What a place opens with: asked for before it is drawn, and not again while a slow machine draws. */
+const OPENS = { staleTime: 10_000 };
+
 /** Of a draft as it stands: its answers change with its revision. */
 interface Drafted {
   id: number;
@@ -19,7 +22,7 @@ export const asked = {
   macroSteps: () => $api.queryOptions("get", "/api/steps/macros"),
   eases: () => $api.queryOptions("get", "/api/eases", {}, STAYS),
   drafts: () => $api.queryOptions("get", "/api/effects"),
-  draft: (id: number) => $api.queryOptions("get", "/api/effects/{number}", of(id)),
+  draft: (id: number) => $api.queryOptions("get", "/api/effects/{number}", of(id), OPENS),
   history: (id: number) => $api.queryOptions("get", "/api/effects/{number}/history", of(id)),
   curves: (draft: Drafted, length: number) =>
     $api.queryOptions("get", "/api/effects/{number}/{revision}/curves", {
@@ -45,7 +48,7 @@ export const asked = {
   materials: () => $api.queryOptions("get", "/api/materials"),
   waiting: () => $api.queryOptions("get", "/api/waiting"),
   reels: () => $api.queryOptions("get", "/api/reels"),
-  reel: (id: number) => $api.queryOptions("get", "/api/reels/{number}", of(id)),
+  reel: (id: number) => $api.queryOptions("get", "/api/reels/{number}", of(id), OPENS),
   preflight: (id: number, form: "mp4" | "png") =>
     $api.queryOptions("get", "/api/reels/{number}/preflight", {
       params: { path: { number: id }, query: { form } },

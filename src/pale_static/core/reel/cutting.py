@@ -81,7 +81,6 @@ def remove(reel: Reel, change: Remove) -> tuple[Reel, str]:
     unknown = gone - names_of(reel)
     if unknown:
         raise Missing(f"There is no “{sorted(unknown)[0]}” on the reel any more.")
-    told = [_title(reel, name) for name in change.names]
     shots: list[Shot] = []
     gap = Fraction(0)
     for shot in reel.shots:
@@ -95,7 +94,8 @@ def remove(reel: Reel, change: Remove) -> tuple[Reel, str]:
     ]
     joins = tuple(join for join in reel.joins if join.id not in gone)
     changed = with_rows(reel.model_copy(update={"shots": tuple(shots), "joins": joins}), rows)
-    return changed, f"{told[0]} removed" if len(told) == 1 else f"{len(told)} removed"
+    told = len(change.names) if len(change.names) > 1 else _title(reel, change.names[0])
+    return changed, f"{told} removed"
 
 
 def _without_looks(one: Any, gone: set[str], update: dict[str, Any]) -> Any:
