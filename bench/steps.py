@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -14,9 +15,10 @@ from PIL import Image, ImageDraw, ImageFont
 from pale_static.core import FrameRate, Materials, Moment, Size, StillPicture
 from pale_static.core.lettering import shipped
 from pale_static.core.picture import from_pixels
-from pale_static.core.steps import Call, step_kind, step_kinds
+from pale_static.core.steps import Call, StepKind, step_kind, step_kinds
 from pale_static.demo.clips import CLIPS
 
+from . import light_steps
 from .measure import Row, Work, alternate
 
 SIZES = (Size(960, 540), Size(1920, 1080))
@@ -61,8 +63,19 @@ class World:
             arriving=None if told.main is None else main,
             materials=Materials({"clip": StillPicture("still", self.still)},
                                 {"still": StillPicture("still", self.still)}),
-            previous=self.two if kind == "trail" else None, series=(main,),
+            previous=self.two if kind == "trail" else None, series=(main, self.two),
         )  # fmt: skip
+
+
+def _once(kind: StepKind, call: Call) -> Any:
+    """What a step computes for one frame: all that it gathers, where it does."""
+    if not kind.gathers:
+        return kind.compute(call)
+    frames = kind.frames(call) if kind.frames else ()
+    out = None
+    for k in range(len(frames)):
+        out = kind.compute(replace(call, previous=out, part=(k, len(frames))))
+    return out
 
 
 def _gauss(plane: Any, sigma: float) -> Any:
@@ -422,6 +435,7 @@ ENTRIES: dict[str, Entry] = {
         w.one, 1, _affine(w.two, np.eye(2, 3)), 0.9, 0)),
     "stutter": _entry("numpy copy", lambda w: w.one.copy()),
 }  # fmt: skip
+ENTRIES |= light_steps.entries(_entry)
 MORE: dict[str, tuple[str, Entry]] = {
     "noise, cells": ("noise", _entry("pyfastnoiselite, cellular", lambda w: _noise(w, True), True,
                                      basis="cell distance", octaves=1)),
@@ -443,9 +457,9 @@ def _rows() -> Iterator[Row]:
     named += [(name, kind, entry) for name, (kind, entry) in MORE.items()]
     for name, kind, (values, reference, prepare, matte) in named:
         for w in worlds:
-            call, compute = w.call(kind, values, matte), step_kind(kind).compute
+            call, told = w.call(kind, values, matte), step_kind(kind)
             mine, other, ratio = alternate(
-                lambda compute=compute, call=call: compute(call), prepare(w), 7
+                lambda told=told, call=call: _once(told, call), prepare(w), 7
             )  # type: ignore[misc]
             yield Row(
                 f"{name}, {w.size}", mine, reference, other, ratio,

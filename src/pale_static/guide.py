@@ -18,7 +18,7 @@ from .core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read
 from .core.document import Effect
 from .core.kernels import convert
 from .core.params import tidy
-from .core.steps import StepKind, step_kinds
+from .core.steps import InputKind, StepKind, step_kinds
 
 
 def _range(low: float | None, high: float | None) -> str:
@@ -66,6 +66,10 @@ WHEN: dict[str, str] = {
     "shape": "For an iris, a spotlight, a window, or the base of an emblem.",
     "blocks": "As the map for Displace: it shifts parts of the picture, like broken data.",
     "noise": "As the matte of a wipe, a texture, smoke, dust, or the map of a Displace.",
+    "caustic": "For light under water, and as the surface of a Relief that looks moulded or wet.",
+    "beads": "For rain on a window: their slope drives a Displace over a defocused clip.",
+    "dirt": "For old film, dirty lenses and dusty rooms; blend it over the picture.",
+    "flare": "For a lamp that shines into the lens; blend it with add, in linear light.",
     "title": "For text that the editor types, and for the order in which its letters come.",
     "levels": "To set the contrast of a picture, or how hard a matte is.",
     "threshold": "To make a hard matte of a soft one, or to cut a picture to black and white.",
@@ -84,6 +88,7 @@ WHEN: dict[str, str] = {
     "rotary-blur": "For spinning wheels, dizzy moments, and transitions that spin.",
     "mapped-blur": "For a focus that travels, or a miniature look.",
     "guided-blur": "To smooth skin or noise without softening outlines.",
+    "defocus": "For lamps that become discs, and for a focus that travels with depth.",
     "sharpen": "After enlarging, or to make texture stand out.",
     "grow": "To close gaps in a matte, or to thin it before a rim.",
     "feather": "To hide where a cut-out meets its background.",
@@ -101,6 +106,15 @@ WHEN: dict[str, str] = {
     "polar": "To make rings of stripes, or a small planet of a panorama.",
     "mirror-tiles": "For kaleidoscopes, and to fill the frame around a picture in movement.",
     "slide-rows": "For glitches and blinds that fall out of place.",
+    "glow": "For neon, lamps, magic and dreams: whatever is bright shines.",
+    "bloom": "To soften a hard digital picture, as a mist filter does.",
+    "light-sweep": "For a glint over a title or a logo, and for a headlight that passes.",
+    "vignette": "To lead the eye to the middle, or for an old photograph.",
+    "shadow": "To lift a title off its background, or to press it in.",
+    "edges": "For drawn outlines, cartoons, and as the light of a Glow.",
+    "relief": "For metal, plastic, leather and foil: any texture becomes a surface.",
+    "distance-colours": "For outlines in several colours, neon tubes, and rings around a shape.",
+    "glass-pane": "For windows, lenses and panes that slide over a scene.",
     "halftone": "For newspaper, poster and stencil looks.",
     "line-screen": "For engraved banknotes and etched portraits.",
     "dither": "For old computers and electronic paper.",
@@ -112,6 +126,11 @@ WHEN: dict[str, str] = {
     "dissolve": "For a plain fade, and to mix two stages of a picture.",
     "blend": "To add glows, textures and titles.",
     "choose": "To let the editor pick one of several looks.",
+    "echo": "For dancers, crowds out of one person, and tunnels of copies.",
+    "time-slice": "For pictures that bend in time: a wave that runs through a movement.",
+    "reverse": "To play what is above it backwards.",
+    "speed": "For slow motion, fast motion, and changes of speed with keys.",
+    "hold-and-blend": "For a slide show of moments, or a dream.",
     "trail": "For light trails, ghosts, tunnels and ink that runs.",
     "stutter": "For a jerky, hand-made look, or to hold a picture.",
     "repeat": "To make kaleidoscopes, broken glass or many copies by running the same steps again and again.",
@@ -179,18 +198,38 @@ STRONGER: dict[str, dict[str, Any]] = {
     "choose": {"choice": 2}, "luma-wipe": {"progress": 0.5, "rim_width": 0.05},
     "balance": {"slope_red": 1.3, "power_blue": 1.3}, "trail": {"grow": 0.04, "turn": 3},
     "key": {"colour": "#A04848", "spill": 0}, "halftone": {"cell": 2.2},
+    "glow": {"size": 8, "gain": 2, "threshold": 0.5}, "bloom": {"amount": 1},
+    "light-sweep": {"progress": 0.45, "tint": "#FFB060", "mode": "normal"},
+    "shadow": {"form": "long", "distance": 14, "fade": 0.7}, "relief": {"depth": 8, "sheen": 0.4},
+    "distance-colours": {"outside_reach": 6}, "echo": {"copies": 4, "turn": 6},
+    "edges": {"strength": 5}, "glass-pane": {"bevel": 12, "thickness": 14},
+    "defocus": {"size": 5, "highlights": 2}, "beads": {"density": 1, "size": 4},
+    "dirt": {"density": 120}, "flare": {"position": [0.3, 0.35]},
 }  # fmt: skip
 """Values that show better what a step does than those it comes with."""
+UNFED = ("defocus", "glass-pane", "light-sweep", "shadow")
+"""Steps whose optional inputs are left open in their pictures."""
+LETTERED = ("shadow", "distance-colours", "light-sweep")
+"""Steps that are shown on a title rather than on a clip."""
+
+
+def left_open(kind: StepKind, source: InputKind) -> bool:
+    """Whether an input has no source in the step's picture."""
+    return source.optional and kind.kind in UNFED
 
 
 def example(kind: StepKind) -> Effect:
     """The step at work: on a clip, with clouds in its other inputs."""
-    inputs = {source.name: {"lane": "clouds"} for source in kind.inputs}
+    inputs = {
+        source.name: {"lane": "clouds"} for source in kind.inputs if not left_open(kind, source)
+    }
     values = dict(kind.fresh) | STRONGER.get(kind.kind, {})
     step = {"id": "s", "kind": kind.kind, "values": values, "inputs": inputs}
     before: list[dict[str, Any]] = [] if kind.main is None else [{"id": "clip", "kind": "slot"}]
     if kind.main == "matte":
         before.append({"id": "cut", "kind": "threshold"})
+    if kind.kind in LETTERED:
+        before = [{"id": "title", "kind": "title", "values": {"size": 22, "fill": "#2C5966"}}]
     return read_effect(
         {
             "name": kind.label,

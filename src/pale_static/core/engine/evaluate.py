@@ -166,8 +166,8 @@ class Engine:
         if passing:
             passes = group(nodes, wanted, lambda node: node.key in self._measured)
         inside = {k for found in passes.values() for k in found.nodes[:-1]}
-        steps = [index for index in sorted(wanted) if index not in inside]
-        needs = {k: passes[k].sources if k in passes else nodes[k].sources for k in steps}
+        needs = {k: passes[k].sources if k in passes else nodes[k].sources for k in wanted - inside}
+        steps = in_order(needs, len(nodes) - 1)
         uses: dict[int, int] = {}
         for index in steps:
             for other in needs[index]:
@@ -232,11 +232,33 @@ class Engine:
                 for key in (node.key, node.key + EIGHT):
                     if key in self._measured:
                         ms, size = self._measured[key]
-                        if (node.moment.turn or node.scope.nested) and node.place in costs:
-                            # A repeat's step costs all its passes, a nested effect all its steps.
+                        several = node.moment.turn or node.scope.nested or node.part[0]
+                        if several and node.place in costs:
+                            # A repeat's step costs all its passes, a nested effect all its steps,
+                            # one that gathers frames all of them.
                             ms += costs[node.place].ms
                         costs[node.place] = Cost(node.place, ms, size, False)
             return costs
+
+
+def in_order(needs: Mapping[int, Sequence[int]], last: int) -> list[int]:
+    """What is needed for the last, each after all it needs, as late as can be.
+
+    What comes first among the needs is finished before the next is begun, so that few results are
+    held at once.
+    """
+    order: list[int] = []
+    seen: set[int] = set()
+    stack = [(last, False)] if last in needs else []
+    while stack:
+        index, ready = stack.pop()
+        if ready:
+            order.append(index)
+        elif index not in seen:
+            seen.add(index)
+            stack.append((index, True))
+            stack += [(other, False) for other in reversed(needs[index]) if other in needs]
+    return order
 
 
 @dataclass(frozen=True)

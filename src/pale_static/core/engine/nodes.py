@@ -54,6 +54,8 @@ class Node:
     inputs: tuple[NodeInput, ...]
     previous: int | None = None
     series: tuple[int, ...] = ()
+    part: tuple[int, int] = (0, 1)
+    """Of a step that gathers frames one after the other: which of how many this one adds."""
     eight: bool = False
     line: bytes | None = None
     """Of a step that feeds back: the line whose later frames go on from this result."""
@@ -62,11 +64,12 @@ class Node:
 
     @property
     def sources(self) -> list[int]:
-        """Indices of the nodes this one takes in."""
-        sources = [] if self.main is None else [self.main]
+        """Indices of the nodes this one takes in, first what it goes on from."""
+        sources = [] if self.previous is None else [self.previous]
+        if self.main is not None:
+            sources.append(self.main)
         sources += [source.node for source in self.inputs]
-        sources += [index for index in self.series if index != self.main]
-        return sources if self.previous is None else [*sources, self.previous]
+        return sources + [index for index in self.series if index != self.main]
 
 
 @dataclass(frozen=True)

@@ -96,7 +96,7 @@ def call_of(node: Node, size: Size, have: Mapping[int, Any]) -> Call:
     return Call(
         node.values, size, node.moment, inputs=inputs, arriving=given, eight=node.eight,
         materials=node.scope.materials, previous=previous, series=series,
-        backwards=node.scope.backwards,
+        backwards=node.scope.backwards, part=node.part,
     )  # fmt: skip
 
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Hashable, Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ..document import Effect, Input, Step
@@ -412,34 +412,43 @@ class DocumentPlanner(Resolver):
         if kind.reads:
             with self.telling(ref):
                 reads = kind.reads(self.call(values, moment))
+        node = Node(
+            b"", self.scope, self.place(ref), self.who(ref), kind, values, mix, moment, main,
+            tuple(inputs), previous, tuple(series),
+            line=self.line(ref) if kind.goes_on and self.states else None,
+        )  # fmt: skip
+        if not kind.gathers:
+            self.done[ref] = self.lay(node, reads)
+            return
+        # One node for each frame, so that no more than two of them have to be held at once.
+        for k, frame in enumerate(series):
+            last = k == len(series) - 1
+            part = replace(
+                node, main=main if last and mix < 1 else None, mix=mix if last else 1.0,
+                series=(frame,), previous=previous, part=(k, len(series)),
+            )  # fmt: skip
+            previous = self.lay(part, reads)
+        assert previous is not None
+        self.done[ref] = previous
+
+    def lay(self, node: Node, reads: Hashable) -> int:
+        """Put a node down under a hash of all it depends on, once; its index."""
+        previous = node.previous
         said = (
-            kind.kind, sorted(values.items()), mix, reads, self.size.width, self.size.height,
-            main is not None and self.nodes[main].key,
-            [(source.name, self.nodes[source.node].key, source.channel, source.invert) for source in inputs],
+            node.kind.kind, sorted(node.values.items()), node.mix, reads,
+            self.size.width, self.size.height,
+            node.main is not None and self.nodes[node.main].key,
+            [(source.name, self.nodes[source.node].key, source.channel, source.invert)
+             for source in node.inputs],
             previous is not None and self.nodes[previous].key,
-            [self.nodes[index].key for index in series],
+            [self.nodes[index].key for index in node.series],
+            *((node.part,) if node.part[1] > 1 else ()),
         )  # fmt: skip
         key = hashlib.blake2b(repr(said).encode(), digest_size=16).digest()
         if key not in self.known:
             self.known[key] = len(self.nodes)
-            self.nodes.append(
-                Node(
-                    key,
-                    self.scope,
-                    self.place(ref),
-                    self.who(ref),
-                    kind,
-                    values,
-                    mix,
-                    moment,
-                    main,
-                    tuple(inputs),
-                    previous,
-                    tuple(series),
-                    line=self.line(ref) if kind.goes_on and self.states else None,
-                )
-            )
-        self.done[ref] = self.known[key]
+            self.nodes.append(replace(node, key=key))
+        return self.known[key]
 
     def nested(self, ref: Ref, shown: Nested | Wired, frame: int) -> Ref:
         """Lay down what a step shows at a frame, and stand its result under the step."""

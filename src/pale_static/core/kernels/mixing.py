@@ -21,6 +21,39 @@ def _mix(first, last, out, below, above, weight):
             out[y, x] = below[y, x] + weight * (above[y, x] - below[y, x])
 
 
+@compiled("out3 in3 in3 in2 f f b", finite=True)
+def _gathered(first, last, out, before, frame, place, reach, k, smooth):
+    begun = before.shape[0] == out.shape[0]
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            at = min(max(place[y, x], _ZERO), _ONE) * reach
+            at = at if smooth else np.floor(at + _HALF)
+            w = max(_ONE - abs(at - k), _ZERO)
+            for c in range(4):
+                value = w * frame[y, x, c]
+                out[y, x, c] = before[y, x, c] + value if begun else value
+
+
+_NOTHING = np.zeros((0, 0, 4), F)
+
+
+def gathered(
+    before: NDArray[np.float32] | None,
+    frame: NDArray[np.float32],
+    place: NDArray[np.float32],
+    reach: float,
+    k: int,
+    smooth: bool,
+) -> NDArray[np.float32]:
+    """What is gathered so far, and frame ``k`` by how near place · reach is to it."""
+    out = np.empty_like(frame, order="C")
+    rows.over(
+        _gathered, len(out), out, _NOTHING if before is None else before,
+        np.ascontiguousarray(frame), np.ascontiguousarray(place), F(reach), F(k), smooth,
+    )  # fmt: skip
+    return out
+
+
 @compiled("out2 in2 in2")
 def _add(first, last, out, below, above):
     for y in range(first, last):
@@ -39,6 +72,27 @@ def mix(
     """below + weight·(above − below), two pictures or two mattes alike."""
     out = np.empty_like(below, order="C")
     rows.over(_mix, len(out), _lines(out), _lines(below), _lines(above), F(weight))
+    return out
+
+
+@compiled("out3 in3 in3 in2", finite=True)
+def _mix_by(first, last, out, below, above, weight):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            w = weight[y, x]
+            for c in range(4):
+                out[y, x, c] = below[y, x, c] + w * (above[y, x, c] - below[y, x, c])
+
+
+def mix_by(
+    below: NDArray[np.float32], above: NDArray[np.float32], weight: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """below + weight·(above − below), two pictures by a weight at each pixel."""
+    out = np.empty_like(below, order="C")
+    rows.over(
+        _mix_by, len(out), out, np.ascontiguousarray(below), np.ascontiguousarray(above),
+        np.ascontiguousarray(weight),
+    )  # fmt: skip
     return out
 
 

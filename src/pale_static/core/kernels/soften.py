@@ -201,3 +201,68 @@ def sharpened(
         np.ascontiguousarray(soft).reshape(flat), F(amount), F(threshold), planes,
     )  # fmt: skip
     return out
+
+
+@compiled("out2 in2 in2 i", finite=True)
+def _opened(first, last, out, padded, runs, planes):
+    """``runs``: where the opening begins and ends on each of its rows, in pixels; and its scale."""
+    long = out.shape[1]
+    tall = len(runs) - 1
+    scale = runs[tall, 0]
+    line = np.zeros(padded.shape[1] + 2 * planes, F)
+    total = np.empty(planes, np.float64)
+    for y in range(first, last):
+        for x in range(long):
+            out[y, x] = F(0)
+    for y in range(first, last + tall - 1):
+        # The sums of this row up to each pixel; rows of the result below take differences of them.
+        for c in range(planes):
+            total[c] = 0.0
+        for x in range(padded.shape[1] // planes):
+            for c in range(planes):
+                total[c] += padded[y, x * planes + c]
+                line[(x + 1) * planes + c] = F(total[c])
+        for k in range(tall):
+            at = y - k
+            if not first <= at < last or runs[k, 1] <= runs[k, 0]:
+                continue
+            made = out[at]
+            a, b = np.int64(np.floor(runs[k, 0])), np.int64(np.floor(runs[k, 1]))
+            fa, fb = runs[k, 0] - F(a), runs[k, 1] - F(b)
+            ga, gb = F(1) - fa, F(1) - fb
+            one, two = line[np.uint64(a * planes) :], line[np.uint64((a + 1) * planes) :]
+            three, four = line[np.uint64(b * planes) :], line[np.uint64((b + 1) * planes) :]
+            for x in range(long):
+                made[x] += gb * three[x] + fb * four[x] - ga * one[x] - fa * two[x]
+    for y in range(first, last):
+        for x in range(long):
+            out[y, x] *= scale
+
+
+def opened(plane: NDArray[np.float32], kernel: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A plane convolved with a convex opening, row by row from running sums; the border is held.
+
+    Parameters
+    ----------
+    plane : (H, W) or (H, W, C) float32
+    kernel : (2r + 1, 2r + 1) of sum 1, one run on each row. Each row of it is taken as a run of
+        even weight with the same sum and middle.
+    """
+    half = len(kernel) // 2
+    turned = kernel[::-1, ::-1].astype(np.float64)
+    full = turned.max()
+    wide = turned.sum(1) / full
+    middle = (turned * (np.arange(2 * half + 1) + 0.5)).sum(1) / np.maximum(turned.sum(1), 1e-30)
+    runs = np.zeros((2 * half + 2, 2), F)
+    runs[:-1, 0], runs[:-1, 1] = middle - wide / 2, middle + wide / 2
+    runs[-1, 0] = full
+    planes = 1 if plane.ndim == 2 else plane.shape[2]
+    edges = ((half, half), (half, half), *(((0, 0),) if plane.ndim == 3 else ()))
+    padded = np.ascontiguousarray(np.pad(plane, edges, "edge"))
+    out = np.empty_like(plane, order="C")
+    high = len(out)
+    rows.over(
+        _opened, high, out.reshape(high, -1), padded.reshape(len(padded), -1), runs, planes,
+        least=2 * half + 16,
+    )  # fmt: skip
+    return out

@@ -5,16 +5,21 @@
 from . import sources
 from . import patterns
 from . import noise
+from . import textures
 from . import title
 from . import tone
 from . import grade
 from . import blur
+from . import defocus
 from . import mattes
 from . import space
 from . import waves
+from . import light
+from . import surface
 from . import printing
 from . import combine
 from . import frames
+from . import retime
 
 # isort: on
 from .declare import MIX, Call, InputKind, StepKind, step_kind, step_kinds
@@ -28,17 +33,22 @@ __all__ = [
     "StepKind",
     "blur",
     "combine",
+    "defocus",
     "frames",
     "grade",
     "kind_of",
+    "light",
     "mattes",
     "noise",
     "patterns",
     "printing",
+    "retime",
     "sources",
     "space",
     "step_kind",
     "step_kinds",
+    "surface",
+    "textures",
     "title",
     "tone",
     "underscored",

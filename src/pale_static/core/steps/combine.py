@@ -12,14 +12,8 @@ from ..faults import Missing
 from ..kernels import blending, mixing
 from ..params import Choice, ColourParam, Number, Toggle, whole
 from ..picture import Eight, Plane, as_picture, is_matte
-from .declare import Call, InputKind, step
+from .declare import FORWARD, Call, InputKind, step
 
-_FORWARD = {
-    "keys": [
-        {"anchor": "share", "time": 0, "value": 0},
-        {"anchor": "share", "time": 1, "value": 1},
-    ]
-}
 PROGRESS = Number(
     name="progress",
     default=0.5,
@@ -57,7 +51,7 @@ def _ends(values: Mapping[str, Any]) -> set[str]:
         Number(name="rim_softness", default=0.05, slider=(0, 0.3), allowed=(0, 2),
                when={"rim_width": ()}),
     ),
-    fresh={"progress": _FORWARD},
+    fresh={"progress": FORWARD},
     needs=_ends,
     takes_eight=("main", "incoming"),
     gives_eight=True,
@@ -109,7 +103,7 @@ def luma_wipe(call: Call) -> Plane | Eight:
         Choice(name="style", default="plain", options=("plain", "additive", "film-like"),
                help="A plain mix, both added in the middle, or a mix of light as on film.", moves=False),
     ),
-    fresh={"progress": _FORWARD},
+    fresh={"progress": FORWARD},
     needs=lambda values: _ends(values) - {"matte"},
     takes_eight=("main", "incoming"),
 )  # fmt: skip

@@ -30,6 +30,9 @@ MIX = Number(
 )
 """Every step that takes a main input has this from the engine."""
 
+FORWARD = {"keys": [{"anchor": "share", "time": share, "value": share} for share in (0, 1)]}
+"""A fresh value that runs from 0 to 1 over the whole length."""
+
 
 @dataclass(frozen=True)
 class InputKind:
@@ -52,7 +55,8 @@ class Call:
 
     ``eight`` says that the result is only looked at in 8 bits; a step that gains by that may
     then give 8-bit RGB (H, W, 3). ``previous`` is the step's own result one frame earlier, for
-    steps that go on from it. Played ``backwards``, ``moment`` runs from the last frame to the first.
+    steps that go on from it; or, for steps that gather frames, its result of the frames before.
+    ``part`` then says which of how many frames is being gathered. Played ``backwards``, ``moment`` runs from the last frame to the first.
     """
 
     @property
@@ -72,6 +76,7 @@ class Call:
     previous: Any = None
     series: tuple[Any, ...] = ()
     backwards: bool = False
+    part: tuple[int, int] = (0, 1)
 
     @property
     def main(self) -> Any:
@@ -126,6 +131,9 @@ class StepKind(Described):
     frames: Callable[[Call], Sequence[int]] | None = None
     """Of the call without inputs: which frames of its main input it reads; this one by default.
     The first is the main input; all are in ``Call.series``."""
+    gathers: bool = False
+    """Whether it takes its frames one after the other: called for each with that frame as main and
+    ``Call.previous``, its own result so far, so that it never holds them all."""
     merge: Callable[[Mapping[str, Any], Mapping[str, Any]], Mapping[str, Any] | None] | None = None
     """Of the values above and its own, where it stands right under another of its kind: the values
     that do the work of both at once, or None where that cannot be."""

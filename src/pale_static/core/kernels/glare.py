@@ -1,0 +1,230 @@
+"""Light that spreads over a picture: what is bright, and light added over what is there.
+
+A premultiplied picture is taken as it looks over black; light adds up in linear light where asked.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import rows
+from .luminance import BLUE, GREEN, RED
+from .power import code, light
+from .rows import compiled
+
+F = np.float32
+_ONE, _ZERO = F(1), F(0)
+
+
+@compiled("out3 in3 f f b", finite=True)
+def _bright(first, last, out, picture, low, slope, linear):
+    wide = out.shape[1]
+    line = np.empty(3 * wide, F)
+    for y in range(first, last):
+        for x in range(wide):
+            line[3 * x] = picture[y, x, 0]
+            line[3 * x + 1] = picture[y, x, 1]
+            line[3 * x + 2] = picture[y, x, 2]
+        if linear:
+            for k in range(3 * wide):
+                line[k] = light(line[k])
+        for x in range(wide):
+            # Thresholds are told in display values, at which people see them.
+            luma = RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
+            t = min(max((luma - low) * slope, _ZERO), _ONE)
+            t = t * t * (F(3) - F(2) * t)
+            out[y, x, 0] = max(line[3 * x], _ZERO) * t
+            out[y, x, 1] = max(line[3 * x + 1], _ZERO) * t
+            out[y, x, 2] = max(line[3 * x + 2], _ZERO) * t
+        if out.shape[2] == 4:
+            for x in range(wide):
+                out[y, x, 3] = picture[y, x, 3]
+
+
+def bright(
+    picture: NDArray[np.float32], threshold: float, softness: float, linear: bool, planes: int = 3
+) -> NDArray[np.float32]:
+    """The colours of what is brighter than a threshold, (H, W, 3), or with all the alpha besides.
+
+    Smoothstep over ``softness`` centred on the threshold, by Rec. 709 luminance of display values;
+    everything at a threshold of 0 without softness.
+    """
+    out = np.empty((*picture.shape[:2], planes), F)
+    span = max(softness, 1e-4)
+    low = threshold - span / 2 if softness > 0 or threshold > 0 else -1.0
+    rows.over(_bright, len(out), out, np.ascontiguousarray(picture), F(low), F(1 / span), linear)
+    return out
+
+
+@compiled("out3 in3 in3 in3 f b", finite=True)
+def _lit(first, last, out, picture, shed, taken, share, linear):
+    wide = out.shape[1]
+    line = np.empty(3 * wide, F)
+    base = np.empty(3 * wide, F)
+    holds = taken.shape[0] == out.shape[0]
+    for y in range(first, last):
+        for x in range(wide):
+            for c in range(3):
+                base[3 * x + c] = picture[y, x, c]
+        if linear:
+            for k in range(3 * wide):
+                line[k] = light(base[k])
+        else:
+            for k in range(3 * wide):
+                line[k] = base[k]
+        for x in range(wide):
+            for c in range(3):
+                line[3 * x + c] += shed[y, x, c]
+        if holds:
+            for x in range(wide):
+                for c in range(3):
+                    line[3 * x + c] -= share * taken[y, x, c]
+        if linear:
+            for k in range(3 * wide):
+                line[k] = code(line[k])
+        for x in range(wide):
+            alpha = picture[y, x, 3]
+            for c in range(3):
+                out[y, x, c] = line[3 * x + c]
+            if alpha < _ONE:
+                # Light over nothing covers as much as it shows over black.
+                most = max(line[3 * x], max(line[3 * x + 1], line[3 * x + 2]))
+                alpha = max(alpha, min(most, _ONE))
+            out[y, x, 3] = alpha
+
+
+_NONE = np.zeros((0, 0, 3), F)
+
+
+def lit(
+    picture: NDArray[np.float32],
+    shed: NDArray[np.float32],
+    linear: bool,
+    taken: NDArray[np.float32] | None = None,
+    share: float = 0.0,
+) -> NDArray[np.float32]:
+    """A picture with light (H, W, 3) added to it, less a share of the light it was taken from.
+
+    Where nothing lies the result is as opaque as its brightest colour, so that it looks the same
+    over black.
+    """
+    out = np.empty_like(picture, order="C")
+    rows.over(
+        _lit, len(out), out, np.ascontiguousarray(picture), np.ascontiguousarray(shed),
+        _NONE if taken is None else taken, F(share), linear,
+    )  # fmt: skip
+    return out
+
+
+@compiled("out2 in2 b", finite=True)
+def _shown(first, last, out, picture, linear):
+    wide = out.shape[1] // 4
+    for y in range(first, last):
+        if linear:
+            for k in range(4 * wide):
+                out[y, k] = code(picture[y, k])
+        else:
+            for k in range(4 * wide):
+                out[y, k] = picture[y, k]
+        for x in range(wide):
+            out[y, 4 * x + 3] = picture[y, 4 * x + 3]
+
+
+def shown(picture: NDArray[np.float32], linear: bool) -> NDArray[np.float32]:
+    """Light over black with its alpha, (H, W, 4), as display values."""
+    out = np.empty_like(picture, order="C")
+    flat = picture.reshape(len(picture), -1)
+    rows.over(_shown, len(out), out.reshape(len(out), -1), flat, linear)
+    return out
+
+
+@compiled("out3 in3 in2 in1", finite=True)
+def _lit_by(first, last, out, picture, weight, colour):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            w = weight[y, x]
+            r = picture[y, x, 0] + w * colour[0]
+            g = picture[y, x, 1] + w * colour[1]
+            b = picture[y, x, 2] + w * colour[2]
+            alpha = picture[y, x, 3]
+            most = min(max(r, max(g, b)), _ONE)
+            out[y, x, 0], out[y, x, 1], out[y, x, 2] = r, g, b
+            out[y, x, 3] = max(alpha, most) if w > _ZERO else alpha
+
+
+def lit_by(
+    picture: NDArray[np.float32], weight: NDArray[np.float32], colour: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """A picture with a colour added by a weight at each pixel, in display values; see :func:`lit`."""
+    out = np.empty_like(picture, order="C")
+    rows.over(
+        _lit_by, len(out), out, np.ascontiguousarray(picture), np.ascontiguousarray(weight), colour
+    )
+    return out
+
+
+def tinted(
+    colours: NDArray[np.float32], saturation: float, factors: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """Colours (H, W, 3) with so much saturation, none below 0, times a factor each."""
+    if saturation != 1:
+        luma = (colours @ np.array([RED, GREEN, BLUE]))[..., None]
+        colours = np.maximum(luma + F(saturation) * (colours - luma), _ZERO)
+    return np.asarray(colours * factors, F)
+
+
+@compiled("out2 in2 in1", finite=True)
+def _band(first, last, out, height, n):
+    """``n``: place of the band, direction x and y, half width, 1 / soft share of it, falloff,
+    second band's place and half width and strength, how far the height moves it."""
+    wide = out.shape[1]
+    lifts = height.shape[0] == out.shape[0]
+    for y in range(first, last):
+        start = n[2] * (F(y) + F(0.5)) - n[0]
+        for x in range(wide):
+            out[y, x] = start + n[1] * (F(np.int32(x)) + F(0.5))
+        if lifts:
+            for x in range(wide):
+                out[y, x] += n[9] * min(max(height[y, x], _ZERO), _ONE)
+        for x in range(wide):
+            d = out[y, x]
+            u = min(max((_ONE - abs(d) * n[3]) * n[4], _ZERO), _ONE)
+            v = min(max((_ONE - abs(d - n[6]) * n[7]) * n[4], _ZERO), _ONE)
+            if n[5] == _ONE:
+                u, v = u * u * (F(3) - F(2) * u), v * v * (F(3) - F(2) * v)
+            elif n[5] > _ONE:
+                u, v = u * u, v * v
+            out[y, x] = max(u, n[8] * v)
+
+
+def band(
+    height: int, width: int, numbers: tuple[float, ...], lift: NDArray[np.float32] | None
+) -> NDArray[np.float32]:
+    """The weight of a soft band across the frame, and of a second one beside it, (H, W)."""
+    out = np.empty((height, width), F)
+    held = np.zeros((0, 0), F) if lift is None else np.ascontiguousarray(lift)
+    rows.over(_band, height, out, held, np.array(numbers, F))
+    return out
+
+
+@compiled("out3 in3 in2 in1", finite=True)
+def _shaded(first, last, out, picture, weight, colour):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            w = weight[y, x]
+            alpha = picture[y, x, 3]
+            for c in range(3):
+                out[y, x, c] = picture[y, x, c] + w * (colour[c] * alpha - picture[y, x, c])
+            out[y, x, 3] = alpha
+
+
+def toward(
+    picture: NDArray[np.float32], weight: NDArray[np.float32], colour: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """A picture mixed towards a straight colour by a weight per pixel; alpha stays."""
+    out = np.empty_like(picture, order="C")
+    rows.over(
+        _shaded, len(out), out, np.ascontiguousarray(picture), np.ascontiguousarray(weight), colour
+    )
+    return out

@@ -1,0 +1,234 @@
+"""Surfaces read from heights: shading by a lamp, gloss, and refraction through a pane."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import rows
+from .luminance import BLUE, GREEN, RED
+from .rows import compiled
+
+F = np.float32
+_ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
+
+
+@compiled("out2 out2 out2 in2 in3 in1", finite=True)
+def _shading(first, last, shade, gloss, sums, height, picture, n):
+    """``n``: depth; lamp x, y, z (a direction, or a place in pixels); whether it is a place;
+    darkest; sheen's sharpness, or 0 for none."""
+    high, wide = height.shape
+    depth, lx, ly, lz, near, darkest, sharp = n[0], n[1], n[2], n[3], n[4], n[5], n[6]
+    for y in range(first, last):
+        above, below = height[max(y - 1, 0)], height[min(y + 1, high - 1)]
+        row = height[y]
+        plain = shaded = 0.0
+        for x in range(wide):
+            gx = -_HALF * depth * (row[min(x + 1, wide - 1)] - row[max(x - 1, 0)])
+            gy = -_HALF * depth * (below[x] - above[x])
+            ax, ay, az = lx, ly, lz
+            if near > _ZERO:
+                ax = lx - F(np.int32(x))
+                ay = ly - F(np.int32(y))
+                az = lz - depth * row[x]
+                scale = _ONE / np.sqrt(ax * ax + ay * ay + az * az + F(1e-12))
+                ax, ay, az = ax * scale, ay * scale, az * scale
+            size = _ONE / np.sqrt(gx * gx + gy * gy + _ONE)
+            lit = (gx * ax + gy * ay + az) * size
+            shade[y, x] = max(lit, darkest)
+            if sharp > _ZERO:
+                # Blinn's half-way vector between the lamp and the eye, which looks straight down.
+                hz = az + _ONE
+                half = np.sqrt(ax * ax + ay * ay + hz * hz) + F(1e-12)
+                facing = max((gx * ax + gy * ay + hz) * size / half, _ZERO)
+                gloss[y, x] = facing if lit > _ZERO else _ZERO
+        for x in range(wide):
+            luma = RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
+            plain += luma
+            shaded += luma * shade[y, x]
+        sums[y, 0] = F(plain)
+        sums[y, 1] = F(shaded)
+
+
+@compiled("out3 in3 in2 in2 in1 in1 f", finite=True)
+def _lit(first, last, out, picture, shade, gloss, factors, sheen, sharp):
+    wide = out.shape[1]
+    shines = gloss.shape[0] == out.shape[0]
+    for y in range(first, last):
+        for x in range(wide):
+            alpha = picture[y, x, 3]
+            s = shade[y, x]
+            out[y, x, 0] = picture[y, x, 0] * factors[0] * s
+            out[y, x, 1] = picture[y, x, 1] * factors[1] * s
+            out[y, x, 2] = picture[y, x, 2] * factors[2] * s
+            out[y, x, 3] = alpha
+            if shines and gloss[y, x] > F(0.3):
+                g = gloss[y, x] ** sharp * alpha
+                out[y, x, 0] += sheen[0] * g
+                out[y, x, 1] += sheen[1] * g
+                out[y, x, 2] += sheen[2] * g
+
+
+def relief(
+    picture: NDArray[np.float32],
+    height: NDArray[np.float32],
+    depth: float,
+    lamp: tuple[float, float, float],
+    near: bool,
+    darkest: float,
+    level: float,
+    tint: NDArray[np.float32],
+    sheen: float,
+    sharpness: float,
+) -> NDArray[np.float32]:
+    """A picture shaded as if a height field lay under it.
+
+    Parameters
+    ----------
+    height : (H, W), nominally 0..1
+    depth : pixels that white stands over black
+    lamp : the unit vector towards it (x right, y down, z to the eye), or its place in pixels
+    level : mean luminance of the shaded picture over that of the picture
+    sheen : strength of the gloss, with its sharpness as Blinn–Phong's exponent
+    """
+    out = np.empty_like(picture, order="C")
+    shape = picture.shape[:2]
+    shade, sums = np.empty(shape, F), np.empty((shape[0], 2), F)
+    gloss = np.empty(shape if sheen > 0 else (0, 0), F)
+    source, held = np.ascontiguousarray(picture), np.ascontiguousarray(height)
+    tinted = source * np.array([*tint, 1], F) if (tint != 1).any() else source
+    numbers = np.array([depth, *lamp, near, darkest, sharpness if sheen > 0 else 0], F)
+    rows.over(_shading, len(out), shade, gloss, sums, held, tinted, numbers)
+    plain, shaded = (float(part) for part in sums.sum(0, dtype=np.float64))
+    if tinted is not source:
+        plain = float((source[..., :3] @ np.array([RED, GREEN, BLUE])).sum(dtype=np.float64))
+    scale = level * plain / shaded if shaded > 1e-9 else 0.0
+    rows.over(
+        _lit, len(out), out, source, shade, gloss, (tint * scale).astype(F),
+        (tint * sheen).astype(F), F(sharpness),
+    )  # fmt: skip
+    return out
+
+
+@compiled("out2 in2 in2 i", finite=True)
+def _slope(first, last, out, plane, weights, give):
+    """Gradient by a 3×3 kernel with weights (corner, middle): its size, or along x or y."""
+    high, wide = plane.shape
+    corner, middle = weights[0, 0], weights[0, 1]
+    for y in range(first, last):
+        a, b, c = plane[max(y - 1, 0)], plane[y], plane[min(y + 1, high - 1)]
+        for x in range(wide):
+            left, right = max(x - 1, 0), min(x + 1, wide - 1)
+            gx = corner * (a[right] - a[left] + c[right] - c[left]) + middle * (b[right] - b[left])
+            gy = corner * (c[left] - a[left] + c[right] - a[right]) + middle * (c[x] - a[x])
+            if give == 0:
+                out[y, x] = np.sqrt(gx * gx + gy * gy)
+            else:
+                out[y, x] = gx if give == 1 else gy
+
+
+def slope(
+    plane: NDArray[np.float32], corner: float, middle: float, give: int = 0
+) -> NDArray[np.float32]:
+    """The gradient of a matte per pixel, edges held: 0 its size, 1 along x, 2 along y."""
+    out = np.empty_like(plane, order="C")
+    rows.over(
+        _slope, len(out), out, np.ascontiguousarray(plane), np.array([[corner, middle]], F), give
+    )
+    return out
+
+
+@compiled("out3 out3 out3 out2 out2 in2 in2 in2 in1", finite=True)
+def _pane(first, last, red, green, blue, light, inside, distance, bowed, ways, n):
+    """``ways``: how far red, green and blue are moved and how the rim shines, over the bevel;
+    ``n``: entries of it per pixel of distance, and the direction towards the light."""
+    high, wide = distance.shape
+    most = F(ways.shape[1] - 1)
+    for y in range(first, last):
+        up, row, down = bowed[max(y - 1, 0)], bowed[y], bowed[min(y + 1, high - 1)]
+        py = F(y)
+        for x in range(wide):
+            d = -distance[y, x]
+            inside[y, x] = min(max(d + _HALF, _ZERO), _ONE)
+            light[y, x] = _ZERO
+            px = F(np.int32(x))
+            place = max(d, _ZERO) * n[0]
+            if d <= -_HALF or place >= most:
+                red[y, x, 0], red[y, x, 1] = px, py
+                green[y, x, 0], green[y, x, 1] = px, py
+                blue[y, x, 0], blue[y, x, 1] = px, py
+                continue
+            gx = row[max(x - 1, 0)] - row[min(x + 1, wide - 1)]
+            gy = up[x] - down[x]
+            scale = _ONE / np.sqrt(gx * gx + gy * gy + F(1e-12))
+            gx, gy = gx * scale, gy * scale
+            k = np.int64(place)
+            f = place - F(k)
+            way = ways[0, k] + f * (ways[0, k + 1] - ways[0, k])
+            red[y, x, 0], red[y, x, 1] = px + gx * way, py + gy * way
+            way = ways[1, k] + f * (ways[1, k + 1] - ways[1, k])
+            green[y, x, 0], green[y, x, 1] = px + gx * way, py + gy * way
+            way = ways[2, k] + f * (ways[2, k + 1] - ways[2, k])
+            blue[y, x, 0], blue[y, x, 1] = px + gx * way, py + gy * way
+            # The rim that turns to the light shines, and a little the one across from it.
+            toward = -(gx * n[1] + gy * n[2])
+            facing = toward * toward * (_ONE if toward > _ZERO else F(0.35))
+            light[y, x] = facing * (ways[3, k] + f * (ways[3, k + 1] - ways[3, k]))
+
+
+PROFILES = ("round", "straight", "lens")
+
+
+def refraction(
+    profile: str, bevel: float, thickness: float, indices: tuple[float, float, float], count: int
+) -> NDArray[np.float64]:
+    """How far light that falls straight down is moved inward, for each index, over the bevel.
+
+    The last row is 1 − cos of the slope. (4, count), from the border to the end of the bevel.
+
+    References
+    ----------
+    Snell's law: sin θ = index · sin θ′.
+    """
+    t = np.linspace(0, 1, count)
+    if profile == "round":
+        # A quarter of a circle; its slope at the very border is held.
+        tall = np.sqrt(1 - (1 - t) ** 2)
+        slope = (1 - t) / np.maximum(tall, 0.02)
+    elif profile == "straight":
+        tall, slope = t, np.where(t < 1, 1.0, 0.0)
+    else:
+        tall, slope = t * (2 - t), 2 * (1 - t)
+    angle = np.arctan(slope * thickness / bevel)
+    moved = [tall * thickness * np.tan(angle - np.arcsin(np.sin(angle) / n)) for n in indices]
+    return np.stack([*moved, 1 - np.cos(angle)])
+
+
+def pane(
+    distance: NDArray[np.float32],
+    bowed: NDArray[np.float32],
+    ways: NDArray[np.float64],
+    bevel: float,
+    light: tuple[float, float],
+) -> tuple[NDArray[np.float32], ...]:
+    """Where each colour is read through a pane, how much its rim shines, and how far it covers.
+
+    Parameters
+    ----------
+    distance : (H, W) signed distance to its border in pixels, negative inside
+    bowed : the same, smoothed: its slope gives the direction of the rim
+    ways : see :func:`refraction`
+
+    Returns
+    -------
+    Places (H, W, 2) of red, green and blue; light (H, W); cover (H, W).
+    """
+    shape = distance.shape
+    places = [np.empty((*shape, 2), F) for _ in range(3)]
+    shine, inside = np.empty(shape, F), np.empty(shape, F)
+    rows.over(
+        _pane, shape[0], *places, shine, inside, np.ascontiguousarray(distance),
+        np.ascontiguousarray(bowed), ways.astype(F),
+        np.array([(ways.shape[1] - 1) / bevel, *light], F),
+    )  # fmt: skip
+    return (*places, shine, inside)

@@ -1,0 +1,131 @@
+"""Blur, continued: a lens out of focus."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from math import ceil, cos, pi, radians
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..kernels import glare, soften
+from ..params import Choice, Number, whole
+from ..picture import Plane, is_matte
+from .declare import Call, InputKind, step
+from .light import LINEAR
+
+_OPENINGS = ("disc", "polygon")
+_FINEST = 8.5
+"""The largest radius in pixels that is summed at full size; larger ones on fewer pixels."""
+_SAMPLES = 8
+_SHARES = (0.0, 0.25, 0.5, 0.75, 1.0)
+
+
+@lru_cache(maxsize=128)
+def opening(radius: float, blades: int, turn: float) -> NDArray[np.float32]:
+    """The image of a bright point: a disc, or a polygon of the same area from 3 blades, of sum 1.
+
+    Each pixel is as bright as the share of it that is covered.
+    """
+    reach = radius
+    if blades:
+        # A polygon's corners lie farther out where it covers as much as the disc.
+        reach = radius * np.sqrt(2 * pi / (blades * np.sin(2 * pi / blades)))
+    half = max(1, ceil(reach))
+    side = 2 * half + 1
+    at = (np.arange(side * _SAMPLES) + 0.5) / _SAMPLES - side / 2
+    y, x = np.meshgrid(at, at, indexing="ij")
+    if blades:
+        angle = np.arctan2(y, x) - radians(turn) - pi / 2
+        sector = 2 * pi / blades
+        off = (angle + sector / 2) % sector - sector / 2
+        # Sides lie between corners: the distance to the nearest side's middle.
+        covered = np.hypot(x, y) * np.cos(np.abs(off) - sector / 2) <= reach * cos(pi / blades)
+    else:
+        covered = np.hypot(x, y) <= reach
+    shares = covered.reshape(side, _SAMPLES, side, _SAMPLES).mean((1, 3))
+    kernel = (shares / shares.sum()).astype(np.float32)
+    kernel.setflags(write=False)
+    return kernel
+
+
+def _opened(plane: Any, radius: float, blades: int, turn: float) -> Any:
+    """A plane with each point spread over an opening of a radius in pixels; the border is held."""
+    if radius < 0.5:
+        return plane
+    high, wide = plane.shape[:2]
+    factor = max(1, ceil(radius / _FINEST))
+    small = plane
+    if factor > 1:
+        size = (max(1, round(wide / factor)), max(1, round(high / factor)))
+        small = cv2.resize(plane, size, interpolation=cv2.INTER_AREA)
+    soft: Any = soften.opened(small, opening(radius / factor, blades, turn))
+    if factor > 1:
+        soft = cv2.resize(soft, (wide, high), interpolation=cv2.INTER_LINEAR)
+    return soft
+
+
+@step(
+    "defocus",
+    label="Defocus",
+    family="Blur and sharpen",
+    sentence="A lens out of focus: bright points become discs.",
+    words=("bokeh", "lens blur", "depth of field", "out of focus", "aperture", "discs", "rack focus"),
+    main="either",
+    gives="same",
+    inputs=(InputKind("map", "matte", "White is fully out of focus, black is sharp.",
+                      optional=True),),
+    params=(
+        Number(name="size", default=3.0, slider=(0, 15), allowed=(0, 100), unit="%h",
+               help="Radius of the discs."),
+        Choice(name="opening", default="disc", options=_OPENINGS, moves=False,
+               help="The shape of the lens's opening."),
+        whole("blades", 6, (3, 9), (3, 24), moves=False, when={"opening": ("polygon",)},
+              help="Corners of the polygon."),
+        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
+               when={"opening": ("polygon",)}),
+        Number(name="highlights", default=0.0, slider=(0, 5), allowed=(0, 100),
+               help="Makes what is nearly white brighter first, as lamps are that a camera clips."),
+        LINEAR,
+    ),
+    source="convolution with the lens's opening, in linear light",
+)  # fmt: skip
+def defocus(call: Call) -> Plane:
+    """opening ∗ light(in), encoded again: the opening has a sum of 1, so points keep their energy.
+
+    A polygon covers as much as the disc of its radius. With a map, five discs of radii from none to
+    the whole are mixed between by the map. Highlights: light · (1 + highlights ·
+    smoothstep(0.7, 1, luminance)). Discs over 10 pixels are summed on fewer pixels.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    v, main = call.values, call.main
+    radius = v["size"] / 100 * call.size.height
+    if radius < 0.5:
+        return main
+    blades = int(v["blades"]) if v["opening"] == "polygon" else 0
+    linear = bool(v["linear_light"]) and not is_matte(main)
+    held: Any = main
+    if not is_matte(main):
+        held = glare.bright(main, 0.0, 0.0, linear, planes=4)
+        if v["highlights"] > 0:
+            more = glare.bright(main, 0.85, 0.3, linear) * np.float32(v["highlights"])
+            held[..., :3] += more
+    place = call.inputs.get("map")
+    if place is None:
+        soft = _opened(held, radius, blades, v["turn"])
+    else:
+        place = np.clip(place, 0, 1)
+        soft = np.zeros_like(held)
+        for k, share in enumerate(_SHARES):
+            weight = np.interp(place, _SHARES, np.eye(len(_SHARES))[k]).astype(np.float32)
+            if weight.any():
+                layer = _opened(held, radius * share, blades, v["turn"])
+                soft += layer * (weight if layer.ndim == 2 else weight[..., None])
+    if is_matte(main):
+        return np.asarray(soft)
+    return glare.shown(np.ascontiguousarray(soft), linear)

@@ -1,0 +1,231 @@
+"""Time, continued: other frames of what comes in, one or many of them."""
+
+from __future__ import annotations
+
+from math import ceil, floor
+from typing import Any
+
+import numpy as np
+
+from .. import sampling
+from ..kernels import blending, mixing
+from ..params import Choice, Number, Point, Toggle, outside, whole
+from ..picture import Plane, as_picture, is_matte
+from .declare import Call, InputKind, step
+from .placing import placement
+
+_ORDERS = ("copies over the picture", "picture over the copies")
+_STRENGTHS = ("each weaker", "all the same")
+
+
+def _echoes(call: Call) -> list[int]:
+    """The frames of an echo in the order they are laid down, the lowest first."""
+    v, frame = call.values, call.moment.frame
+    late = [frame - k * int(v["late"]) for k in range(int(v["copies"]) + 1)]
+    return late if v["order"] == _ORDERS[0] else late[::-1]
+
+
+@step(
+    "echo",
+    label="Echo",
+    family="Time",
+    sentence="Copies of the picture from some frames earlier, each larger, turned and weaker.",
+    words=("copies", "ghost", "delay", "repeat", "tunnel", "multiply", "clone", "trails", "dance"),
+    main="picture",
+    params=(
+        whole("copies", 3, (1, 8), (1, 64), help="Number of copies.", moves=False),
+        whole("late", 3, (1, 25), (-10_000, 10_000), unit="frames", moves=False,
+              help="Frames from one copy to the next. Below 0 they run ahead."),
+        Number(name="grow", default=0.15, slider=(-0.5, 0.5), allowed=(-0.9, 10),
+               help="How much larger each copy is than the one before, of the picture's size."),
+        Number(name="turn", default=0.0, slider=(-45, 45), allowed=(-36000, 36000), unit="°",
+               help="How far each copy is turned further, clockwise."),
+        Point(name="shift", default=(0.0, 0.0),
+              help="How far each copy is moved further, as a share of the frame."),
+        Number(name="strength", default=0.4, slider=(0, 1), allowed=(0, 1)),
+        Choice(name="strengths", default=_STRENGTHS[0], options=_STRENGTHS, moves=False,
+               help="The strength taken again for every copy, or the same for all."),
+        Choice(name="mode", default="normal", options=blending.MODES, moves=False),
+        Choice(name="order", default=_ORDERS[0], options=_ORDERS, moves=False),
+        outside("clear", "What lies outside each copy."),
+    ),
+    frames=_echoes,
+    gathers=True,
+)  # fmt: skip
+def echo(call: Call) -> Plane:
+    """Copy k: in(n − k·late), scaled 1 + k·grow, turned k·turn, moved k·shift, at strength^k or
+    strength; blended one over the other, the picture itself first or last.
+
+    Frames before the first show the first. An echo under an echo echoes its copies too.
+
+    Returns
+    -------
+    (H, W, 4) picture.
+    """
+    v, (part, count), under = call.values, call.part, call.values["order"] == _ORDERS[1]
+    k = count - 1 - part if under else part
+    copy = as_picture(call.main)
+    if k and (v["grow"] or v["turn"] or v["shift"] != (0.0, 0.0)):
+        scale = 1 + k * v["grow"]
+        if scale <= 0:
+            copy = np.zeros_like(copy)
+        else:
+            matrix = placement(
+                call.size, shift=(v["shift"][0] * k, v["shift"][1] * k), scale=(scale, scale),
+                turn=v["turn"] * k,
+            )  # fmt: skip
+            copy = sampling.affine(copy, matrix, v["outside"])
+    flat = v["strengths"] == _STRENGTHS[1]
+    strength = 1.0 if k == 0 else v["strength"] if flat else v["strength"] ** k
+    if call.previous is None:
+        return copy if strength == 1 else np.asarray(copy * np.float32(strength))
+    return blending.blend(call.previous, copy, v["mode"], strength)
+
+
+def _slices(call: Call) -> list[int]:
+    reach = call.values["reach"]
+    step_by = 1 if reach >= 0 else -1
+    return [call.moment.frame - step_by * k for k in range(ceil(abs(reach)) + 1)]
+
+
+@step(
+    "time-slice",
+    label="Time slice",
+    family="Time",
+    sentence="Each pixel comes from another moment: as late as a matte is bright there.",
+    words=("slit scan", "delay", "time displacement", "rolling shutter", "jelly", "warp time"),
+    main="picture",
+    inputs=(InputKind("map", "matte", "Black is now, white is the farthest frame."),),
+    params=(
+        Number(name="reach", default=12.0, slider=(-50, 50), allowed=(-200, 200), unit="frames",
+               moves=False, help="How late white is. Below 0 it is ahead."),
+        Toggle(name="smooth", default=True, moves=False, help="Mixes two frames in between."),
+    ),
+    frames=_slices,
+    gathers=True,
+)  # fmt: skip
+def time_slice(call: Call) -> Plane:
+    """out(p) = in(n − map(p)·reach)(p): the nearest frame, or the mean of two, weighed.
+
+    Returns
+    -------
+    (H, W, 4) picture.
+    """
+    v = call.values
+    return mixing.gathered(
+        call.previous, as_picture(call.main), call.inputs["map"], abs(v["reach"]), call.part[0],
+        v["smooth"],
+    )  # fmt: skip
+
+
+@step(
+    "reverse",
+    label="Reverse",
+    family="Time",
+    sentence="Plays what comes in backwards.",
+    words=("backwards", "rewind", "mirror time"),
+    main="either",
+    gives="same",
+    params=(),
+    frames=lambda call: (call.moment.length - 1 - call.moment.frame,),
+    takes_eight=("main",),
+)
+def reverse(call: Call) -> Plane:
+    """out(n) = in(length − 1 − n); (H, W, 4) picture or (H, W) matte, as came in."""
+    return call.main
+
+
+_BETWEEN = ("nearest frame", "blended frames")
+
+
+def _place(call: Call) -> float:
+    v = call.values
+    return float(call.moment.frame * v["speed"] + v["shift"])
+
+
+def _sped(call: Call) -> tuple[int, ...]:
+    place = _place(call)
+    if call.values["between"] == _BETWEEN[0]:
+        return (floor(place + 0.5),)
+    low = floor(place)
+    return (low, low + 1) if place > low else (low,)
+
+
+@step(
+    "speed",
+    label="Speed",
+    family="Time",
+    sentence="Plays what comes in faster, slower or backwards.",
+    words=("slow motion", "fast", "time remap", "ramp", "retime", "quick"),
+    main="either",
+    gives="same",
+    params=(
+        Number(name="speed", default=0.5, slider=(-2, 4), allowed=(-100, 100), moves=False,
+               help="1 is as fast as it came, 0.5 half as fast, below 0 backwards."),
+        Number(name="shift", default=0.0, slider=(-50, 50), allowed=(-100_000, 100_000),
+               unit="frames", help="Frames to skip. Moved with keys, it makes any change of speed."),
+        Choice(name="between", default=_BETWEEN[1], options=_BETWEEN, moves=False,
+               help="What to show between two frames."),
+    ),
+    frames=_sped,
+    reads=lambda call: _place(call) - floor(_place(call)),
+)  # fmt: skip
+def speed(call: Call) -> Plane:
+    """out(n) = in(n · speed + shift): the nearest frame, or two mixed by how near they are.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    if len(call.series) < 2:
+        return call.main
+    place = _place(call)
+    return _mixed(call.series[0], call.series[1], place - floor(place))
+
+
+def _mixed(one: Any, two: Any, share: float) -> Plane:
+    if is_matte(one) != is_matte(two):
+        one, two = as_picture(one), as_picture(two)
+    return mixing.mix(one, two, share)
+
+
+def _held(call: Call) -> tuple[int, ...]:
+    every = int(call.values["every"])
+    first = call.moment.frame // every * every
+    return (first, first + every) if _crossing(call) > 0 else (first,)
+
+
+def _crossing(call: Call) -> float:
+    """How far a held frame has changed to the next one."""
+    every, blend = int(call.values["every"]), call.values["blend"]
+    share = call.moment.frame % every / every
+    return max(0.0, (share - (1 - blend)) / blend) if blend > 0 else 0.0
+
+
+@step(
+    "hold-and-blend",
+    label="Hold and blend",
+    family="Time",
+    sentence="Holds a frame for a while, then melts into the next one.",
+    words=("freeze", "slide show", "dreamy", "low frame rate", "time lapse", "frame blend"),
+    main="either",
+    gives="same",
+    params=(
+        whole("every", 8, (1, 50), (1, 100_000), unit="frames", moves=False,
+              help="Frames from one held picture to the next."),
+        Number(name="blend", default=0.5, slider=(0, 1), allowed=(0, 1), moves=False,
+               help="Share of that time in which it melts; 0 only holds, 1 never rests."),
+    ),
+    frames=_held,
+    reads=lambda call: _crossing(call),
+)  # fmt: skip
+def hold_and_blend(call: Call) -> Plane:
+    """in(a) mixed with in(a + every), a = ⌊n / every⌋ · every, by (share − (1 − blend)) / blend.
+
+    Returns
+    -------
+    (H, W, 4) picture or (H, W) matte, as came in.
+    """
+    if len(call.series) < 2:
+        return call.main
+    return _mixed(call.series[0], call.series[1], _crossing(call))

@@ -1,0 +1,338 @@
+"""Light and surface, continued: edges, reliefs, distances and glass."""
+
+from __future__ import annotations
+
+from math import cos, log, pi, radians, sin, sqrt
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from .. import sampling
+from ..kernels import glare, mixing, shapes, tone
+from ..kernels import relief as kernel
+from ..params import Choice, ColourParam, Number, Point, Stops
+from ..picture import Plane, as_matte, is_matte
+from .blur import gaussian
+from .declare import Call, InputKind, step
+from .light import TINT, straight
+from .sources import stops_table
+
+_EDGES = ("Sobel", "Scharr", "difference of Gaussians")
+_WEIGHTS = {"Sobel": (1 / 8, 2 / 8), "Scharr": (3 / 32, 10 / 32)}
+_WIDER = 1.6
+"""Ratio of the two Gaussians at which their difference is closest to the Laplacian."""
+
+
+def edge_strength(plane: Plane, sigma: float, method: str) -> Plane:
+    """How strong the edges of a matte are: about the height of the step that an edge is; (H, W)."""
+    if method == _EDGES[2]:
+        sigma = max(sigma, 0.5)
+        fine = gaussian(plane, sigma)
+        coarse = gaussian(plane, sigma * _WIDER)
+        # A step of height 1 has its largest difference here, to either side.
+        at = sqrt(2 * log(_WIDER) / (1 - 1 / _WIDER**2))
+        peak = _normal(at) - _normal(at / _WIDER)
+        return np.asarray(np.abs(fine - coarse) * np.float32(1 / peak))
+    soft = gaussian(plane, sigma)
+    scale = sqrt(2 * pi * (sigma * sigma + 1 / 3))
+    corner, middle = _WEIGHTS[method]
+    return kernel.slope(soft, corner * scale, middle * scale)
+
+
+def _normal(x: float) -> float:
+    """The normal distribution's cumulative share."""
+    from math import erf
+
+    return 0.5 * (1 + erf(x / sqrt(2)))
+
+
+@step(
+    "edges",
+    label="Edges",
+    family="Light and surface",
+    sentence="Finds the outlines in a picture: bright lines on black.",
+    words=("outline", "contour", "cartoon", "sketch", "line drawing", "find edges", "neon", "ink"),
+    main="either",
+    matte_when=lambda values: values.get("channels", "luminance") == "luminance",
+    params=(
+        Choice(name="method", default="Sobel", options=_EDGES, moves=False,
+               help="Scharr is the most even in all directions. A difference of Gaussians gives two "
+                    "lines, one to each side of an edge."),
+        Choice(name="channels", default="luminance", options=("luminance", "colour"), moves=False,
+               help="One matte of the brightness, or the edges of each colour."),
+        Number(name="thickness", default=0.25, slider=(0, 3), allowed=(0, 50), unit="%h",
+               help="Thickness of the lines; more also leaves out finer detail."),
+        Number(name="strength", default=2.0, slider=(0, 10), allowed=(0, 1000)),
+        Number(name="threshold", default=0.05, slider=(0, 0.5), allowed=(0, 10),
+               help="Edges weaker than this stay black."),
+    ),
+    source="Sobel & Feldman 1968; Scharr 2000; Marr & Hildreth 1980",
+)  # fmt: skip
+def edges(call: Call) -> Plane:
+    """clamp(strength · max(e − threshold, 0)), e the strength of the edge at each pixel.
+
+    Sobel and Scharr: |∇(G ∗ in)| times √2π·σ, σ half the thickness, so that e is about the height
+    of the step that an edge is, at any size. Difference of Gaussians: |G(σ) − G(1.6σ)|, scaled the
+    same.
+
+    Returns
+    -------
+    (H, W) matte of the luminance; or (H, W, 4) picture of each colour, with the alpha that came in.
+    """
+    v, main = call.values, call.main
+    sigma = v["thickness"] / 2 / 100 * call.size.height
+
+    def found(plane: Any) -> Any:
+        strong = edge_strength(plane, sigma, v["method"])
+        return np.clip((strong - np.float32(v["threshold"])) * np.float32(v["strength"]), 0, 1)
+
+    if v["channels"] == "luminance" or is_matte(main):
+        return np.asarray(found(as_matte(main)))
+    planes = [found(np.ascontiguousarray(main[..., c])) for c in range(3)]
+    alpha = main[..., 3]
+    return np.dstack([*(plane * alpha for plane in planes), alpha])
+
+
+_LAMPS = ("far away", "at a point")
+
+
+@step(
+    "relief",
+    label="Relief",
+    family="Light and surface",
+    sentence="Lights the picture as if another picture were its surface.",
+    words=("emboss", "bump", "surface", "3d", "plastic", "foil", "leather", "engrave", "texture",
+           "hillshade", "bevel"),
+    main="picture",
+    inputs=(InputKind("surface", "matte", "Heights: white stands out, black lies deep."),),
+    params=(
+        Choice(name="lamp", default="far away", options=_LAMPS, moves=False),
+        Number(name="azimuth", default=-135.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
+               when={"lamp": ("far away",)},
+               help="Where the light stands, clockwise from the right; −135 is the top left."),
+        Number(name="elevation", default=45.0, slider=(0, 90), allowed=(0, 90), unit="°",
+               when={"lamp": ("far away",)}, help="How high it stands: low light shows more."),
+        Point(name="lamp_place", default=(0.3, 0.2), when={"lamp": ("at a point",)}),
+        Number(name="lamp_distance", default=40.0, slider=(1, 200), allowed=(0.1, 10000), unit="%h",
+               when={"lamp": ("at a point",)}, help="How far it stands over the picture."),
+        Number(name="depth", default=3.0, slider=(0, 20), allowed=(-500, 500), unit="%h",
+               help="Height of white over black. Below 0 it is pressed in."),
+        Number(name="detail", default=0.3, slider=(0, 5), allowed=(0, 100), unit="%h",
+               help="Smoothing of the surface: more leaves out finer detail."),
+        Number(name="level", default=1.0, slider=(0, 3), allowed=(0, 100),
+               help="Mean brightness against the plain picture: 1 keeps it, 2 doubles it."),
+        Number(name="darkest", default=0.0, slider=(0, 1), allowed=(0, 1),
+               help="No shade gets darker than this."),
+        Number(name="sheen", default=0.0, slider=(0, 2), allowed=(0, 20),
+               help="Strength of highlights, as on plastic or foil."),
+        Number(name="sharpness", default=60.0, slider=(1, 200), allowed=(1, 5000),
+               help="How small the highlights are.", when={"sheen": ()}),
+        TINT,
+    ),
+    source="Lambert 1760; Blinn 1977; hillshade as in map-making",
+)  # fmt: skip
+def relief(call: Call) -> Plane:
+    """in · tint · k · max(n·l, darkest) + sheen · tint · (n·h)^sharpness.
+
+    The surface, smoothed by a Gaussian, is a height field: n = (−∂z/∂x, −∂z/∂y, 1) normalised, in
+    pixels; l points to the lamp, h half-way between it and the eye (Blinn). k makes the mean
+    luminance of the shaded picture that of the plain one times the level. Alpha stays.
+
+    Returns
+    -------
+    (H, W, 4) picture.
+    """
+    v, size = call.values, call.size
+    unit = size.height / 100
+    height = gaussian(call.inputs["surface"], v["detail"] * unit)
+    near = v["lamp"] == _LAMPS[1]
+    if near:
+        x, y = v["lamp_place"]
+        lamp = (x * size.width - 0.5, y * size.height - 0.5, v["lamp_distance"] * unit)
+    else:
+        turn, up = radians(v["azimuth"] % 360), radians(v["elevation"])
+        lamp = (cos(turn) * cos(up), sin(turn) * cos(up), sin(up))
+    return kernel.relief(
+        call.main, height, v["depth"] * unit, lamp, near, v["darkest"], v["level"],
+        straight(v["tint"]), v["sheen"], v["sharpness"],
+    )  # fmt: skip
+
+
+def signed_distance(matte: Plane) -> NDArray[np.float32]:
+    """Distance in pixels to where a matte passes one half, negative inside; (H, W).
+
+    Exact Euclidean distances between pixels; on the border itself, from the share that is covered.
+    Where nothing is inside, as far as the frame is large; where all is, as far inside.
+    """
+    inside = (matte >= 0.5).astype(np.uint8)
+    far = np.float32(sum(matte.shape))
+    if not inside.any():
+        return np.full(matte.shape, far, np.float32)
+    if inside.all():
+        return np.full(matte.shape, -far, np.float32)
+    within: Any = cv2.distanceTransform(inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    beyond: Any = cv2.distanceTransform(1 - inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    half = np.float32(0.5)
+    found = np.where(inside > 0, half - within, beyond - half)
+    border = (matte > 0) & (matte < 1) & (np.abs(found) < 1)
+    return np.where(border, half - matte, found).astype(np.float32)
+
+
+_BEYOND = ("clamp", "clear", "repeat", "mirror")
+
+
+@step(
+    "distance-colours",
+    label="Distance colours",
+    family="Light and surface",
+    sentence="Colours by the distance to a shape's border: outlines, bevels and rings.",
+    words=("outline", "stroke", "neon", "bevel", "rings", "contour lines", "sticker", "gradient",
+           "signed distance"),
+    main="either",
+    params=(
+        Choice(name="measured_by", default="alpha", options=("alpha", "luminance"), moves=False,
+               help="What of a picture is its shape."),
+        Number(name="inside", default=0.0, slider=(0, 20), allowed=(0, 1000), unit="%h",
+               help="How far inside the border the first stop lies."),
+        Number(name="outside_reach", default=2.0, slider=(0, 20), allowed=(0, 1000), unit="%h",
+               label="outside", help="How far outside the border the last stop lies."),
+        Stops(name="stops", default=((0.0, "#FFFFFF"), (0.5, "#FF7A3A"), (1.0, "#7B3A6300")),
+              help="Colours from inside to outside."),
+        Choice(name="beyond", default="clear", options=_BEYOND, moves=False,
+               help="What lies past the last stop: its colour, nothing, or the stops again."),
+        Number(name="shift", default=0.0, slider=(-1, 1), allowed=(-1000, 1000),
+               help="Moves the colours outward, in lengths of the whole band: rings that travel."),
+        Number(name="softness", default=0.0, slider=(0, 5), allowed=(0, 100), unit="%h",
+               help="Rounds the shape before it is measured."),
+    ),
+    source="Euclidean distance transform; scipy.ndimage.distance_transform_edt as the reference",
+)  # fmt: skip
+def distance_colours(call: Call) -> Plane:
+    """stops((d + inside) / (inside + outside) − shift), d the distance to the border, < 0 inside.
+
+    The border is where the shape's cover is one half. Past the first stop its colour goes on.
+
+    Returns
+    -------
+    (H, W, 4) picture.
+    """
+    v, main = call.values, call.main
+    unit = call.size.height / 100
+    shape = as_matte(main, v["measured_by"]) if not is_matte(main) else main
+    d = signed_distance(gaussian(shape, v["softness"] * unit))
+    width = max((v["inside"] + v["outside_reach"]) * unit, 1.0)
+    place = (d + np.float32(v["inside"] * unit)) * np.float32(1 / width) - np.float32(v["shift"])
+    if v["beyond"] in ("repeat", "mirror"):
+        out_of = (
+            place - np.floor(place)
+            if v["beyond"] == "repeat"
+            else (1 - np.abs(1 - (place - 2 * np.floor(place / 2))))
+        )
+        return tone.coloured(np.ascontiguousarray(out_of, np.float32), stops_table(v["stops"]))
+    out = tone.coloured(np.clip(place, 0, 1), stops_table(v["stops"]))
+    if v["beyond"] == "clear":
+        # Half a pixel to either side of the end, so that it is smooth.
+        out *= np.clip((1 - place) * np.float32(width) + np.float32(0.5), 0, 1)[..., None]
+    return out
+
+
+@step(
+    "glass-pane",
+    label="Glass pane",
+    family="Light and surface",
+    sentence="A pane of glass over the picture, with a bent rim that catches the light.",
+    words=("glass", "refraction", "lens", "frosted glass", "window", "magnifier", "bubble", "morph",
+           "crystal"),
+    main="picture",
+    inputs=(
+        InputKind("shape", "matte", "The shape of the pane; a rounded box without.", optional=True),
+        InputKind("behind", "picture", "What is seen through it; the picture itself without.",
+                  optional=True),
+    ),
+    params=(
+        Point(name="centre", default=(0.5, 0.5)),
+        Number(name="width", default=80.0, slider=(0, 200), allowed=(0, 10000), unit="%h"),
+        Number(name="height", default=50.0, slider=(0, 200), allowed=(0, 10000), unit="%h"),
+        Number(name="corner", default=10.0, slider=(0, 50), allowed=(0, 1000), unit="%h"),
+        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
+        Number(name="bevel", default=6.0, slider=(0, 30), allowed=(0, 500), unit="%h",
+               help="Width of the curved rim."),
+        Choice(name="profile", default="round", options=kernel.PROFILES, moves=False,
+               help="The rim's curve: a quarter circle, a straight slope, or a flat dome."),
+        Number(name="index", default=1.5, slider=(1, 2.5), allowed=(1, 5),
+               help="Index of refraction: 1 bends nothing, water 1.33, glass 1.5, diamond 2.4."),
+        Number(name="thickness", default=6.0, slider=(0, 30), allowed=(0, 500), unit="%h",
+               help="How thick the glass is: more bends further."),
+        Number(name="dispersion", default=0.1, slider=(0, 1), allowed=(0, 2),
+               help="How differently colours bend: fringes along the rim."),
+        Number(name="edge_light", default=0.8, slider=(0, 3), allowed=(0, 100),
+               help="Strength of the light along the rim."),
+        Number(name="light_angle", default=-120.0, slider=(-180, 180), allowed=(-36000, 36000),
+               unit="°", help="The side the light comes from.", when={"edge_light": ()}),
+        ColourParam(name="light_colour", default="#FFFFFF", when={"edge_light": ()}),
+        Number(name="frost", default=0.0, slider=(0, 10), allowed=(0, 100), unit="%h",
+               help="How milky the glass is: what lies behind it is blurred."),
+        ColourParam(name="tint", default="#FFFFFF", help="Colour of the glass."),
+        Number(name="shadow", default=0.3, slider=(0, 1), allowed=(0, 1),
+               help="Strength of the shadow around it."),
+    ),
+    source="Snell's law of refraction",
+)  # fmt: skip
+def glass_pane(call: Call) -> Plane:
+    """in(p + h · tan(θ − arcsin(sin θ / index)) · inward) where the pane lies, in elsewhere.
+
+    h is the height of the glass over the picture and θ the slope of its face there: with
+    t = distance from the border / bevel up to 1, round h = √(1 − (1 − t)²), straight t, lens
+    t(2 − t), times the thickness. Light falls straight down. The indices of red and blue lie
+    dispersion · (index − 1) / 2 below and above. The rim that faces the light shines by
+    (1 − cos θ) times the squared cosine between the two directions.
+
+    Returns
+    -------
+    (H, W, 4) picture.
+    """
+    v, size, main = call.values, call.size, call.main
+    unit = size.height / 100
+    if "shape" in call.inputs:
+        distance = signed_distance(np.clip(call.inputs["shape"], 0, 1))
+        if not (distance < 0).any():
+            return main
+    else:
+        if v["width"] <= 0 or v["height"] <= 0:
+            return main
+        half = (v["width"] / 2 * unit, v["height"] / 2 * unit)
+        turn = radians(v["turn"] % 360)
+        distance = shapes.distance(
+            size.height, size.width, "rounded box",
+            (v["centre"][0] * size.width, v["centre"][1] * size.height), (cos(turn), sin(turn)),
+            half, v["corner"] * unit, np.zeros((1, 2)),
+        )  # fmt: skip
+    behind = call.inputs.get("behind", main)
+    through = gaussian(behind, v["frost"] * unit)
+    bevel, spread = max(v["bevel"] * unit, 1e-3), v["dispersion"] * (v["index"] - 1) / 2
+    light = radians(v["light_angle"] % 360)
+    indices = (max(v["index"] - spread, 1.0), v["index"], v["index"] + spread)
+    ways = kernel.refraction(v["profile"], bevel, v["thickness"] * unit, indices, 513)
+    bowed = gaussian(distance, min(bevel / 6, 4.0)) if "shape" in call.inputs else distance
+    toward = (cos(light), sin(light))
+    red, green, blue, shine, cover = kernel.pane(distance, bowed, ways, bevel, toward)
+    seen = sampling.mapped(through, green, "clamp", finite=True)
+    if spread > 0:
+        for c, places in ((0, red), (2, blue)):
+            plane = np.ascontiguousarray(through[..., c])
+            seen[..., c] = sampling.mapped(plane, places, "clamp", finite=True)
+    seen[..., :3] *= straight(v["tint"])
+    if v["edge_light"] > 0:
+        seen = glare.lit_by(seen, shine, straight(v["light_colour"]) * np.float32(v["edge_light"]))
+    below = main
+    if v["shadow"] > 0:
+        away = max(bevel * 0.5, 1.0)
+        moved = cv2.warpAffine(
+            cover, np.array([[1, 0, -cos(light) * away], [0, 1, -sin(light) * away]]),
+            (size.width, size.height),
+        )  # fmt: skip
+        fallen = gaussian(np.asarray(moved, np.float32), away) * np.float32(v["shadow"])
+        below = glare.toward(main, fallen, np.zeros(3, np.float32))
+    return mixing.mix_by(below, seen, cover)

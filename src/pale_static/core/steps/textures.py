@@ -1,0 +1,442 @@
+"""Sources, continued: refracted light, drops on glass, dirt, and a lamp in the lens."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from math import cos, pi, radians, sin, sqrt
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..colour import to_linear
+from ..kernels import glare, surfaces
+from ..params import Choice, ColourParam, Number, Point, seed, whole
+from ..picture import Plane
+from .blur import gaussian
+from .declare import Call, step
+from .light import light_of
+
+Floats = NDArray[np.float64]
+
+
+def _chance(*numbers: int) -> np.random.Generator:
+    return np.random.Generator(np.random.PCG64([number & 0xFFFFFFFF for number in numbers]))
+
+
+@lru_cache(maxsize=64)
+def _spectrum(cells: float, shape: float, number: int, count: int = 20) -> tuple[Floats, ...]:
+    """Waves that fit a whole number of times into the frame both ways: their counts across and
+    down, amplitudes, phases, and whole turns in a loop."""
+    chance = _chance(number)
+    # From half to twice the number of cells, as many in each octave.
+    size = cells * 2 ** chance.uniform(-1.0, 1.0, count)
+    angle = np.arange(count) * (pi * (3 - sqrt(5))) + chance.uniform(0, 0.3, count)
+    across, down = np.round(size * np.cos(angle) * shape), np.round(size * np.sin(angle))
+    down[(across == 0) & (down == 0)] = 1
+    true = np.hypot(across / shape, down)
+    turns = np.maximum(1, np.round(np.sqrt(true / true.mean()) * 2))
+    turns *= np.where(chance.random(count) < 0.5, -1, 1)
+    return across, down, 1 / np.maximum(true, 0.5) ** 2, chance.uniform(0, 2 * pi, count), turns
+
+
+def _surface(call: Call, cells: float, number: int) -> tuple[Any, ...]:
+    size = call.size
+    across, down, weights, phases, turns = _spectrum(cells, size.width / size.height, number)
+    v = call.values
+    phase = v["phase"] + v["speed"] * call.moment.seconds
+    x = (np.arange(size.width) + 0.5) / size.width * 2 * pi
+    y = (np.arange(size.height) + 0.5) / size.height * 2 * pi
+    kx, ky = across[:, None] * x, down[:, None] * y
+    return across, down, weights, kx, ky, phases + 2 * pi * turns * phase
+
+
+@step(
+    "caustic",
+    label="Caustic",
+    family="Sources",
+    sentence="The web of light on the floor of a pool.",
+    words=("water", "pool", "refraction", "underwater", "ripples", "light web", "sea"),
+    gives="matte",
+    params=(
+        Number(name="cells", default=5.0, slider=(1, 20), allowed=(0.5, 60),
+               help="Number of cells of the web from top to bottom."),
+        Number(name="focus", default=0.8, slider=(0, 3), allowed=(0, 50),
+               help="How far below the surface the floor lies: more makes brighter, finer threads, "
+                    "then tangled ones."),
+        Number(name="sharpness", default=0.8, slider=(0, 1), allowed=(0, 1),
+               help="How thin the threads are; a large lamp softens them."),
+        Number(name="level", default=0.3, slider=(0, 1), allowed=(0, 100),
+               help="Mean brightness."),
+        Number(name="phase", default=0.0, slider=(0, 1), allowed=(-1000, 1000),
+               help="Where in its movement it is; 1 is where it began."),
+        Number(name="speed", default=0.1, slider=(0, 1), allowed=(-100, 100), unit="/s",
+               help="Rounds of its movement in a second."),
+        Number(name="twist", default=0.0, slider=(0, 10), allowed=(0, 100), unit="%h",
+               help="How far the web is swirled."),
+        seed(),
+    ),
+    reads=lambda call: call.values["speed"] and call.moment.seconds,
+    source="Snell's law for small angles; plane waves that fit the frame",
+)  # fmt: skip
+def caustic(call: Call) -> Plane:
+    """level · light that lands in a pixel, from four rays a pixel bent by a moving surface of water.
+
+    The surface is a sum of twenty plane waves that fit the frame a whole number of times both ways,
+    so it tiles; each turns a whole number of times in a round, so it loops. A ray lands aside by
+    focus · slope: at focus 1 the slopes change by 0.6 a pixel's way on average (root mean square).
+    All light is kept: the mean is the level. Then softened by what the sharpness leaves.
+
+    Returns
+    -------
+    (H, W) matte; threads may pass 1.
+    """
+    v, size = call.values, call.size
+    number = int(v["seed"])
+    across, down, weights, kx, ky, phases = _surface(call, v["cells"], number)
+    unit = 2 * pi / np.array([size.width, size.height])
+    fx, fy = across * unit[0], down * unit[1]
+    # Root mean square of the second derivatives, so that focus means the same for all surfaces.
+    bend = sqrt(float((weights**2 * (fx**2 + fy**2) ** 2).sum()) / 2) or 1.0
+    far = v["focus"] * 0.6 / bend
+    # The slope of weight · cos(…) is −frequency · weight · sin(…), and sin a = cos(a − π/2).
+    right = surfaces.waves(kx, ky, -far * weights * fx, phases - pi / 2)
+    below = surfaces.waves(kx, ky, -far * weights * fy, phases - pi / 2)
+    if v["twist"] > 0:
+        # A second surface's slope, turned by a quarter: it stirs without drawing together.
+        across, down, weights, kx, ky, phases = _surface(call, max(v["cells"] / 2.5, 1), number + 1)
+        fx, fy = across * unit[0], down * unit[1]
+        slope = sqrt(float((weights**2 * (fx**2 + fy**2)).sum()) / 2) or 1.0
+        far = v["twist"] / 100 * size.height / slope
+        right = right + surfaces.waves(kx, ky, far * weights * fy, phases - pi / 2)
+        below = below + surfaces.waves(kx, ky, -far * weights * fx, phases - pi / 2)
+    light = surfaces.landed(right, below)
+    cell = size.height / v["cells"]
+    soft = max(0.6, (0.12 * (1 - v["sharpness"]) + 0.006) * cell)
+    return gaussian(light * np.float32(v["level"]), soft, "repeat")
+
+
+_BEADS = ("height", "matte", "slope")
+
+
+def _cluster(chance: np.random.Generator, x: Any, y: Any, r: Any, uneven: float) -> Floats:
+    """Drops as clusters of three caps, so that their outlines are not round: (N · 3, 5)."""
+    count = len(x)
+    angle, far = chance.uniform(0, 2 * pi, (count, 2)), chance.uniform(0.2, 0.75, (count, 2))
+    part = chance.uniform(0.4, 0.75, (count, 2))
+    rows = [np.stack([x, y, r, r, r * 0.8], -1)]
+    for k in range(2):
+        dx, dy = np.cos(angle[:, k]) * far[:, k] * r, np.sin(angle[:, k]) * far[:, k] * r
+        small = r * part[:, k]
+        rows.append(np.stack([x + dx * uneven, y + dy * uneven, small, small, small * 0.7], -1))
+    return np.concatenate(rows)
+
+
+@lru_cache(maxsize=32)
+def _standing(number: int, density: float, wide: float, uneven: float, most: float) -> Floats:
+    """Standing drops over a frame of height 1."""
+    chance = _chance(number, 1)
+    count = int(density * 260 * wide / max(most / 0.03, 0.2) ** 2)
+    count = min(count, 6000)
+    x, y = chance.uniform(-0.05, wide + 0.05, count), chance.uniform(-0.05, 1.05, count)
+    # Many small ones, few large ones.
+    r = most * (0.12 + 0.88 * chance.random(count) ** 3)
+    return _cluster(chance, x, y, r, uneven)
+
+
+def _running(
+    number: int,
+    which: int,
+    count: int,
+    wide: float,
+    seconds: float,
+    speed: float,
+    most: float,
+    uneven: float,
+) -> list[Floats]:
+    """Runners over a frame of height 1, each with the trail that it leaves."""
+    tables = []
+    for k in range(count):
+        chance = _chance(number, 7 + which, k)
+        along, column, pace, size = chance.random(4)
+        reach, r = 1.5, most * (0.6 + 0.4 * size)
+        place = along * reach + seconds * speed * (0.7 + 0.6 * pace)
+        turn, head = int(place // reach), place % reach - 0.2
+        chance = _chance(number, 7 + which, k, turn)
+        column = chance.uniform(0, wide)
+        sway = chance.uniform(-1, 1, 3)
+
+        def at(y: Any, column: float = column, sway: Any = sway, r: float = r) -> Any:
+            return column + r * (
+                sway[0] * np.sin(y * 9) + sway[1] * np.sin(y * 23 + 1) + sway[2] * np.sin(y * 41)
+            )
+
+        # It hangs and slips: its place moves in steps that are smooth.
+        slip = head + 0.03 * sin(head * 24 + 6 * column)
+        y = slip - np.array([0, 0.55, 1.0, 1.4, 1.75]) * r
+        sizes = r * np.array([1.0, 0.85, 0.62, 0.42, 0.25])
+        tables.append(np.stack([at(y), y, sizes, sizes * 1.15, sizes * 0.8], -1))
+        # Beads stay where it has been, and dry up.
+        spots = np.arange(-0.2, slip - 1.8 * r, 0.9 * r)
+        if not len(spots):
+            continue
+        chance = _chance(number, 99 + which, k, turn)
+        jitter = chance.uniform(-0.4, 0.4, (len(spots), 2))
+        size = chance.uniform(0.12, 0.42, len(spots))
+        age = (slip - spots) / 1.2
+        left = size * r * np.clip(1.1 - age, 0, 1)
+        held = left > 0.02 * r
+        y, left = spots[held] + jitter[held, 0] * r, left[held]
+        tables.append(_cluster(chance, at(y) + jitter[held, 1] * r * 0.5, y, left, uneven))
+    return tables
+
+
+@step(
+    "beads",
+    label="Beads",
+    family="Sources",
+    sentence="Drops on a window: standing ones, and runners that leave trails.",
+    words=("rain", "drops", "water", "wet window", "condensation", "droplets", "sweat"),
+    matte_when=lambda values: values.get("output") != "slope",
+    params=(
+        Choice(name="output", default="height", options=_BEADS, moves=False,
+               help="The drops' height for Relief, where they lie, or their slope for Displace: red "
+                    "across, green down."),
+        Number(name="density", default=0.5, slider=(0, 1), allowed=(0, 4),
+               help="Number of standing drops."),
+        Number(name="size", default=3.0, slider=(0.5, 10), allowed=(0.1, 100), unit="%h",
+               help="Radius of the largest standing drops."),
+        whole("slow", 6, (0, 40), (0, 400), label="slow runners"),
+        Number(name="slow_speed", default=6.0, slider=(0, 50), allowed=(0, 1000), unit="%h/s"),
+        whole("fast", 3, (0, 20), (0, 400), label="fast runners"),
+        Number(name="fast_speed", default=60.0, slider=(0, 200), allowed=(0, 10000), unit="%h/s"),
+        Number(name="runner_size", default=2.0, slider=(0.5, 6), allowed=(0.1, 50), unit="%h",
+               help="Radius of the runners."),
+        Number(name="irregularity", default=0.7, slider=(0, 1), allowed=(0, 1),
+               help="How far outlines are from round."),
+        seed(),
+    ),
+    reads=lambda call: (
+        call.moment.seconds
+        if (call.values["slow"] and call.values["slow_speed"])
+        or (call.values["fast"] and call.values["fast_speed"])
+        else 0
+    ),
+    source="smooth union by a p-norm of height fields",
+)  # fmt: skip
+def beads(call: Call) -> Plane:
+    """Caps hᵢ = tallᵢ·√(1 − (r/Rᵢ)²) put together as (Σ hᵢ³)^⅓: where drops meet they join smoothly.
+
+    Each drop is a cluster of three caps. Runners fall at their pace, hang and slip, and leave beads
+    that dry up. A pure function of seed and time. The height is told in tenths of the frame's
+    height; the matte is the height's edge, smoothed; the slope is 0.5 + half the gradient.
+
+    Returns
+    -------
+    (H, W) matte; or (H, W, 4) picture of the slope.
+    """
+    v, size = call.values, call.size
+    number, wide = int(v["seed"]), size.width / size.height
+    seconds, uneven = call.moment.seconds, v["irregularity"]
+    tables = [_standing(number, v["density"], wide, uneven, v["size"] / 100)]
+    for which, kind in enumerate(("slow", "fast")):
+        speed = v[f"{kind}_speed"] / 100
+        most = v["runner_size"] / 100
+        tables += _running(number, which, int(v[kind]), wide, seconds, speed, most, uneven)
+    table = np.concatenate(tables) * size.height
+    # The height in tenths of the frame's, so that it fills the greys.
+    table[:, 4] *= 10 / size.height
+    field = surfaces.drops(size.height, size.width, table)
+    if v["output"] == "height":
+        return field
+    if v["output"] == "matte":
+        return np.asarray(np.clip(field * np.float32(12), 0, 1))
+    return _sloped(field, size.height / 10)
+
+
+def _sloped(field: Any, scale: float) -> Plane:
+    gy, gx = np.gradient(field * np.float32(scale))
+    half = np.float32(0.5)
+    full = np.ones_like(field)
+    steep = [np.clip(half + half * g, 0, 1) for g in (gx, gy)]
+    return np.dstack([*steep, full * half, full]).astype(np.float32)
+
+
+_DIRT = ("dust", "hairs", "scratches")
+_STAYS = ("still", "new each time")
+
+
+@lru_cache(maxsize=8192)
+def _specks(
+    kind: str, number: int, turn: int, index: int, low: float, high: float
+) -> tuple[tuple[float, float], Floats]:
+    """One speck: its place in 0..1 both ways, and its strokes about it over a frame of height 1."""
+    chance = _chance(number, turn, index, _DIRT.index(kind))
+    place = chance.random(2)
+    size = low + (high - low) * chance.random() ** 2
+    value = 0.4 + 0.6 * chance.random()
+    if kind == "dust":
+        parts = 1 + int(chance.integers(0, 3))
+        strokes = []
+        for _ in range(parts):
+            x, y, u, w = chance.uniform(-0.5, 0.5, 4) * size
+            r = size * chance.uniform(0.15, 0.4)
+            strokes.append((x, y, x + u, y + w, r, r * chance.uniform(0.3, 1), value, 0.15 * size))
+        return (place[0], place[1]), np.array(strokes)
+    if kind == "hairs":
+        angle, bend = chance.uniform(0, 2 * pi), chance.uniform(-3, 3, 2)
+        x = y = 0.0
+        length = size * 6
+        strokes = []
+        for k in range(10):
+            on = angle + bend[0] * (k / 10) + bend[1] * (k / 10) ** 2
+            x1, y1 = x + cos(on) * length / 10, y + sin(on) * length / 10
+            strokes.append((x, y, x1, y1, 0.001, 0.0008, value, 0.0))
+            x, y = x1, y1
+        return (place[0], place[1]), np.array(strokes)
+    length = 1.4 if chance.random() < 0.5 else chance.uniform(0.1, 0.7)
+    lean = chance.uniform(-0.01, 0.01)
+    thick = 0.0003 + 0.0009 * chance.random() ** 2 * (size / 0.01)
+    stroke = (0.0, -length / 2, lean, length / 2, thick, thick, value * 0.8, 0.0005)
+    return (place[0], place[1]), np.array([stroke])
+
+
+@step(
+    "dirt",
+    label="Dirt",
+    family="Sources",
+    sentence="Dust, hairs and scratches, as on old film.",
+    words=("dust", "hair", "scratches", "old film", "specks", "grunge", "vintage", "worn"),
+    gives="matte",
+    params=(
+        Choice(name="form", default="dust", options=_DIRT, moves=False),
+        Number(name="density", default=40.0, slider=(0, 300), allowed=(0, 5000),
+               help="How many there are in a frame."),
+        Number(name="size_from", default=0.3, slider=(0.05, 3), allowed=(0.01, 50), unit="%h"),
+        Number(name="size_to", default=1.8, slider=(0.05, 5), allowed=(0.01, 50), unit="%h"),
+        Choice(name="stay", default="new each time", options=_STAYS, moves=False,
+               help="Whether they stay, as on a lens, or come anew, as on film."),
+        whole("life", 2, (1, 50), (1, 100_000), unit="frames", moves=False,
+              help="Frames until each comes anew, somewhere else.",
+              when={"stay": ("new each time",)}),
+        Number(name="drift", default=0.0, slider=(0, 50), allowed=(0, 1000), unit="%h/s",
+               help="How fast they float. What leaves the frame comes back on the other side."),
+        Number(name="angle", default=-60.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
+               help="Where they float to.", when={"drift": ()}),
+        seed(),
+    ),
+    reads=lambda call: (
+        call.values["stay"] != "still" and call.moment.frame,
+        call.values["drift"] and call.moment.seconds,
+    ),
+)  # fmt: skip
+def dirt(call: Call) -> Plane:
+    """Specks by chance: blots of a few strokes, curved hairs, or thin upright scratches.
+
+    Each comes anew every *life* frames, not all at once. Those that drift leave the frame on one
+    side, out of sight, and come back on the other. A pure function of seed and frame.
+
+    Returns
+    -------
+    (H, W) matte, white where dirt lies, 0..1.
+    """
+    v, size = call.values, call.size
+    number, wide = int(v["seed"]), size.width / size.height
+    low, high = sorted((v["size_from"] / 100, v["size_to"] / 100))
+    kind, life = v["form"], int(v["life"])
+    count = int(v["density"])
+    first = _chance(number, 5).integers(0, 1 << 16, count)
+    way = v["drift"] / 100 * call.moment.seconds
+    turn = radians(v["angle"] % 360)
+    margin = 0.1 if kind != "hairs" else 0.35
+    born = (
+        np.zeros(count, int) if v["stay"] == "still" else (call.moment.frame + first % life) // life
+    )
+    specks = [_specks(kind, number, int(born[k]), k, low, high) for k in range(count)]
+    if not specks:
+        return np.zeros((size.height, size.width), np.float32)
+    places = np.array([place for place, _ in specks])
+    span = np.array([wide + 2 * margin, 1 + 2 * margin])
+    at = (places * span + np.array([way * cos(turn), way * sin(turn)])) % span - margin
+    table = np.concatenate([strokes for _, strokes in specks])
+    at = np.repeat(at, [len(strokes) for _, strokes in specks], 0)
+    table[:, 0:2] += at
+    table[:, 2:4] += at
+    table[:, [0, 1, 2, 3, 4, 5, 7]] *= size.height
+    return surfaces.strokes(size.height, size.width, table)
+
+
+@step(
+    "flare",
+    label="Flare",
+    family="Sources",
+    sentence="A lamp that shines into the lens: halo, ring, streak and ghosts.",
+    words=("lens flare", "sun", "lamp", "anamorphic", "ghosts", "sparkle", "star", "light"),
+    params=(
+        Point(name="position", default=(0.3, 0.3), help="Where the lamp is."),
+        Number(name="intensity", default=1.0, slider=(0, 3), allowed=(0, 100)),
+        ColourParam(name="colour", default="#FFE6C0"),
+        Number(name="core", default=2.0, slider=(0.1, 10), allowed=(0.01, 200), unit="%h",
+               help="Size of the bright middle."),
+        Number(name="halo", default=0.25, slider=(0, 1), allowed=(0, 20)),
+        Number(name="halo_size", default=45.0, slider=(1, 150), allowed=(0.1, 1000), unit="%h",
+               when={"halo": ()}),
+        Number(name="streak", default=0.6, slider=(0, 3), allowed=(0, 50),
+               help="Strength of the line of light through the lamp."),
+        Number(name="streak_length", default=80.0, slider=(1, 200), allowed=(0.1, 2000), unit="%h",
+               when={"streak": ()}),
+        Number(name="streak_angle", default=0.0, slider=(-90, 90), allowed=(-36000, 36000), unit="°",
+               when={"streak": ()}),
+        Number(name="ring", default=0.15, slider=(0, 1), allowed=(0, 20)),
+        Number(name="ring_size", default=28.0, slider=(1, 100), allowed=(0.1, 1000), unit="%h",
+               when={"ring": ()}),
+        Number(name="ghosts", default=0.25, slider=(0, 1), allowed=(0, 20),
+               help="Strength of the spots on the line through the middle of the frame."),
+        whole("ghost_count", 6, (0, 16), (0, 64), when={"ghosts": ()}),
+        seed(),
+    ),
+    source="common practice: reflections between lenses lie on the line through the middle",
+)  # fmt: skip
+def flare(call: Call) -> Plane:
+    """intensity · (core + halo + ring + streak + ghosts) in linear light, encoded; over nothing.
+
+    Strengths are display values, made linear. With r the distance from the lamp: core (1 + (r/size)²)⁻², halo (1 − r/size)², ring a band
+    about its size, streak (1 − |along|/length)³ over its thickness. Ghost k lies at
+    middle + tₖ · (middle − lamp), each with its own t, size and tint from the seed. Blend it with
+    *add* in linear light.
+
+    Returns
+    -------
+    (H, W, 4) picture, as opaque as its brightest colour.
+    """
+    v, size = call.values, call.size
+    unit = size.height / 100
+    x, y = v["position"][0] * size.width, v["position"][1] * size.height
+    colour = light_of(v["colour"], True) * np.float32(v["intensity"])
+    turn = radians(v["streak_angle"] % 360)
+    # Strengths are told as they look, in display values.
+    looks = {
+        name: float(to_linear(np.array(v[name]))) for name in ("halo", "ring", "streak", "ghosts")
+    }
+    numbers = (
+        x, y, 1 / (v["core"] * unit), looks["halo"], 1 / (v["halo_size"] * unit), looks["ring"],
+        v["ring_size"] * unit, 1 / max(v["ring_size"] * unit * 0.12, 1.0), looks["streak"],
+        1 / (v["streak_length"] * unit), 1 / max(v["core"] * unit * 0.12, 0.6), cos(turn), sin(turn),
+    )  # fmt: skip
+    warm, cold = np.array([1.0, 0.75, 0.55]), np.array([0.6, 0.8, 1.0])
+    colours = np.stack([colour, colour * warm, colour * cold])
+    chance = _chance(int(v["seed"]), 3)
+    spots = []
+    for _ in range(int(v["ghost_count"]) if v["ghosts"] > 0 else 0):
+        t, big, strong, hue = chance.random(4)
+        away = 2.4 * t - 0.9
+        mx, my = size.width / 2, size.height / 2
+        tint = warm + (cold - warm) * hue
+        radius = max((1.5 + 9 * big**2) * unit, 1.0)
+        strength = looks["ghosts"] * (0.3 + 0.7 * strong)
+        spots.append(
+            (mx + away * (mx - x), my + away * (my - y), radius, strength, *(colour * tint))
+        )
+    table = np.array(spots, np.float32).reshape(-1, 7)
+    shed = surfaces.flare(size.height, size.width, numbers, colours, table)
+    return glare.lit(np.zeros((size.height, size.width, 4), np.float32), shed, True)
