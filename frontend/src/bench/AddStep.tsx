@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { asked } from "../api/asked";
-import { livePicture, type DraftView, type StepKind } from "../api/client";
+import { livePicture, type DraftView, type PartView, type StepKind } from "../api/client";
 import { inLine } from "../player/line";
+import { Picture } from "../player/Picture";
 import { useVisible } from "../player/useVisible";
 import { smallOf } from "./frames";
+import { finder, type Findable } from "./search";
 import { useBench } from "./store";
 import { useKinds } from "./useDraft";
 import styles from "./AddStep.module.css";
@@ -17,28 +19,72 @@ interface Props {
   at: number;
   inside: string | null;
   sourcesOnly: boolean;
-  onPick: (kind: StepKind) => void;
+  /** A kind was picked: for this place, or as the start of a lane of its own. */
+  onPick: (kind: StepKind, ownLane: boolean) => void;
+  onPart: (part: PartView) => void;
   onClose: () => void;
+}
+
+/** A step, a macro or a kept part that can be found. */
+interface Row extends Findable {
+  kind?: StepKind;
+  part?: PartView;
+  /** Where it goes, other than here; why it cannot be taken. */
+  own?: boolean;
+  cannot?: string;
+}
+
+/** How many of what does not go here are shown besides. */
+const BESIDES = 4;
+
+function rowsOf(kinds: readonly StepKind[], parts: readonly PartView[]): Row[] {
+  return [
+    ...kinds.map((kind) => ({ ...kind, id: kind.kind, kind })),
+    ...parts.map((part) => ({
+      id: `part:${part.id}`,
+      label: part.part.name,
+      family: "Kept parts",
+      sentence: part.part.notes || `${part.steps} steps you have kept.`,
+      words: [part.collection, ...(part.part.tags ?? [])].filter((word) => word !== null),
+      part,
+    })),
+  ];
 }
 
 /** Search over names, families and needs; each row shows the step applied right here. */
 export function AddStep(props: Props) {
-  const { draft, lane, at, onPick, onClose, sourcesOnly } = props;
+  const { draft, lane, at, onPick, onPart, onClose, sourcesOnly } = props;
   const { kinds: built } = useKinds();
   const macros = useQuery(asked.macroSteps());
-  const kinds = useMemo(() => [...built, ...(macros.data?.kinds ?? [])], [built, macros.data]);
+  const kept = useQuery(asked.parts());
+  const rows = useMemo(
+    () =>
+      rowsOf(
+        [...built, ...(macros.data?.kinds ?? [])],
+        (kept.data?.parts ?? []).filter((one) => !one.project || one.project === draft.project),
+      ),
+    [built, macros.data, kept.data, draft.project],
+  );
+  const find = useMemo(() => finder(rows), [rows]);
   const [text, setText] = useState("");
   const [active, setActive] = useState(0);
   const list = useRef<HTMLUListElement>(null);
   const name = draft.effect.lanes.find((one) => one.id === lane)?.name;
-  const found = search(
-    kinds.filter((kind) => (kind.main === null) === sourcesOnly),
-    text,
+  const shown = useMemo(
+    () => arranged(text, rows, find, sourcesOnly),
+    [text, rows, find, sourcesOnly],
   );
-  const chosen = Math.min(active, found.length - 1);
+  const chosen = Math.min(active, shown.length - 1);
   useEffect(() => {
     list.current?.querySelectorAll("[role=option]")[chosen]?.scrollIntoView({ block: "nearest" });
   }, [chosen]);
+  const pick = (row: Row | undefined) => {
+    if (!row || row.cannot) return;
+    if (row.part) onPart(row.part);
+    else onPick(row.kind!, Boolean(row.own));
+  };
+  const heading = (row: Row) =>
+    row.own ? "Starts a lane of its own" : (row.cannot ?? (text.trim() ? "" : row.family));
   return (
     <div
       className={styles.addStepGround}
@@ -52,9 +98,9 @@ export function AddStep(props: Props) {
         aria-label="Add a step"
         onKeyDown={(event) => {
           if (event.key === "Escape") onClose();
-          if (event.key === "ArrowDown") setActive(Math.min(found.length - 1, chosen + 1));
+          if (event.key === "ArrowDown") setActive(Math.min(shown.length - 1, chosen + 1));
           else if (event.key === "ArrowUp") setActive(Math.max(0, chosen - 1));
-          else if (event.key === "Enter" && found[chosen]) onPick(found[chosen]);
+          else if (event.key === "Enter") pick(shown[chosen]);
           else return;
           event.preventDefault();
         }}
@@ -65,7 +111,7 @@ export function AddStep(props: Props) {
           role="combobox"
           aria-expanded
           aria-controls="step-list"
-          aria-activedescendant={found[chosen] ? `kind-${found[chosen].kind}` : undefined}
+          aria-activedescendant={shown[chosen] ? `kind-${shown[chosen].id}` : undefined}
           aria-label="Search for a step by name or need"
           placeholder={
             sourcesOnly
@@ -79,31 +125,38 @@ export function AddStep(props: Props) {
           }}
         />
         <ul role="listbox" id="step-list" ref={list} aria-label="Steps">
-          {found.map((kind, index) => [
-            !text.trim() && kind.family !== found[index - 1]?.family && (
-              <li key={kind.family} role="presentation" className={styles.family}>
-                {kind.family}
+          {shown.map((row, index) => [
+            heading(row) && heading(row) !== (shown[index - 1] && heading(shown[index - 1]!)) && (
+              <li key={`${row.id}-head`} role="presentation" className={styles.family}>
+                {heading(row)}
               </li>
             ),
             // eslint-disable-next-line jsx-a11y/click-events-have-key-events -- the search field has its keys
             <li
-              key={kind.kind}
-              id={`kind-${kind.kind}`}
+              key={row.id}
+              id={`kind-${row.id}`}
               role="option"
               aria-selected={index === chosen}
+              aria-disabled={Boolean(row.cannot)}
               onPointerMove={() => setActive(index)}
-              onClick={() => onPick(kind)}
+              onClick={() => pick(row)}
             >
-              <Applied key={`${kind.kind}-${at}`} kind={kind} {...props} />
+              {row.part ? (
+                <Picture url={`/api/parts/${row.part.id}/picture.jpg`} alt="" />
+              ) : row.own || row.cannot ? (
+                <span className={styles.applied} />
+              ) : (
+                <Applied key={`${row.id}-${at}`} kind={row.kind!} {...props} />
+              )}
               <span>
-                <b>{kind.label}</b> {text.trim() && <span className="soft">{kind.family}</span>}
+                <b>{row.label}</b> {text.trim() && <span className="soft">{row.family}</span>}
                 <br />
-                {kind.sentence}
+                {row.sentence}
               </span>
             </li>,
           ])}
         </ul>
-        {!found.length && (
+        {!shown.length && (
           <p className={`soft ${styles.nothing}`}>
             No step does that. Try another word: a thing (edge, noise) or a doing (soften, uncover).
           </p>
@@ -113,51 +166,34 @@ export function AddStep(props: Props) {
   );
 }
 
+/** What can stand here, best first; then what was found that goes elsewhere. */
+function arranged(
+  text: string,
+  rows: readonly Row[],
+  find: (text: string) => Row[],
+  sourcesOnly: boolean,
+): Row[] {
+  const fits = (row: Row) =>
+    row.part ? row.part.starts === sourcesOnly : (row.kind!.main === null) === sourcesOnly;
+  if (!text.trim()) return rows.filter((row) => row.kind && fits(row));
+  const found = find(text);
+  const besides = found
+    .filter((row) => row.kind && !fits(row))
+    .slice(0, BESIDES)
+    .map((row) =>
+      sourcesOnly
+        ? { ...row, cannot: "Works on a picture: start the lane first" }
+        : { ...row, own: true },
+    );
+  return [...found.filter(fits), ...besides];
+}
+
 /** What adding a step of a kind says: a kind of the catalogue, or a macro as "slug@version". */
 export function addedAs(kind: StepKind) {
   const [slug, version] = kind.kind.split("@");
   return version
     ? { kind: "macro", macro: { slug: slug!, version: Number(version) } }
     : { kind: kind.kind };
-}
-
-/** Words of a sentence that say nothing of what is wanted. */
-const FILLERS = new Set(
-  "a an and are as by for from give i in is it its like look make me my of on so the that this to want with".split(
-    " ",
-  ),
-);
-
-/** What a word that a step has nothing of takes from its rank. */
-const MISSED = 6;
-
-/** Steps that have to do with the words, best first: by name, then by words, then by sentence. */
-export function search(kinds: readonly StepKind[], text: string): StepKind[] {
-  const words = text
-    .toLowerCase()
-    .split(/\s+/)
-    .filter((word) => word && !FILLERS.has(word));
-  const rank = (kind: StepKind): number => {
-    let total = 0;
-    let met = 0;
-    for (const word of words) {
-      const before = total;
-      const stem = word.length > 4 ? word.replace(/(ing|ed|s)$/, "") : word;
-      if (kind.label.toLowerCase().startsWith(word)) total += 8;
-      else if (kind.label.toLowerCase().includes(stem)) total += 5;
-      else if (kind.words.includes(word)) total += 4;
-      else if (kind.words.some((one) => one.includes(stem))) total += 3;
-      else if (`${kind.sentence} ${kind.family}`.toLowerCase().includes(stem)) total += 1;
-      if (total > before) met += 1;
-      else if (word.length > 2) total -= MISSED;
-    }
-    return words.length && !met ? -Infinity : total;
-  };
-  return kinds
-    .map((kind) => ({ kind, score: rank(kind) }))
-    .filter(({ score }) => score > -Infinity)
-    .sort((one, two) => two.score - one.score)
-    .map(({ kind }) => kind);
 }
 
 /** A small picture of the step applied where it would stand. */

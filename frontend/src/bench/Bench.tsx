@@ -34,9 +34,9 @@ export function Bench() {
   const bench = useBenchOf("length", "frame", "select", "setLength", "go", "set");
   const screen = useRef<ScreenHandle>(null);
   const [adding, setAdding] = useState<Spot | null>(null);
-  const [parting, setParting] = useState<(Omit<Spot, "lane"> & { lane: string | null }) | null>(
-    null,
-  );
+  const [parting, setParting] = useState<
+    (Omit<Spot, "lane"> & { lane: string | null; wanted?: number }) | null
+  >(null);
   const [noting, setNoting] = useState<{ lane?: string; step?: string } | null>(null);
   const [keeping, setKeeping] = useState<string[] | null>(null);
   const [about, setAbout] = useState(false);
@@ -133,14 +133,25 @@ export function Bench() {
           inside={adding.inside}
           sourcesOnly={startsLanes.length > 0 && adding.at === 0 && !adding.inside}
           onClose={() => setAdding(null)}
-          onPick={(kind) => {
+          onPart={(part) => {
+            setAdding(null);
+            setParting({ ...adding, wanted: part.id });
+          }}
+          onPick={(kind, ownLane) => {
             setAdding(null);
             const before = new Set(
               effect.lanes.flatMap((lane) =>
                 everyStep(lane).map((one) => `${lane.id}.${one.step.id}`),
               ),
             );
-            void change({ do: "add-step", ...addedAs(kind), ...adding }).then((after) => {
+            const lanes = new Set(effect.lanes.map((lane) => lane.id));
+            const put = ownLane
+              ? change({ do: "add-lane", name: kind.label }).then((after) => {
+                  const made = after?.effect.lanes.find((lane) => !lanes.has(lane.id));
+                  return made && change({ do: "add-step", ...addedAs(kind), lane: made.id, at: 0 });
+                })
+              : change({ do: "add-step", ...addedAs(kind), ...adding });
+            void put.then((after) => {
               for (const lane of after?.effect.lanes ?? [])
                 for (const { step } of everyStep(lane))
                   if (!before.has(`${lane.id}.${step.id}`))

@@ -1,6 +1,6 @@
 import { Button, Drawer, Input } from "antd";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { asked } from "../api/asked";
 import type { DraftView, Change, PartView, Input as Source, Step } from "../api/client";
 import { Picture } from "../player/Picture";
@@ -20,11 +20,14 @@ interface Props {
   frame: number;
   length: number;
   change: (change: Change) => Promise<unknown>;
+  /** The part that has been chosen elsewhere. */
+  wanted?: number | null;
   onClose: () => void;
 }
 
 /** Insert a part: chosen by its picture, its open inputs by theirs. */
-export function InsertPart({ draft, lane, at, inside, frame, length, change, onClose }: Props) {
+export function InsertPart(props: Props) {
+  const { draft, lane, at, inside, frame, length, change, wanted, onClose } = props;
   const found = useQuery(asked.parts());
   const attempt = useBench((state) => state.attempt);
   const { kindOf } = useKinds();
@@ -58,6 +61,17 @@ export function InsertPart({ draft, lane, at, inside, frame, length, change, onC
     void change(inserting(one, chosen));
     close();
   };
+  const take = (one: PartView) => {
+    setChosen(likely(draft, one, (step) => kindOf(step)?.label));
+    if (one.part.inputs?.length) setPicked(one);
+    else put(one, {});
+  };
+  const chosenBefore = useRef(wanted ?? null);
+  useEffect(() => {
+    const one = found.data?.parts.find((each) => each.id === chosenBefore.current);
+    chosenBefore.current = found.data ? null : chosenBefore.current;
+    if (one) take(one);
+  });
   const inputs = picked?.part.inputs ?? [];
   const open = inputs.filter((one) => !(one.id in chosen));
   return (
@@ -114,11 +128,7 @@ export function InsertPart({ draft, lane, at, inside, frame, length, change, onC
               <button
                 key={one.id}
                 className={`bare ${inputPickerStyles.choice}`}
-                onClick={() => {
-                  setChosen(likely(draft, one, (step) => kindOf(step)?.label));
-                  if (one.part.inputs?.length) setPicked(one);
-                  else put(one, {});
-                }}
+                onClick={() => take(one)}
               >
                 <Picture url={`/api/parts/${one.id}/picture.jpg`} alt="" />
                 <b>{one.part.name}</b>{" "}

@@ -14,6 +14,7 @@ from ..core.document import effect_schema
 from ..core.macro import macro_schema
 from ..core.part import collection_schema
 from ..core.reel import reel_schema
+from ..core.steps import step_kinds
 from . import app as app
 from .endpoint import openapi
 
@@ -23,10 +24,25 @@ def text_of(document: dict[str, Any]) -> str:
     return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
 
 
+def catalogue() -> list[dict[str, Any]]:
+    """What the search for a step finds, for the tests of the page."""
+    return [
+        {
+            "id": kind.kind,
+            "label": kind.label,
+            "family": kind.family,
+            "sentence": kind.sentence,
+            "words": list(kind.words),
+        }
+        for kind in step_kinds()
+    ]
+
+
 def files() -> dict[str, str]:
     """File names and contents, those of the front end first."""
     return {
         "openapi.json": text_of(openapi()),
+        "catalogue.json": text_of(catalogue()),
         "effect.schema.json": text_of(effect_schema()),
         "macro.schema.json": text_of(macro_schema()),
         "parts.schema.json": text_of(collection_schema()),
@@ -37,5 +53,5 @@ def files() -> dict[str, str]:
 if __name__ == "__main__":
     front, formats = Path(sys.argv[1]), Path(sys.argv[2])
     for name, text in files().items():
-        folder = front if name == "openapi.json" else formats
+        folder = front if name in ("openapi.json", "catalogue.json") else formats
         (folder / name).write_text(text)

@@ -151,6 +151,7 @@ def even_table(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.fl
     words=(
         "clouds",
         "smoke",
+        "fire",
         "fractal",
         "turbulence",
         "fog",

@@ -105,8 +105,8 @@ def outline(shape: str, half: tuple[float, float], count: int, inner: float) -> 
     "shape",
     label="Shape",
     family="Sources",
-    sentence="A box, ellipse, polygon, star, ring, line or cross.",
-    words=("circle", "rectangle", "square", "triangle", "mask", "sdf", "rounded", "oval"),
+    sentence="A box, circle, polygon, star, ring, line or cross.",
+    words=("circle", "iris", "rectangle", "square", "triangle", "mask", "sdf", "rounded", "oval"),
     gives="matte",
     params=(
         Choice(name="shape", default="rounded box", options=shapes.SHAPES, moves=False),

@@ -64,7 +64,7 @@ def _together(above: Mapping[str, Any], values: Mapping[str, Any]) -> Mapping[st
     label="Transform",
     family="Space",
     sentence="Moves, scales, turns and skews the picture.",
-    words=("rotate", "zoom", "position", "scale", "pan", "resize", "flip"),
+    words=("rotate", "zoom", "shake", "position", "scale", "pan", "resize", "flip"),
     main="either",
     gives="same",
     params=(

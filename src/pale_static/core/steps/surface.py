@@ -103,7 +103,7 @@ _LAMPS = ("far away", "at a point")
     label="Relief",
     family="Light and surface",
     sentence="Lights the picture as if another picture were its surface.",
-    words=("emboss", "bump", "surface", "3d", "plastic", "foil", "leather", "engrave", "texture",
+    words=("emboss", "bump", "surface", "3d", "plastic", "foil", "metal", "chrome", "leather", "engrave", "texture",
            "hillshade", "bevel"),
     main="picture",
     inputs=(InputKind("surface", "matte", "Heights: white stands out, black lies deep."),),

@@ -43,7 +43,7 @@ def font_of(call: Call) -> Font:
     label="Title",
     family="Sources",
     sentence="Text set in a font, or the order its letters are read in.",
-    words=("text", "type", "lettering", "caption", "words", "credit", "typography", "letters"),
+    words=("text", "type", "typewriter", "lettering", "caption", "words", "credit", "typography", "letters"),
     matte_when=lambda values: values.get("output") == "order ramp",
     params=(
         Text(name="text", default="Lantern Line", lines=True),

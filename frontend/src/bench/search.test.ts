@@ -1,0 +1,156 @@
+import { readFileSync } from "node:fs";
+import { expect, test } from "vitest";
+import { finder, stem, type Findable } from "./search";
+
+/** The steps as they are declared, and the demo's macros; written by "make api". */
+const catalogue = JSON.parse(
+  readFileSync(new URL("../../catalogue.json", import.meta.url), "utf-8"),
+) as Findable[];
+const find = finder(catalogue);
+
+/** What people wish for (common practice), and steps that do it. */
+const WISHES: Record<string, string> = {
+  glow: "glow bloom",
+  neon: "glow distance-colours",
+  "neon sign": "glow distance-colours",
+  "light sweep": "light-sweep",
+  "logo shine": "light-sweep",
+  glint: "light-sweep",
+  sparkle: "glow flare",
+  "lens flare": "flare",
+  "sun rays": "zoom-blur flare",
+  bloom: "bloom",
+  haze: "bloom noise",
+  smoke: "noise",
+  fog: "noise",
+  clouds: "noise",
+  fire: "noise tint",
+  marble: "noise",
+  cartoon: "edges posterise",
+  sketch: "edges",
+  outline: "edges distance-colours rim",
+  "outline text": "distance-colours title rim",
+  emboss: "relief",
+  foil: "relief",
+  metal: "relief",
+  plastic: "relief",
+  "3d text": "relief shadow",
+  bevel: "relief distance-colours",
+  glass: "glass-pane",
+  "frosted glass": "glass-pane",
+  magnifier: "glass-pane lens-bend",
+  "wet window": "beads",
+  rain: "beads",
+  drops: "beads",
+  water: "caustic ripple displace",
+  underwater: "caustic",
+  pool: "caustic",
+  dust: "dirt",
+  scratches: "dirt",
+  hair: "dirt",
+  "old film": "dirt grain",
+  "film grain": "grain",
+  "old tv": "raster-lines",
+  "old tape": "tape-wear",
+  "scan lines": "raster-lines",
+  glitch: "blocks displace slide-rows colour-split",
+  "rgb split": "colour-split",
+  "chromatic aberration": "colour-split",
+  fisheye: "lens-bend",
+  bokeh: "defocus",
+  "out of focus": "defocus",
+  "depth of field": "defocus mapped-blur",
+  "tilt shift": "mapped-blur",
+  "motion blur": "streak-blur",
+  "soft edge": "feather",
+  sharpen: "sharpen",
+  "skin smoothing": "guided-blur",
+  painting: "guided-blur",
+  "slow motion": "speed",
+  rewind: "reverse",
+  freeze: "stutter hold-and-blend",
+  "time lapse": "hold-and-blend speed",
+  ghost: "trail echo",
+  echo: "echo",
+  tunnel: "echo trail polar zoom-blur",
+  "slit scan": "time-slice",
+  typewriter: "title",
+  subtitle: "title",
+  letters: "title",
+  shake: "transform",
+  zoom: "transform zoom-blur",
+  flip: "transform",
+  rotate: "transform rotary-blur",
+  vignette: "vignette",
+  "drop shadow": "shadow",
+  "long shadow": "shadow",
+  "black and white": "saturation threshold",
+  sepia: "tint",
+  "two tone": "tint",
+  negative: "invert",
+  "green screen": "key",
+  "colour grade": "balance",
+  brighten: "levels",
+  contrast: "levels",
+  comic: "halftone",
+  newspaper: "halftone",
+  mosaic: "pixelate",
+  censor: "pixelate",
+  "8 bit": "pixelate dither",
+  kaleidoscope: "mirror-tiles",
+  swirl: "twirl",
+  "small planet": "polar",
+  "cross fade": "dissolve",
+  wipe: "luma-wipe",
+  circle: "shape",
+  iris: "shape",
+  mask: "shape matte-to-alpha",
+  "cut out": "matte-to-alpha shadow",
+  gradient: "ramp",
+  heat: "displace",
+  perspective: "corner-pull",
+  crowd: "echo",
+};
+
+test.each(Object.entries(WISHES))("“%s” finds a step that does it", (wish, kinds) => {
+  const first = find(wish)
+    .slice(0, 3)
+    .map((one) => one.id);
+  expect(
+    kinds.split(" ").some((kind) => first.includes(kind)),
+    first.join(", "),
+  ).toBe(true);
+});
+
+test("there are wishes enough", () => expect(Object.keys(WISHES).length).toBeGreaterThan(79));
+
+test("the name of a step finds it first", () => {
+  for (const one of catalogue.filter((each) => !each.id.includes("@")))
+    expect(find(one.label)[0]?.id, one.label).toBe(one.id);
+});
+
+test.each([
+  ["gloww", "glow"],
+  ["halftoen", "halftone"],
+  ["vingette", "vignette"],
+  ["embossing", "relief"],
+  ["blurred", "blur"],
+  ["kaleidoskope", "mirror-tiles"],
+  ["defocussed", "defocus"],
+])("“%s” forgives", (typed, kind) => {
+  expect(
+    find(typed)
+      .slice(0, 3)
+      .map((one) => one.id),
+  ).toContain(kind);
+});
+
+test("nothing stays empty that comes near something", () => {
+  expect(find("xqzzw")).toEqual([]);
+  expect(find("glimmer").length).toBeGreaterThan(0);
+});
+
+test("words lose what only grammar adds", () => {
+  expect(["blurs", "blurred", "blurring", "blur"].map(stem)).toEqual(Array(4).fill("blur"));
+  expect([stem("glass"), stem("rays"), stem("grainy")]).toEqual(["glas", "ray", "grain"]);
+});

@@ -1,0 +1,86 @@
+/** Finding steps, kept parts and macros by name, need or picture word. */
+
+import MiniSearch from "minisearch";
+
+/** What is searched of a step, a part or a macro. */
+export interface Findable {
+  id: string;
+  label: string;
+  family: string;
+  sentence: string;
+  words: readonly string[];
+}
+
+/** Words that say nothing of what is wanted. */
+const FILLERS = new Set(
+  "a an and are as at by do effect for from give go i in into is it its like look make me my of off on onto out over so some that the then this to want with".split(
+    " ",
+  ),
+);
+
+/** How far off a word may be, as a share of its letters: at first, and where nothing was found. */
+const CLOSE = 0.2;
+const FAR = 0.4;
+/** How much a field tells. */
+const BOOST = { label: 6, words: 4, sentence: 1.5, family: 1 };
+/** A macro or a part stands below a step that does the same. */
+const MADE = 0.7;
+
+/** A word without what only its grammar adds: blurred, blurring and blurs are blur. */
+export function stem(word: string): string {
+  let root = word;
+  for (const [end, instead] of [
+    [/ies$/, "y"],
+    [/([^s])s$/, "$1"],
+    [/(ing|ed|er|y)$/, ""],
+  ] as const) {
+    const shorter = root.replace(end, instead);
+    if (shorter.length > 2) root = shorter;
+  }
+  return root.replace(/(.)\1$/, "$1").replace(/e$/, "");
+}
+
+const parted = (text: string) =>
+  text
+    .toLowerCase()
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter(Boolean);
+
+/** A search over these, best first. */
+export function finder<T extends Findable>(all: readonly T[]): (text: string) => T[] {
+  const index = new MiniSearch<T>({
+    fields: ["label", "words", "sentence", "family"],
+    extractField: (one, field) => {
+      const held = one[field as keyof T];
+      return Array.isArray(held) ? held.join(" ") : String(held);
+    },
+    tokenize: parted,
+    processTerm: (word) => (FILLERS.has(word) ? null : stem(word)),
+  });
+  index.addAll([...all]);
+  const known = new Map(all.map((one) => [one.id, one]));
+  const stems = (text: string) =>
+    parted(text)
+      .filter((word) => !FILLERS.has(word))
+      .map(stem)
+      .join(" ");
+  return (text) => {
+    const wish = stems(text);
+    const with_ = (fuzzy: number) =>
+      index.search(text, {
+        boost: BOOST,
+        prefix: (term) => term.length > 1,
+        fuzzy: (term) => (term.length > 3 ? fuzzy : 0),
+        weights: { fuzzy: 0.3, prefix: 0.6 },
+        boostDocument: (id) => {
+          const one = known.get(id as string)!;
+          // Who types the whole of a name or of a need means just that.
+          if (stems(one.label) === wish) return 20;
+          const made = one.id.includes("@") || one.id.startsWith("part:") ? MADE : 1;
+          return one.words.some((word) => stems(word) === wish) ? 4 * made : made;
+        },
+      });
+    const close = with_(CLOSE);
+    return (close.length ? close : with_(FAR)).map(({ id }) => known.get(id as string)!);
+  };
+}
