@@ -200,3 +200,126 @@ def test_a_font_with_a_damaged_glyph_is_told(monkeypatch: pytest.MonkeyPatch) ->
         Engine().evaluate(
             chain({"kind": "title", "values": {"text": "Lantern"}}), at(), Size(64, 36)
         )
+
+
+WIDE = Size(640, 120)
+
+
+def titled(frame: Size = WIDE, **values: Any) -> np.ndarray:
+    effect = chain({"kind": "title", "values": {"text": "OTTO", "size": 50.0} | values})
+    return Engine().evaluate(effect, at(), frame).picture
+
+
+def middle(alpha: np.ndarray) -> tuple[float, float]:
+    y, x = np.mgrid[0 : alpha.shape[0], 0 : alpha.shape[1]]
+    return float((x * alpha).sum() / alpha.sum()), float((y * alpha).sum() / alpha.sum())
+
+
+def test_letters_that_have_all_arrived_are_plain_text() -> None:
+    plain = titled()
+    for by in ("letter", "word", "line"):
+        moved = titled(move_by=by, arrival=1.0, from_scale=3.0, from_turn=50.0, from_blur=4.0)
+        np.testing.assert_array_equal(moved, plain)
+        assert not titled(move_by=by, arrival=0.0).any()
+
+
+def test_one_letter_after_the_other_comes_in_order() -> None:
+    # Four letters, none overlapping: at half the time two stand and two are still to come.
+    plain = titled()[..., 3]
+    for order, half in (("reading", slice(0, 320)), ("reverse", slice(320, 640))):
+        shown = titled(move_by="letter", arrival=0.5, overlap=0.0, move_order=order)[..., 3]
+        np.testing.assert_array_equal(shown[:, half], plain[:, half])
+        assert shown.sum() == pytest.approx(plain.sum() / 2, rel=0.15)
+    outer = titled(move_by="letter", arrival=0.5, overlap=0.0, move_order="from the middle")[..., 3]
+    np.testing.assert_allclose(outer[:, 300:340], plain[:, 300:340], atol=1e-2)
+    assert outer.sum() < 0.6 * plain.sum()
+
+
+def test_a_piece_stands_between_where_it_comes_from_and_its_place() -> None:
+    plain = titled()[..., 3]
+    values = {"move_by": "line", "arrive": "even", "from_opacity": 1.0}
+    moved = titled(arrival=0.5, from_shift=[1.0, 0.2], **values)[..., 3]
+    x, y = np.subtract(middle(moved), middle(plain))
+    # Half of one and 0.2 heights of type of 60 pixels.
+    assert (x, y) == pytest.approx((30, 6), abs=0.2)
+    assert moved.sum() == pytest.approx(plain.sum(), rel=0.01)
+    larger = titled(arrival=0.5, from_shift=[0.0, 0.0], from_scale=2.0, **values)[..., 3]
+    assert larger.sum() == pytest.approx(plain.sum() * 1.5**2, rel=0.02)
+    faint = titled(arrival=0.25, from_shift=[0.0, 0.0], move_by="line", arrive="even")[..., 3]
+    assert faint.sum() == pytest.approx(plain.sum() * 0.25, rel=0.01)
+    # A half turn about the middle of the line, of a word that reads the same that way.
+    turned = titled(arrival=0.0, from_shift=[0.0, 0.0], from_turn=180.0, **values)[..., 3]
+    assert turned.sum() == pytest.approx(plain.sum(), rel=0.01)
+    assert middle(turned)[0] == pytest.approx(640 - middle(plain)[0], abs=2)
+    soft = titled(arrival=0.0, from_shift=[0.0, 0.0], from_blur=4.0, **values)[..., 3]
+    assert soft.sum() == pytest.approx(plain.sum(), rel=0.01)
+    assert soft.max() < 0.95
+
+
+def test_pieces_take_their_colour_from_where_they_come() -> None:
+    values = {"move_by": "letter", "overlap": 1.0, "arrive": "even", "from_opacity": 1.0,
+              "from_shift": [0.0, 0.0], "from_tint": 1.0, "from_colour": "#000000"}  # fmt: skip
+    shown = titled(arrival=0.25, **values)
+    solid = shown[..., 3] > 0.999
+    np.testing.assert_allclose(shown[solid][:, :3], 0.25, atol=0.01)
+
+
+def test_text_on_a_circle_lies_at_its_radius() -> None:
+    size = Size(400, 400)
+    shown = titled(size, text="OOOOOOOOOOOO", size=6.0, path="circle", path_size=35.0,
+                   anchor="baseline")[..., 3]  # fmt: skip
+    y, x = np.nonzero(shown > 0.5)
+    far = np.hypot(x - 199.5, y - 199.5)
+    # From the baseline, a little below which round letters hang, to the height of capitals.
+    assert 137 <= far.min() <= 141
+    assert far.max() == pytest.approx(140 + 0.7 * 24, abs=2)
+    # Lettered about the top.
+    angle = np.degrees(np.arctan2(y - 199.5, x - 199.5))
+    assert angle.mean() == pytest.approx(-90, abs=1)
+    inside = titled(size, text="OOO", size=6.0, path="circle", path_size=-35.0,
+                    path_start=90.0)[..., 3]  # fmt: skip
+    y, x = np.nonzero(inside > 0.5)
+    assert np.hypot(x - 199.5, y - 199.5).max() < 142
+    assert y.mean() > 300
+
+
+def test_an_arc_turns_each_letter_by_its_way_along() -> None:
+    size = Size(600, 400)
+    shown = titled(size, text="I", size=10.0, path="arc", path_size=50.0, align="left")[..., 3]
+    plain = titled(size, text="I", size=10.0, align="left")[..., 3]
+    assert shown.sum() == pytest.approx(plain.sum(), rel=0.02)
+    # Straight text far along an arc of 200 pixels: a stem 100 pixels on leans by half a radian.
+    far = titled(size, text="       I", size=10.0, path="arc", path_size=50.0, align="left")[..., 3]
+    y, x = np.nonzero(far > 0.5)
+    lean = np.polyfit(y, x, 1)[0]
+    place = lay_out(
+        shipped("Rubik", "bold"), "bold", "       I", Setting(40.0, align="left")
+    ).glyphs[-1]
+    expected = (place.x + place.advance / 2) / 200
+    assert np.arctan(-lean) == pytest.approx(expected, abs=0.03)
+
+
+def test_a_second_outline_lies_around_the_first() -> None:
+    values = {"outline": 2.0, "second_outline": 4.0, "fill": "#FF0000", "outline_colour": "#00FF00",
+              "second_outline_colour": "#0000FF", "text": "I"}  # fmt: skip
+    shown = titled(**values)
+    row = shown[60]
+    red, green, blue = (int((row[:, c] > 0.5).sum()) for c in range(3))
+    # 2 % and 4 % of 120 pixels to either side of the stem.
+    assert green == pytest.approx(2 * 2.4, abs=1.5)
+    assert blue == pytest.approx(2 * 4.8, abs=1.5)
+    assert red > 5
+    assert shown[..., 3].max() <= 1 + 1e-6
+    # The same, letters moved: but for the last rounding, and for what overlaps.
+    moved = titled(**values, move_by="letter", arrival=0.999, arrive="even", from_shift=[0.0, 0.0],
+                   from_opacity=1.0)  # fmt: skip
+    assert np.abs(moved - shown).mean() < 2e-3
+
+
+def test_joined_letters_and_marks_keep_their_shapes_at_rest_and_come_in_from_the_right() -> None:
+    text = "سلام"
+    plain = titled(text=text, font="Vazirmatn") if "Vazirmatn" in FAMILIES else None
+    if plain is None:
+        text = "é̂ñ"
+        plain = titled(text=text)
+    np.testing.assert_array_equal(titled(text=text, move_by="letter", arrival=1.0), plain)

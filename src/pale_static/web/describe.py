@@ -19,7 +19,7 @@ from . import app as app
 from .endpoint import openapi
 
 
-def text_of(document: dict[str, Any]) -> str:
+def text_of(document: dict[str, Any] | list[dict[str, Any]]) -> str:
     """A document as it is written to a file."""
     return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
 

@@ -7,16 +7,26 @@ wrapping), :mod:`ink` fills pixels with it.
 from .faces import FAMILIES, Font, shipped, told
 from .ink import nearest_unit, outlined, painted
 from .layout import Layout, Setting, lay_out
+from .poses import ORDERS, PATHS, REST, Pose, arrived, path_matrices, posed, posed_matrix, ranks
 
 __all__ = [
     "FAMILIES",
+    "ORDERS",
+    "PATHS",
+    "REST",
     "Font",
     "Layout",
+    "Pose",
     "Setting",
+    "arrived",
     "lay_out",
     "nearest_unit",
     "outlined",
     "painted",
+    "path_matrices",
+    "posed",
+    "posed_matrix",
+    "ranks",
     "shipped",
     "told",
 ]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from ctypes import byref
 from functools import lru_cache
 from math import floor
@@ -61,12 +61,29 @@ def _drawn(
             # Read where it lies: the wrapper's own copy is a list of Python numbers.
             raw = bitmap._FT_Bitmap
             cover = np.ctypeslib.as_array(raw.buffer, (raw.rows, abs(raw.pitch)))[:, : raw.width]
-            return drawn.left, -drawn.top, cover.copy()
+            left, top, cover = drawn.left, -drawn.top, cover.copy()
     except freetype.FT_Exception:
         raise Unreadable(
             f"Glyph {number} of the font is damaged and cannot be drawn. Choose another font, or "
             "take that letter out."
         ) from None
+    # A stroke leaves the inside of thick letters free: what is covered is both.
+    inner = _drawn(font, weight, number, size, right, down, 0.0) if around > 0 else None
+    if inner is not None:
+        y, x = inner[1] - top, inner[0] - left
+        high, wide = inner[2].shape
+        part = cover[max(y, 0) : y + high, max(x, 0) : x + wide]
+        less = inner[2][max(-y, 0) :, max(-x, 0) :][: part.shape[0], : part.shape[1]]
+        np.maximum(part, less, out=part)
+    return left, top, cover
+
+
+def drawn_glyph(
+    font: Font, weight: str, number: int, size: float, right: int, down: int, around: float
+) -> tuple[int, int, NDArray[np.uint8]] | None:
+    """One glyph's cover, and how far right and down of its origin it begins; small ones are kept."""
+    draw = _kept if size + 2 * around <= KEPT else _drawn
+    return draw(font, weight, number, size, right, down, around)
 
 
 def _outline(face: Face, number: int, size: float) -> Any:
@@ -81,9 +98,12 @@ def _outline(face: Face, number: int, size: float) -> Any:
 
 def _pieces(
     font: Font, weight: str, layout: Layout, size: float, at: tuple[float, float],
-    shape: tuple[int, int], around: float,
+    shape: tuple[int, int], around: float, only: Sequence[bool] | None = None,
 ) -> Iterator[tuple[int, slice, slice, NDArray[np.uint8]]]:  # fmt: skip
-    """Each glyph's number in the layout, its place in the frame, and its cover there."""
+    """Each glyph's number in the layout, its place in the frame, and its cover there.
+
+    ``only`` says which glyphs are drawn, where not all.
+    """
     if size + 2 * around > LARGEST:
         raise TooLarge(
             f"Letters of {size + 2 * around:.0f} pixels are larger than can be drawn ({LARGEST}). "
@@ -91,13 +111,15 @@ def _pieces(
         )
     high, wide = shape
     for index, glyph in enumerate(layout.glyphs):
+        if only is not None and not only[index]:
+            continue
         check()
         x, y = at[0] + glyph.x, at[1] + glyph.y
         reach = 4 * size + around
         if not (-reach < x < wide + reach and -reach < y < high + reach):
             continue
         left, top = floor(x), floor(y)
-        drawn = (_kept if size + 2 * around <= KEPT else _drawn)(
+        drawn = drawn_glyph(
             font, weight, glyph.number, size, floor((x - left) * _SUB), floor((y - top) * _SUB),
             around,
         )  # fmt: skip
@@ -115,7 +137,7 @@ def _pieces(
 
 def outlined(
     font: Font, weight: str, layout: Layout, size: float, at: tuple[float, float],
-    shape: tuple[int, int], around: float = 0.0,
+    shape: tuple[int, int], around: float = 0.0, only: Sequence[bool] | None = None,
 ) -> NDArray[np.float32]:  # fmt: skip
     """How much of each pixel the text covers, with ``around`` pixels about it.
 
@@ -132,7 +154,7 @@ def outlined(
     (H, W) matte, 0..1, with exact coverage to 1/256.
     """
     total = np.zeros(shape, np.float32)
-    for _, rows, columns, cover in _pieces(font, weight, layout, size, at, shape, around):
+    for _, rows, columns, cover in _pieces(font, weight, layout, size, at, shape, around, only):
         # Neighbours that share a pixel's edge add up; where they lie over each other it is full.
         np.add(total[rows, columns], cover * np.float32(1 / 255), out=total[rows, columns])
     return np.minimum(total, np.float32(1), out=total)
@@ -160,8 +182,11 @@ def painted(
 def nearest_unit(
     font: Font, weight: str, layout: Layout, size: float, at: tuple[float, float],
     shape: tuple[int, int], greys: NDArray[np.float32], by: str,
+    pieces: Iterable[tuple[int, slice, slice, NDArray[Any]]] | None = None,
 ) -> NDArray[np.float32]:  # fmt: skip
     """The grey of the letter, word or line that lies nearest to each pixel.
+
+    ``pieces`` are the glyphs' covers where they do not lie as in plain text.
 
     Parameters
     ----------
@@ -174,8 +199,11 @@ def nearest_unit(
     """
     units, _ = layout.units(by)
     grey = np.zeros(shape, np.float32)
+    if pieces is None:
+        pieces = _pieces(font, weight, layout, size, at, shape, 0.0)
     most = np.zeros(shape, np.uint8)
-    for index, rows, columns, cover in _pieces(font, weight, layout, size, at, shape, 0.0):
+    for index, rows, columns, part in pieces:
+        cover = part if part.dtype == np.uint8 else (part * 255 + 0.5).astype(np.uint8)
         more = cover > most[rows, columns]
         grey[rows, columns][more] = greys[units[index]]
         np.maximum(most[rows, columns], cover, out=most[rows, columns])

@@ -55,6 +55,8 @@ class Glyph:
     letter: int
     word: int
     line: int
+    advance: float = 0.0
+    """How far the next one begins after it, in pixels."""
 
 
 @dataclass(frozen=True)
@@ -263,14 +265,18 @@ def lay_out(font: Font, weight: str, text: str, setting: Setting) -> Layout:
                 within = sum(start <= at for start in starts) - 1
                 x = pen + one.dx * size / em
                 y = number * leading * size * setting.spacing - one.dy * size / em
-                placed.append((one.number, x, y, letters[at], word + within))
+                placed.append(
+                    (one.number, x, y, letters[at], word + within, one.advance * size / em)
+                )
             pen += one.advance * size / em
             if k + 1 < len(shaped) and shaped[k + 1].at != at:
                 pen += setting.tracking
         word += len(starts)
         back = {"left": 0.0, "centre": pen / 2, "right": pen}[setting.align]
         widths.append(pen)
-        glyphs += [Glyph(n, x - back, y, own, of, number) for n, x, y, own, of in placed]
+        glyphs += [
+            Glyph(n, x - back, y, own, of, number, wide) for n, x, y, own, of, wide in placed
+        ]
     below = (len(lines) - 1) * leading * size * setting.spacing
     middle = (below - capital * size) / 2
     return Layout(tuple(glyphs), tuple(widths), middle, letter, word)

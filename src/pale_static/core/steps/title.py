@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from math import radians
 from typing import Any
 
 import numpy as np
@@ -9,13 +13,22 @@ from numpy.typing import NDArray
 
 from .. import lettering
 from ..colour import parse_colour, premultiplied
+from ..easing import Ease, Named, ease_at
 from ..faults import Missing
-from ..lettering import FAMILIES, Font, Setting
+from ..lettering import FAMILIES, ORDERS, PATHS, Font, Setting
 from ..params import Choice, ColourParam, FontName, Number, Point, Text, Toggle, seed
 from ..picture import Plane
 from .declare import Call, step
 
 _WEIGHTS = ("regular", "bold")
+_UNITS = ("letter", "word", "line")
+_MOVES = {"move_by": _UNITS}
+EASES: dict[str, Ease] = {
+    "even": "linear", "soft": Named(out="cubic"), "very soft": Named(out="quint"),
+    "past and back": Named(out="back"), "springs": Named(out="elastic"),
+    "bounces": Named(out="bounce"),
+}  # fmt: skip
+"""How a piece of a title comes to rest."""
 
 
 def font_of(call: Call) -> Font:
@@ -68,7 +81,41 @@ def font_of(call: Call) -> Font:
         Number(name="outline", default=0.0, slider=(0, 3), allowed=(0, 100), unit="%h",
                help="Width of an outline around the letters."),
         ColourParam(name="outline_colour", default="#000000", when={"outline": ()}),
-        Choice(name="order_by", default="letter", options=("letter", "word", "line"), moves=False,
+        Number(name="second_outline", default=0.0, slider=(0, 5), allowed=(0, 100), unit="%h",
+               help="Width of a second outline around the first."),
+        ColourParam(name="second_outline_colour", default="#FFFFFF", when={"second_outline": ()}),
+        Choice(name="path", default="straight", options=PATHS, moves=False,
+               help="The line that the text stands on."),
+        Number(name="path_size", default=30.0, slider=(-100, 100), allowed=(-10_000, 10_000),
+               unit="%h", when={"path": PATHS[1:]},
+               help="Radius of an arc or a circle, height of a wave. Below 0 it bends the other way."),
+        Number(name="wave_length", default=60.0, slider=(5, 200), allowed=(0.1, 10_000), unit="%h",
+               when={"path": ("wave",)}),
+        Number(name="path_start", default=-90.0, slider=(-180, 180), allowed=(-36000, 36000),
+               unit="°", when={"path": ("circle", "wave")},
+               help="Where on the circle the text stands, or where in the wave it begins."),
+        Choice(name="move_by", default="nothing", options=("nothing", *_UNITS), moves=False,
+               help="What comes in by itself: letters, words or lines."),
+        Number(name="arrival", default=1.0, slider=(0, 1), allowed=(0, 1), when=_MOVES,
+               help="0 is before the first piece comes, 1 when all stand in their place."),
+        Choice(name="move_order", default="reading", options=ORDERS, moves=False, when=_MOVES,
+               label="order"),
+        Number(name="overlap", default=0.6, slider=(0, 1), allowed=(0, 1), when=_MOVES,
+               help="0 is one after the other, 1 all at once."),
+        Choice(name="arrive", default="soft", options=tuple(EASES), moves=False, when=_MOVES,
+               help="How each piece comes to rest."),
+        Point(name="from_shift", default=(0.0, 0.6), allowed=(-100, 100), when=_MOVES,
+              help="Where each comes from, right and down, in heights of the type."),
+        Number(name="from_scale", default=1.0, slider=(0, 4), allowed=(0, 100), when=_MOVES),
+        Number(name="from_turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000),
+               unit="°", when=_MOVES),
+        Number(name="from_blur", default=0.0, slider=(0, 10), allowed=(0, 100), unit="%h",
+               when=_MOVES),
+        Number(name="from_opacity", default=0.0, slider=(0, 1), allowed=(0, 1), when=_MOVES),
+        Number(name="from_tint", default=0.0, slider=(0, 1), allowed=(0, 1), when=_MOVES,
+               help="How much of another colour each has at first."),
+        ColourParam(name="from_colour", default="#FF8A3C", when={"from_tint": ()}),
+        Choice(name="order_by", default="letter", options=_UNITS, moves=False,
                help="What comes in order: letters, words or lines.", when={"output": ("order ramp",)}),
         Toggle(name="shuffle", default=False, help="Counts in a random order.",
                when={"output": ("order ramp",)}),
@@ -82,6 +129,10 @@ def title(call: Call) -> Plane:
     Sizes are of the em. The anchor is the first baseline, or the middle between the height of
     the first line's capitals and the last line's baseline. Letters cover pixels exactly (to
     1/256), at any fraction of a pixel, so that they glide. The outline lies around the letters.
+    On a path each glyph stands upright on the line by the middle of its width. Moved by letters,
+    words or lines, piece k has come e(clamp((arrival − r·(1 − d)) / d)), r its place in the order,
+    d = 1 / (1 + (n − 1)(1 − overlap)), e its ease; its shift, scale, turn (about its middle), blur,
+    opacity and colour lie between those it comes from and none by that. All arrived is plain text.
     In an *order ramp* of n letters (words, lines) the k-th holds k / (n − 1), in the order of
     reading or shuffled; each pixel has the grey of the nearest, so a wipe cuts no letter.
 
@@ -104,14 +155,158 @@ def title(call: Call) -> Plane:
     )
     layout = lettering.lay_out(font, weight, v["text"], setting)
     x, y = v["position"][0] * size.width, v["position"][1] * size.height
-    at = (x, y - layout.middle if v["anchor"] == "centre" else y)
+    upright = v["path"] == "straight"
+    at = (x, y - layout.middle if v["anchor"] == "centre" and upright else y)
+    units = () if v["move_by"] == "nothing" else layout.units(v["move_by"])[0]
+    text = _Text(font, weight, layout, em, at, shape, _path(v, layout, at, unit), units)
     if v["output"] == "order ramp":
         greys = _greys(layout.units(v["order_by"])[1], v["shuffle"], v["seed"])
-        return lettering.nearest_unit(font, weight, layout, em, at, shape, greys, v["order_by"])
-    fill = lettering.outlined(font, weight, layout, em, at, shape)
+        pieces = None if upright else text.pieces([None] * len(layout.glyphs), 0.0)
+        return lettering.nearest_unit(
+            font, weight, layout, em, at, shape, greys, v["order_by"], pieces
+        )
     around = v["outline"] * unit
-    rim = lettering.outlined(font, weight, layout, em, at, shape, around) if around > 0 else None
-    return lettering.painted(fill, rim, (_colour(v["fill"]), _colour(v["outline_colour"])))
+    further = around + v["second_outline"] * unit
+    colours = [_colour(v[name]) for name in ("fill", "outline_colour", "second_outline_colour")]
+    poses, shares = _poses(v, layout, em, unit)
+    if upright and all(pose is None for pose in poses):
+        fill = lettering.outlined(font, weight, layout, em, at, shape)
+        rim = (
+            lettering.outlined(font, weight, layout, em, at, shape, around) if around > 0 else None
+        )
+        out = lettering.painted(fill, rim, (colours[0], colours[1]))
+        if further > around:
+            outer = lettering.outlined(font, weight, layout, em, at, shape, further)
+            out += (outer - (fill if rim is None else rim))[..., None] * colours[2]
+        return out
+    tint = (v["from_tint"], _colour(v["from_colour"]), shares)
+    layers = [(further, around, colours[2]), (around, 0.0, colours[1]), (0.0, None, colours[0])]
+    out = np.zeros((*shape, 4), np.float32)
+    for outer, inner, colour in layers:
+        if inner is None or outer > inner:
+            text.lay(out, poses, outer, inner, colour, tint)
+    return out
+
+
+@dataclass(frozen=True)
+class _Text:
+    """Set text whose pieces may stand elsewhere than in plain text."""
+
+    font: Font
+    weight: str
+    layout: lettering.Layout
+    em: float
+    at: tuple[float, float]
+    shape: tuple[int, int]
+    paths: list[Any]
+    """For each glyph where it lies on a path; None in plain text."""
+    units: Sequence[int] = ()
+    """The piece that each glyph belongs to, where pieces move."""
+
+    def pieces(self, poses: Sequence[lettering.Pose | None], around: float) -> Iterator[Any]:
+        """Each glyph that stands elsewhere: number, place in the frame, cover."""
+        matrices = []
+        for k, pose in enumerate(poses):
+            own = self.paths[k]
+            if pose is not None:
+                moved = lettering.posed_matrix(pose, self.centres[k])
+                own = moved if own is None else moved @ own
+            matrices.append(own)
+        return lettering.posed(
+            self.font, self.weight, self.layout, self.em, self.at, self.shape, matrices, poses,
+            around,
+        )  # fmt: skip
+
+    @cached_property
+    def centres(self) -> list[tuple[float, float]]:
+        """The middle of each glyph's piece where it rests: of widths, a third of the em up."""
+        centres = []
+        for glyph, path in zip(self.layout.glyphs, self.paths, strict=True):
+            x = self.at[0] + glyph.x + glyph.advance / 2
+            y = self.at[1] + glyph.y - self.em * 0.35
+            if path is not None:
+                x, y = (float(part) for part in (path @ np.array([x, y, 1]))[:2])
+            centres.append((x, y))
+        if not self.units or not centres:
+            return centres
+        units = np.array(self.units)
+        count = np.bincount(units)
+        means = [np.bincount(units, side) / np.maximum(count, 1) for side in np.array(centres).T]
+        return [(float(means[0][unit]), float(means[1][unit])) for unit in units]
+
+    def lay(
+        self, out: NDArray[np.float32], poses: Sequence[lettering.Pose | None], outer: float,
+        inner: float | None, colour: NDArray[np.float32], tint: tuple[float, Any, Sequence[float]],
+    ) -> None:  # fmt: skip
+        """Lay the text, or what lies between two of its outlines, over a picture, in place."""
+        amount, other, shares = tint
+        rest = [pose is None and path is None for pose, path in zip(poses, self.paths, strict=True)]
+        if any(rest):
+            where = (self.font, self.weight, self.layout, self.em, self.at, self.shape)
+            cover = lettering.outlined(*where, outer, rest)
+            if inner is not None:
+                cover -= lettering.outlined(*where, inner, rest)
+            inked = np.flatnonzero(cover.max(1) > 0), np.flatnonzero(cover.max(0) > 0)
+            if len(inked[0]):
+                # Only where there is ink: most of a title's frame is clear.
+                box = tuple(slice(int(line[0]), int(line[-1]) + 1) for line in inked)
+                _over(out[box], cover[box], colour)
+        within = {} if inner is None else {k: p for k, *p in self.pieces(poses, inner)}
+        for k, rows, columns, cover in self.pieces(poses, outer):
+            if k in within:
+                cover = _without(cover, (rows, columns), *within[k])
+            share = amount * (1 - shares[k])
+            _over(out[rows, columns], cover, colour + np.float32(share) * (other - colour))
+
+
+def _without(cover: Any, at: tuple[slice, slice], rows: slice, columns: slice, less: Any) -> Any:
+    """A cover less another that lies within it."""
+    out = cover.copy()
+    top, left = rows.start - at[0].start, columns.start - at[1].start
+    part = out[top : top + less.shape[0], left : left + less.shape[1]]
+    np.maximum(part - less, 0, out=part)
+    return out
+
+
+def _over(picture: Any, cover: Any, colour: NDArray[np.float32]) -> None:
+    laid = cover[..., None] * colour
+    picture *= 1 - laid[..., 3:]
+    picture += laid
+
+
+def _path(v: Any, layout: lettering.Layout, at: tuple[float, float], unit: float) -> list[Any]:
+    reach = v["path_size"] * unit
+    if v["path"] == "straight" or abs(reach) < 1e-3:
+        return [None] * len(layout.glyphs)
+    advance = [glyph.advance for glyph in layout.glyphs]
+    how = (v["path"], reach, v["wave_length"] * unit, v["path_start"])
+    return list(lettering.path_matrices(layout, at, advance, *how))
+
+
+def _poses(
+    v: Any, layout: lettering.Layout, em: float, unit: float
+) -> tuple[list[lettering.Pose | None], list[float]]:
+    """The pose of each glyph, none at rest, and how far it has arrived."""
+    glyphs = len(layout.glyphs)
+    if v["move_by"] == "nothing" or v["arrival"] >= 1:
+        return [None] * glyphs, [1.0] * glyphs
+    units, count = layout.units(v["move_by"])
+    order = lettering.ranks(count, v["move_order"], v["seed"])
+    ease, shift = EASES[v["arrive"]], v["from_shift"]
+    poses: list[lettering.Pose | None] = []
+    shares = []
+    for unit_of in units:
+        come = lettering.arrived(v["arrival"], order[unit_of], count, v["overlap"])
+        e = ease_at(ease, come)
+        left = 1 - e
+        poses.append(None if come >= 1 else lettering.Pose(
+            (shift[0] * em * left, shift[1] * em * left),
+            max(1 + (v["from_scale"] - 1) * left, 0.0), radians(v["from_turn"]) * left,
+            max(v["from_blur"] * unit * left, 0.0),
+            min(max(v["from_opacity"] + (1 - v["from_opacity"]) * e, 0.0), 1.0),
+        ))  # fmt: skip
+        shares.append(min(max(e, 0.0), 1.0))
+    return poses, shares
 
 
 def _colour(text: Any) -> NDArray[np.float32]:
