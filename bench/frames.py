@@ -12,7 +12,7 @@ from pale_static.core.engine.plan import make_plan
 from pale_static.core.steps import noise
 from pale_static.demo.clips import CLIPS
 from pale_static.demo.content import ember_fray, quiet_luma
-from pale_static.demo.shelf import LOOKS, TRANSITIONS
+from pale_static.demo.shelf import LOOKS, OVERLAYS, TRANSITIONS
 from pale_static.media.stills import encode_jpeg, encode_png
 from pale_static.serving import keep_memory
 from pale_static.store import Library, drafts
@@ -35,7 +35,11 @@ def cold_frames() -> list[Row]:
         }
     )
     rows = []
-    for document in (ember_fray(), quiet_luma(), *(make() for make in (*TRANSITIONS, *LOOKS))):
+    for document in (
+        ember_fray(),
+        quiet_luma(),
+        *(make() for make in (*TRANSITIONS, *LOOKS, *OVERLAYS)),
+    ):
         effect = read_effect(document)
         length = RATE.frames(effect.seconds)
 

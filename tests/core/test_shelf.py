@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -12,12 +13,14 @@ from pale_static.core.document import Control
 from pale_static.core.macro import publish
 from pale_static.demo.content import ember_fray, quiet_luma
 from pale_static.demo.looks import soot_lift
-from pale_static.demo.shelf import LOOKS, TRANSITIONS
+from pale_static.demo.shelf import LOOKS, OVERLAYS, TRANSITIONS
 
 SHAPES = [Size(192, 108), Size(108, 192), Size(120, 120)]
 LENGTHS = [6, 25, 100]
-ALL = {make()["name"]: make for make in (quiet_luma, ember_fray, *TRANSITIONS, *LOOKS)}
+ALL = {make()["name"]: make for make in (quiet_luma, ember_fray, *TRANSITIONS, *LOOKS, *OVERLAYS)}
 ACROSS = {make()["name"]: make for make in (quiet_luma, ember_fray, *TRANSITIONS)}
+LAID = {make()["name"]: make for make in OVERLAYS}
+LOOPS = ("Rail Dust", "Old Glass", "Caustic Pool")
 OVER = {make()["name"]: make for make in LOOKS if make is not soot_lift}
 
 
@@ -26,7 +29,10 @@ def clip(seed: int) -> StillPicture:
     return StillPicture(f"clip {seed}", np.kron(blocks, np.ones((10, 10, 1), np.uint8)))
 
 
-CLIPS = Materials({"from": clip(1), "to": clip(2), "clip": clip(3)})
+CLIPS = Materials({
+    "from": clip(1), "to": clip(2), "clip": clip(3), "behind": clip(4), "stamp": clip(5),
+    "shape": clip(6),
+})  # fmt: skip
 
 
 def show(effect: Any, frame: int, length: int, size: Size, **more: Any) -> np.ndarray:
@@ -86,6 +92,36 @@ def test_soot_takes_everything_and_brings_everything(size: Size) -> None:
             np.testing.assert_allclose(last, whole, atol=2e-6)
 
 
+@pytest.mark.parametrize("size", SHAPES, ids=str)
+@pytest.mark.parametrize("name", LAID)
+def test_titles_come_out_of_nothing_and_go_there_at_any_shape_and_length(
+    name: str, size: Size
+) -> None:
+    effect = read_effect(LAID[name]())
+    for length in (6, 60, 250):
+        first, middle, last = (show(effect, f, length, size) for f in (0, length // 2, length - 1))
+        for found in (first, middle, last):
+            assert np.isfinite(found).all()
+        if effect.kind == "title" and length > 6:
+            assert first[..., 3].max() < 0.02
+            assert last[..., 3].max() < 0.02
+            assert middle[..., 3].max() > 0.5
+            # Letters keep clear of the frame's border, whatever its shape.
+            assert middle[:2, :, 3].max() < 0.02
+
+
+@pytest.mark.parametrize("name", LOOPS)
+@pytest.mark.parametrize("length", [25, 150])
+def test_a_texture_leads_from_its_last_frame_to_its_first(name: str, length: int) -> None:
+    effect = read_effect(LAID[name]())
+    frames = [show(effect, k, length, SHAPES[0]) for k in (0, 1, length - 1, length)]
+    np.testing.assert_allclose(frames[0], frames[3], atol=5e-3)
+    steps = [np.abs(a - b).mean() for a, b in pairwise(frames)]
+    # From the last to the first it changes no more than between neighbours.
+    assert steps[2] <= 1.5 * steps[0] + 1e-4
+    assert steps[0] > 0
+
+
 def another(control: Control) -> Any:
     """A setting far from a control's default."""
     if control.type in ("number", "angle", "whole"):
@@ -94,19 +130,25 @@ def another(control: Control) -> Any:
         return high if control.default < (low + high) / 2 else low
     if control.type == "choice":
         return control.options[-1]
-    given = {"seed": 9, "toggle": not control.default, "colour": "#00FF00", "ease": "hold"}
+    given: dict[str, Any] = {"text": "Other words", "point": [0.3, 0.3]}
+    given |= {"seed": 9, "toggle": not control.default, "colour": "#00FF00", "ease": "hold"}
     return given[control.type]
 
 
 @pytest.mark.parametrize("name", ALL)
 def test_every_control_changes_the_picture(name: str) -> None:
     effect = read_effect(ALL[name]())
-    size, frames = SHAPES[0], (5, 9, 12, 15)
+    size, frames = SHAPES[0], (3, 5, 9, 12, 15)
     plain = [show(effect, frame, 25, size) for frame in frames]
+    choices = {"Tolerance": {"pick": "a colour"}, "Key colour": {"pick": "a colour"}}
     for control in effect.controls:
         other = another(control)
-        found = [show(effect, f, 25, size, settings={control.slug: other}) for f in frames]
-        change = max(np.abs(a - b).max() for a, b in zip(found, plain, strict=True))
+        # A control that works at one choice alone is looked at there.
+        given = choices.get(control.label, {})
+        before = [show(effect, f, 25, size, settings=given) for f in frames] if given else plain
+        settings = given | {control.slug: other}
+        found = [show(effect, f, 25, size, settings=settings) for f in frames]
+        change = max(np.abs(a - b).max() for a, b in zip(found, before, strict=True))
         assert change > 0.01, control.label
 
 

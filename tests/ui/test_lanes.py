@@ -349,8 +349,8 @@ def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:
     dialog = page.get_by_role("dialog", name="Add a step")
     expect(dialog.locator(".AddStep-family").first).to_be_visible()
     for need, found in (
-        ("make edges glow", "Rim"), ("8 bit", "Pixelate"), ("worn home video", "Tape wear"),
-        ("soft shadow", "Blur"), ("swirl", "Twirl"),
+        ("make edges glow", "Edges"), ("8 bit", "Pixelate"), ("worn home video", "Tape wear"),
+        ("soft shadow", "Shadow"), ("swirl", "Twirl"),
     ):  # fmt: skip
         dialog.get_by_role("combobox").fill(need)
         expect(dialog.locator(".AddStep-family")).to_have_count(0)

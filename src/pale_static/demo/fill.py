@@ -111,12 +111,14 @@ def make_effects(library: Library, ids: dict[str, str]) -> None:
     ]
     pairs = (
         ("Street lights", "Route map"), ("Ticket", "Window row"), ("Depot hall", "Headlamp"),
-        ("Wires at dusk", "Window row"),
+        ("Wires at dusk", "Window row"), STILLS, ("Wires at dusk", "Street lights"),
+        ("Depot hall", "Route map"), ("Ticket", "Headlamp"),
     )  # fmt: skip
     documents += [make(ids[a], ids[b]) for make, (a, b) in zip(TRANSITIONS, pairs, strict=True)]
     clips = (
         "Route map", "Depot hall", "Street lights", "Window row", "Depot hall", "Wires at dusk",
-        "Ticket",
+        "Ticket", "Window row", "Route map", "Wires at dusk", "Window row", "Ticket", "Depot hall",
+        "Wires at dusk", "Depot hall", "Street lights",
     )  # fmt: skip
     documents += [make(ids[name]) for make, name in zip(LOOKS, clips, strict=True)]
     documents += [make() for make in OVERLAYS]

@@ -15,12 +15,15 @@ from PIL import Image
 from ..core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
 from ..core.changes import slug_of
 from ..core.document import Effect
-from ..core.kernels import convert
+from ..core.kernels import blending, convert
 from ..core.lettering import Setting, lay_out, outlined, shipped
+from ..core.picture import fit
+from . import pages
 from .clips import CLIPS
 from .content import ember_fray, quiet_luma
 from .shelf import LOOKS, OVERLAYS, TRANSITIONS
 
+Stills = dict[str, StillPicture]
 WIDE, TALL = Size(272, 153), Size(86, 153)
 GAP, HEAD = 6, 24
 PAPER, INK = 246, 30
@@ -28,7 +31,7 @@ PAPER, INK = 246, 30
 PAIRS = (("Depot hall", "Street lights"), ("Window row", "Wires at dusk"))
 
 
-def shots(effect: Effect, clips: Materials, size: Size) -> list[NDArray[np.uint8]]:
+def shots(effect: Effect, clips: Stills, size: Size) -> list[NDArray[np.uint8]]:
     """Its first, middle and last frame, as they are looked at."""
     rate = FrameRate.of(25)
     length = rate.frames(effect.seconds)
@@ -36,8 +39,16 @@ def shots(effect: Effect, clips: Materials, size: Size) -> list[NDArray[np.uint8
     large = Size(size.width * 2, size.height * 2)
     tiles = []
     for frame in (0, length // 2, length - 1):
-        result = Engine().evaluate(effect, Moment(frame, length, rate), large, materials=clips)
-        shown = Image.fromarray(convert.show(result.picture))
+        result = Engine().evaluate(
+            effect, Moment(frame, length, rate), large, materials=Materials(clips)
+        )
+        picture = result.picture
+        if effect.kind in ("title", "texture"):
+            # What lies over clips is seen over one, a little darkened.
+            below = fit(clips["clip"].pixels(0), large, "cover") * np.float32(0.6)
+            below[..., 3] = 1
+            picture = blending.blend(below, picture, "normal")
+        shown = Image.fromarray(convert.show(picture))
         tiles.append(np.asarray(shown.resize((size.width, size.height), Image.Resampling.BOX)))
     return tiles
 
@@ -51,19 +62,19 @@ def _label(text: str, width: int) -> NDArray[np.uint8]:
     return np.repeat(grey[..., None], 3, 2)
 
 
-def _clips(pair: tuple[str, str]) -> Materials:
+def _clips(pair: tuple[str, str]) -> Stills:
     one, two = (
         StillPicture(name, next(clip for clip in CLIPS if clip.name == name).frame(40))
         for name in pair
     )
-    return Materials({"from": one, "to": two, "clip": one})
+    return {"from": one, "to": two, "clip": one, "stamp": two, "behind": two}
 
 
 MACROS = (ember_fray, quiet_luma, *TRANSITIONS, *LOOKS, *OVERLAYS)
 """What makes the documents of the macros that the demo brings."""
 
 
-def strip(effect: Effect, clips: list[Materials]) -> NDArray[np.uint8]:
+def strip(effect: Effect, clips: list[Stills]) -> NDArray[np.uint8]:
     """A macro's six pictures side by side."""
     tiles = [
         tile
@@ -87,12 +98,14 @@ def main(file: Path, folder: Path) -> None:
     """Write the sheet and the strips."""
     clips = [_clips(pair) for pair in PAIRS]
     strips = {}
-    for make in MACROS:
-        effect = read_effect(make())
+    effects = [read_effect(make()) for make in MACROS]
+    pages.write(effects, folder)
+    for effect in effects:
         strips[f"{effect.name} · {effect.kind}"] = made = strip(effect, clips)
         name = slug_of(effect.name, ())
         Image.fromarray(made[:, :-GAP]).save(folder / f"{name}.webp", quality=80, method=6)
-    Image.fromarray(sheet(strips)).save(file, optimize=True)
+    # A palette of its own: the sheet is looked at small.
+    Image.fromarray(sheet(strips)).quantize(256).save(file, optimize=True)
 
 
 if __name__ == "__main__":

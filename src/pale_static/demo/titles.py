@@ -2,69 +2,35 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from .making import Document, begin, by, colour, lane, number, reads
+from .making import (
+    Document,
+    begin,
+    by,
+    colour,
+    lane,
+    lettering,
+    number,
+    overlay,
+    reads,
+    text_controls,
+    there_and_back,
+)
 
 CLEAR = {"kind": "flat", "values": {"colour": "#00000000"}}
-
-
-def _there_and_back(away: float, there: float, come: str, go: str) -> Document:
-    """A value that arrives some time after the start, and leaves some time before the end."""
-    return {
-        "keys": [
-            {"anchor": "start", "time": 0, "value": away, "ease": {"into": None, "out": come}},
-            {"anchor": "start", "time": 0.9, "value": there},
-            {"anchor": "end", "time": 0.7, "value": there, "ease": {"into": go, "out": None}},
-            {"anchor": "end", "time": 0, "value": away},
-        ]
-    }
-
-
-def _text(**more: Any) -> Document:
-    """The lettering, with the controls that every title has."""
-    values = {
-        "text": by("text"), "size": by("size"), "fill": by("colour"), "position": by("position"),
-        "font": "Rubik", "box": 86,
-    }  # fmt: skip
-    return {"kind": "title", "values": values | more}
-
-
-def _controls(text: str, size: float, fill: str, place: list[float]) -> list[Document]:
-    return [
-        {"slug": "text", "label": "Text", "type": "text", "default": text,
-         "help": "What it says. A new line starts a new line."},
-        number("size", "Size", size, 30, "Size of the type.", unit="%h", slider=[2, 30],
-               allowed=[0, 200]),
-        colour("colour", "Colour", fill, "Colour of the letters."),
-        {"slug": "position", "label": "Position", "type": "point", "default": place,
-         "help": "Where the middle of the text lies."},
-    ]  # fmt: skip
-
-
-def _document(
-    kind: str, name: str, sentence: str, tags: list[str], seconds: float, lanes: list[Document],
-    controls: list[Document], note: str,
-) -> Document:  # fmt: skip
-    return {
-        "format": "pale-static/effect@2", "name": name, "kind": kind, "sentence": sentence,
-        "tags": tags, "seconds": seconds, "lanes": lanes, "controls": controls,
-        "notes": [{"text": note}],
-    }  # fmt: skip
 
 
 def late_focus() -> Document:
     """Letters appear soft as a band passes, and sharpen a moment later."""
     across = {"kind": "ramp", "values": {"start": [1, 0.5], "end": [0, 0.5]}}
-    return _document(
+    return overlay(
         "title", "Late Focus", "Letters appear soft from the left, and sharpen a moment later.",
         ["title", "reveal", "soft"], 3.2,
         [
-            lane("Text", _text()),
+            lane("Text", lettering()),
             lane("Uncovered", across, {"kind": "threshold", "values": {
-                "level": _there_and_back(1.25, -0.25, "sine", "quad"), "softness": 0.3}}),
+                "level": there_and_back(1.25, -0.25, "sine", "quad"), "softness": 0.3}}),
             lane("Settled", across, {"kind": "threshold", "values": {
-                "level": _there_and_back(1.75, -0.35, "sine", "quad"), "softness": 0.4}}),
+                "level": there_and_back(1.75, -0.35, "sine", "quad"), "softness": 0.4}}),
             lane(
                 "Out",
                 begin("text"),
@@ -74,7 +40,7 @@ def late_focus() -> Document:
             ),
         ],
         [
-            *_controls("Open day", 13, "#F4EFDF", [0.5, 0.5]),
+            *text_controls("Open day", 13, "#F4EFDF", [0.5, 0.5]),
             number("softness", "Softness", 2.6, 8, "How soft the letters begin.", unit="%h",
                    allowed=[0, 50]),
         ],
@@ -84,21 +50,21 @@ def late_focus() -> Document:
 
 def letter_lamps() -> Document:
     """Letter after letter lights up with a warm rim, and goes out again."""
-    return _document(
+    return overlay(
         "title", "Letter Lamps", "Letter after letter lights up, like lamps along a line.",
         ["title", "letters", "warm"], 3.0,
         [
             lane("Nothing", CLEAR),
             lane("Lit", {"kind": "flat", "values": {"colour": by("colour")}}),
-            lane("Letters", _text()),
-            lane("Order", _text(output="order ramp", order_by="letter")),
+            lane("Letters", lettering()),
+            lane("Order", lettering(output="order ramp", order_by="letter")),
             lane(
                 "Out",
                 begin("nothing"),
                 {
                     "kind": "luma-wipe",
                     "values": {
-                        "progress": _there_and_back(0, 1, "sine", "sine"), "softness": 0.22,
+                        "progress": there_and_back(0, 1, "sine", "sine"), "softness": 0.22,
                         "rim_width": 0.3, "rim_softness": 0.5, "rim_colour": by("glow"),
                     },
                     "inputs": {"incoming": reads("lit"), "matte": reads("order")},
@@ -108,7 +74,7 @@ def letter_lamps() -> Document:
             ),
         ],
         [
-            *_controls("Lantern Line", 9, "#FFF4DC", [0.5, 0.78]),
+            *text_controls("Lantern Line", 9, "#FFF4DC", [0.5, 0.78]),
             colour("glow", "Glow", "#FF9B3D", "Colour in which a letter lights up."),
         ],
         "The order ramp gives every letter a moment of its own.",
@@ -117,7 +83,7 @@ def letter_lamps() -> Document:
 
 def lamp_dust() -> Document:
     """Bright specks that drift, on nothing."""
-    return _document(
+    return overlay(
         "texture", "Lamp Dust", "Bright specks that drift in the light of a lamp.",
         ["dust", "specks", "overlay"], 4.0,
         [

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
+from .alpha import THIN
 from .power import code, light
 from .rows import compiled, inner
 
@@ -168,8 +169,8 @@ def _pictures(fixed: int) -> Callable[..., None]:
                     for c in range(4):
                         out[y, x, c] = above[y, x, c] * k * fa + fb * below[y, x, c]
                     continue
-                ib = _ONE / below[y, x, 3] if ab > _ZERO else _ZERO
-                ia = k / aa if aa > _ZERO else _ZERO
+                ib = _ONE / below[y, x, 3] if ab > THIN else _ZERO
+                ia = k / aa if aa > THIN else _ZERO
                 br, bg, bb = below[y, x, 0] * ib, below[y, x, 1] * ib, below[y, x, 2] * ib
                 sr, sg, sb = above[y, x, 0] * ia, above[y, x, 1] * ia, above[y, x, 2] * ia
                 if fixed < 0 and 12 <= mode < 16:
@@ -265,7 +266,7 @@ def _transferred(first, last, out, picture, encode):
     for y in range(first, last):
         for x in range(wide):
             alpha = picture[y, x, 3]
-            scale = _ONE / alpha if alpha > _ZERO else _ZERO
+            scale = _ONE / alpha if alpha > THIN else _ZERO
             for c in range(3):
                 line[3 * x + c] = picture[y, x, c] * scale
         if encode:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
+from .alpha import THIN
 from .luminance import BLUE, GREEN, RED
 from .rows import compiled, inner
 
@@ -202,7 +203,7 @@ def _tones_row(picture, out):
     inks = len(out)
     for x in range(len(picture)):
         alpha = picture[x, 3]
-        scale = _ONE / alpha if alpha > _ZERO else _ZERO
+        scale = _ONE / alpha if alpha > THIN else _ZERO
         r = _ONE - min(max(picture[x, 0] * scale, _ZERO), _ONE)
         g = _ONE - min(max(picture[x, 1] * scale, _ZERO), _ONE)
         b = _ONE - min(max(picture[x, 2] * scale, _ZERO), _ONE)

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
+from .alpha import THIN
 from .luminance import BLUE, GREEN, RED, WEIGHTS
 from .power import power
 from .rows import compiled
@@ -34,7 +35,7 @@ def _bent(first, last, out, picture, how, a, b):
     for y in range(first, last):
         for x in range(out.shape[1]):
             alpha = picture[y, x, 3]
-            scale = _ONE / alpha if alpha > _ZERO else _ZERO
+            scale = _ONE / alpha if alpha > THIN else _ZERO
             out[y, x, 3] = alpha
             for c in range(3):
                 v = picture[y, x, c] * scale
@@ -90,7 +91,7 @@ def _cdl(first, last, out, picture, table, saturation):
     for y in range(first, last):
         for x in range(wide):
             alpha = picture[y, x, 3]
-            scale = _ONE / alpha if alpha > _ZERO else _ZERO
+            scale = _ONE / alpha if alpha > THIN else _ZERO
             for c in range(3):
                 v = picture[y, x, c] * scale * table[0, c] + table[1, c]
                 line[3 * x + c] = min(max(v, _ZERO), _ONE)
@@ -131,7 +132,7 @@ def _key(first, last, out, picture, cb, cr, tolerance, softness):
     for y in range(first, last):
         for x in range(out.shape[1]):
             alpha = picture[y, x, 3]
-            scale = _ONE / alpha if alpha > _ZERO else _ZERO
+            scale = _ONE / alpha if alpha > THIN else _ZERO
             r, g, b = picture[y, x, 0] * scale, picture[y, x, 1] * scale, picture[y, x, 2] * scale
             luma = RED * r + GREEN * g + BLUE * b
             u = (b - luma) * F(1 / 1.8556) - cb

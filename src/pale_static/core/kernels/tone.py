@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
+from .alpha import THIN
 from .luminance import WEIGHTS
 from .power import power as powered
 from .rows import compiled
@@ -37,7 +38,7 @@ def _levels(first, last, out, picture, curve):
     for y in range(first, last):
         for x in range(wide):
             alpha = picture[y, x, 3]
-            scale = _ONE / (alpha if alpha > _ZERO else _ONE)
+            scale = _ONE / (alpha if alpha > THIN else _ONE)
             for c in range(3):
                 line[3 * x + c] = (picture[y, x, c] * scale - curve[c, 0]) * curve[c, 1]
         if bent:
@@ -51,7 +52,7 @@ def _levels(first, last, out, picture, curve):
             for c in range(3):
                 made = (curve[c, 3] + line[3 * x + c] * (curve[c, 4] - curve[c, 3])) * alpha
                 # Where nothing is there, what colour it has stays as it is.
-                out[y, x, c] = made if alpha > _ZERO else picture[y, x, c]
+                out[y, x, c] = made if alpha > THIN else picture[y, x, c]
 
 
 def levels(

@@ -319,7 +319,7 @@ def _specks(
         whole("life", 2, (1, 50), (1, 100_000), unit="frames", moves=False,
               help="Frames until each comes anew, somewhere else.",
               when={"stay": ("new each time",)}),
-        Number(name="drift", default=0.0, slider=(0, 50), allowed=(0, 1000), unit="%h/s",
+        Number(name="drift", default=0.0, slider=(0, 50), allowed=(0, 100_000), unit="%h/s",
                help="How fast they float. What leaves the frame comes back on the other side."),
         Number(name="angle", default=-60.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
                help="Where they float to.", when={"drift": ()}),

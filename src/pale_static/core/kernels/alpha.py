@@ -1,0 +1,8 @@
+"""How little of a picture still counts as being there."""
+
+from __future__ import annotations
+
+import numpy as np
+
+THIN = np.float32(1e-20)
+"""Alpha up to this is nothing: one over it would pass what a float32 holds."""
