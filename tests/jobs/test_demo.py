@@ -14,6 +14,7 @@ import pytest
 
 from pale_static.core import Size
 from pale_static.demo.fill import begin, finish
+from pale_static.demo.sheet import MACROS
 from pale_static.media.opening import inspect_file
 from pale_static.store import Library, drafts, macros, materials
 from pale_static.web import create_app
@@ -31,9 +32,9 @@ def begun(tmp_path: Path) -> Library:
 def test_all_is_listed_at_once_with_cards_in_place_of_footage(begun: Library) -> None:
     api = Api(create_app(begun).test_client())
     waiting = api.get("/waiting")["files"]
-    # All but the small mark, which is there at once.
-    assert len(waiting) == len(materials.listed(begun.db)) - 1 > 8
-    assert len(api.get("/macros")["macros"]) == 16
+    # All but the stills, which are there at once.
+    assert len(waiting) == len(materials.listed(begun.db)) - 3 > 6
+    assert len(api.get("/macros")["macros"]) == len(MACROS)
     reel = drafts.listed(begun.db, "reel")[-1]
     address = f"/reels/{reel.id}/{reel.head.id}/frame.png?frame=0&width=96&height=54"
     card = picture(api.ask("GET", address))

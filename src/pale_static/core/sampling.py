@@ -105,3 +105,13 @@ def mapped(
     folded = np.empty(held.shape, F)
     rows.over(folding.fold, len(held), folded, held, F(wide), F(high), RULES.index(outside))
     return _read(source, folded, outside, nearest)
+
+
+def mapped_part(
+    plane: NDArray[np.float32], places: NDArray[np.float32], outside: str
+) -> NDArray[np.float32]:
+    """A picture or matte read at places (h, w, 2) of a part of the frame, all within reach."""
+    how = cv2.INTER_LINEAR
+    source, held = np.ascontiguousarray(plane), np.ascontiguousarray(places, F)
+    out: Any = cv2.remap(source, held, None, how, borderMode=BORDERS[outside])  # type: ignore[call-overload]
+    return np.asarray(out, F)

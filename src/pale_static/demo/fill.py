@@ -92,13 +92,9 @@ def begin(library: Library, *, scale: float = 1.0, frames: int | None = None) ->
     for clip in CLIPS:
         ids[clip.name] = _identity(clip.name, scale, frames)
         materials.expect(library.db, ids[clip.name], clip.name, ".mp4", _facts(clip, scale, frames))
-    for name in STILLS:
-        ids[name] = _identity(name, scale, None)
-        width, height = round(1280 * scale), round(720 * scale)
-        facts = Facts(kind="still", width=width, height=height, coding="png")
-        materials.expect(library.db, ids[name], name, ".png", facts)
-    # Small, and used in an edit: it is there at once, under the name that it keeps.
-    ids[MARK] = library.bring_in(BytesIO(encode_png(logo(), 6)), f"{MARK}.png").id
+    # Stills are there at once, under the names that they keep: macros and edits show them.
+    for name, pixels in {**plates(scale), MARK: logo()}.items():
+        ids[name] = library.bring_in(BytesIO(encode_png(pixels, 1)), f"{name}.png").id
     make_effects(library, ids)
     return True
 
@@ -158,23 +154,11 @@ def finish(library: Library, told: Told | None = None) -> None:
             pool.submit(paint_clip, index, str(library.folder), waiting[CLIPS[index].name].id)
             for index in order
         }
-        _paint_stills(library, waiting)
         for done, one in enumerate(as_completed(work), 1):
             say(one.result(), done, total)
             _add_previews(library, engine)
     _add_previews(library, engine)
     say("previews", total, total)
-
-
-def _paint_stills(library: Library, waiting: dict[str, materials.Material]) -> None:
-    plate = waiting.get(STILLS[0]) or waiting.get(STILLS[1])
-    pictures = dict(plates(plate.facts.width / 1280)) if plate else {}
-    for name in STILLS:
-        if name in waiting:
-            pixels = pictures[name]
-            # Pictures travel in packages by their content, so they are named by it.
-            library.bring_in(BytesIO(encode_png(pixels, 6)), f"{name}.png")
-            materials.forget(library.db, waiting[name].id)
 
 
 def _arrived(library: Library, material: materials.Material) -> None:

@@ -61,7 +61,7 @@ def arrivals() -> Document:
                      outside="clear"),
                 step("matte-to-alpha", {"matte": reads("edge")}),
                 fades(),
-                step("blend", {"over": reads("light")}, mode="add", linear_light=True),
+                step("blend", {"over": reads("light")}, mode="screen"),
             ),
         ],
         [

@@ -22,6 +22,17 @@ def _bright(first, last, out, picture, low, slope, linear):
     wide = out.shape[1]
     line = np.empty(3 * wide, F)
     for y in range(first, last):
+        most = F(-1e30)
+        for x in range(wide):
+            luma = RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
+            most = max(most, luma)
+        if most <= low:
+            # Nothing in this row is bright: most rows of a title, many of a dark picture.
+            for x in range(wide):
+                out[y, x, 0], out[y, x, 1], out[y, x, 2] = _ZERO, _ZERO, _ZERO
+                if out.shape[2] == 4:
+                    out[y, x, 3] = picture[y, x, 3]
+            continue
         for x in range(wide):
             line[3 * x] = picture[y, x, 0]
             line[3 * x + 1] = picture[y, x, 1]
@@ -64,6 +75,15 @@ def _lit(first, last, out, picture, shed, taken, share, linear):
     base = np.empty(3 * wide, F)
     holds = taken.shape[0] == out.shape[0]
     for y in range(first, last):
+        most = _ZERO
+        for x in range(wide):
+            for c in range(3):
+                most = max(most, shed[y, x, c])
+        if most <= F(1e-9) and not holds:
+            for x in range(wide):
+                for c in range(4):
+                    out[y, x, c] = picture[y, x, c]
+            continue
         for x in range(wide):
             for c in range(3):
                 base[3 * x + c] = picture[y, x, c]
@@ -205,6 +225,27 @@ def band(
     out = np.empty((height, width), F)
     held = np.zeros((0, 0), F) if lift is None else np.ascontiguousarray(lift)
     rows.over(_band, height, out, held, np.array(numbers, F))
+    return out
+
+
+@compiled("out3 in3 in2 in1", finite=True)
+def _laid_under(first, last, out, picture, weight, colour):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            w = weight[y, x] * (_ONE - picture[y, x, 3])
+            for c in range(4):
+                out[y, x, c] = picture[y, x, c] + w * colour[c]
+
+
+def laid_under(
+    picture: NDArray[np.float32], weight: NDArray[np.float32], colour: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """A picture over a premultiplied colour that lies there by a weight at each pixel."""
+    out = np.empty_like(picture, order="C")
+    rows.over(
+        _laid_under, len(out), out, np.ascontiguousarray(picture), np.ascontiguousarray(weight),
+        colour,
+    )  # fmt: skip
     return out
 
 

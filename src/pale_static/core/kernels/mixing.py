@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -51,6 +53,49 @@ def gathered(
         _gathered, len(out), out, _NOTHING if before is None else before,
         np.ascontiguousarray(frame), np.ascontiguousarray(place), F(reach), F(k), smooth,
     )  # fmt: skip
+    return out
+
+
+@compiled("out2 in2 in2 i f f f", finite=True)
+def _layered(first, last, out, layer, place, planes, before, own, after):
+    wide = place.shape[1]
+    up = _ONE / (own - before) if own > before else _ZERO
+    down = _ONE / (after - own) if after > own else _ZERO
+    for y in range(first, last):
+        for x in range(wide):
+            at = place[y, x]
+            w = _ONE + (at - own) * up if at < own else _ONE - (at - own) * down
+            w = max(w, _ZERO)
+            for c in range(planes):
+                out[y, x * planes + c] += w * layer[y, x * planes + c]
+
+
+def layered(
+    layers: Callable[[int], NDArray[np.float32]], at: Sequence[float], place: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """Layers mixed at each pixel between the two whose places lie about its own.
+
+    Parameters
+    ----------
+    layers : function of a layer's number; not called for those that no pixel needs
+    at : the layers' places, ascending; every place lies between the first and the last
+    """
+    low, high = float(place.min()), float(place.max())
+    out: NDArray[np.float32] | None = None
+    for k, own in enumerate(at):
+        before, after = at[max(k - 1, 0)], at[min(k + 1, len(at) - 1)]
+        needed = (before < high or own == at[0]) and (after > low or own == at[-1])
+        if not needed or (own > high and before >= high) or (own < low and after <= low):
+            continue
+        layer = np.ascontiguousarray(layers(k))
+        if out is None:
+            out = np.zeros_like(layer)
+        planes = 1 if layer.ndim == 2 else layer.shape[2]
+        rows.over(
+            _layered, len(out), _lines(out), _lines(layer), np.ascontiguousarray(place), planes,
+            F(before), F(own), F(after),
+        )  # fmt: skip
+    assert out is not None
     return out
 
 

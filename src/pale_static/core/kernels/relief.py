@@ -146,12 +146,12 @@ def _pane(first, last, red, green, blue, light, inside, distance, bowed, ways, n
     most = F(ways.shape[1] - 1)
     for y in range(first, last):
         up, row, down = bowed[max(y - 1, 0)], bowed[y], bowed[min(y + 1, high - 1)]
-        py = F(y)
+        py = F(y) + n[4]
         for x in range(wide):
             d = -distance[y, x]
             inside[y, x] = min(max(d + _HALF, _ZERO), _ONE)
             light[y, x] = _ZERO
-            px = F(np.int32(x))
+            px = F(np.int32(x)) + n[3]
             place = max(d, _ZERO) * n[0]
             if d <= -_HALF or place >= most:
                 red[y, x, 0], red[y, x, 1] = px, py
@@ -210,6 +210,7 @@ def pane(
     ways: NDArray[np.float64],
     bevel: float,
     light: tuple[float, float],
+    start: tuple[int, int] = (0, 0),
 ) -> tuple[NDArray[np.float32], ...]:
     """Where each colour is read through a pane, how much its rim shines, and how far it covers.
 
@@ -218,6 +219,7 @@ def pane(
     distance : (H, W) signed distance to its border in pixels, negative inside
     bowed : the same, smoothed: its slope gives the direction of the rim
     ways : see :func:`refraction`
+    start : where these pixels begin in the picture, x and y
 
     Returns
     -------
@@ -229,6 +231,6 @@ def pane(
     rows.over(
         _pane, shape[0], *places, shine, inside, np.ascontiguousarray(distance),
         np.ascontiguousarray(bowed), ways.astype(F),
-        np.array([(ways.shape[1] - 1) / bevel, *light], F),
+        np.array([(ways.shape[1] - 1) / bevel, *light, *start], F),
     )  # fmt: skip
     return (*places, shine, inside)

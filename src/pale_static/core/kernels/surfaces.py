@@ -61,9 +61,9 @@ def _landed(first, last, out, right, down):
             on = y + 1 if y + 1 < high else 0
             for x in range(wide):
                 after = x + 1 if x + 1 < wide else 0
-                # Four rays a pixel; those between are displaced as their neighbours' mean.
-                for k in range(4):
-                    u, v = F(k & 1) * _HALF, F(k >> 1) * _HALF
+                # Two rays a pixel; the one between is displaced as its neighbours' mean.
+                for k in range(2):
+                    u = v = F(k) * _HALF
                     top = right[y, x] + u * (right[y, after] - right[y, x])
                     foot = right[on, x] + u * (right[on, after] - right[on, x])
                     px = F(np.int32(x)) + u + top + v * (foot - top)
@@ -87,13 +87,13 @@ def _landed(first, last, out, right, down):
 
 
 def landed(right: NDArray[np.float32], down: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Light of four rays a pixel, each landing so many pixels aside, round the borders; mean 1."""
+    """Light of two rays a pixel, each landing so many pixels aside, round the borders; mean 1."""
     parts = np.empty((_BANDS, *right.shape), F)
     rows.over(
         _landed, _BANDS, parts, np.ascontiguousarray(right), np.ascontiguousarray(down), least=1
     )
     total = parts[0] + parts[1] + parts[2] + parts[3]
-    return np.asarray(total * F(0.25))
+    return np.asarray(total * _HALF)
 
 
 @compiled("out2 exact_in2", finite=True)

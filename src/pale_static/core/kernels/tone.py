@@ -92,6 +92,23 @@ def threshold(matte: NDArray[np.float32], level: float, softness: float) -> NDAr
     return out
 
 
+@compiled("out3 in3", finite=True)
+def _held(first, last, out, picture):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            alpha = picture[y, x, 3]
+            for c in range(3):
+                out[y, x, c] = min(max(picture[y, x, c], _ZERO), alpha)
+            out[y, x, 3] = alpha
+
+
+def held(picture: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A picture whose straight colours are held to 0..1."""
+    out = np.empty_like(picture, order="C")
+    rows.over(_held, len(out), out, np.ascontiguousarray(picture))
+    return out
+
+
 @compiled("out3 in3")
 def _invert(first, last, out, picture):
     for y in range(first, last):

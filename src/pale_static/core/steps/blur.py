@@ -12,7 +12,7 @@ import numpy as np
 
 from .. import sampling
 from ..kernels import guide as kernel
-from ..kernels import soften
+from ..kernels import mixing, soften
 from ..outside import BORDERS
 from ..params import Choice, Number, Point, Toggle, outside, whole
 from ..picture import Plane, opaque
@@ -347,16 +347,12 @@ def mapped_blur(call: Call) -> Plane:
     if sigma < 0.05:
         return call.main
     place = np.clip(call.inputs["map"], 0, 1)
-    out = np.zeros_like(call.main)
-    shares = np.array(_SHARES)
-    for k, share in enumerate(shares):
-        # A hat over variances: 1 at this size, 0 at its neighbours.
-        weight = np.interp(place * place, shares * shares, np.eye(len(shares))[k])
-        weight = weight.astype(np.float32)
-        if weight.any():
-            soft = gaussian(call.main, sigma * share, call.values["outside"])
-            out += soft * (weight if soft.ndim == 2 else weight[..., None])
-    return np.asarray(out)
+
+    def soft(k: int) -> Plane:
+        return gaussian(call.main, sigma * _SHARES[k], call.values["outside"])
+
+    # A hat over variances: 1 at its own size, 0 at its neighbours'.
+    return mixing.layered(soft, [share * share for share in _SHARES], place * place)
 
 
 _GREYS = 9

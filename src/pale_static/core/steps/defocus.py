@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels import glare, soften
+from ..kernels import glare, mixing, soften
 from ..params import Choice, Number, whole
 from ..picture import Plane, is_matte
 from .declare import Call, InputKind, step
@@ -119,13 +119,10 @@ def defocus(call: Call) -> Plane:
     if place is None:
         soft = _opened(held, radius, blades, v["turn"])
     else:
-        place = np.clip(place, 0, 1)
-        soft = np.zeros_like(held)
-        for k, share in enumerate(_SHARES):
-            weight = np.interp(place, _SHARES, np.eye(len(_SHARES))[k]).astype(np.float32)
-            if weight.any():
-                layer = _opened(held, radius * share, blades, v["turn"])
-                soft += layer * (weight if layer.ndim == 2 else weight[..., None])
+        soft = mixing.layered(
+            lambda k: _opened(held, radius * _SHARES[k], blades, v["turn"]), _SHARES,
+            np.clip(place, 0, 1),
+        )  # fmt: skip
     if is_matte(main):
         return np.asarray(soft)
     return glare.shown(np.ascontiguousarray(soft), linear)

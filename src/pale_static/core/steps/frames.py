@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-import numpy as np
-
 from .. import sampling
 from ..faults import Fault
 from ..kernels import blending, tone
@@ -85,9 +83,9 @@ def trail(call: Call) -> Plane:
     if v["contrast"] != 1 or v["brightness"]:
         half = 0.5 / v["contrast"] if v["contrast"] else 0.5
         low = 0.5 - 0.5 * v["contrast"] + v["brightness"]
-        before = tone.levels(before, (0.5 - half, 0.5 / half, 1.0, low, low + v["contrast"]))
-        alpha = before[..., 3:]
-        before = np.concatenate([np.clip(before[..., :3], 0, alpha), alpha], -1)
+        before = tone.held(
+            tone.levels(before, (0.5 - half, 0.5 / half, 1.0, low, low + v["contrast"]))
+        )
     return blending.blend(before, call.main, v["mode"], kept=v["keep"])
 
 

@@ -436,9 +436,8 @@ def shadow(call: Call) -> Plane:
         fallen = (1 - fallen).astype(np.float32)
     fallen = gaussian(fallen, v["size"] * unit, "clamp" if v["form"] == "inner" else "clear")
     weight = fallen * np.float32(v["opacity"])
-    colour = premultiplied(parse_colour(v["colour"]))
-    laid = weight[..., None] * np.array(colour, np.float32)
+    colour = np.array(premultiplied(parse_colour(v["colour"])), np.float32)
     if v["form"] == "inner":
-        laid *= shape[..., None]
+        laid = (weight * shape)[..., None] * colour
         return laid if v["alone"] else blending.blend(main, laid, "normal", operator="atop")
-    return laid if v["alone"] else blending.blend(laid, main, "normal")
+    return glare.laid_under(np.zeros_like(main) if v["alone"] else main, weight, colour)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import cos, log, pi, radians, sin, sqrt
+from math import ceil, cos, log, pi, radians, sin, sqrt
 from typing import Any
 
 import cv2
@@ -221,16 +221,30 @@ def distance_colours(call: Call) -> Plane:
     v, main = call.values, call.main
     unit = call.size.height / 100
     shape = as_matte(main, v["measured_by"]) if not is_matte(main) else main
-    d = signed_distance(gaussian(shape, v["softness"] * unit))
+    shape = gaussian(shape, v["softness"] * unit)
     width = max((v["inside"] + v["outside_reach"]) * unit, 1.0)
+    if v["beyond"] != "clear":
+        return _coloured(shape, v, unit, width)
+    # What lies farther from the shape than the last stop is clear, and need not be measured.
+    reach = ceil(v["outside_reach"] * unit + abs(v["shift"]) * width) + 3
+    reach = min(reach, sum(shape.shape))
+    out = np.zeros((*shape.shape, 4), np.float32)
+    inside = np.flatnonzero(shape.max(1) >= 0.5), np.flatnonzero(shape.max(0) >= 0.5)
+    if not len(inside[0]):
+        return out
+    box = tuple(slice(max(0, int(line[0]) - reach), int(line[-1]) + reach + 1) for line in inside)
+    out[box] = _coloured(np.ascontiguousarray(shape[box]), v, unit, width)
+    return out
+
+
+def _coloured(shape: Plane, v: Any, unit: float, width: float) -> Plane:
+    d = signed_distance(shape)
     place = (d + np.float32(v["inside"] * unit)) * np.float32(1 / width) - np.float32(v["shift"])
     if v["beyond"] in ("repeat", "mirror"):
-        out_of = (
-            place - np.floor(place)
-            if v["beyond"] == "repeat"
-            else (1 - np.abs(1 - (place - 2 * np.floor(place / 2))))
-        )
-        return tone.coloured(np.ascontiguousarray(out_of, np.float32), stops_table(v["stops"]))
+        turned = place - np.floor(place)
+        if v["beyond"] == "mirror":
+            turned = 1 - np.abs(1 - (place - 2 * np.floor(place / 2)))
+        return tone.coloured(np.ascontiguousarray(turned, np.float32), stops_table(v["stops"]))
     out = tone.coloured(np.clip(place, 0, 1), stops_table(v["stops"]))
     if v["beyond"] == "clear":
         # Half a pixel to either side of the end, so that it is smooth.
@@ -316,16 +330,29 @@ def glass_pane(call: Call) -> Plane:
     indices = (max(v["index"] - spread, 1.0), v["index"], v["index"] + spread)
     ways = kernel.refraction(v["profile"], bevel, v["thickness"] * unit, indices, 513)
     bowed = gaussian(distance, min(bevel / 6, 4.0)) if "shape" in call.inputs else distance
+    near = distance < 0.5
+    box = tuple(
+        slice(int(line[0]), int(line[-1]) + 1)
+        for line in (np.flatnonzero(near.any(1)), np.flatnonzero(near.any(0)))
+        if len(line)
+    )
+    if len(box) < 2:
+        return main
     toward = (cos(light), sin(light))
-    red, green, blue, shine, cover = kernel.pane(distance, bowed, ways, bevel, toward)
-    seen = sampling.mapped(through, green, "clamp", finite=True)
+    start = (box[1].start, box[0].start)
+    red, green, blue, shine, within = kernel.pane(
+        distance[box], bowed[box], ways, bevel, toward, start
+    )
+    seen = sampling.mapped_part(through, green, "clamp")
     if spread > 0:
         for c, places in ((0, red), (2, blue)):
             plane = np.ascontiguousarray(through[..., c])
-            seen[..., c] = sampling.mapped(plane, places, "clamp", finite=True)
+            seen[..., c] = sampling.mapped_part(plane, places, "clamp")
     seen[..., :3] *= straight(v["tint"])
     if v["edge_light"] > 0:
         seen = glare.lit_by(seen, shine, straight(v["light_colour"]) * np.float32(v["edge_light"]))
+    cover = np.zeros(distance.shape, np.float32)
+    cover[box] = within
     below = main
     if v["shadow"] > 0:
         away = max(bevel * 0.5, 1.0)
@@ -335,4 +362,6 @@ def glass_pane(call: Call) -> Plane:
         )  # fmt: skip
         fallen = gaussian(np.asarray(moved, np.float32), away) * np.float32(v["shadow"])
         below = glare.toward(main, fallen, np.zeros(3, np.float32))
-    return mixing.mix_by(below, seen, cover)
+    out = below.copy()
+    out[box] = mixing.mix_by(below[box], seen, within)
+    return out

@@ -80,7 +80,7 @@ def _surface(call: Call, cells: float, number: int) -> tuple[Any, ...]:
     source="Snell's law for small angles; plane waves that fit the frame",
 )  # fmt: skip
 def caustic(call: Call) -> Plane:
-    """level · light that lands in a pixel, from four rays a pixel bent by a moving surface of water.
+    """level · light that lands in a pixel, from two rays a pixel bent by a moving surface of water.
 
     The surface is a sum of twenty plane waves that fit the frame a whole number of times both ways,
     so it tiles; each turns a whole number of times in a round, so it loops. A ray lands aside by
