@@ -11,8 +11,8 @@ from pale_static.core import Engine, FrameRate, Materials, Moment, Size, StillPi
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.steps import noise
 from pale_static.demo.clips import CLIPS
-from pale_static.demo.content import ember_fray, quiet_luma
-from pale_static.demo.shelf import LOOKS, OVERLAYS, TRANSITIONS
+from pale_static.demo.content import ember_fray
+from pale_static.demo.shelf import SHELF
 from pale_static.media.stills import encode_jpeg, encode_png
 from pale_static.serving import keep_memory
 from pale_static.store import Library, drafts
@@ -35,11 +35,7 @@ def cold_frames() -> list[Row]:
         }
     )
     rows = []
-    for document in (
-        ember_fray(),
-        quiet_luma(),
-        *(make() for make in (*TRANSITIONS, *LOOKS, *OVERLAYS)),
-    ):
+    for document in (make() for make in SHELF):
         effect = read_effect(document)
         length = RATE.frames(effect.seconds)
 

@@ -383,6 +383,7 @@ ENTRIES: dict[str, Entry] = {
     "hue-turn": _entry("cv2.transform", lambda w: cv2.transform(w.one, _matrix(-0.4)), turn=40),
     "balance": _entry("NumPy", _balanced, slope_red=1.3, power_blue=1.3, saturation=0.8),
     "tint": _entry("numpy.interp", _tinted),
+    "lookup-table": _entry("numpy copy", lambda w: w.one.copy()),
     "key": _entry("cv2.cvtColor + NumPy", _keyed),
     "blur": _entry("cv2.GaussianBlur", lambda w: _gauss(w.one, w.unit)),
     "streak-blur": _entry("cv2.filter2D", lambda w: cv2.filter2D(

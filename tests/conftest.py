@@ -57,6 +57,7 @@ def library(tmp_path: Path) -> Library:
 def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo at a quarter of its size, filled once for all processes of a test run."""
     from pale_static.demo.fill import fill
+    from pale_static.demo.shelf import STAPLES
 
     base = tmp_path_factory.getbasetemp()
     if "PYTEST_XDIST_WORKER" in os.environ:
@@ -65,7 +66,7 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     with (base / "demo-lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not done.exists():
-            fill(Library(folder), scale=0.25)
+            fill(Library(folder), scale=0.25, macros=STAPLES)
             done.touch()
     return folder
 

@@ -81,6 +81,7 @@ WHEN: dict[str, str] = {
     "hue-turn": "To try other colours of a texture, or to cycle them over time.",
     "balance": "To grade a clip so that it fits the one beside it.",
     "tint": "To give a grey texture colours: embers, night blue, old paper.",
+    "lookup-table": "To give clips a look that was graded elsewhere, or a film stock.",
     "key": "To remove a coloured backdrop.",
     "blur": "For depth, glows, soft mattes, and to calm what is not the subject.",
     "streak-blur": "For fast movement to one side, and for anamorphic streaks.",

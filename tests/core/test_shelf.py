@@ -11,14 +11,13 @@ import pytest
 from pale_static.core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
 from pale_static.core.document import Control
 from pale_static.core.macro import publish
-from pale_static.demo.content import ember_fray, quiet_luma
 from pale_static.demo.looks import soot_lift
-from pale_static.demo.shelf import LOOKS, OVERLAYS, TRANSITIONS
+from pale_static.demo.shelf import LOOKS, OVERLAYS, SHELF, TRANSITIONS
 
 SHAPES = [Size(192, 108), Size(108, 192), Size(120, 120)]
 LENGTHS = [6, 25, 100]
-ALL = {make()["name"]: make for make in (quiet_luma, ember_fray, *TRANSITIONS, *LOOKS, *OVERLAYS)}
-ACROSS = {make()["name"]: make for make in (quiet_luma, ember_fray, *TRANSITIONS)}
+ALL = {make()["name"]: make for make in SHELF}
+ACROSS = {make()["name"]: make for make in TRANSITIONS}
 LAID = {make()["name"]: make for make in OVERLAYS}
 LOOPS = ("Rail Dust", "Old Glass", "Caustic Pool")
 OVER = {make()["name"]: make for make in LOOKS if make is not soot_lift}

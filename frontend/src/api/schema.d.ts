@@ -1805,7 +1805,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "video" | "still" | "font";
+            kind: "video" | "still" | "font" | "table";
             /**
              * Width
              * @default 0

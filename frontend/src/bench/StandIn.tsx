@@ -1,3 +1,4 @@
+import { isPicture } from "../materials/kinds";
 import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
 import { asked } from "../api/asked";
@@ -28,7 +29,7 @@ export function StandIn(props: { draft: DraftView; step: Step; change: ChangeDra
           value={slot.stand_in ?? undefined}
           allowClear
           options={(found.data?.materials ?? [])
-            .filter((one) => one.facts.kind !== "font")
+            .filter(isPicture)
             .map((one) => ({ value: one.id, label: one.name }))}
           onChange={(stand_in?: string) =>
             void change({ do: "set-slot", slot: slot.id, stand_in: stand_in ?? null })

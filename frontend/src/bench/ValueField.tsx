@@ -32,7 +32,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
   const pick = (take: (colour: string) => void) => set({ pipette: take });
   const materials = useQuery({
     ...asked.materials(),
-    enabled: kind.type === "asset" || kind.type === "font",
+    enabled: ["asset", "font", "table"].includes(kind.type),
   });
   switch (kind.type) {
     case "number":
@@ -97,16 +97,17 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
         />
       );
     case "asset":
+    case "table":
       return (
         <Select
           className={valueRowStyles.valueWide}
           size="small"
           aria-label={label}
-          placeholder="choose a picture"
+          placeholder={kind.type === "table" ? "choose a .cube file" : "choose a picture"}
           value={(value as string) || undefined}
           popupMatchSelectWidth={false}
           options={(materials.data?.materials ?? [])
-            .filter((one) => one.facts.kind === "still")
+            .filter((one) => one.facts.kind === (kind.type === "table" ? "table" : "still"))
             .map((one) => ({ value: one.id, label: one.name }))}
           onChange={onCommit}
         />

@@ -67,7 +67,7 @@ export function ValueRow({ draft, place, step, kind, frame, length, change }: Pr
           {
             key: "expose",
             label: "Expose",
-            disabled: formula || kind.type === "asset",
+            disabled: formula || kind.type === "asset" || kind.type === "table",
           },
           ...(others.length && !keyed && !formula
             ? [

@@ -48,7 +48,7 @@ export function summary(effect: Effect, step: Step, kind: StepKind): string {
       if (isFormula(value)) return `${one.label} by formula`;
       const shown = shownValue(effect, value, one);
       if (one.type === "toggle") return shown ? one.label : `no ${one.label}`;
-      if (["asset", "font", "slot"].includes(one.type)) return one.label;
+      if (["asset", "font", "slot", "table"].includes(one.type)) return one.label;
       if (one.type === "stops") return `${(shown as unknown[]).length} stops`;
       return `${one.label} ${plain(shown)}`;
     });

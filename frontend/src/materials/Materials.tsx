@@ -1,3 +1,4 @@
+import { isPicture } from "./kinds";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Progress } from "antd";
 import { useState } from "react";
@@ -31,7 +32,7 @@ export function Materials() {
   };
   const { over, zone, picker } = useDrop(
     (files) => void bring(files),
-    "video/*,.mkv,image/png,image/jpeg,image/webp,image/tiff,.ttf,.otf",
+    "video/*,.mkv,image/png,image/jpeg,image/webp,image/tiff,.exr,.ttf,.otf,.cube",
   );
   const listed = {
     onSuccess: (after: MaterialList) => client.setQueryData(asked.materials().queryKey, after),
@@ -50,7 +51,8 @@ export function Materials() {
       <div className="page-head">
         <h1>Materials</h1>
         <span className="soft">
-          MP4, MOV, WebM or MKV video; PNG, JPEG, WebP or TIFF stills; TTF or OTF fonts.
+          MP4, MOV, WebM or MKV video; PNG, JPEG, WebP, TIFF or OpenEXR stills; TTF or OTF fonts;
+          .cube lookup tables.
         </span>
         <Button className="right" type="primary" onClick={picker}>
           Bring in files
@@ -132,7 +134,11 @@ function Row({ material, made, onRemove, onName }: RowProps) {
         />
         <div className={`soft ${styles.coding}`}>
           {facts.kind} · {facts.coding} ·{" "}
-          {facts.kind === "font" ? `${facts.glyphs} glyphs` : `${facts.bits} bits`}
+          {facts.kind === "font"
+            ? `${facts.glyphs} glyphs`
+            : isPicture(material)
+              ? `${facts.bits} bits`
+              : "colours"}
         </div>
         {made !== undefined && (
           <>
@@ -153,10 +159,10 @@ function Row({ material, made, onRemove, onName }: RowProps) {
           </div>
         ))}
       </td>
-      <td className="mono">{facts.kind === "font" ? "–" : `${facts.width}×${facts.height}`}</td>
+      <td className="mono">{isPicture(material) ? `${facts.width}×${facts.height}` : "–"}</td>
       <td className="mono">{rate ? `${Number(rate.toFixed(3))} fps` : "–"}</td>
       <td className="mono">{rate ? timecode(facts.frames ?? 0, rate) : facts.kind}</td>
-      <td>{facts.kind === "font" ? "–" : facts.alpha ? "yes" : "no"}</td>
+      <td>{isPicture(material) ? (facts.alpha ? "yes" : "no") : "–"}</td>
       <td className="soft">{material.used_in.join(", ") || "nothing yet"}</td>
       <td>
         <Button size="small" type="text" onClick={onRemove}>

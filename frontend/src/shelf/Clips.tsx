@@ -1,3 +1,4 @@
+import { isPicture } from "../materials/kinds";
 import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
 import { asked } from "../api/asked";
@@ -15,7 +16,7 @@ interface Props {
 /** Clips of one's own to try a macro on, one for each of its slots. */
 export function Clips({ slots, chosen, onChoose }: Props) {
   const materials = useQuery(asked.materials());
-  const clips = (materials.data?.materials ?? []).filter((one) => one.facts.kind !== "font");
+  const clips = (materials.data?.materials ?? []).filter(isPicture);
   if (!slots.length) return null;
   return (
     <div className={styles.clips} role="group" aria-label="Try it on your clips">

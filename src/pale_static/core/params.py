@@ -235,6 +235,13 @@ class AssetName(Text):
 
 
 @dataclass(frozen=True, kw_only=True)
+class TableName(AssetName):
+    """Which lookup table among the materials."""
+
+    type: ClassVar[str] = "table"
+
+
+@dataclass(frozen=True, kw_only=True)
 class FontName(Text):
     """Which font: a built-in family, or one among the materials."""
 

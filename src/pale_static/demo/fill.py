@@ -11,7 +11,7 @@ from __future__ import annotations
 import os
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from functools import cache
 from hashlib import blake2b
@@ -35,13 +35,11 @@ from ..media.stills import encode_png
 from ..media.video import file_identity
 from ..store import Library, drafts, macros, materials
 from .clips import CLIPS, Clip, logo, plates
-from .content import ember_fray, quiet_luma
 from .edits import last_night, open_day
-from .shelf import LOOKS, OVERLAYS, TRANSITIONS
+from .shelf import SHELF, Make
 from .sound import sound_of
 
 Told = Callable[[str, int, int], None]
-STILLS = ("Tram as found", "Tram restored")
 MARK = "Lantern Line mark"
 TELL_EVERY = 5
 """Frames between two notes of how far a clip is."""
@@ -72,7 +70,10 @@ def _facts(clip: Clip, scale: float, frames: int | None) -> Facts:
     )  # fmt: skip
 
 
-def begin(library: Library, *, scale: float = 1.0, frames: int | None = None) -> bool:
+def begin(
+    library: Library, *, scale: float = 1.0, frames: int | None = None,
+    macros: Iterable[Make] = SHELF,
+) -> bool:  # fmt: skip
     """Put the macros, the edit and the names of all footage into an empty library.
 
     Parameters
@@ -81,6 +82,8 @@ def begin(library: Library, *, scale: float = 1.0, frames: int | None = None) ->
         Size of the footage against 1280×720; tests use less.
     frames : int, optional
         At most so many frames a clip.
+    macros : iterable, optional
+        Makers of the macros on the shelf; those that the edits use at least.
 
     Returns
     -------
@@ -95,29 +98,13 @@ def begin(library: Library, *, scale: float = 1.0, frames: int | None = None) ->
     # Stills are there at once, under the names that they keep: macros and edits show them.
     for name, pixels in {**plates(scale), MARK: logo()}.items():
         ids[name] = library.bring_in(BytesIO(encode_png(pixels, 1)), f"{name}.png").id
-    make_effects(library, ids)
+    make_effects(library, ids, macros)
     return True
 
 
-def make_effects(library: Library, ids: dict[str, str]) -> None:
+def make_effects(library: Library, ids: dict[str, str], macros: Iterable[Make] = SHELF) -> None:
     """The macros and the edit, with footage by name. Previews come when the footage is there."""
-    documents = [
-        quiet_luma(ids["Wires at dusk"], ids["Depot hall"]),
-        ember_fray(ids["Headlamp"], ids["Wires at dusk"]),
-    ]
-    pairs = (
-        ("Street lights", "Route map"), ("Ticket", "Window row"), ("Depot hall", "Headlamp"),
-        ("Wires at dusk", "Window row"), STILLS, ("Wires at dusk", "Street lights"),
-        ("Depot hall", "Route map"), ("Ticket", "Headlamp"),
-    )  # fmt: skip
-    documents += [make(ids[a], ids[b]) for make, (a, b) in zip(TRANSITIONS, pairs, strict=True)]
-    clips = (
-        "Route map", "Depot hall", "Street lights", "Window row", "Depot hall", "Wires at dusk",
-        "Ticket", "Window row", "Route map", "Wires at dusk", "Window row", "Ticket", "Depot hall",
-        "Wires at dusk", "Depot hall", "Street lights",
-    )  # fmt: skip
-    documents += [make(ids[name]) for make, name in zip(LOOKS, clips, strict=True)]
-    documents += [make() for make in OVERLAYS]
+    documents = [make(*(ids[name] for name in SHELF[make])) for make in macros]
     for document in documents:
         effect = read_effect(document)
         draft = drafts.start(library.db, "effect", effect.to_json(), f"{effect.name} begun")
@@ -205,10 +192,11 @@ def paint_clip(index: int, folder: str, identity: str) -> str:
 
 
 def fill(
-    library: Library, *, scale: float = 1.0, frames: int | None = None, told: Told | None = None
-) -> None:
+    library: Library, *, scale: float = 1.0, frames: int | None = None,
+    macros: Iterable[Make] = SHELF, told: Told | None = None,
+) -> None:  # fmt: skip
     """All of the demo, painted to the end; see :func:`begin` and :func:`finish`."""
-    if begin(library, scale=scale, frames=frames):
+    if begin(library, scale=scale, frames=frames, macros=macros):
         finish(library, told)
 
 

@@ -20,8 +20,7 @@ from ..core.lettering import Setting, lay_out, outlined, shipped
 from ..core.picture import fit
 from . import pages
 from .clips import CLIPS
-from .content import ember_fray, quiet_luma
-from .shelf import LOOKS, OVERLAYS, TRANSITIONS
+from .shelf import SHELF
 
 Stills = dict[str, StillPicture]
 WIDE, TALL = Size(272, 153), Size(86, 153)
@@ -70,7 +69,7 @@ def _clips(pair: tuple[str, str]) -> Stills:
     return {"from": one, "to": two, "clip": one, "stamp": two, "behind": two}
 
 
-MACROS = (ember_fray, quiet_luma, *TRANSITIONS, *LOOKS, *OVERLAYS)
+MACROS = tuple(SHELF)
 """What makes the documents of the macros that the demo brings."""
 
 

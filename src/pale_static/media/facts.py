@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict
 
 from ..core.faults import Unreadable
 
-Kind = Literal["video", "still", "font"]
+Kind = Literal["video", "still", "font", "table"]
 
 
 class Facts(BaseModel):
@@ -31,6 +31,8 @@ class Facts(BaseModel):
 _VIDEO: Kind = "video"
 _STILL: Kind = "still"
 _FONT: Kind = "font"
+_TABLE: Kind = "table"
+_TABLE_WORDS = (b"TITLE", b"LUT_1D_SIZE", b"LUT_3D_SIZE", b"DOMAIN_MIN", b"LUT_3D_INPUT_RANGE")
 
 
 def sniff(head: bytes, name: str) -> tuple[Kind, str]:
@@ -63,9 +65,11 @@ def sniff(head: bytes, name: str) -> tuple[Kind, str]:
         return _FONT, ".otf"
     if head[:4] in (b"wOFF", b"wOF2"):
         raise Unreadable(f"{name} is a font packed for the web. Bring in its TTF or OTF.")
-    what = "is empty" if not head else "is neither a picture, a video nor a font"
+    words = head.removeprefix(b"\xef\xbb\xbf").split()
+    if words and b"\0" not in head and (words[0] in _TABLE_WORDS or name.lower().endswith(".cube")):
+        return _TABLE, ".cube"
+    what = "is empty" if not head else "is neither a picture, a video, a font nor a lookup table"
     raise Unreadable(
         f"{name} {what}. Bring in MP4, MOV, WebM or MKV video, PNG, JPEG, WebP, TIFF or "
-        "OpenEXR stills, "
-        "or TTF or OTF fonts."
+        "OpenEXR stills, TTF or OTF fonts, or .cube lookup tables."
     )

@@ -10,6 +10,7 @@ from ..core.faults import Missing
 from ..core.footage import Footage, StillPicture, stand_in
 from ..core.picture import Size
 from ..core.timing import FrameRate
+from .cube import read_cube
 from .facts import Facts, sniff
 from .fonts import read_font, shared_font, specimen
 from .stills import StillFile, read_still
@@ -36,6 +37,8 @@ def inspect_file(path: Path, name: str | None = None) -> tuple[Footage, Facts]:
     kind, _ = sniff(head, name)
     if kind == "still":
         return read_still(path, name)
+    if kind == "table":
+        return read_cube(path, name)
     if kind == "font":
         font, facts = read_font(path, file_identity(path), name)
         return specimen(font), facts
@@ -71,6 +74,8 @@ def _opened(path: Path, identity: str) -> Footage:
         kind, _ = sniff(file.read(64), path.name)
     if kind == "still":
         return StillFile(path)
+    if kind == "table":
+        return read_cube(path, path.name, identity)[0]
     if kind == "font":
         return specimen(shared_font(path, identity))
     return VideoFootage(path, identity)

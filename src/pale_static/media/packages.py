@@ -17,6 +17,7 @@ from ..core.json_input import parse_json
 from ..core.lettering import Font
 from ..core.macro import KeptSettings, Macro, SettingsFile, read_macro, read_settings
 from ..core.part import Collection, read_collection
+from .cube import read_cube
 from .facts import sniff
 from .fonts import read_font
 from .stills import read_still
@@ -201,7 +202,10 @@ def package_materials(package: Package, folder: Path) -> Materials:
     for name, data in package.assets.items():
         path = folder / name
         path.write_bytes(data)
-        if sniff(data[:64], name)[0] == "font":
+        kind = sniff(data[:64], name)[0]
+        if kind == "table":
+            pictures[name] = pictures[path.stem] = read_cube(path, name)[0]
+        elif kind == "font":
             fonts[name] = fonts[path.stem] = read_font(path, path.stem, name)[0]
         else:
             pictures[name] = pictures[path.stem] = read_still(path)[0]

@@ -1,3 +1,4 @@
+import { isPicture } from "../../materials/kinds";
 import { App, Button, Select } from "antd";
 import { useState } from "react";
 import { useQuery } from "@tanstack/react-query";
@@ -160,7 +161,7 @@ interface SlotProps {
 /** A slot that the editor fills from Materials. */
 function SlotRow({ name, help, material, onPick }: SlotProps) {
   const materials = useQuery(asked.materials());
-  const options = (materials.data?.materials ?? []).filter((one) => one.facts.kind !== "font");
+  const options = (materials.data?.materials ?? []).filter(isPicture);
   const picture = (id: string) => `/api/materials/${id}/picture.jpg?frame=0&width=64&height=36`;
   return (
     <div className="control-row">

@@ -1,3 +1,4 @@
+import { isPicture } from "../../materials/kinds";
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useState } from "react";
@@ -17,7 +18,7 @@ export function Clips({ view, change }: { view: ReelView; change: ChangeReel }) 
   const materials = useQuery(asked.materials());
   const rate = rateOf(view.rate);
   const found = (materials.data?.materials ?? []).filter(
-    (one) => one.facts.kind !== "font" && one.name.toLowerCase().includes(text.toLowerCase()),
+    (one) => isPicture(one) && one.name.toLowerCase().includes(text.toLowerCase()),
   );
   const put = (one: Material, more: { frame?: number; over?: boolean } = {}) => {
     const whole = framesOfMaterial(one, rate);

@@ -7,8 +7,10 @@ from math import cos, radians, sin
 import numpy as np
 
 from ..colour import LUMINANCE, parse_colour
+from ..faults import Missing
 from ..kernels import grade, tone
-from ..params import Choice, ColourParam, Number, Stops
+from ..lookup import LookupTable
+from ..params import Choice, ColourParam, Number, Stops, TableName
 from ..picture import Plane, as_matte
 from .declare import Call, step
 from .sources import stops_table
@@ -240,3 +242,43 @@ def key(call: Call) -> Plane:
     if v["output"] == "matte":
         return matte
     return grade.keyed(call.main, matte, (red, green, blue), v["spill"])
+
+
+@step(
+    "lookup-table",
+    label="Lookup table",
+    family="Tone and colour",
+    sentence="Gives the picture the colours of a .cube file.",
+    words=("lut", "cube", "film look", "grade", "print film", "colour transform"),
+    main="picture",
+    params=(
+        TableName(name="table", default="", moves=False,
+                  help="A .cube file from Materials. Without one the picture stays as it is."),
+    ),
+    source="Cube LUT Specification 1.0 (2013); tetrahedral interpolation (Sakamoto & Itooka 1981)",
+)  # fmt: skip
+def lookup_table(call: Call) -> Plane:
+    """table(straight colour), times alpha; what lies outside the table's range is held to its ends.
+
+    Curves (1-D) are linear between entries; cubes (3-D) are mixed from the four corners of the
+    tetrahedron that a colour lies in.
+
+    Returns
+    -------
+    (H, W, 4) picture; alpha stays.
+
+    Raises
+    ------
+    Missing
+        Where the table is not in the library.
+    """
+    name = call.values["table"]
+    if not name:
+        return call.main
+    found = getattr(call.materials.assets.get(name), "table", None)
+    if not isinstance(found, LookupTable):
+        raise Missing(
+            f"The lookup table “{name}” is not in the library. Bring the .cube file in, or choose "
+            "another."
+        )
+    return found.apply(call.main)
