@@ -7,6 +7,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import av
 import numpy as np
 import pytest
 
@@ -15,6 +16,7 @@ from pale_static.core.engine.nodes import Plan
 from pale_static.core.picture import fit
 from pale_static.core.reel import Reel
 from pale_static.core.reel.changes import apply_reel
+from pale_static.core.sound import SOUND_RATE
 from pale_static.demo.content import ember_fray
 from pale_static.jobs.crew import workers_for
 from pale_static.jobs.frames import LibraryShelf, edit_plan, lasts, mended
@@ -22,6 +24,7 @@ from pale_static.jobs.preflight import Mismatch
 from pale_static.jobs.preflight import preflight as mismatches
 from pale_static.jobs.publishing import copy_for_bench, packed, publish_draft, unpack
 from pale_static.media.packages import read_package
+from pale_static.media.sound import with_sound
 from pale_static.media.stills import encode_png
 from pale_static.store import Library, drafts, macros, materials
 
@@ -259,6 +262,37 @@ def test_a_film_says_what_it_leaves_out_and_what_is_clear(stocked: Library, tmp_
     shots = [{"id": "l", "material": logo.id, "name": "Logo", "length": 1}]
     told = preflight(stocked, cut(stocked, shots=shots, joins=[]), "mp4")
     assert any("Logo is clear in places" in one for one in told)
+
+
+def test_a_film_says_whose_sound_is_damaged(stocked: Library, tmp_path: Path) -> None:
+    path = write_clip(tmp_path / "heard.mp4", frames=100)
+    wave = 0.4 * np.sin(np.arange(4 * SOUND_RATE) / 20)
+    tone = np.repeat(wave[:, None], 2, 1).astype(np.float32)
+    with_sound(path, lambda first, count: tone[first : first + count], len(tone))
+    with path.open("rb") as file:
+        heard = stocked.bring_in(file, "heard.mp4")
+    shots = [{"id": "h", "material": heard.id, "name": "Heard", "length": 3}]
+    reel = cut(stocked, shots=shots, joins=[])
+    assert not [one for one in preflight(stocked, reel, "mp4") if "sound" in one]
+    assert "Pictures hold no sound" in " ".join(preflight(stocked, reel, "png"))
+    # Some packets of its sound are damaged.
+    with av.open(str(path)) as film:
+        packets = [(one.pos, one.size) for one in film.demux(audio=0) if one.size]
+    data = bytearray(path.read_bytes())
+    for start, size in packets[40:60]:
+        data[start : start + size] = b"\xff" * size
+    hurt = tmp_path / "hurt.mp4"
+    hurt.write_bytes(data)
+    with hurt.open("rb") as file:
+        short = stocked.bring_in(file, "hurt.mp4")
+    shots = [{"id": "h", "material": short.id, "name": "Hurt", "length": 1}]
+    told = preflight(stocked, cut(stocked, shots=shots, joins=[]), "mp4")
+    assert (
+        "The sound of Hurt is damaged: parts of it will be silent. Bring the file in again, "
+        in (" ".join(told))
+    )
+    muted = cut(stocked, shots=[shots[0] | {"mute": True}], joins=[])
+    assert not [one for one in preflight(stocked, muted, "mp4") if "sound" in one]
 
 
 def test_what_is_missing_has_a_stand_in_and_a_remedy(stocked: Library) -> None:

@@ -154,7 +154,7 @@ BAD = {
         packed(**{"macro.json": json.dumps(json.loads(MACRO) | {"x": 1}).encode()}), "does not know",
     ),
     "an asset that is no picture": (
-        packed(**{"macro.json": MACRO, "assets/a.png": b"#!/bin/sh"}), "neither a picture, a video nor",
+        packed(**{"macro.json": MACRO, "assets/a.png": b"#!/bin/sh"}), "neither a picture, a video, a font nor",
     ),
     "no zip at all": (b"hello", "not a .palemacro package"),
     "nothing": (b"", "not a .palemacro package"),

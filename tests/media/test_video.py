@@ -134,7 +134,7 @@ def test_a_failed_film_leaves_nothing_behind(tmp_path: Path) -> None:
 def test_broken_video_is_told_in_words(tmp_path: Path) -> None:
     text = tmp_path / "notes.mp4"
     text.write_text("This is no film.")
-    with pytest.raises(Unreadable, match="neither a picture, a video nor a font"):
+    with pytest.raises(Unreadable, match="neither a picture, a video, a font nor a lookup table"):
         open_footage(text)
     empty = tmp_path / "empty.mp4"
     empty.write_bytes(b"")

@@ -57,9 +57,7 @@ def page(browser: Browser, server: Server, contexts: dict[str, BrowserContext]) 
     context = contexts[server.address]
     found = context.new_page()
     found.goto("/mark.svg")
-    # Previews of half as many lines as one starts with: a test looks at what is shown, not how fine.
-    found.evaluate("""() => { localStorage.clear(); localStorage.setItem(
-      'pale-static-bench', JSON.stringify({state: {lines: 270}, version: 0})); }""")
+    found.evaluate("localStorage.clear()")
     found.set_default_timeout(30_000)
     faults: list[str] = []
     found.on("pageerror", lambda fault: faults.append(str(fault)))

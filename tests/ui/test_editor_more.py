@@ -81,7 +81,9 @@ def test_a_file_is_dropped_anywhere_on_materials(page: Page) -> None:
     page.goto("/materials")
     expect(page.get_by_role("heading", name="Materials")).to_be_visible()
     page.evaluate(DROP, ["junk.png", [1, 2, 3], "image/png"])
-    expect(page.get_by_text("junk.png is neither a picture, a video nor a font.")).to_be_visible()
+    expect(
+        page.get_by_text("junk.png is neither a picture, a video, a font nor a lookup table.")
+    ).to_be_visible()
 
 
 def test_a_material_is_renamed(page: Page, server: Server) -> None:

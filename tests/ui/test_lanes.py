@@ -353,7 +353,7 @@ def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:
         ("soft shadow", "Shadow"), ("swirl", "Twirl"),
     ):  # fmt: skip
         dialog.get_by_role("combobox").fill(need)
-        expect(dialog.locator(".AddStep-family")).to_have_count(0)
+        expect(dialog.locator(".AddStep-family", has_text="Mattes")).to_have_count(0)
         assert found in dialog.locator("[role=option] b").all_inner_texts()[:3], need
         # Every row shows the step applied right here.
         expect(dialog.locator("[role=option]").first.locator("img")).to_be_visible()

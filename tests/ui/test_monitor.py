@@ -224,7 +224,7 @@ def test_looking_closer_keeps_the_point_under_the_pointer(page: Page, draft: Any
 
 
 def test_other_shapes_and_sizes_of_frame_are_tried(page: Page, draft: Any) -> None:
-    open_draft(page, draft, lines=540)
+    open_draft(page, draft, lines=None)
     canvas = page.get_by_test_id("screen")
     menu = page.get_by_role("button", name="Frame shape and preview size")
     for shape, size in (

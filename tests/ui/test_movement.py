@@ -198,9 +198,9 @@ def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_on
         page.wait_for_timeout(60)
     page.wait_for_function("() => window.seen.includes('480x270')")
     # Held still, with the button down: the sharp picture follows.
-    page.wait_for_function("() => window.seen.at(-1) === '480x270'")
+    page.wait_for_function("() => window.seen.at(-1) === '960x540'")
     screen = page.get_by_test_id("screen")
-    assert screen.evaluate("c => [c.width, c.height]") == [480, 270]
+    assert screen.evaluate("c => [c.width, c.height]") == [960, 540]
     page.mouse.up()
 
 
@@ -208,7 +208,7 @@ def test_quality_drops_before_rhythm_does(page: Page, server: Server) -> None:
     open_bench(page, server)
 
     def heavy(route: Route) -> None:
-        if "width=480" in route.request.url:
+        if "width=960" in route.request.url:
             time.sleep(0.15)
         route.continue_()
 

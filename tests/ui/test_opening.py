@@ -45,7 +45,7 @@ def test_the_draft_the_steps_and_the_first_picture_are_asked_for_once(
     page.wait_for_function(f"() => performance.getEntriesByType('resource').some({card})")
     asked = page.evaluate(ASKED)
     frame = f"/api/effects/{draft['id']}/{draft['revision']}/frame.jpg?frame=0"
-    firsts = [path for path in asked if path.startswith(frame) and "width=480" in path]
+    firsts = [path for path in asked if path.startswith(frame) and "width=960" in path]
     assert len(firsts) == 1
     assert asked.count(f"/api/effects/{draft['id']}") == 1
     assert asked.count("/api/steps") == 1

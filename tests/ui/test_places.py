@@ -255,7 +255,9 @@ def test_materials_are_dropped_in_and_broken_ones_refused(page: Page, tmp_path: 
             page.get_by_role("button", name="Bring in files").click()
         chooser.value.set_files(tmp_path / name)
     expect(page.get_by_label("Name of card", exact=True)).to_be_visible()
-    expect(page.get_by_text("broken.mp4 is neither a picture, a video nor a font.")).to_be_visible()
+    expect(
+        page.get_by_text("broken.mp4 is neither a picture, a video, a font nor a lookup table.")
+    ).to_be_visible()
     row = page.locator("tr").filter(has=page.get_by_label("Name of card", exact=True))
     expect(row).to_contain_text("40×30")
     row.get_by_role("button", name="Remove").click()

@@ -306,7 +306,7 @@ def test_materials_come_in_and_bad_ones_are_refused(api: Api) -> None:
     good = api.upload("/materials", "mark.png", encode_png(np.full((20, 30, 4), 99, np.uint8)))
     assert (good["name"], good["facts"]["alpha"]) == ("mark", True)
     said = api.upload("/materials", "film.mp4", b"just text", status=422)["detail"]
-    assert "film.mp4 is neither a picture, a video nor a font" in said
+    assert "film.mp4 is neither a picture, a video, a font nor a lookup table" in said
     listed = api.get("/materials")["materials"]
     used = {one["name"]: one["used_in"] for one in listed}
     edits = ["Open day", "Last night, cut 1"]

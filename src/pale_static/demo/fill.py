@@ -34,8 +34,9 @@ from ..media.sound import with_sound
 from ..media.stills import encode_png
 from ..media.video import file_identity
 from ..store import Library, drafts, macros, materials
-from .clips import CLIPS, Clip, logo, plates
+from .clips import CLIPS, Clip, plates
 from .edits import last_night, open_day
+from .mark import logo
 from .shelf import SHELF, Make
 from .sound import sound_of
 
@@ -96,7 +97,7 @@ def begin(
         ids[clip.name] = _identity(clip.name, scale, frames)
         materials.expect(library.db, ids[clip.name], clip.name, ".mp4", _facts(clip, scale, frames))
     # Stills are there at once, under the names that they keep: macros and edits show them.
-    for name, pixels in {**plates(scale), MARK: logo()}.items():
+    for name, pixels in {MARK: logo(), **plates(scale)}.items():
         ids[name] = library.bring_in(BytesIO(encode_png(pixels, 1)), f"{name}.png").id
     make_effects(library, ids, macros)
     return True

@@ -249,7 +249,7 @@ def key(call: Call) -> Plane:
     label="Lookup table",
     family="Tone and colour",
     sentence="Gives the picture the colours of a .cube file.",
-    words=("lut", "cube", "film look", "grade", "print film", "colour transform"),
+    words=("lut", "cube", "film look", "print film", "colour transform"),
     main="picture",
     params=(
         TableName(name="table", default="", moves=False,
