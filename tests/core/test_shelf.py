@@ -121,6 +121,28 @@ def test_a_texture_leads_from_its_last_frame_to_its_first(name: str, length: int
     assert steps[0] > 0
 
 
+def test_frost_grows_at_the_distance_that_its_two_blurs_let_through() -> None:
+    # Two Gaussians of 10 and 20 pixels at 1080 lines pass 2π / √(2 ln(σ₂²/σ₁²) / (σ₂² − σ₁²)) best:
+    # 65.4 pixels there, so 6.06 % of the height.
+    effect = read_effect(LAID["Frost Pane"]())
+    size = Size(480, 480)
+    settings = {"spacing": 0.25, "passes": 10}
+    where = ("growth", "grow")
+    plane = (
+        Engine()
+        .evaluate(effect, Moment(0, 25, FrameRate.of(25)), size, settings=settings, step=where)
+        .plane
+    )
+    spectrum = np.abs(np.fft.fft2(plane - plane.mean())) ** 2
+    y, x = np.meshgrid(np.fft.fftfreq(480), np.fft.fftfreq(480), indexing="ij")
+    ring = np.round(np.hypot(x, y) * 480).astype(int)
+    power = np.bincount(ring.ravel(), spectrum.ravel())[:200]
+    ratio = 10 / 20
+    wave = 2 * np.pi / np.sqrt(2 * np.log(1 / ratio**2) / (20**2 - 10**2))
+    assert wave == pytest.approx(65.4, abs=0.05)
+    assert 480 / power.argmax() == pytest.approx(wave / 1080 * 480, rel=0.15)
+
+
 def another(control: Control) -> Any:
     """A setting far from a control's default."""
     if control.type in ("number", "angle", "whole"):

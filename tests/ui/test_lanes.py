@@ -359,6 +359,24 @@ def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:
         expect(dialog.locator("[role=option]").first.locator("img")).to_be_visible()
 
 
+def test_what_starts_a_lane_is_found_from_anywhere(page: Page, draft: Any) -> None:
+    open_draft(page, draft)
+    page.locator(".LaneColumn-lane.LaneColumn-out .StepCard-addHere").click()
+    dialog = page.get_by_role("dialog", name="Add a step")
+    dialog.get_by_role("combobox").fill("wet windwo")
+    expect(dialog.get_by_text("Starts a lane of its own")).to_be_visible()
+    dialog.get_by_role("option", name=re.compile("^Beads")).click()
+    expect(page.locator("article[aria-label='Beads in Beads']")).to_be_visible()
+    # Where a lane begins, what works on a picture is shown but cannot be taken.
+    page.get_by_role("button", name="Add a lane").first.click()
+    dialog.get_by_role("combobox").fill("glow")
+    expect(dialog.get_by_text("Works on a picture: start the lane first")).to_be_visible()
+    glow = dialog.get_by_role("option", name=re.compile("^Glow"))
+    expect(glow).to_have_attribute("aria-disabled", "true")
+    glow.click()
+    expect(dialog).to_be_visible()
+
+
 def test_forty_steps_in_eight_lanes_stay_smooth(page: Page, server: Server) -> None:
     changes: list[Any] = []
     for lane in range(7):

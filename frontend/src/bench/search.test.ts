@@ -130,6 +130,14 @@ test("the name of a step finds it first", () => {
 });
 
 test.each([
+  ["clouds", "noise"],
+  ["contrast", "levels"],
+  ["luma wipe", "luma-wipe"],
+  ["grade", "balance"],
+  ["blend", "blend"],
+])("“%s” finds first what the guide says", (typed, kind) => expect(find(typed)[0]?.id).toBe(kind));
+
+test.each([
   ["gloww", "glow"],
   ["halftoen", "halftone"],
   ["vingette", "vignette"],

@@ -270,9 +270,11 @@ def _frost(clip: bool) -> list[Document]:
                 "steps": [
                     {"id": "fine", **step("blur", size=by("spacing", 0, 4 * fine),
                                           outside="mirror")},
-                    {"id": "apart", **step("sharpen", amount=24,
+                    # What is left of the picture itself is little beside the difference.
+                    {"id": "flat", **step("levels", black_out=0.45, white_out=0.55)},
+                    {"id": "apart", **step("sharpen", amount=50,
                                            size=by("spacing", 0, 4 * coarse))},
-                    {"id": "hard", **step("threshold", level=by("balance"), softness=0.5)},
+                    {"id": "hard", **step("threshold", level=by("balance"), softness=0.2)},
                 ],
             },
         ),
@@ -351,7 +353,7 @@ def frost_pane() -> Document:
         "texture", "Frost Pane", "A pattern that grows by itself: stripes and spots of ice.",
         ["growth", "pattern", "organic", "stripes"], 4.0,
         [
-            lane("Seeds", step("noise", cells=14, octaves=2, seed=by("seed"))),
+            lane("Seeds", step("noise", cells=70, octaves=2, seed=by("seed"))),
             *_frost(False),
             lane("Out", begin("crystal"),
                  step("tint", stops=[[0, "#0A1B2A00"], [0.5, "#7FC0DA99"], [1, "#F2FCFF"]])),
