@@ -6,6 +6,7 @@ from . import sources
 from . import patterns
 from . import noise
 from . import textures
+from . import flares
 from . import title
 from . import tone
 from . import grade
@@ -15,6 +16,7 @@ from . import mattes
 from . import space
 from . import waves
 from . import light
+from . import shade
 from . import surface
 from . import printing
 from . import combine
@@ -34,6 +36,7 @@ __all__ = [
     "blur",
     "combine",
     "defocus",
+    "flares",
     "frames",
     "grade",
     "kind_of",
@@ -43,6 +46,7 @@ __all__ = [
     "patterns",
     "printing",
     "retime",
+    "shade",
     "sources",
     "space",
     "step_kind",

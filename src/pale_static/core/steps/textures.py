@@ -9,18 +9,17 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..colour import to_linear
-from ..kernels import glare, surfaces
-from ..params import Choice, ColourParam, Number, Point, seed, whole
+from ..kernels import surfaces
+from ..params import Choice, Number, seed, whole
 from ..picture import Plane
 from .blur import gaussian
 from .declare import Call, step
-from .light import light_of
 
 Floats = NDArray[np.float64]
 
 
-def _chance(*numbers: int) -> np.random.Generator:
+def chance_of(*numbers: int) -> np.random.Generator:
+    """Random numbers that are always the same for these whole numbers."""
     return np.random.Generator(np.random.PCG64([number & 0xFFFFFFFF for number in numbers]))
 
 
@@ -28,7 +27,7 @@ def _chance(*numbers: int) -> np.random.Generator:
 def _spectrum(cells: float, shape: float, number: int, count: int = 20) -> tuple[Floats, ...]:
     """Waves that fit a whole number of times into the frame both ways: their counts across and
     down, amplitudes, phases, and whole turns in a loop."""
-    chance = _chance(number)
+    chance = chance_of(number)
     # From half to twice the number of cells, as many in each octave.
     size = cells * 2 ** chance.uniform(-1.0, 1.0, count)
     angle = np.arange(count) * (pi * (3 - sqrt(5))) + chance.uniform(0, 0.3, count)
@@ -135,7 +134,7 @@ def _cluster(chance: np.random.Generator, x: Any, y: Any, r: Any, uneven: float)
 @lru_cache(maxsize=32)
 def _standing(number: int, density: float, wide: float, uneven: float, most: float) -> Floats:
     """Standing drops over a frame of height 1."""
-    chance = _chance(number, 1)
+    chance = chance_of(number, 1)
     count = int(density * 260 * wide / max(most / 0.03, 0.2) ** 2)
     count = min(count, 6000)
     x, y = chance.uniform(-0.05, wide + 0.05, count), chance.uniform(-0.05, 1.05, count)
@@ -157,12 +156,12 @@ def _running(
     """Runners over a frame of height 1, each with the trail that it leaves."""
     tables = []
     for k in range(count):
-        chance = _chance(number, 7 + which, k)
+        chance = chance_of(number, 7 + which, k)
         along, column, pace, size = chance.random(4)
         reach, r = 1.5, most * (0.6 + 0.4 * size)
         place = along * reach + seconds * speed * (0.7 + 0.6 * pace)
         turn, head = int(place // reach), place % reach - 0.2
-        chance = _chance(number, 7 + which, k, turn)
+        chance = chance_of(number, 7 + which, k, turn)
         column = chance.uniform(0, wide)
         sway = chance.uniform(-1, 1, 3)
 
@@ -180,7 +179,7 @@ def _running(
         spots = np.arange(-0.2, slip - 1.8 * r, 0.9 * r)
         if not len(spots):
             continue
-        chance = _chance(number, 99 + which, k, turn)
+        chance = chance_of(number, 99 + which, k, turn)
         jitter = chance.uniform(-0.4, 0.4, (len(spots), 2))
         size = chance.uniform(0.12, 0.42, len(spots))
         age = (slip - spots) / 1.2
@@ -271,7 +270,7 @@ def _specks(
     kind: str, number: int, turn: int, index: int, low: float, high: float
 ) -> tuple[tuple[float, float], Floats]:
     """One speck: its place in 0..1 both ways, and its strokes about it over a frame of height 1."""
-    chance = _chance(number, turn, index, _DIRT.index(kind))
+    chance = chance_of(number, turn, index, _DIRT.index(kind))
     place = chance.random(2)
     size = low + (high - low) * chance.random() ** 2
     value = 0.4 + 0.6 * chance.random()
@@ -345,7 +344,7 @@ def dirt(call: Call) -> Plane:
     low, high = sorted((v["size_from"] / 100, v["size_to"] / 100))
     kind, life = v["form"], int(v["life"])
     count = int(v["density"])
-    first = _chance(number, 5).integers(0, 1 << 16, count)
+    first = chance_of(number, 5).integers(0, 1 << 16, count)
     way = v["drift"] / 100 * call.moment.seconds
     turn = radians(v["angle"] % 360)
     margin = 0.1 if kind != "hairs" else 0.35
@@ -364,79 +363,3 @@ def dirt(call: Call) -> Plane:
     table[:, 2:4] += at
     table[:, [0, 1, 2, 3, 4, 5, 7]] *= size.height
     return surfaces.strokes(size.height, size.width, table)
-
-
-@step(
-    "flare",
-    label="Flare",
-    family="Sources",
-    sentence="A lamp that shines into the lens: halo, ring, streak and ghosts.",
-    words=("lens flare", "sun", "lamp", "anamorphic", "ghosts", "sparkle", "star", "light"),
-    params=(
-        Point(name="position", default=(0.3, 0.3), help="Where the lamp is."),
-        Number(name="intensity", default=1.0, slider=(0, 3), allowed=(0, 100)),
-        ColourParam(name="colour", default="#FFE6C0"),
-        Number(name="core", default=2.0, slider=(0.1, 10), allowed=(0.01, 200), unit="%h",
-               help="Size of the bright middle."),
-        Number(name="halo", default=0.25, slider=(0, 1), allowed=(0, 20)),
-        Number(name="halo_size", default=45.0, slider=(1, 150), allowed=(0.1, 1000), unit="%h",
-               when={"halo": ()}),
-        Number(name="streak", default=0.6, slider=(0, 3), allowed=(0, 50),
-               help="Strength of the line of light through the lamp."),
-        Number(name="streak_length", default=80.0, slider=(1, 200), allowed=(0.1, 2000), unit="%h",
-               when={"streak": ()}),
-        Number(name="streak_angle", default=0.0, slider=(-90, 90), allowed=(-36000, 36000), unit="°",
-               when={"streak": ()}),
-        Number(name="ring", default=0.15, slider=(0, 1), allowed=(0, 20)),
-        Number(name="ring_size", default=28.0, slider=(1, 100), allowed=(0.1, 1000), unit="%h",
-               when={"ring": ()}),
-        Number(name="ghosts", default=0.25, slider=(0, 1), allowed=(0, 20),
-               help="Strength of the spots on the line through the middle of the frame."),
-        whole("ghost_count", 6, (0, 16), (0, 64), when={"ghosts": ()}),
-        seed(),
-    ),
-    source="common practice: reflections between lenses lie on the line through the middle",
-)  # fmt: skip
-def flare(call: Call) -> Plane:
-    """intensity · (core + halo + ring + streak + ghosts) in linear light, encoded; over nothing.
-
-    Strengths are display values, made linear. With r the distance from the lamp: core (1 + (r/size)²)⁻², halo (1 − r/size)², ring a band
-    about its size, streak (1 − |along|/length)³ over its thickness. Ghost k lies at
-    middle + tₖ · (middle − lamp), each with its own t, size and tint from the seed. Blend it with
-    *add* in linear light.
-
-    Returns
-    -------
-    (H, W, 4) picture, as opaque as its brightest colour.
-    """
-    v, size = call.values, call.size
-    unit = size.height / 100
-    x, y = v["position"][0] * size.width, v["position"][1] * size.height
-    colour = light_of(v["colour"], True) * np.float32(v["intensity"])
-    turn = radians(v["streak_angle"] % 360)
-    # Strengths are told as they look, in display values.
-    looks = {
-        name: float(to_linear(np.array(v[name]))) for name in ("halo", "ring", "streak", "ghosts")
-    }
-    numbers = (
-        x, y, 1 / (v["core"] * unit), looks["halo"], 1 / (v["halo_size"] * unit), looks["ring"],
-        v["ring_size"] * unit, 1 / max(v["ring_size"] * unit * 0.12, 1.0), looks["streak"],
-        1 / (v["streak_length"] * unit), 1 / max(v["core"] * unit * 0.12, 0.6), cos(turn), sin(turn),
-    )  # fmt: skip
-    warm, cold = np.array([1.0, 0.75, 0.55]), np.array([0.6, 0.8, 1.0])
-    colours = np.stack([colour, colour * warm, colour * cold])
-    chance = _chance(int(v["seed"]), 3)
-    spots = []
-    for _ in range(int(v["ghost_count"]) if v["ghosts"] > 0 else 0):
-        t, big, strong, hue = chance.random(4)
-        away = 2.4 * t - 0.9
-        mx, my = size.width / 2, size.height / 2
-        tint = warm + (cold - warm) * hue
-        radius = max((1.5 + 9 * big**2) * unit, 1.0)
-        strength = looks["ghosts"] * (0.3 + 0.7 * strong)
-        spots.append(
-            (mx + away * (mx - x), my + away * (my - y), radius, strength, *(colour * tint))
-        )
-    table = np.array(spots, np.float32).reshape(-1, 7)
-    shed = surfaces.flare(size.height, size.width, numbers, colours, table)
-    return glare.lit(np.zeros((size.height, size.width, 4), np.float32), shed, True)
