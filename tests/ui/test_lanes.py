@@ -373,7 +373,7 @@ def test_what_starts_a_lane_is_found_from_anywhere(page: Page, draft: Any) -> No
     expect(dialog.get_by_text("Works on a picture: start the lane first")).to_be_visible()
     glow = dialog.get_by_role("option", name=re.compile("^Glow"))
     expect(glow).to_have_attribute("aria-disabled", "true")
-    glow.click()
+    glow.click(force=True)
     expect(dialog).to_be_visible()
 
 

@@ -174,6 +174,8 @@ def signed_distance(matte: Plane) -> NDArray[np.float32]:
         return np.full(matte.shape, -far, np.float32)
     within: Any = cv2.distanceTransform(inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     beyond: Any = cv2.distanceTransform(1 - inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    # Squares of distances are whole: roots of them are the same however the work was shared out.
+    within, beyond = (np.sqrt(np.rint(side * side)) for side in (within, beyond))
     half = np.float32(0.5)
     found = np.where(inside > 0, half - within, beyond - half)
     border = (matte > 0) & (matte < 1) & (np.abs(found) < 1)
