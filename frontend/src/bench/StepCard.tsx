@@ -119,7 +119,7 @@ export function StepCard(props: Props) {
           {!step.on && <span className="soft"> · off</span>}
         </button>
         <span className="mono soft" title={costWords(cost)}>
-          {cost === undefined ? "" : cost.ms.toFixed(1)}
+          {cost === undefined ? "" : cost.ms.toFixed(cost.ms < 99.95 ? 1 : 0)}
         </span>
         <OnSwitch lane={lane.id} step={step.id} name={name} on={step.on ?? true} change={change} />
         <CardMenu {...{ lane, step, at, last, inside, name, held }} />
