@@ -85,6 +85,17 @@ def test_a_lane_without_a_name_is_called_after_its_first_step() -> None:
     assert effect.lanes[1].steps[1].inputs == {}
 
 
+def test_a_source_without_a_lane_starts_one_of_its_own_before_the_output() -> None:
+    effect = do(built(), do="add-step", kind="beads")
+    assert [lane.id for lane in effect.lanes] == ["from", "to", "fray", "lane", "out"]
+    assert [(lane.name, len(lane.steps)) for lane in effect.lanes[-2:]] == [
+        ("Beads", 1),
+        ("Out", 2),
+    ]
+    again = do(effect, do="add-step", kind="beads")
+    assert again.lanes[-2].name == "Beads 2"
+
+
 def test_a_step_that_makes_no_sense_is_refused_with_a_reason() -> None:
     effect = built()
     with pytest.raises(Fault, match="starts a lane"):

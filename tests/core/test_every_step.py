@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from random import Random
 from typing import Any
 
@@ -11,10 +12,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import gaussian_filter
 
-from pale_static.core import Engine, Fault, Materials, Size, StillPicture, read_effect
+from pale_static.core import (
+    Engine,
+    Fault,
+    FrameRate,
+    Materials,
+    Size,
+    StillPicture,
+    read_effect,
+)
+from pale_static.core.params import Choice, ColourParam, Number, Param, Point, Stops, Toggle
 from pale_static.core.steps import StepKind, step_kinds
 
-from .documents import KINDS, at, some_effect, some_step
+from .documents import KINDS, RATE, at, some_effect, some_step
 
 FULL, HALF = Size(640, 360), Size(320, 180)
 BY_NAME = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.kind)
@@ -144,3 +154,150 @@ def test_there_are_steps_of_every_family_that_is_built() -> None:
     assert families >= {
         "Sources", "Tone and colour", "Blur and sharpen", "Mattes", "Space", "Combine", "Time",
     }  # fmt: skip
+
+
+SMALL = Size(160, 90)
+
+
+@dataclass(frozen=True)
+class Lively:
+    """A clip that moves, has clear parts, and differs in every colour and frame."""
+
+    identity: str = "lively"
+    size: Size = SMALL
+    rate: FrameRate = RATE
+    length: int = 60
+
+    def pixels(self, index: int) -> Any:
+        rng = np.random.default_rng(9)
+        smooth = gaussian_filter(rng.random((90, 160, 3)), (5, 5, 0))
+        smooth = np.roll((smooth - smooth.min()) / np.ptp(smooth), 4 * index, 1)
+        y, x = np.mgrid[0:90, 0:160]
+        alpha = np.clip(np.hypot(x - 60 - index, y - 45) - 24.5, 0, 1)
+        return (np.dstack([smooth, alpha]) * 255 + 0.5).astype(np.uint8)
+
+
+# Values at which the others of a step have something to do.
+AWAKE: dict[str, dict[str, Any]] = {
+    "slot": {"fit": "actual"},
+    "ramp": {"start": [0.3, 0.5], "end": [0.6, 0.5]},
+    "title": {"text": "One line\nand two", "size": 24.0, "move_by": "letter", "arrival": 0.5, "from_tint": 0.5,
+              "move_order": "by chance"},
+    "levels": {"gamma": 1.6},
+    "blur": {"vertical_size": 4.0},
+    "transform": {"scale_x": 0.7, "scale_y": 0.7, "turn": 20.0},
+    "corner-pull": {"top_left": [0.2, 0.2], "bottom_right": [0.8, 0.9]},
+    "raster-lines": {"lines": 20.0, "flicker": 0.3, "roll": 1.3},
+    "trail": {"grow": -0.05, "keep": 0.8},
+    "stutter": {"every": 5, "irregular": True},
+    "echo": {"grow": -0.1, "shift": [0.1, 0.0]},
+    "speed": {"speed": 0.37},
+    "hold-and-blend": {"every": 7},
+    "sharpen": {"amount": 3.0, "size": 2.0},
+    "blend": {"opacity": 0.5},
+    "pixelate": {"cell": 0.23},
+    "twirl": {"radius": 150.0, "turn": 140.0},
+}  # fmt: skip
+# What changes nothing here, and why.
+ASLEEP = {
+    ("slot", "slot"): "there is one slot", ("slot", "offset"): "seen by its frame alone",
+    ("still", "asset"): "no picture in the library", ("lookup-table", "table"): "no table",
+    ("title", "font"): "another family, see the title's tests",
+    ("repeat", "count"): "it holds no step here",
+}  # fmt: skip
+
+
+def other_values(param: Param) -> list[Any]:
+    """Values far from a parameter's own."""
+    if isinstance(param, Number):
+        low, high = param.slider
+        wanted = [low, high, low + 0.37 * (high - low)]
+        return [v for v in (round(w) if param.whole else w for w in wanted) if v != param.default]
+    if isinstance(param, Toggle):
+        return [True, False]
+    if isinstance(param, Choice):
+        return [option for option in param.options if option != param.default]
+    if isinstance(param, ColourParam):
+        return ["#30C080"]
+    if isinstance(param, Point):
+        return [[param.default[0] + 0.21, param.default[1] + 0.13]]
+    if isinstance(param, Stops):
+        return [[[0, "#102030"], [1, "#F0C040"]]]
+    return ["0.2"] if param.type == "text" else []
+
+
+def awake(kind: StepKind, param: Param, at_hand: dict[str, Any]) -> tuple[dict[str, Any], set[str]]:
+    """Values and inputs at which a parameter is shown, by its declaration."""
+    values, fed = dict(at_hand), set()
+    for name, choices in param.when.items():
+        other = kind.get(name)
+        if other is None:
+            fed |= {name} if choices[0] else set()
+            continue
+        now = values.get(name, other.default)
+        if choices and now not in choices:
+            values[name] = choices[0]
+        elif not choices and not now:
+            assert isinstance(other, Number)
+            values[name] = (
+                max(1, round(other.slider[1] / 2)) if other.whole else other.slider[1] / 2
+            )
+        values, more = awake(kind, other, values)
+        fed |= more
+    return values, fed
+
+
+def shown(kind: StepKind, values: dict[str, Any], fed: set[str], frame: int) -> Any:
+    document = one(kind, values).model_dump(mode="json")
+    step = document["lanes"][-1]["steps"][-1]
+    for source in kind.inputs:
+        # Choose has nothing else to choose from.
+        if source.optional and source.name not in fed and kind.kind != "choose":
+            step["inputs"].pop(source.name, None)
+    clip = Materials({"clip": Lively()})
+    return Engine().evaluate(read_effect(document), at(frame), SMALL, materials=clip).picture
+
+
+@BY_NAME
+def test_every_value_that_is_shown_changes_the_picture(kind: StepKind) -> None:
+    idle = []
+    for param in kind.params:
+        if (kind.kind, param.name) in ASLEEP:
+            continue
+        values, fed = awake(kind, param, AWAKE.get(kind.kind, {}))
+        found = 0.0
+        for frame in (13, 16, 19):
+            plain = shown(kind, values, fed, frame)
+            for value in other_values(param):
+                try:
+                    changed = shown(kind, values | {param.name: value}, fed, frame)
+                except Fault:
+                    continue
+                found = max(found, float(np.abs(changed - plain).max()))
+            if found > 1e-3:
+                break
+        if found <= 1e-3:
+            idle.append((param.name, found))
+    assert not idle
+
+
+@BY_NAME
+def test_a_value_that_is_hidden_changes_nothing(kind: StepKind) -> None:
+    for param in kind.params:
+        for name, choices in param.when.items():
+            other = kind.get(name)
+            if not isinstance(other, Choice | Toggle) or not choices:
+                continue
+            hidden = next(
+                (o for o in (getattr(other, "options", (True, False))) if o not in choices), None
+            )
+            if hidden is None:
+                continue
+            values = AWAKE.get(kind.kind, {}) | {name: hidden}
+            try:
+                plain = shown(kind, values, set(), 13)
+                for value in other_values(param)[:2]:
+                    changed = shown(kind, values | {param.name: value}, set(), 13)
+                    np.testing.assert_allclose(changed, plain, atol=1e-6, err_msg=param.name)
+            except Fault:
+                continue

@@ -85,6 +85,8 @@ def test_an_identity_changes_nothing_and_alpha_stays(side: int) -> None:
         ("LUT_3D_SIZE 2\n0 0 0\n1 1 1\n", "should hold 8 colours for its size of 2. It holds 2."),
         ("0 0 0\n1 1 1\n", "does not say its size"),
         ("LUT_1D_SIZE 2\n0 0 0\n1 nan 1\n", "line 3 holds a value that is no number"),
+        ("LUT_1D_SIZE 2\n0 0 0\nnan 1 1\n", "line 3 holds a value that is no number"),
+        ("LUT_1D_SIZE 2\nLUT_3D_SIZE 2\n", "line 2: a file holds one table"),
         ("LUT_1D_SIZE 2\n0 0 0\n1 1\n", "line 3: a colour is three numbers"),
         ("LUT_1D_SIZE 2\n0 0 0\n1 one 1\n", "is no colour"),
         ("LUT_3D_SIZE 4000\n", "a whole number from 2 to 129"),

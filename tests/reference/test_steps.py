@@ -11,7 +11,7 @@ from pale_static.core import Engine, Materials, Size, StillPicture, read_effect
 from pale_static.core.colour import to_encoded, to_linear
 from pale_static.core.faults import Missing
 from pale_static.core.kernels import mixing
-from pale_static.core.steps.blur import gaussian
+from pale_static.core.softening import gaussian
 
 from ..core.documents import SIZE, at, chain, slot
 

@@ -116,17 +116,25 @@ def test_a_flat_surface_changes_nothing_and_no_shade_falls_below_the_darkest() -
     assert shades.min() / shades.max() == pytest.approx(0.4, abs=0.02)
 
 
-def test_a_sheen_is_blinns() -> None:
+@pytest.mark.parametrize("sharpness", [1, 20])
+def test_a_sheen_is_blinns(sharpness: int) -> None:
     # A plane of one slope: n·h is the same all over.
     height = np.tile((np.arange(160) / 160).astype(np.float32), (100, 1))
     main = np.zeros((100, 160, 4), np.float32)
     main[..., 3] = 1
     found = run("relief", main, inputs={"surface": height}, depth=40, detail=0, sheen=0.7,
-                sharpness=20, azimuth=180, elevation=50)  # fmt: skip
+                sharpness=sharpness, azimuth=180, elevation=50)  # fmt: skip
     normal = np.array([-40 / 160, 0, 1]) / np.hypot(1, 40 / 160)
     half = lamp_at(180, 50) + np.array([0, 0, 1])
     half /= np.linalg.norm(half)
-    assert found[50, 80, 0] == pytest.approx(0.7 * float(normal @ half) ** 20, rel=1e-3)
+    assert found[50, 80, 0] == pytest.approx(0.7 * float(normal @ half) ** sharpness, rel=1e-3)
+    # Where the light falls from aside so low that little shines, a little still does.
+    low = run("relief", main, inputs={"surface": height}, depth=400, detail=0, sheen=1.0,
+              sharpness=sharpness, azimuth=180, elevation=1)[50, 80, 0]  # fmt: skip
+    steep = np.array([-400 / 160, 0, 1]) / np.hypot(1, 400 / 160)
+    half = lamp_at(180, 1) + np.array([0, 0, 1])
+    half /= np.linalg.norm(half)
+    assert low == pytest.approx(max(float(steep @ half), 0) ** sharpness, rel=2e-3)
 
 
 def test_distances_are_scipys_within_half_a_pixel() -> None:

@@ -316,10 +316,25 @@ def test_a_second_outline_lies_around_the_first() -> None:
     assert np.abs(moved - shown).mean() < 2e-3
 
 
-def test_joined_letters_and_marks_keep_their_shapes_at_rest_and_come_in_from_the_right() -> None:
-    text = "سلام"
-    plain = titled(text=text, font="Vazirmatn") if "Vazirmatn" in FAMILIES else None
-    if plain is None:
-        text = "é̂ñ"
-        plain = titled(text=text)
-    np.testing.assert_array_equal(titled(text=text, move_by="letter", arrival=1.0), plain)
+@pytest.mark.parametrize(("text", "right_first"), [("OTTO", False), ("שלום", True), ("سلام", True)])
+def test_letters_come_in_the_order_that_their_script_is_read_in(
+    text: str, right_first: bool
+) -> None:
+    plain = titled(text=text, size=40.0)[..., 3]
+    shown = titled(text=text, size=40.0, move_by="letter", overlap=0.0, arrival=0.5,
+                   from_shift=[0.0, 0.0])[..., 3]  # fmt: skip
+    (was, _), (now, _) = middle(plain), middle(shown)
+    assert now > was + 5 if right_first else now < was - 5
+    # What has come lies where it lies in the whole word.
+    assert (shown <= plain + 0.02).all()
+
+
+@pytest.mark.parametrize("text", ["سلام", "é̂ñ", "שָׁלוֹם"])
+def test_joined_letters_and_marks_keep_their_shapes(text: str) -> None:
+    plain = titled(text=text, size=40.0)
+    moved = titled(text=text, size=40.0, move_by="line", arrive="even", arrival=0.5,
+                   from_opacity=1.0, from_shift=[0.25, 0.0])  # fmt: skip
+    # The whole line, 6 pixels to the right: joined as it is at rest.
+    np.testing.assert_allclose(moved[:, 6:], plain[:, :-6], atol=0.02)
+    marked = titled(text=text, size=40.0, move_by="letter", arrival=1.0)
+    np.testing.assert_array_equal(marked, plain)

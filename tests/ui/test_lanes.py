@@ -365,8 +365,13 @@ def test_what_starts_a_lane_is_found_from_anywhere(page: Page, draft: Any) -> No
     dialog = page.get_by_role("dialog", name="Add a step")
     dialog.get_by_role("combobox").fill("wet windwo")
     expect(dialog.get_by_text("Starts a lane of its own")).to_be_visible()
-    dialog.get_by_role("option", name=re.compile("^Beads")).click()
+    beads = dialog.get_by_role("option", name=re.compile("^Beads"))
+    expect(beads.locator("img")).to_be_visible()
+    beads.click()
     expect(page.locator("article[aria-label='Beads in Beads']")).to_be_visible()
+    # It came as one change: undone at once, lane and all.
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.get_by_role("region", name="Lane Beads")).to_have_count(0)
     # Where a lane begins, what works on a picture is shown but cannot be taken.
     page.get_by_role("button", name="Add a lane").first.click()
     dialog.get_by_role("combobox").fill("glow")

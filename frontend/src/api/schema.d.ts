@@ -1190,7 +1190,8 @@ export interface components {
          * AddStep
          * @description A new step; inputs are chosen from what is there where that is unambiguous.
          *
-         *     It goes to place ``at`` of the lane, or of the repeat that it is put ``inside``.
+         *     It goes to place ``at`` of the lane, or of the repeat that it is put ``inside``. Without a lane it
+         *     starts one of its own, before the output.
          */
         AddStep: {
             /**
@@ -1198,8 +1199,11 @@ export interface components {
              * @enum {string}
              */
             do: "add-step";
-            /** Lane */
-            lane: string;
+            /**
+             * Lane
+             * @default null
+             */
+            lane?: string | null;
             /** Kind */
             kind: string;
             /** @default null */

@@ -84,7 +84,7 @@ export function settingsOf(
 export function matters(step: Step, kind: ValueKind, values: readonly ValueKind[]): boolean {
   return Object.entries(kind.when ?? {}).every(([name, choices]) => {
     const other = values.find((one) => one.name === name);
-    if (!other) return true;
+    if (!other) return choices.includes(name in (step.inputs ?? {}));
     const value = valueOf(step, other);
     if (isKeys(value) || isLink(value) || isFormula(value)) return true;
     if (choices.length) return choices.includes(value);

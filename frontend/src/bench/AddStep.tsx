@@ -143,10 +143,15 @@ export function AddStep(props: Props) {
             >
               {row.part ? (
                 <Picture url={`/api/parts/${row.part.id}/picture.jpg`} alt="" />
-              ) : row.own || row.cannot ? (
-                <span className={styles.applied} />
+              ) : row.cannot ? (
+                <span />
               ) : (
-                <Applied key={`${row.id}-${at}`} kind={row.kind!} {...props} />
+                <Applied
+                  key={`${row.id}-${at}`}
+                  {...props}
+                  kind={row.kind!}
+                  lane={row.own ? null : lane}
+                />
               )}
               <span>
                 <b>{row.label}</b> {text.trim() && <span className="soft">{row.family}</span>}
@@ -197,7 +202,7 @@ export function addedAs(kind: StepKind) {
 }
 
 /** A small picture of the step applied where it would stand. */
-function Applied(props: Props & { kind: StepKind }) {
+function Applied(props: Omit<Props, "lane"> & { kind: StepKind; lane: string | null }) {
   const { draft, frame, length, lane, at, inside, kind } = props;
   const shape = useBench((state) => state.shape);
   const [url, setUrl] = useState<string>();

@@ -144,14 +144,8 @@ export function Bench() {
                 everyStep(lane).map((one) => `${lane.id}.${one.step.id}`),
               ),
             );
-            const lanes = new Set(effect.lanes.map((lane) => lane.id));
-            const put = ownLane
-              ? change({ do: "add-lane", name: kind.label }).then((after) => {
-                  const made = after?.effect.lanes.find((lane) => !lanes.has(lane.id));
-                  return made && change({ do: "add-step", ...addedAs(kind), lane: made.id, at: 0 });
-                })
-              : change({ do: "add-step", ...addedAs(kind), ...adding });
-            void put.then((after) => {
+            const place = ownLane ? { lane: null, at: 0, inside: null } : adding;
+            void change({ do: "add-step", ...addedAs(kind), ...place }).then((after) => {
               for (const lane of after?.effect.lanes ?? [])
                 for (const { step } of everyStep(lane))
                   if (!before.has(`${lane.id}.${step.id}`))

@@ -1,6 +1,6 @@
 import { Button, Drawer, Input } from "antd";
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { asked } from "../api/asked";
 import type { DraftView, Change, PartView, Input as Source, Step } from "../api/client";
 import { Picture } from "../player/Picture";
@@ -21,7 +21,7 @@ interface Props {
   length: number;
   change: (change: Change) => Promise<unknown>;
   /** The part that has been chosen elsewhere. */
-  wanted?: number | null;
+  wanted?: number;
   onClose: () => void;
 }
 
@@ -66,12 +66,15 @@ export function InsertPart(props: Props) {
     if (one.part.inputs?.length) setPicked(one);
     else put(one, {});
   };
-  const chosenBefore = useRef(wanted ?? null);
+  // A part that was picked in the search for a step is taken as soon as its list is there.
+  const [waits, setWaits] = useState(wanted !== undefined);
+  const chosenBefore = waits && found.data?.parts.find((one) => one.id === wanted);
   useEffect(() => {
-    const one = found.data?.parts.find((each) => each.id === chosenBefore.current);
-    chosenBefore.current = found.data ? null : chosenBefore.current;
-    if (one) take(one);
-  });
+    if (!chosenBefore) return;
+    setWaits(false);
+    take(chosenBefore);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once, when it has come
+  }, [chosenBefore]);
   const inputs = picked?.part.inputs ?? [];
   const open = inputs.filter((one) => !(one.id in chosen));
   return (

@@ -66,7 +66,7 @@ export function finder<T extends Findable>(all: readonly T[]): (text: string) =>
       .join(" ");
   return (text) => {
     const wish = stems(text);
-    const with_ = (fuzzy: number) =>
+    const found = (fuzzy: number) =>
       index.search(text, {
         boost: BOOST,
         prefix: (term) => term.length > 1,
@@ -80,7 +80,7 @@ export function finder<T extends Findable>(all: readonly T[]): (text: string) =>
           return one.words.some((word) => stems(word) === wish) ? 4 * made : made;
         },
       });
-    const close = with_(CLOSE);
-    return (close.length ? close : with_(FAR)).map(({ id }) => known.get(id as string)!);
+    const close = found(CLOSE);
+    return (close.length ? close : found(FAR)).map(({ id }) => known.get(id as string)!);
   };
 }

@@ -181,7 +181,7 @@ export function Monitor({ view, rate, trying, screen }: Props) {
           disabled={!without}
           aria-pressed={split !== null}
           type={split !== null ? "primary" : "default"}
-          title="Shows the edit without the selected macros left of a line. Hold B to see all of it without them."
+          title="Left of the line you see the edit without the selected macros. Hold B to see the whole picture without them."
           onClick={() => set({ split: split === null ? 0.5 : null })}
         >
           Before | after

@@ -41,7 +41,8 @@ class Param:
     help: str = ""
     moves: bool = True
     when: Mapping[str, tuple[Constant, ...]] = field(default_factory=dict)
-    """Choices of other values at which this one does something; any but 0 or none, where empty."""
+    """Choices of other values at which this one does something; any but 0 or none, where empty. The
+    name of an input stands for whether it has a source."""
 
     @property
     def title(self) -> str:

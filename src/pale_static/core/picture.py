@@ -76,6 +76,17 @@ def is_matte(plane: Plane) -> bool:
     return plane.ndim == 2
 
 
+def box_of(wanted: NDArray[np.bool_], margin: int = 0) -> tuple[slice, slice] | None:
+    """The rows and columns that hold all wanted pixels, with a margin; None where there is none."""
+    lines = np.flatnonzero(wanted.any(1)), np.flatnonzero(wanted.any(0))
+    if not len(lines[0]):
+        return None
+    rows, columns = (
+        slice(max(0, int(line[0]) - margin), int(line[-1]) + margin + 1) for line in lines
+    )
+    return rows, columns
+
+
 def flat(size: Size, colour: tuple[float, float, float, float]) -> Plane:
     """A picture of one premultiplied colour."""
     return convert.filled(size.height, size.width, colour)

@@ -83,12 +83,12 @@ def mapped(
     nearest: bool = False,
     finite: bool = False,
 ) -> NDArray[np.float32]:
-    """A picture or matte read at a place of its own for every pixel.
+    """A picture or matte read at a place of its own for every pixel, of the frame or a part of it.
 
     Parameters
     ----------
-    places : (H, W, 2) float32
-        x and y in pixels, as for :func:`affine`.
+    places : (h, w, 2) float32
+        x and y in pixels of the whole picture, as for :func:`affine`.
     finite : bool
         Promises that every place is a number within a million pixels.
     """
@@ -105,13 +105,3 @@ def mapped(
     folded = np.empty(held.shape, F)
     rows.over(folding.fold, len(held), folded, held, F(wide), F(high), RULES.index(outside))
     return _read(source, folded, outside, nearest)
-
-
-def mapped_part(
-    plane: NDArray[np.float32], places: NDArray[np.float32], outside: str
-) -> NDArray[np.float32]:
-    """A picture or matte read at places (h, w, 2) of a part of the frame, all within reach."""
-    how = cv2.INTER_LINEAR
-    source, held = np.ascontiguousarray(plane), np.ascontiguousarray(places, F)
-    out: Any = cv2.remap(source, held, None, how, borderMode=BORDERS[outside])  # type: ignore[call-overload]
-    return np.asarray(out, F)

@@ -84,10 +84,10 @@ def wire_glow(clip: str | None = None) -> Document:
                    allowed=[0, 100]),
             number("thickness", "Thickness", 0.35, 2, "Thickness of the wires.", unit="%h",
                    allowed=[0, 50]),
-            number("detail", "Detail", 0.4, 1, "How weak an outline may be."),
+            number("detail", "Detail", 0.4, 1, "Higher values find weaker outlines."),
             number("picture", "Picture", 0.45, 1, "How bright the picture behind the wires stays.",
                    allowed=[0, 1]),
-            angle("hue", "Hue", 0, "Turns the colour of the wires, from the blue of a spark."),
+            angle("hue", "Hue", 0, "Shifts the hue of the wires. 0 is blue."),
         ],
         "The wires are found by brightness, so colour noise does not glow.",
     )  # fmt: skip
@@ -101,7 +101,7 @@ def _shades(glare: bool, clip: str | None) -> Document:
         "type": "choice",
         "default": "dark parts",
         "options": ["dark parts", "bright parts", "a colour"],
-        "help": "What of the picture becomes the silhouette.",
+        "help": "Which part of the picture becomes the silhouette.",
     }
     number_of = {"control": "pick", "table": {"dark parts": 1, "bright parts": 2, "a colour": 3}}
     picture = (
@@ -111,7 +111,7 @@ def _shades(glare: bool, clip: str | None) -> Document:
         else lane("Face", step("flat", colour=by("colour")))
     )  # fmt: skip
     own = (
-        [angle("hue", "Hue", 150, "Turns the colours of the figures.")]
+        [angle("hue", "Hue", 150, "Shifts the hue of the figures.")]
         if glare
         else [colour("colour", "Colour", "#141A26", "Colour of the figures.")]
     )
@@ -156,7 +156,7 @@ def _shades(glare: bool, clip: str | None) -> Document:
             number("level", "Level", 0.24, 1, "The brightness at which silhouettes begin.",
                    allowed=[0, 1.5]),
             {"slug": "key", "label": "Key colour", "type": "colour", "default": "#3C6E9E",
-             "help": "The colour that is picked, where the silhouette is a colour."},
+             "help": "The colour to pick when the silhouette is a colour."},
             number("tolerance", "Tolerance", 0.15, 1, "How far from the key colour still counts.",
                    allowed=[0, 2]),
             *own,
@@ -165,7 +165,7 @@ def _shades(glare: bool, clip: str | None) -> Document:
                    slider=[-0.05, 0.08], allowed=[-0.9, 10]),
             number("sky", "Sky", 0.85, 1, "How much the background is tinted like an evening sky.",
                    allowed=[0, 1]),
-            number("bloom", "Bloom", 0.6, 2, "How much bright sky spills over the figures.",
+            number("bloom", "Bloom", 0.6, 2, "How much the bright sky glows over the figures.",
                    allowed=[0, 20]),
         ],
         "Fill the slot Background with any clip; without one the sky is the clip itself, blurred.",
@@ -191,7 +191,7 @@ def platform_glare(clip: str | None = None) -> Document:
 def late_trams(clip: str | None = None) -> Document:
     """Copies 3, 6, 9 frames late, each larger, weaker and turned further; one control drives all."""
     return effect(
-        "look", "Late Trams", "Copies that come late, each larger, weaker and turned further.",
+        "look", "Late Trams", "Late copies of the picture, each larger, weaker and more turned.",
         ["echo", "copies", "dance", "music"], 2.0, [clip],
         [
             lane(
@@ -218,7 +218,7 @@ def late_trams(clip: str | None = None) -> Document:
 def embossed_pass(clip: str | None = None) -> Document:
     """One picture lit as if another were pressed into it."""
     document = effect(
-        "look", "Embossed Pass", "The clip as a pass of stamped tin: another picture stands out of it.",
+        "look", "Embossed Pass", "The clip looks like stamped tin: another picture stands out of it.",
         ["emboss", "relief", "metal", "stamp"], 2.0, [clip],
         [
             lane("Own", step("noise", cells=9, octaves=5, fold="ridge")),
@@ -250,7 +250,7 @@ def embossed_pass(clip: str | None = None) -> Document:
     )  # fmt: skip
     document["slots"].append({
         "id": "stamp", "name": "Stamp", "kind": "texture", "stand_in": clip,
-        "help": "The picture that is pressed in; the clip itself works too.",
+        "help": "The picture that is pressed in. The clip itself works too.",
     })  # fmt: skip
     document["lanes"].insert(1, clip_lane("stamp", "Stamp"))
     return document
@@ -284,10 +284,10 @@ def _frost(clip: bool) -> list[Document]:
 
 _FROST_CONTROLS = [
     {"slug": "passes", "label": "Passes", "type": "whole", "default": 8, "slider": [1, 14],
-     "allowed": [1, 60], "help": "How often it grows. Each pass can be looked at."},
+     "allowed": [1, 60], "help": "Number of growth passes. You can view each pass on the Bench."},
     number("spacing", "Spacing", 0.15, 1, "Distance of the stripes: 0.25 is 65 pixels at 1080 lines, for blurs of "
            "10 and 20."),
-    number("balance", "Balance", 0.5, 1, "Below a half more is covered, above it less.",
+    number("balance", "Balance", 0.5, 1, "Below 0.5 the pattern covers more, above 0.5 less.",
            slider=[0.3, 0.7], allowed=[0, 1]),
 ]  # fmt: skip
 
@@ -338,7 +338,7 @@ def headlight_pass(clip: str | None = None) -> Document:
             number("strength", "Strength", 1, 1, "How strong the light is.", allowed=[0, 10]),
             number("width", "Width", 55, 150, "Width of the band.", unit="%h", allowed=[0.01, 1000]),
             angle("angle", "Direction", 18, "The direction in which it passes."),
-            number("bend", "Bend", 22, 60, "How far bright forms bend the light.", unit="%h",
+            number("bend", "Bend", 22, 60, "How far bright parts bend the light.", unit="%h",
                    slider=[-60, 60], allowed=[-500, 500]),
         ],
         "Before the first and after the last frame the light is wholly outside.",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .making import NOTHING, Document, begin, by, colour, lane, number, overlay, reads, seed, step
+from .making import Document, begin, by, colour, lane, number, overlay, reads, seed, step
 
 _ROUND = "frame / length"
 """Where in its loop a texture is: the frame after the last is the first."""
@@ -51,7 +51,6 @@ def old_glass() -> Document:
         "texture", "Old Glass", "An old pane: scratches, dust, and light that wanders; loops.",
         ["glass", "scratches", "overlay", "loop"], 5.0,
         [
-            NOTHING,
             lane("Scratches", step("dirt", form="scratches", stay="still", density=by("scratches"),
                                    seed=by("seed")),
                  step("transform", turn=by("lean"), scale_x=1.7, scale_y=1.7)),
@@ -77,9 +76,9 @@ def old_glass() -> Document:
             number("scratches", "Scratches", 34, 120, "Number of scratches.", allowed=[0, 2000],
                    slider=[0, 120]),
             {"slug": "lean", "label": "Lean", "type": "angle", "default": 18, "slider": [-90, 90],
-             "help": "How the scratches lie."},
+             "help": "Angle of the scratches."},
             number("veil", "Veil", 0.3, 1, "How milky the pane is.", allowed=[0, 4]),
-            colour("colour", "Colour", "#E6F2EE", "Colour of what catches the light."),
+            colour("colour", "Colour", "#E6F2EE", "Colour of the marks and the dust."),
             seed("seed", "Pane", 6, "Another number is another pane."),
         ],
         "Blend it over a clip with screen or add; the light comes round at the end.",
@@ -100,14 +99,14 @@ def caustic_pool() -> Document:
                  step("hue-turn", turn=by("hue"))),
         ],
         [
-            number("fineness", "Fineness", 4, 15, "Higher gives finer threads.", unit="cells",
+            number("fineness", "Fineness", 4, 15, "Higher values make finer threads.", unit="cells",
                    slider=[1, 15], allowed=[0.5, 60]),
             number("depth", "Depth", 0.9, 3, "How deep the floor lies.", allowed=[0, 50]),
             number("sharpness", "Sharpness", 0.75, 1, "How thin the threads are.", allowed=[0, 1]),
             number("swirl", "Swirl", 0.8, 6, "How far the web is swirled.", unit="%h",
                    allowed=[0, 100]),
             {"slug": "hue", "label": "Hue", "type": "angle", "default": 0, "slider": [-180, 180],
-             "help": "Turns the colour of the water."},
+             "help": "Shifts the hue of the water."},
             seed("seed", "Water", 2, "Another number is another pool."),
         ],
         "It tiles at its borders too.",

@@ -76,7 +76,7 @@ def found_and_restored(first: str | None = None, second: str | None = None) -> D
         [
             number("index", "Refraction", 1.5, 2.5, "1 bends nothing, water 1.33, glass 1.5.",
                    slider=[1, 2.5], allowed=[1, 5]),
-            number("thickness", "Thickness", 9, 30, "More bends further.", unit="%h",
+            number("thickness", "Thickness", 9, 30, "Thicker glass bends the picture more.", unit="%h",
                    allowed=[0, 500]),
             number("frost", "Frost", 0, 6, "How milky the glass is.", unit="%h", allowed=[0, 100]),
             number("edge", "Edge light", 0.9, 3, "Strength of the light along the rim.",
@@ -111,15 +111,15 @@ def harbour(first: str | None = None, second: str | None = None) -> Document:
                 rim_softness=0.22, invert=by("invert"))),
         ],
         [
-            number("fineness", "Fineness", 2.6, 12, "Higher gives smaller waves.", unit="cells",
+            number("fineness", "Fineness", 2.6, 12, "Higher values make smaller waves.", unit="cells",
                    slider=[0.5, 12], allowed=[0.01, 500]),
             {"slug": "octaves", "label": "Octaves", "type": "whole", "default": 3, "slider": [1, 8],
              "allowed": [1, 10], "help": "More give finer detail."},
-            number("hardness", "Hardness", 1, 3, "Below 1 the water takes turns, above 1 it comes in "
-                   "one go.", allowed=[0, 100], slider=[0.3, 3]),
+            number("hardness", "Hardness", 1, 3, "Below 1 the water comes in little by little, above 1 "
+                   "all at once.", allowed=[0, 100], slider=[0.3, 3]),
             number("flow", "Flow", 0.35, 2, "How fast the water changes.", unit="/s",
                    allowed=[-100, 100]),
-            angle("angle", "Direction", -12, "How the waves lie."),
+            angle("angle", "Direction", -12, "Direction of the waves."),
             number("border", "Border", 0.2, 1, "Width of the coloured border.", allowed=[0, 1]),
             colour("colour", "Border colour", "#7FD3D0", "Colour of the border."),
             number("blur", "Blur", 0.8, 4, "How soft the water is.", unit="%h", allowed=[0, 100]),
@@ -135,7 +135,7 @@ def headlight_cut(first: str | None = None, second: str | None = None) -> Docume
     forward = {"keys": [{"time": 0, "value": 0, "ease": {"into": "sine", "out": "sine"}},
                         {"time": 1, "value": 1}]}  # fmt: skip
     return effect(
-        "transition", "Headlight Cut", "A headlight sweeps across, and leaves the next clip behind.",
+        "transition", "Headlight Cut", "A headlight sweeps across the frame and reveals the next clip.",
         ["light sweep", "wipe", "lamp", "fast"], 0.9, [first, second],
         [
             lane("Way", step("ramp", start=[-0.1, 0.5], end=[1.1, 0.5])),
@@ -195,7 +195,7 @@ def dead_signal(first: str | None = None, second: str | None = None) -> Document
         [
             number("strength", "Strength", 18, 50, "How far the blocks push.", unit="%w",
                    allowed=[0, 200]),
-            number("crush", "Crush", 0.6, 1, "How few tones are left at the worst.",
+            number("crush", "Crush", 0.6, 1, "How few tones are left at the strongest moment.",
                    allowed=[0, 4]),
             seed("seed", "Fault", 3, "Another number breaks it elsewhere."),
         ],

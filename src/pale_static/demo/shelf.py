@@ -84,5 +84,9 @@ OVERLAYS: dict[Make, tuple[str, ...]] = dict.fromkeys(
 )  # fmt: skip
 SHELF = TRANSITIONS | LOOKS | OVERLAYS
 """What makes each macro, in the order they are published, and the footage that stands in."""
-STAPLES = (*tuple(TRANSITIONS)[:6], *tuple(LOOKS)[:7], *tuple(OVERLAYS)[:3])
+STAPLES = (
+    quiet_luma, ember_fray, fog_bell, inked_ticket, destination_board, ring_crossing, relay_fault,
+    bulge_split, eight_lamp, worn_tape, rain_streaks, overprint, soot_lift, late_focus,
+    letter_lamps, lamp_dust,
+)  # fmt: skip
 """The macros that the demo's edits are made of: enough of a shelf for most tests."""

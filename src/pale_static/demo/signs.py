@@ -68,8 +68,8 @@ def arrivals() -> Document:
             *text_controls("Platform two", 14, "#F4EFDF", [0.5, 0.5]),
             number("blur", "Blur", 1.85, 8, "How soft letters are at first: 1.85 is 20 pixels at 1080 "
                    "lines.", unit="%h", allowed=[0, 100]),
-            number("behind", "Delay", 0.4, 1, "How far behind the edge they are sharp: 0.4 is 43 "
-                   "pixels at 1080 lines."),
+            number("behind", "Delay", 0.4, 1, "Delay until letters are sharp: 0.4 is 43 pixels behind the "
+                   "edge at 1080 lines."),
             colour("glow", "Light", "#FFD9A0", "Colour of the light that passes."),
         ],
         "The light needs a second and a half, at any length; the title fades at the end.",
@@ -111,7 +111,7 @@ def passing_headlight() -> Document:
                    slider=[-60, 60], allowed=[-500, 500]),
             number("edge", "Edge", 0.7, 3, "How round the letters are.", unit="%h",
                    allowed=[0, 100]),
-            number("glow", "Glow", 0.7, 3, "How much the light shines around it.",
+            number("glow", "Glow", 0.7, 3, "How much the light glows around the letters.",
                    allowed=[0, 100]),
         ],
         "The light falls on the letters alone; around them stays clear.",
@@ -132,7 +132,6 @@ def flap_board() -> Document:
                 font="Oswald", move_by="letter", move_order="by chance", overlap=by("overlap"),
                 arrival=there_and_back(0, 1, "linear", "linear"), arrive="bounces",
                 from_shift=[0, -0.55], from_opacity=0, tracking=0.6)),
-            lane("Line", step("stripes", size=200, white_share=0.004, angle=90, offset=[0.0025, 0])),
             lane(
                 "Out",
                 begin("plates"),
@@ -224,7 +223,6 @@ def neon_stop() -> Document:
                 {"id": "core", "kind": "blend",
                  "inputs": {"over": reads("tube")},
                  "values": {"mode": "add", "opacity": {"formula": f"0.55 * ({steady})"}}},
-                step("transform"),
             ),
             lane(
                 "Out",
@@ -240,7 +238,7 @@ def neon_stop() -> Document:
             number("strength", "Glow", 1.8, 6, "Strength of the glow.", allowed=[0, 100]),
             number("reach", "Reach", 7, 25, "How far the glow reaches.", unit="%h",
                    allowed=[0, 100]),
-            number("flicker", "Flicker", 0.4, 1, "How restless it is once it burns.",
+            number("flicker", "Flicker", 0.4, 1, "How much the light flickers after it is on.",
                    allowed=[0, 2]),
         ],
         "It flickers on in the first second, and stays on.",
@@ -253,7 +251,6 @@ def chalk() -> Document:
         "title", "Chalk", "Letters drawn with chalk, with rough edges and a dusty face.",
         ["title", "hand made", "rough", "board"], 3.0,
         [
-            NOTHING,
             lane("Text", lettering(font="Zilla Slab", fill=by("colour"))),
             lane("Tooth", step("noise", cells=110, octaves=3, hardness=1.6, white_share=0.78, seed=by("seed"))),
             lane("Strokes", step("noise", cells=60, stretch_x=7, stretch_y=0.7, octaves=3, angle=-24,
@@ -271,7 +268,6 @@ def chalk() -> Document:
                      amount_y=by("rough", 0, 1.6), outside="clear"),
                 step("matte-to-alpha", {"matte": reads("strokes")}),
                 {"id": "grains", **step("matte-to-alpha", {"matte": reads("tooth")})},
-                step("levels", white_out=1),
                 {"id": "drawn", **step("matte-to-alpha", {"matte": reads("drawn")})},
             ),
         ],
@@ -291,7 +287,6 @@ def destination_roll() -> Document:
         "title", "Destination Roll", "Lines roll up into place, as on a tram's destination blind.",
         ["title", "lines", "roll", "tram"], 3.4,
         [
-            NOTHING,
             lane("Text", lettering(
                 font="Oswald", move_by="line", overlap=by("overlap"),
                 arrival=there_and_back(0, 1, "linear", "linear"), arrive="soft",

@@ -53,6 +53,15 @@ class TableFile:
         return to_pixels(self.table.apply(from_pixels(pixels)))[..., :3]
 
 
+def _is_number(word: str) -> bool:
+    """Whether a word is a number, or says that it is none: nan, inf."""
+    try:
+        float(word)
+    except ValueError:
+        return False
+    return True
+
+
 def _numbers(words: list[str], name: str, line: int) -> list[float]:
     try:
         values = [float(word) for word in words]
@@ -83,6 +92,10 @@ def parse_cube(text: str, name: str) -> LookupTable:
         if key in ("LUT_1D_SIZE", "LUT_3D_SIZE"):
             cube = key == "LUT_3D_SIZE"
             most = MOST_CUBE if cube else MOST_CURVE
+            if side:
+                raise Unreadable(
+                    f"{name}, line {number}: a file holds one table. This is a second."
+                )
             if len(words) != 2 or not words[1].isdigit() or not 2 <= int(words[1]) <= most:
                 raise Unreadable(
                     f"{name}, line {number}: {key} is a whole number from 2 to {most}."
@@ -98,7 +111,7 @@ def parse_cube(text: str, name: str) -> LookupTable:
                 high = values
             else:
                 low, high = [values[0]] * 3, [values[1]] * 3
-        elif key[0].isalpha():
+        elif key[0].isalpha() and not _is_number(key):
             continue  # a keyword of a later version
         else:
             values = _numbers(words, name, number)

@@ -77,11 +77,12 @@ class Pinned(_Change):
 class AddStep(_Change):
     """A new step; inputs are chosen from what is there where that is unambiguous.
 
-    It goes to place ``at`` of the lane, or of the repeat that it is put ``inside``.
+    It goes to place ``at`` of the lane, or of the repeat that it is put ``inside``. Without a lane it
+    starts one of its own, before the output.
     """
 
     do: Literal["add-step"] = "add-step"
-    lane: Identifier
+    lane: Identifier | None = None
     kind: Identifier
     macro: Pinned | None = None
     at: int | None = None

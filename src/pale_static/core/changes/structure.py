@@ -211,6 +211,10 @@ def _guess_inputs(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Input
 
 def add_step(effect: Effect, change: AddStep) -> tuple[Effect, str]:
     """With a new step, its inputs chosen where that is unambiguous."""
+    if change.lane is None:
+        effect, _ = add_lane(effect, AddLane())
+        change = change.model_copy(update={"lane": effect.lanes[-2].id, "at": 0, "inside": None})
+    assert change.lane is not None
     lane = lane_of(effect, change.lane)
     macro = held(change.macro) if change.macro else None
     bare = Step(id="new", kind=MACRO if macro else change.kind, macro=macro)

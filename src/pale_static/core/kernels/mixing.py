@@ -84,8 +84,7 @@ def layered(
     out: NDArray[np.float32] | None = None
     for k, own in enumerate(at):
         before, after = at[max(k - 1, 0)], at[min(k + 1, len(at) - 1)]
-        needed = (before < high or own == at[0]) and (after > low or own == at[-1])
-        if not needed or (own > high and before >= high) or (own < low and after <= low):
+        if (own > high and before >= high) or (own < low and after <= low):
             continue
         layer = np.ascontiguousarray(layers(k))
         if out is None:

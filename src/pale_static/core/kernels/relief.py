@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from . import rows
 from .luminance import BLUE, GREEN, RED
+from .power import power
 from .rows import compiled
 
 F = np.float32
@@ -42,6 +43,9 @@ def _shading(first, last, shade, gloss, sums, height, picture, n):
                 half = np.sqrt(ax * ax + ay * ay + hz * hz) + F(1e-12)
                 facing = max((gx * ax + gy * ay + hz) * size / half, _ZERO)
                 gloss[y, x] = facing if lit > _ZERO else _ZERO
+        if sharp > _ZERO:
+            for x in range(wide):
+                gloss[y, x] = power(gloss[y, x], sharp)
         for x in range(wide):
             luma = RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
             plain += luma
@@ -50,8 +54,8 @@ def _shading(first, last, shade, gloss, sums, height, picture, n):
         sums[y, 1] = F(shaded)
 
 
-@compiled("out3 in3 in2 in2 in1 in1 f", finite=True)
-def _lit(first, last, out, picture, shade, gloss, factors, sheen, sharp):
+@compiled("out3 in3 in2 in2 in1 in1", finite=True)
+def _lit(first, last, out, picture, shade, gloss, factors, sheen):
     wide = out.shape[1]
     shines = gloss.shape[0] == out.shape[0]
     for y in range(first, last):
@@ -62,8 +66,9 @@ def _lit(first, last, out, picture, shade, gloss, factors, sheen, sharp):
             out[y, x, 1] = picture[y, x, 1] * factors[1] * s
             out[y, x, 2] = picture[y, x, 2] * factors[2] * s
             out[y, x, 3] = alpha
-            if shines and gloss[y, x] > F(0.3):
-                g = gloss[y, x] ** sharp * alpha
+        if shines:
+            for x in range(wide):
+                g = gloss[y, x] * picture[y, x, 3]
                 out[y, x, 0] += sheen[0] * g
                 out[y, x, 1] += sheen[1] * g
                 out[y, x, 2] += sheen[2] * g
@@ -105,7 +110,7 @@ def relief(
     scale = level * plain / shaded if shaded > 1e-9 else 0.0
     rows.over(
         _lit, len(out), out, source, shade, gloss, (tint * scale).astype(F),
-        (tint * sheen).astype(F), F(sharpness),
+        (tint * sheen).astype(F),
     )  # fmt: skip
     return out
 

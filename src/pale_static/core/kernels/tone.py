@@ -103,7 +103,7 @@ def _held(first, last, out, picture):
 
 
 def held(picture: NDArray[np.float32]) -> NDArray[np.float32]:
-    """A picture whose straight colours are held to 0..1."""
+    """The picture with its straight colours clamped to 0..1."""
     out = np.empty_like(picture, order="C")
     rows.over(_held, len(out), out, np.ascontiguousarray(picture))
     return out

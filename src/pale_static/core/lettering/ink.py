@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from ..faults import TooLarge, Unreadable
 from ..giving_up import check
+from ..picture import box_of
 from .faces import Face, Font, opened
 from .layout import Layout
 
@@ -109,30 +110,37 @@ def _pieces(
             f"Letters of {size + 2 * around:.0f} pixels are larger than can be drawn ({LARGEST}). "
             "Take a smaller size or outline."
         )
-    high, wide = shape
     for index, glyph in enumerate(layout.glyphs):
         if only is not None and not only[index]:
             continue
         check()
-        x, y = at[0] + glyph.x, at[1] + glyph.y
-        reach = 4 * size + around
-        if not (-reach < x < wide + reach and -reach < y < high + reach):
-            continue
-        left, top = floor(x), floor(y)
-        drawn = drawn_glyph(
-            font, weight, glyph.number, size, floor((x - left) * _SUB), floor((y - top) * _SUB),
-            around,
-        )  # fmt: skip
-        if drawn is None:
-            continue
-        left, top, cover = left + drawn[0], top + drawn[1], drawn[2]
-        rows = slice(max(0, top), min(high, top + cover.shape[0]))
-        columns = slice(max(0, left), min(wide, left + cover.shape[1]))
-        if rows.start < rows.stop and columns.start < columns.stop:
-            yield (
-                index, rows, columns,
-                cover[rows.start - top : rows.stop - top, columns.start - left : columns.stop - left],
-            )  # fmt: skip
+        found = placed(
+            font, weight, glyph.number, size, (at[0] + glyph.x, at[1] + glyph.y), shape, around
+        )
+        if found is not None:
+            yield index, *found
+
+
+def placed(
+    font: Font, weight: str, number: int, size: float, at: tuple[float, float],
+    shape: tuple[int, int], around: float,
+) -> tuple[slice, slice, NDArray[np.uint8]] | None:  # fmt: skip
+    """A glyph whose origin lies at any fraction of a pixel: its place in the frame, its cover there."""
+    (x, y), (high, wide), reach = at, shape, 4 * size + around
+    if not (-reach < x < wide + reach and -reach < y < high + reach):
+        return None
+    left, top = floor(x), floor(y)
+    fraction = floor((x - left) * _SUB), floor((y - top) * _SUB)
+    drawn = drawn_glyph(font, weight, number, size, *fraction, around)
+    if drawn is None:
+        return None
+    left, top, cover = left + drawn[0], top + drawn[1], drawn[2]
+    rows = slice(max(0, top), min(high, top + cover.shape[0]))
+    columns = slice(max(0, left), min(wide, left + cover.shape[1]))
+    if rows.start >= rows.stop or columns.start >= columns.stop:
+        return None
+    part = cover[rows.start - top : rows.stop - top, columns.start - left : columns.stop - left]
+    return rows, columns, part
 
 
 def outlined(
@@ -166,12 +174,10 @@ def painted(
 ) -> NDArray[np.float32]:  # fmt: skip
     """A picture of letters over their outlines, in premultiplied colours."""
     picture = np.zeros((*fill.shape, 4), np.float32)
-    ink = fill if rim is None else rim
-    inked = np.flatnonzero(ink.max(1)), np.flatnonzero(ink.max(0))
-    if not len(inked[0]):
-        return picture
     # Only where there is ink: most of a title's frame is clear.
-    at = tuple(slice(int(line[0]), int(line[-1]) + 1) for line in inked)
+    at = box_of((fill if rim is None else rim) > 0)
+    if at is None:
+        return picture
     np.multiply(fill[at][..., None], colours[0], out=picture[at])
     if rim is not None:
         # The outline lies around the letters, not under them: a clear fill shows what is behind.

@@ -12,8 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..giving_up import check
+from ..softening import gaussian
 from .faces import Font
-from .ink import LARGEST, drawn_glyph
+from .ink import LARGEST, drawn_glyph, placed
 from .layout import Layout
 
 Matrix = NDArray[np.float64]
@@ -123,12 +124,6 @@ def posed_matrix(pose: Pose, centre: tuple[float, float]) -> Matrix:
     return there @ _turned(pose.turn, pose.scale) @ _shifted(-x, -y)
 
 
-def _softened(cover: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
-    from ..steps.blur import gaussian
-
-    return gaussian(cover, sigma, "clear")
-
-
 def posed(
     font: Font, weight: str, layout: Layout, size: float, at: tuple[float, float],
     shape: tuple[int, int], matrices: Sequence[Matrix | None], poses: Sequence[Pose | None],
@@ -146,6 +141,13 @@ def posed(
         if matrix is None or pose.opacity <= 0:
             continue
         check()
+        if pose.blur <= 0 and np.allclose(matrix[:2, :2], np.eye(2), atol=1e-9):
+            # Only moved: drawn where it is, as sharp as at rest.
+            x, y = at[0] + glyph.x + matrix[0, 2], at[1] + glyph.y + matrix[1, 2]
+            found = placed(font, weight, glyph.number, size, (float(x), float(y)), shape, around)
+            if found is not None:
+                yield index, found[0], found[1], found[2] * np.float32(pose.opacity / 255)
+            continue
         scale = float(np.sqrt(abs(np.linalg.det(matrix[:2, :2]))))
         if scale < 1e-4:
             continue
@@ -159,7 +161,7 @@ def posed(
         margin = 2 + ceil(4 * sigma)
         local = np.pad(cover, margin).astype(np.float32) * np.float32(1 / 255)
         if sigma > 0:
-            local = _softened(local, sigma)
+            local = gaussian(local, sigma, "clear")
         # From the padded bitmap's pixels to the frame's.
         to = (
             matrix @ _shifted(at[0] + glyph.x, at[1] + glyph.y) @ np.diag([1 / larger, 1 / larger, 1])

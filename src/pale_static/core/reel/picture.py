@@ -243,7 +243,7 @@ _SHOT = {
 
 @lru_cache(maxsize=256)
 def shot_effect(fit: str, focus: tuple[float, float] = (0.5, 0.5)) -> Effect:
-    """An effect that shows one clip, fitted: so shots use the same planner and cache as effects."""
+    """An effect that shows one clip, fitted to the frame. Shots are planned and cached like effects."""
     step = {"id": "clip", "kind": "slot", "values": {"fit": fit, "focus": list(focus)}}
     lanes = [{"id": "out", "name": "Out", "steps": [step]}]
     return Effect.model_validate({**_SHOT, "lanes": lanes})

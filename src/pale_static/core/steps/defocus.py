@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..kernels import glare, mixing, soften
 from ..params import Choice, Number, outside, whole
 from ..picture import Plane, is_matte
-from .blur import gaussian
+from ..softening import gaussian
 from .declare import Call, InputKind, step
 from .light import LINEAR
 
@@ -127,7 +127,7 @@ def _opened(plane: Any, radius: float, blades: int, turn: float) -> Any:
         Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
                when={"opening": ("polygon",)}),
         Number(name="highlights", default=0.0, slider=(0, 5), allowed=(0, 100),
-               help="Makes what is nearly white brighter first, as lamps are that a camera clips."),
+               help="Brightens parts that are nearly white first, so that lamps make bright discs."),
         LINEAR,
     ),
     source="convolution with the lens's opening, in linear light",

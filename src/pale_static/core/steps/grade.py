@@ -248,7 +248,7 @@ def key(call: Call) -> Plane:
     "lookup-table",
     label="Lookup table",
     family="Tone and colour",
-    sentence="Gives the picture the colours of a .cube file.",
+    sentence="Changes the colours by a .cube file.",
     words=("lut", "cube", "film look", "print film", "colour transform"),
     main="picture",
     params=(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 from math import ceil, cos, hypot, log2, radians, sin, sqrt
 from typing import Any
 
@@ -15,19 +14,19 @@ from ..colour import parse_colour, premultiplied, to_linear
 from ..kernels import blending, glare, mixing
 from ..params import Choice, ColourParam, Number, Toggle, whole
 from ..picture import Plane, flat
-from .blur import gaussian
+from ..softening import gaussian
 from .declare import FORWARD, Call, InputKind, step
 
 LINEAR = Toggle(
     name="linear_light", default=True, moves=False,
-    help="Adds light as a camera does; off adds display values, which is flatter.",
+    help="Adds light the way a camera records it. Off adds display values and looks flatter.",
 )  # fmt: skip
 TINT = ColourParam(name="tint", default="#FFFFFF", help="Colour of the light.")
 _SHAPES = ("round", "star", "along an angle")
 _OUTPUTS = ("over the picture", "light alone")
 PROGRESS = Number(
     name="progress", default=0.5, slider=(0, 1), allowed=(0, 1),
-    help="0 is before the picture, 1 behind it.",
+    help="At 0 the band has not entered the frame, at 1 it has left it.",
 )  # fmt: skip
 
 
@@ -36,7 +35,6 @@ def straight(text: str) -> NDArray[np.float32]:
     return np.array(parse_colour(text)[:3], np.float32)
 
 
-@lru_cache(maxsize=64)
 def _canvas(width: int, height: int) -> int:
     """The side of a square in which a frame can be turned by any angle."""
     return ceil(hypot(width, height)) + 4
@@ -145,26 +143,26 @@ def _glowing(
     main="picture",
     params=(
         Number(name="threshold", default=0.6, slider=(0, 1), allowed=(0, 10),
-               help="Only what is brighter than this shines."),
+               help="Only parts brighter than this glow."),
         Number(name="softness", default=0.2, slider=(0, 1), allowed=(0, 10),
-               help="How gradually parts around the threshold begin to shine."),
+               help="Width of the soft change around the threshold."),
         Number(name="size", default=4.0, slider=(0.1, 20), allowed=(0, 100), unit="%h",
                help="How far the light reaches (standard deviation of the largest size)."),
         whole("sizes", 3, (1, 6), (1, 8), moves=False,
-              help="How many softened copies are added up, each half as large as the one before. "
-                   "More give a bright core."),
+              help="Number of blurred copies that are added up, each half as large as the one before. "
+                   "More copies give a brighter core."),
         Number(name="gain", default=1.0, slider=(0, 4), allowed=(0, 100), help="Strength of the light."),
         TINT,
         Number(name="saturation", default=1.0, slider=(0, 3), allowed=(0, 10),
-               help="Below 1 the light turns white, above 1 more colourful."),
+               help="Below 1 the light gets greyer, above 1 more colourful."),
         Choice(name="shape", default="round", options=_SHAPES, moves=False),
         Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
                when={"shape": ("star", "along an angle")}),
         whole("rays", 2, (2, 4), (2, 8), moves=False, when={"shape": ("star",)},
-              help="Number of lines through each bright point; each is two rays."),
+              help="Number of lines through each bright point. Each line makes two rays."),
         LINEAR,
         Toggle(name="keep_energy", default=False, moves=False,
-               help="Takes the light that spreads from where it was, as a lens does."),
+               help="Keeps the total light the same: what spreads is taken from where it came from."),
         Choice(name="output", default="over the picture", options=_OUTPUTS, moves=False),
     ),
 )  # fmt: skip
@@ -194,7 +192,7 @@ def glow(call: Call) -> Plane:
     "bloom",
     label="Bloom",
     family="Light and surface",
-    sentence="A veil of light around everything bright, as in a lens that is not quite clean.",
+    sentence="A soft veil of light around bright parts, like a mist filter on the lens.",
     words=("glow", "haze", "dreamy", "soft light", "mist", "diffusion", "halation"),
     main="picture",
     params=(
@@ -234,16 +232,15 @@ _FALLOFFS = ("even", "smooth", "sharp")
     main="picture",
     inputs=(
         InputKind("limit", "matte", "Where it is white the light falls.", optional=True),
-        InputKind("surface", "matte", "Heights that the band bends over: bright parts catch it "
-                                      "earlier.", optional=True),
+        InputKind("surface", "matte", "A height picture. The band bends over its bright parts.", optional=True),
     ),
     params=(
         PROGRESS,
         Number(name="width", default=20.0, slider=(1, 100), allowed=(0.01, 1000), unit="%h"),
         Number(name="softness", default=0.8, slider=(0, 1), allowed=(0, 1),
-               help="Share of the band that fades out to its sides."),
+               help="Share of the band that fades towards its sides."),
         Choice(name="falloff", default="smooth", options=_FALLOFFS, moves=False,
-               help="How it fades: in a straight line, in an S, or fast with a thin core."),
+               help="How the band fades: evenly, smoothly, or fast with a thin core."),
         Number(name="angle", default=20.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
                help="The direction in which it crosses."),
         Number(name="intensity", default=1.0, slider=(0, 2), allowed=(0, 10)),
@@ -251,7 +248,7 @@ _FALLOFFS = ("even", "smooth", "sharp")
         Choice(name="mode", default="add", options=blending.MODES, moves=False,
                help="How the light is laid over the picture."),
         Toggle(name="keep_to_alpha", default=True,
-               help="The light falls only where the picture is: on letters, not around them."),
+               help="Light falls only where the picture is opaque: on letters, not around them."),
         Number(name="second", default=0.0, slider=(0, 1), allowed=(0, 1), label="second band",
                help="Strength of a thinner band that follows the first."),
         Number(name="gap", default=5.0, slider=(0, 50), allowed=(0, 1000), unit="%h",
@@ -259,9 +256,9 @@ _FALLOFFS = ("even", "smooth", "sharp")
         Number(name="second_width", default=0.25, slider=(0.05, 1), allowed=(0.01, 1),
                help="Width of the second band, as a share of the first.", when={"second": ()}),
         Number(name="bend", default=10.0, slider=(-50, 50), allowed=(-500, 500), unit="%h",
-               help="How far the surface shifts the band, black to white. Needs a surface."),
+               help="How far white parts of the surface shift the band.", when={"surface": (True,)}),
         Number(name="detail", default=0.6, slider=(0, 5), allowed=(0, 100), unit="%h",
-               help="Smoothing of the surface."),
+               help="Smooths the surface.", when={"surface": (True,)}),
     ),
     fresh={"progress": FORWARD},
 )  # fmt: skip

@@ -7,7 +7,7 @@ import numpy as np
 from ..kernels import mixing, morph
 from ..params import Choice, Number, Toggle
 from ..picture import Plane
-from .blur import gaussian
+from ..softening import gaussian
 from .declare import Call, InputKind, step
 
 _SIDES = ("across", "inside", "outside")

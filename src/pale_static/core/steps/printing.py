@@ -15,7 +15,7 @@ from ..kernels import convert, dots, mosaic, screens, shift, soften, tone
 from ..kernels.noise import permutation
 from ..params import Choice, ColourParam, Number, Point, Toggle, seed, whole
 from ..picture import Plane, Size, as_picture, opaque
-from .blur import gaussian
+from ..softening import gaussian
 from .declare import Call, step
 from .placing import forward, reading
 

@@ -12,8 +12,8 @@ from .. import sampling
 from ..colour import parse_colour, premultiplied
 from ..kernels import blending, glare, tone
 from ..params import Choice, ColourParam, Number, Point, Toggle
-from ..picture import Plane
-from .blur import gaussian
+from ..picture import Plane, Size
+from ..softening import gaussian
 from .declare import Call, InputKind, step
 from .light import straight
 from .placing import forward, reading
@@ -29,9 +29,9 @@ from .placing import forward, reading
     params=(
         Number(name="amount", default=0.6, slider=(0, 1), allowed=(0, 1)),
         Number(name="size", default=1.1, slider=(0.2, 2), allowed=(0.01, 10),
-               help="Where it is strongest; 1 is in the corners."),
+               help="Distance at which it is strongest. 1 is the corners."),
         Number(name="softness", default=0.8, slider=(0, 2), allowed=(0, 10),
-               help="Width of the change, in the same measure."),
+               help="Width of the change, in the same unit as the size."),
         Number(name="roundness", default=0.3, slider=(0, 1), allowed=(0, 1),
                help="0 follows the shape of the frame, 1 is a circle."),
         Point(name="centre", default=(0.5, 0.5)),
@@ -54,11 +54,10 @@ def vignette(call: Call) -> Plane:
         side / sqrt(2) + v["roundness"] * (diagonal - side / sqrt(2))
         for side in (size.width, size.height)
     )
-    x = (np.arange(size.width, dtype=np.float32) + 0.5 - v["centre"][0] * size.width) / across
-    y = (np.arange(size.height, dtype=np.float32) + 0.5 - v["centre"][1] * size.height) / down
-    r: Any = cv2.magnitude(*np.meshgrid(x.astype(np.float32), y.astype(np.float32)))
-    low = v["size"] - v["softness"]
-    weight = tone.threshold(r, v["size"] - v["softness"] / 2, max(v["size"] - low, 1e-6))
+    x = (np.arange(size.width) + 0.5 - v["centre"][0] * size.width) / across
+    y = (np.arange(size.height) + 0.5 - v["centre"][1] * size.height) / down
+    r = np.hypot(x.astype(np.float32)[None], y.astype(np.float32)[:, None])
+    weight = tone.threshold(r, v["size"] - v["softness"] / 2, v["softness"])
     weight *= np.float32(v["amount"])
     return glare.toward(call.main, weight, straight(v["colour"]))
 
@@ -66,12 +65,13 @@ def vignette(call: Call) -> Plane:
 _KINDS = ("soft", "long", "inner")
 
 
-def _moved(matte: Any, x: float, y: float, size: Any) -> Any:
+def moved(matte: Plane, x: float, y: float, size: Size) -> Plane:
+    """A matte shifted by pixels, with nothing beyond its border."""
     matrix = reading(forward(size, shift=(x / size.width, y / size.height)))
     return sampling.affine(matte, matrix, "clear")
 
 
-def _trailing(matte: Any, dx: float, dy: float, length: float, fade: float, size: Any) -> Any:
+def _trailing(matte: Any, dx: float, dy: float, length: float, fade: float, size: Size) -> Any:
     """The largest of a matte moved on by 0 to a length, less a fade that grows with the way.
 
     Each round moves what there is by as much as it has come, and a pixel of the longer axis more.
@@ -80,7 +80,7 @@ def _trailing(matte: Any, dx: float, dy: float, length: float, fade: float, size
     out, come = matte, 0.0
     while come < length:
         far = min(come + pixel, length - come)
-        on = _moved(out, dx * far, dy * far, size)
+        on = moved(out, dx * far, dy * far, size)
         if fade:
             on = on - np.float32(fade * far / length)
         out, come = cv2.max(out, on), come + far
@@ -91,18 +91,18 @@ def _trailing(matte: Any, dx: float, dy: float, length: float, fade: float, size
     "shadow",
     label="Shadow",
     family="Light and surface",
-    sentence="What is there throws a shadow: soft, long, or into itself.",
+    sentence="Gives the picture a shadow: soft, long, or inside its shape.",
     words=("drop shadow", "long shadow", "inner shadow", "depth", "cut out", "paper"),
     main="picture",
-    inputs=(InputKind("shape", "matte", "What throws the shadow; the picture's own alpha without.",
+    inputs=(InputKind("shape", "matte", "The shape that throws the shadow. Without it, the picture's alpha.",
                       optional=True),),
     params=(
         Choice(name="form", default="soft", options=_KINDS, moves=False,
-               help="Soft lies behind; long is drawn out to one side; inner falls into the picture."),
+               help="Soft lies behind the picture, long stretches to one side, inner lies inside the shape."),
         Number(name="distance", default=2.5, slider=(0, 50), allowed=(0, 500), unit="%h",
-               help="How far it lies away, or how long it is."),
+               help="Distance from the picture, or length of a long shadow."),
         Number(name="angle", default=45.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
-               help="Where it falls."),
+               help="Direction in which the shadow falls."),
         Number(name="size", default=1.0, slider=(0, 10), allowed=(0, 100), unit="%h",
                help="Softness (standard deviation)."),
         Number(name="fade", default=0.0, slider=(0, 1), allowed=(0, 1), when={"form": ("long",)},
@@ -133,7 +133,7 @@ def shadow(call: Call) -> Plane:
     if v["form"] == "long":
         fallen = _trailing(shape, dx, dy, length, v["fade"], size) if length > 0 else shape
     else:
-        fallen = _moved(shape, dx * length, dy * length, size)
+        fallen = moved(shape, dx * length, dy * length, size)
     if v["form"] == "inner":
         fallen = (1 - fallen).astype(np.float32)
     fallen = gaussian(fallen, v["size"] * unit, "clamp" if v["form"] == "inner" else "clear")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from math import ceil, cos, log, pi, radians, sin, sqrt
+from statistics import NormalDist
 from typing import Any
 
 import cv2
@@ -13,16 +14,18 @@ from .. import sampling
 from ..kernels import glare, mixing, shapes, tone
 from ..kernels import relief as kernel
 from ..params import Choice, ColourParam, Number, Point, Stops
-from ..picture import Plane, as_matte, is_matte
-from .blur import gaussian
+from ..picture import Plane, as_matte, box_of, is_matte
+from ..softening import gaussian
 from .declare import Call, InputKind, step
 from .light import TINT, straight
+from .shade import moved
 from .sources import stops_table
 
 _EDGES = ("Sobel", "Scharr", "difference of Gaussians")
 _WEIGHTS = {"Sobel": (1 / 8, 2 / 8), "Scharr": (3 / 32, 10 / 32)}
 _WIDER = 1.6
 """Ratio of the two Gaussians at which their difference is closest to the Laplacian."""
+_NORMAL = NormalDist()
 
 
 def edge_strength(plane: Plane, sigma: float, method: str) -> Plane:
@@ -33,19 +36,12 @@ def edge_strength(plane: Plane, sigma: float, method: str) -> Plane:
         coarse = gaussian(plane, sigma * _WIDER)
         # A step of height 1 has its largest difference here, to either side.
         at = sqrt(2 * log(_WIDER) / (1 - 1 / _WIDER**2))
-        peak = _normal(at) - _normal(at / _WIDER)
+        peak = _NORMAL.cdf(at) - _NORMAL.cdf(at / _WIDER)
         return np.asarray(np.abs(fine - coarse) * np.float32(1 / peak))
     soft = gaussian(plane, sigma)
     scale = sqrt(2 * pi * (sigma * sigma + 1 / 3))
     corner, middle = _WEIGHTS[method]
     return kernel.slope(soft, corner * scale, middle * scale)
-
-
-def _normal(x: float) -> float:
-    """The normal distribution's cumulative share."""
-    from math import erf
-
-    return 0.5 * (1 + erf(x / sqrt(2)))
 
 
 @step(
@@ -63,7 +59,7 @@ def _normal(x: float) -> float:
         Choice(name="channels", default="luminance", options=("luminance", "colour"), moves=False,
                help="One matte of the brightness, or the edges of each colour."),
         Number(name="thickness", default=0.25, slider=(0, 3), allowed=(0, 50), unit="%h",
-               help="Thickness of the lines; more also leaves out finer detail."),
+               help="Thickness of the lines. Thicker lines leave out fine detail."),
         Number(name="strength", default=2.0, slider=(0, 10), allowed=(0, 1000)),
         Number(name="threshold", default=0.05, slider=(0, 0.5), allowed=(0, 10),
                help="Edges weaker than this stay black."),
@@ -113,14 +109,14 @@ _LAMPS = ("far away", "at a point")
                when={"lamp": ("far away",)},
                help="Where the light stands, clockwise from the right; −135 is the top left."),
         Number(name="elevation", default=45.0, slider=(0, 90), allowed=(0, 90), unit="°",
-               when={"lamp": ("far away",)}, help="How high it stands: low light shows more."),
+               when={"lamp": ("far away",)}, help="Height of the light above the picture. Low light shows more relief."),
         Point(name="lamp_place", default=(0.3, 0.2), when={"lamp": ("at a point",)}),
         Number(name="lamp_distance", default=40.0, slider=(1, 200), allowed=(0.1, 10000), unit="%h",
-               when={"lamp": ("at a point",)}, help="How far it stands over the picture."),
+               when={"lamp": ("at a point",)}, help="Distance of the lamp from the picture."),
         Number(name="depth", default=3.0, slider=(0, 20), allowed=(-500, 500), unit="%h",
-               help="Height of white over black. Below 0 it is pressed in."),
+               help="How far white stands out over black. Negative values press it in."),
         Number(name="detail", default=0.3, slider=(0, 5), allowed=(0, 100), unit="%h",
-               help="Smoothing of the surface: more leaves out finer detail."),
+               help="Smooths the surface. Higher values leave out fine detail."),
         Number(name="level", default=1.0, slider=(0, 3), allowed=(0, 100),
                help="Mean brightness against the plain picture: 1 keeps it, 2 doubles it."),
         Number(name="darkest", default=0.0, slider=(0, 1), allowed=(0, 1),
@@ -128,7 +124,7 @@ _LAMPS = ("far away", "at a point")
         Number(name="sheen", default=0.0, slider=(0, 2), allowed=(0, 20),
                help="Strength of highlights, as on plastic or foil."),
         Number(name="sharpness", default=60.0, slider=(1, 200), allowed=(1, 5000),
-               help="How small the highlights are.", when={"sheen": ()}),
+               help="Higher values make highlights smaller.", when={"sheen": ()}),
         TINT,
     ),
     source="Lambert 1760; Blinn 1977; hillshade as in map-making",
@@ -195,7 +191,7 @@ _BEYOND = ("clamp", "clear", "repeat", "mirror")
     main="either",
     params=(
         Choice(name="measured_by", default="alpha", options=("alpha", "luminance"), moves=False,
-               help="What of a picture is its shape."),
+               help="Which channel of the picture is the shape."),
         Number(name="inside", default=0.0, slider=(0, 20), allowed=(0, 1000), unit="%h",
                help="How far inside the border the first stop lies."),
         Number(name="outside_reach", default=2.0, slider=(0, 20), allowed=(0, 1000), unit="%h",
@@ -205,7 +201,7 @@ _BEYOND = ("clamp", "clear", "repeat", "mirror")
         Choice(name="beyond", default="clear", options=_BEYOND, moves=False,
                help="What lies past the last stop: its colour, nothing, or the stops again."),
         Number(name="shift", default=0.0, slider=(-1, 1), allowed=(-1000, 1000),
-               help="Moves the colours outward, in lengths of the whole band: rings that travel."),
+               help="Moves the colours outward. 1 is the width of the whole band."),
         Number(name="softness", default=0.0, slider=(0, 5), allowed=(0, 100), unit="%h",
                help="Rounds the shape before it is measured."),
     ),
@@ -231,10 +227,9 @@ def distance_colours(call: Call) -> Plane:
     reach = ceil(v["outside_reach"] * unit + abs(v["shift"]) * width) + 3
     reach = min(reach, sum(shape.shape))
     out = np.zeros((*shape.shape, 4), np.float32)
-    inside = np.flatnonzero(shape.max(1) >= 0.5), np.flatnonzero(shape.max(0) >= 0.5)
-    if not len(inside[0]):
+    box = box_of(shape >= 0.5, reach)
+    if box is None:
         return out
-    box = tuple(slice(max(0, int(line[0]) - reach), int(line[-1]) + reach + 1) for line in inside)
     out[box] = _coloured(np.ascontiguousarray(shape[box]), v, unit, width)
     return out
 
@@ -254,6 +249,9 @@ def _coloured(shape: Plane, v: Any, unit: float, width: float) -> Plane:
     return out
 
 
+_OWN_BOX = {"shape": (False,)}
+
+
 @step(
     "glass-pane",
     label="Glass pane",
@@ -263,16 +261,16 @@ def _coloured(shape: Plane, v: Any, unit: float, width: float) -> Plane:
            "crystal"),
     main="picture",
     inputs=(
-        InputKind("shape", "matte", "The shape of the pane; a rounded box without.", optional=True),
-        InputKind("behind", "picture", "What is seen through it; the picture itself without.",
+        InputKind("shape", "matte", "The shape of the pane. Without it, a rounded box.", optional=True),
+        InputKind("behind", "picture", "The picture behind the pane. Without it, the lane's picture.",
                   optional=True),
     ),
     params=(
-        Point(name="centre", default=(0.5, 0.5)),
-        Number(name="width", default=80.0, slider=(0, 200), allowed=(0, 10000), unit="%h"),
-        Number(name="height", default=50.0, slider=(0, 200), allowed=(0, 10000), unit="%h"),
-        Number(name="corner", default=10.0, slider=(0, 50), allowed=(0, 1000), unit="%h"),
-        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
+        Point(name="centre", default=(0.5, 0.5), when=_OWN_BOX),
+        Number(name="width", default=80.0, slider=(0, 200), allowed=(0, 10000), unit="%h", when=_OWN_BOX),
+        Number(name="height", default=50.0, slider=(0, 200), allowed=(0, 10000), unit="%h", when=_OWN_BOX),
+        Number(name="corner", default=10.0, slider=(0, 50), allowed=(0, 1000), unit="%h", when=_OWN_BOX),
+        Number(name="turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°", when=_OWN_BOX),
         Number(name="bevel", default=6.0, slider=(0, 30), allowed=(0, 500), unit="%h",
                help="Width of the curved rim."),
         Choice(name="profile", default="round", options=kernel.PROFILES, moves=False,
@@ -280,16 +278,16 @@ def _coloured(shape: Plane, v: Any, unit: float, width: float) -> Plane:
         Number(name="index", default=1.5, slider=(1, 2.5), allowed=(1, 5),
                help="Index of refraction: 1 bends nothing, water 1.33, glass 1.5, diamond 2.4."),
         Number(name="thickness", default=6.0, slider=(0, 30), allowed=(0, 500), unit="%h",
-               help="How thick the glass is: more bends further."),
+               help="Thickness of the glass. Thicker glass bends the picture more."),
         Number(name="dispersion", default=0.1, slider=(0, 1), allowed=(0, 2),
-               help="How differently colours bend: fringes along the rim."),
+               help="How far red and blue come apart along the rim."),
         Number(name="edge_light", default=0.8, slider=(0, 3), allowed=(0, 100),
                help="Strength of the light along the rim."),
         Number(name="light_angle", default=-120.0, slider=(-180, 180), allowed=(-36000, 36000),
                unit="°", help="The side the light comes from.", when={"edge_light": ()}),
         ColourParam(name="light_colour", default="#FFFFFF", when={"edge_light": ()}),
         Number(name="frost", default=0.0, slider=(0, 10), allowed=(0, 100), unit="%h",
-               help="How milky the glass is: what lies behind it is blurred."),
+               help="Blurs what is behind the pane, like frosted glass."),
         ColourParam(name="tint", default="#FFFFFF", help="Colour of the glass."),
         Number(name="shadow", default=0.3, slider=(0, 1), allowed=(0, 1),
                help="Strength of the shadow around it."),
@@ -332,24 +330,20 @@ def glass_pane(call: Call) -> Plane:
     indices = (max(v["index"] - spread, 1.0), v["index"], v["index"] + spread)
     ways = kernel.refraction(v["profile"], bevel, v["thickness"] * unit, indices, 513)
     bowed = gaussian(distance, min(bevel / 6, 4.0)) if "shape" in call.inputs else distance
-    near = distance < 0.5
-    box = tuple(
-        slice(int(line[0]), int(line[-1]) + 1)
-        for line in (np.flatnonzero(near.any(1)), np.flatnonzero(near.any(0)))
-        if len(line)
-    )
-    if len(box) < 2:
+    # One pixel more on each side, for the slope at the border.
+    box = box_of(distance < 0.5, 1)
+    if box is None:
         return main
     toward = (cos(light), sin(light))
     start = (box[1].start, box[0].start)
     red, green, blue, shine, within = kernel.pane(
         distance[box], bowed[box], ways, bevel, toward, start
     )
-    seen = sampling.mapped_part(through, green, "clamp")
+    seen = sampling.mapped(through, green, "clamp", finite=True)
     if spread > 0:
         for c, places in ((0, red), (2, blue)):
             plane = np.ascontiguousarray(through[..., c])
-            seen[..., c] = sampling.mapped_part(plane, places, "clamp")
+            seen[..., c] = sampling.mapped(plane, places, "clamp", finite=True)
     seen[..., :3] *= straight(v["tint"])
     if v["edge_light"] > 0:
         seen = glare.lit_by(seen, shine, straight(v["light_colour"]) * np.float32(v["edge_light"]))
@@ -358,11 +352,8 @@ def glass_pane(call: Call) -> Plane:
     below = main
     if v["shadow"] > 0:
         away = max(bevel * 0.5, 1.0)
-        moved = cv2.warpAffine(
-            cover, np.array([[1, 0, -cos(light) * away], [0, 1, -sin(light) * away]]),
-            (size.width, size.height),
-        )  # fmt: skip
-        fallen = gaussian(np.asarray(moved, np.float32), away) * np.float32(v["shadow"])
+        fallen = gaussian(moved(cover, -toward[0] * away, -toward[1] * away, size), away)
+        fallen = fallen * np.float32(v["shadow"])
         below = glare.toward(main, fallen, np.zeros(3, np.float32))
     out = below.copy()
     out[box] = mixing.mix_by(below[box], seen, within)

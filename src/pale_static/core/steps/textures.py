@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..kernels import surfaces
 from ..params import Choice, Number, seed, whole
 from ..picture import Plane
-from .blur import gaussian
+from ..softening import gaussian
 from .declare import Call, step
 
 Floats = NDArray[np.float64]
@@ -58,19 +58,19 @@ def _surface(call: Call, cells: float, number: int) -> tuple[Any, ...]:
     words=("water", "pool", "refraction", "underwater", "ripples", "light web", "sea"),
     gives="matte",
     params=(
-        Number(name="cells", default=5.0, slider=(1, 20), allowed=(0.5, 60),
+        Number(name="cells", default=5.0, slider=(1, 20), allowed=(0.5, 60), moves=False,
                help="Number of cells of the web from top to bottom."),
         Number(name="focus", default=0.8, slider=(0, 3), allowed=(0, 50),
-               help="How far below the surface the floor lies: more makes brighter, finer threads, "
-                    "then tangled ones."),
+               help="Depth of the floor below the surface. Deeper water gives brighter, finer threads, "
+                    "and then tangled ones."),
         Number(name="sharpness", default=0.8, slider=(0, 1), allowed=(0, 1),
-               help="How thin the threads are; a large lamp softens them."),
+               help="How thin the threads are."),
         Number(name="level", default=0.3, slider=(0, 1), allowed=(0, 100),
                help="Mean brightness."),
         Number(name="phase", default=0.0, slider=(0, 1), allowed=(-1000, 1000),
-               help="Where in its movement it is; 1 is where it began."),
+               help="Position in the movement. At 1 it is back at the beginning."),
         Number(name="speed", default=0.1, slider=(0, 1), allowed=(-100, 100), unit="/s",
-               help="Rounds of its movement in a second."),
+               help="How many times a second the movement repeats."),
         Number(name="twist", default=0.0, slider=(0, 10), allowed=(0, 100), unit="%h",
                help="How far the web is swirled."),
         seed(),
@@ -135,8 +135,8 @@ def _cluster(chance: np.random.Generator, x: Any, y: Any, r: Any, uneven: float)
 def _standing(number: int, density: float, wide: float, uneven: float, most: float) -> Floats:
     """Standing drops over a frame of height 1."""
     chance = chance_of(number, 1)
-    count = int(density * 260 * wide / max(most / 0.03, 0.2) ** 2)
-    count = min(count, 6000)
+    # As many as cover about the same share of the frame at any size.
+    count = int(density * 260 * wide / (most / 0.03) ** 2)
     x, y = chance.uniform(-0.05, wide + 0.05, count), chance.uniform(-0.05, 1.05, count)
     # Many small ones, few large ones.
     r = most * (0.12 + 0.88 * chance.random(count) ** 3)
@@ -155,10 +155,12 @@ def _running(
 ) -> list[Floats]:
     """Runners over a frame of height 1, each with the trail that it leaves."""
     tables = []
-    for k in range(count):
+    # It goes on below the frame until the last bead of its trail has dried up.
+    reach = 2.7
+    for k in range(round(count * reach / 1.2)):
         chance = chance_of(number, 7 + which, k)
         along, column, pace, size = chance.random(4)
-        reach, r = 1.5, most * (0.6 + 0.4 * size)
+        r = most * (0.6 + 0.4 * size)
         place = along * reach + seconds * speed * (0.7 + 0.6 * pace)
         turn, head = int(place // reach), place % reach - 0.2
         chance = chance_of(number, 7 + which, k, turn)
@@ -199,20 +201,22 @@ def _running(
     matte_when=lambda values: values.get("output") != "slope",
     params=(
         Choice(name="output", default="height", options=_BEADS, moves=False,
-               help="The drops' height for Relief, where they lie, or their slope for Displace: red "
+               help="Height is for Relief. Matte shows where drops are. Slope is for Displace: red "
                     "across, green down."),
         Number(name="density", default=0.5, slider=(0, 1), allowed=(0, 4),
                help="Number of standing drops."),
-        Number(name="size", default=3.0, slider=(0.5, 10), allowed=(0.1, 100), unit="%h",
-               help="Radius of the largest standing drops."),
+        Number(name="size", default=3.0, slider=(0.5, 10), allowed=(0.5, 100), unit="%h",
+               help="Radius of the largest standing drops. Larger drops are fewer."),
         whole("slow", 6, (0, 40), (0, 400), label="slow runners"),
-        Number(name="slow_speed", default=6.0, slider=(0, 50), allowed=(0, 1000), unit="%h/s"),
+        Number(name="slow_speed", default=6.0, slider=(0, 50), allowed=(0, 1000), unit="%h/s",
+               when={"slow": ()}),
         whole("fast", 3, (0, 20), (0, 400), label="fast runners"),
-        Number(name="fast_speed", default=60.0, slider=(0, 200), allowed=(0, 10000), unit="%h/s"),
+        Number(name="fast_speed", default=60.0, slider=(0, 200), allowed=(0, 10000), unit="%h/s",
+               when={"fast": ()}),
         Number(name="runner_size", default=2.0, slider=(0.5, 6), allowed=(0.1, 50), unit="%h",
                help="Radius of the runners."),
         Number(name="irregularity", default=0.7, slider=(0, 1), allowed=(0, 1),
-               help="How far outlines are from round."),
+               help="How irregular the outlines are."),
         seed(),
     ),
     reads=lambda call: (
@@ -314,14 +318,14 @@ def _specks(
         Number(name="size_from", default=0.3, slider=(0.05, 3), allowed=(0.01, 50), unit="%h"),
         Number(name="size_to", default=1.8, slider=(0.05, 5), allowed=(0.01, 50), unit="%h"),
         Choice(name="stay", default="new each time", options=_STAYS, moves=False,
-               help="Whether they stay, as on a lens, or come anew, as on film."),
+               help="Dirt on a lens stays, dirt on film is new each time."),
         whole("life", 2, (1, 50), (1, 100_000), unit="frames", moves=False,
-              help="Frames until each comes anew, somewhere else.",
+              help="Frames until each one appears somewhere else.",
               when={"stay": ("new each time",)}),
         Number(name="drift", default=0.0, slider=(0, 50), allowed=(0, 100_000), unit="%h/s",
                help="How fast they float. What leaves the frame comes back on the other side."),
         Number(name="angle", default=-60.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
-               help="Where they float to.", when={"drift": ()}),
+               help="Direction in which they float.", when={"drift": ()}),
         seed(),
     ),
     reads=lambda call: (

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import groupby
 from math import radians
 from typing import Any
 
@@ -17,12 +18,13 @@ from ..easing import Ease, Named, ease_at
 from ..faults import Missing
 from ..lettering import FAMILIES, ORDERS, PATHS, Font, Setting
 from ..params import Choice, ColourParam, FontName, Number, Point, Text, Toggle, seed
-from ..picture import Plane
+from ..picture import Plane, box_of
 from .declare import Call, step
 
 _WEIGHTS = ("regular", "bold")
 _UNITS = ("letter", "word", "line")
-_MOVES = {"move_by": _UNITS}
+_SEEN = {"output": ("picture",)}
+_MOVES = {"move_by": _UNITS, **_SEEN}
 EASES: dict[str, Ease] = {
     "even": "linear", "soft": Named(out="cubic"), "very soft": Named(out="quint"),
     "past and back": Named(out="back"), "springs": Named(out="elastic"),
@@ -76,28 +78,29 @@ def font_of(call: Call) -> Font:
                label="box width", help="Wraps the text to this width; 0 keeps the text's own lines."),
         Point(name="position", default=(0.5, 0.5), help="Where the anchor of the text lies."),
         Choice(name="anchor", default="centre", options=("centre", "baseline"), moves=False,
-               help="What lies at the position: the middle of the text, or its first baseline."),
-        ColourParam(name="fill", default="#FFFFFF"),
+               help="What lies at the position: the middle of the text, or its first baseline.",
+               when={"path": ("straight",)}),
+        ColourParam(name="fill", default="#FFFFFF", when=_SEEN),
         Number(name="outline", default=0.0, slider=(0, 3), allowed=(0, 100), unit="%h",
-               help="Width of an outline around the letters."),
-        ColourParam(name="outline_colour", default="#000000", when={"outline": ()}),
+               help="Width of an outline around the letters.", when=_SEEN),
+        ColourParam(name="outline_colour", default="#000000", when={"outline": (), **_SEEN}),
         Number(name="second_outline", default=0.0, slider=(0, 5), allowed=(0, 100), unit="%h",
-               help="Width of a second outline around the first."),
-        ColourParam(name="second_outline_colour", default="#FFFFFF", when={"second_outline": ()}),
+               help="Width of a second outline around the first.", when=_SEEN),
+        ColourParam(name="second_outline_colour", default="#FFFFFF", when={"second_outline": (), **_SEEN}),
         Choice(name="path", default="straight", options=PATHS, moves=False,
                help="The line that the text stands on."),
         Number(name="path_size", default=30.0, slider=(-100, 100), allowed=(-10_000, 10_000),
                unit="%h", when={"path": PATHS[1:]},
-               help="Radius of an arc or a circle, height of a wave. Below 0 it bends the other way."),
+               help="Radius of the arc or circle, or height of the wave. Negative values bend the other way."),
         Number(name="wave_length", default=60.0, slider=(5, 200), allowed=(0.1, 10_000), unit="%h",
                when={"path": ("wave",)}),
         Number(name="path_start", default=-90.0, slider=(-180, 180), allowed=(-36000, 36000),
                unit="°", when={"path": ("circle", "wave")},
                help="Where on the circle the text stands, or where in the wave it begins."),
         Choice(name="move_by", default="nothing", options=("nothing", *_UNITS), moves=False,
-               help="What comes in by itself: letters, words or lines."),
+               help="What moves: letters, words or lines."),
         Number(name="arrival", default=1.0, slider=(0, 1), allowed=(0, 1), when=_MOVES,
-               help="0 is before the first piece comes, 1 when all stand in their place."),
+               help="At 0 no piece has come in, at 1 all are in place."),
         Choice(name="move_order", default="reading", options=ORDERS, moves=False, when=_MOVES,
                label="order"),
         Number(name="overlap", default=0.6, slider=(0, 1), allowed=(0, 1), when=_MOVES,
@@ -105,7 +108,7 @@ def font_of(call: Call) -> Font:
         Choice(name="arrive", default="soft", options=tuple(EASES), moves=False, when=_MOVES,
                help="How each piece comes to rest."),
         Point(name="from_shift", default=(0.0, 0.6), allowed=(-100, 100), when=_MOVES,
-              help="Where each comes from, right and down, in heights of the type."),
+              help="Where each piece comes from, right and down. 1 is the type size."),
         Number(name="from_scale", default=1.0, slider=(0, 4), allowed=(0, 100), when=_MOVES),
         Number(name="from_turn", default=0.0, slider=(-180, 180), allowed=(-36000, 36000),
                unit="°", when=_MOVES),
@@ -113,8 +116,8 @@ def font_of(call: Call) -> Font:
                when=_MOVES),
         Number(name="from_opacity", default=0.0, slider=(0, 1), allowed=(0, 1), when=_MOVES),
         Number(name="from_tint", default=0.0, slider=(0, 1), allowed=(0, 1), when=_MOVES,
-               help="How much of another colour each has at first."),
-        ColourParam(name="from_colour", default="#FF8A3C", when={"from_tint": ()}),
+               help="How much of the second colour each piece starts with."),
+        ColourParam(name="from_colour", default="#FF8A3C", when={"from_tint": (), **_MOVES}),
         Choice(name="order_by", default="letter", options=_UNITS, moves=False,
                help="What comes in order: letters, words or lines.", when={"output": ("order ramp",)}),
         Toggle(name="shuffle", default=False, help="Counts in a random order.",
@@ -246,17 +249,32 @@ class _Text:
             cover = lettering.outlined(*where, outer, rest)
             if inner is not None:
                 cover -= lettering.outlined(*where, inner, rest)
-            inked = np.flatnonzero(cover.max(1) > 0), np.flatnonzero(cover.max(0) > 0)
-            if len(inked[0]):
-                # Only where there is ink: most of a title's frame is clear.
-                box = tuple(slice(int(line[0]), int(line[-1]) + 1) for line in inked)
+            # Only where there is ink: most of a title's frame is clear.
+            box = box_of(cover > 0)
+            if box is not None:
                 _over(out[box], cover[box], colour)
         within = {} if inner is None else {k: p for k, *p in self.pieces(poses, inner)}
-        for k, rows, columns, cover in self.pieces(poses, outer):
-            if k in within:
-                cover = _without(cover, (rows, columns), *within[k])
-            share = amount * (1 - shares[k])
-            _over(out[rows, columns], cover, colour + np.float32(share) * (other - colour))
+        for _, part in groupby(self.pieces(poses, outer), lambda one: self._piece(one[0])):
+            # Glyphs of one piece join without a seam, as they do at rest.
+            cover = np.zeros(self.shape, np.float32)
+            for glyph, rows, columns, ink in part:
+                if glyph in within:
+                    ink = _without(ink, (rows, columns), *within[glyph])
+                cover[rows, columns] += ink
+                share = amount * (1 - shares[glyph])
+            box = box_of(cover > 0)
+            if box is not None:
+                shade = colour + np.float32(share) * (other - colour)
+                _over(out[box], np.minimum(cover[box], _opacity(poses[glyph])), shade)
+
+    def _piece(self, glyph: int) -> int:
+        """The piece that a glyph belongs to; all are one where none moves by itself."""
+        return self.units[glyph] if self.units else 0
+
+
+def _opacity(pose: lettering.Pose | None) -> float:
+    """The most that a piece covers."""
+    return 1.0 if pose is None else pose.opacity
 
 
 def _without(cover: Any, at: tuple[slice, slice], rows: slice, columns: slice, less: Any) -> Any:
