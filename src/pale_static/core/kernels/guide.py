@@ -51,21 +51,21 @@ def weighed(
     return out
 
 
-@compiled("out3 in3 in2 index_in1 in1 i i i", finite=True)
+@compiled("out3 in2 in2 index_in1 in1 i i i", finite=True)
 def _read(first, last, out, sums, guide, columns, parts, greys, lanes, planes):
     tall, broad = guide.shape
-    high, wide, long = sums.shape
-    line = np.empty((wide + 1, long), F)
+    high, long = len(sums), greys * lanes
+    wide = sums.shape[1] // long
+    flat = np.empty((wide + 1) * long, F)
     for y in range(first, last):
         fy = min(max((y + F(0.5)) * high / tall - F(0.5), _ZERO), F(high - 1))
         y0 = min(np.int64(fy), max(high - 2, 0))
         v = F(fy - y0)
         above, below = sums[y0], sums[min(y0 + 1, high - 1)]
-        for x in range(wide):
-            for p in range(long):
-                line[x, p] = above[x, p] + v * (below[x, p] - above[x, p])
-        line[wide] = line[wide - 1]
-        flat = line.ravel()
+        for n in range(wide * long):
+            flat[n] = above[n] + v * (below[n] - above[n])
+        for n in range(long):
+            flat[wide * long + n] = flat[(wide - 1) * long + n]
         for x in range(broad):
             u = parts[x]
             g = min(max(guide[y, x], _ZERO), _ONE) * F(greys - 1)
@@ -88,11 +88,12 @@ def _read(first, last, out, sums, guide, columns, parts, greys, lanes, planes):
                 )
 
 
-@compiled("out3 in3 in2 index_in1 in1 i", finite=True)
+@compiled("out3 in2 in2 index_in1 in1 i", finite=True)
 def _read_opaque(first, last, out, sums, guide, columns, parts, greys):
     # As above for three colours and their weight, which is four floats side by side.
     tall, broad = guide.shape
-    high, wide, long = sums.shape
+    high, long = len(sums), 4 * greys
+    wide = sums.shape[1] // long
     line = np.empty((wide + 1) * long, F)
     corners, between = np.empty(broad, np.int32), np.empty(broad, F)
     values = np.empty(4 * broad, F)
@@ -100,7 +101,7 @@ def _read_opaque(first, last, out, sums, guide, columns, parts, greys):
         fy = min(max((y + F(0.5)) * high / tall - F(0.5), _ZERO), F(high - 1))
         y0 = min(np.int64(fy), max(high - 2, 0))
         v = F(fy - y0)
-        above, below = sums[y0].ravel(), sums[min(y0 + 1, high - 1)].ravel()
+        above, below = sums[y0], sums[min(y0 + 1, high - 1)]
         for n in range(wide * long):
             line[n] = above[n] + v * (below[n] - above[n])
         for n in range(long):
@@ -150,7 +151,8 @@ def read(
     place = np.clip((np.arange(broad) + 0.5) * wide / broad - 0.5, 0, wide - 1)
     columns = np.minimum(place.astype(np.int32), max(wide - 2, 0))
     parts = (place - columns).astype(F)
-    held = (np.ascontiguousarray(sums), np.ascontiguousarray(guide))
+    flat = np.ascontiguousarray(sums).reshape(len(sums), -1)
+    held = (flat, np.ascontiguousarray(guide))
     if planes == 3:
         rows.over(_read_opaque, len(out), out, *held, columns, parts, greys, least=4)
         return out

@@ -18,9 +18,9 @@ def _spread(first, last, out, small, lines, columns):
         line = lines[y]
         if y > first and lines[y - 1] == line:
             # Most rows are the one above again.
-            above, row = out[y - 1].reshape(wide * planes), out[y].reshape(wide * planes)
-            for n in range(len(row)):
-                row[n] = above[n]
+            for x in range(wide):
+                for c in range(planes):
+                    out[y, x, c] = out[y - 1, x, c]
             continue
         for x in range(wide):
             column = columns[x]
@@ -67,16 +67,16 @@ def spread_under(
     return out
 
 
-@compiled("out3 in3 index_in1 index_in1", finite=True)
+@compiled("out3 in2 index_in1 index_in1", finite=True)
 def _summed_four(first, last, out, plane, starts, columns):
     # Row by row into a line, whose loop vectorises, and the line into its cells.
-    wide = plane.shape[1]
+    wide = len(columns)
     line = np.empty(4 * wide, F)
     for cell in range(first, last):
         for n in range(4 * wide):
             line[n] = F(0)
         for y in range(starts[cell], starts[cell + 1]):
-            row = plane[y].reshape(4 * wide)
+            row = plane[y]
             for n in range(4 * wide):
                 line[n] += row[n]
         for x in range(wide):
@@ -106,8 +106,9 @@ def cells(
     down, across = int(lines[-1]) + 1, int(columns[-1]) + 1
     out = np.zeros((down, across, held.shape[2]), F)
     starts = np.searchsorted(lines, np.arange(down + 1)).astype(np.int32)
-    run = _summed_four if held.shape[2] == 4 else _summed
-    rows.over(run, down, out, held, starts, columns.astype(np.int32), least=1)
+    four = held.shape[2] == 4
+    run, source = (_summed_four, held.reshape(len(held), -1)) if four else (_summed, held)
+    rows.over(run, down, out, source, starts, columns.astype(np.int32), least=1)
     counts = np.outer(np.bincount(lines), np.bincount(columns))
     out /= counts[..., None].astype(F)
     return out if plane.ndim == 3 else out[..., 0]

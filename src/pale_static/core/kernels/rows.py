@@ -3,36 +3,15 @@
 from __future__ import annotations
 
 import os
-import re
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from threading import Lock, RLock, local
 from typing import Any, ClassVar
 
 import cv2
 
-
-def _types(words: list[str]) -> list[Any]:
-    """The types that a kernel's signature names; see :func:`compiled`."""
-    import numba
-
-    scalars = {
-        "": numba.float32, "byte_": numba.uint8, "word_": numba.uint16, "index_": numba.int32,
-        "exact_": numba.float64,
-    }  # fmt: skip
-    plain = {"f": numba.float32, "i": numba.int64, "b": numba.boolean}
-    types: list[Any] = []
-    for word in words:
-        array = _ARRAY.fullmatch(word)
-        if array is None:
-            types.append(plain[word])
-            continue
-        prefix, way, dimensions = array.groups()
-        types.append(numba.types.Array(scalars[prefix], int(dimensions), "C", readonly=way == "in"))
-    return types
-
-
-_ARRAY = re.compile(r"(byte_|word_|index_|exact_|)(in|out)([123])")
+from . import objects
 
 
 class Inner:
@@ -50,7 +29,7 @@ class Inner:
             import numba
 
             settle(self._function)
-            options = {"cache": True, "nogil": True, **self._options}
+            options = {"nogil": True, **self._options}
             given = () if self._signature is None else (self._signature,)
             self._ready = numba.njit(*given, **options)(self._function)
         return self._ready
@@ -74,36 +53,45 @@ def settle(function: Callable[..., Any]) -> None:
 
 
 class Kernel:
-    """A kernel that is compiled, or read from the disk, when it is first called.
+    """A kernel that is read from its object file, or compiled, when it is first called.
 
     Reading all of them takes longer than starting a program that needs a few.
+
+    Raises
+    ------
+    TypeError
+        Where it is called with an argument that its signature does not allow.
     """
 
     waiting: ClassVar[list[Kernel]] = []
     """Those made and not ready yet."""
     _lock: ClassVar[RLock] = RLock()
 
-    def __init__(self, make: Callable[[], Callable[..., None]], name: str) -> None:
-        self.__name__ = name
-        self._make = make
-        self._ready: Callable[..., None] | None = None
+    def __init__(self, function: Callable[..., None], signature: str, finite: bool) -> None:
+        self.__name__ = function.__name__
+        self._made = function, signature, finite
+        self._ready: Callable[..., int] | None = None
         self.waiting.append(self)
 
-    def ready(self) -> Callable[..., None]:
+    def ready(self) -> Callable[..., int]:
         """The compiled function."""
         if self._ready is None:
             with self._lock:
                 if self._ready is None:
-                    self._ready = self._make()
+                    function, signature, finite = self._made
+                    before = partial(settle, function)
+                    self._ready = objects.ready(function, signature, finite, before)
                     self.waiting.remove(self)
         return self._ready
 
     def __call__(self, *arguments: Any) -> None:
-        (self._ready or self.ready())(*arguments)
+        status = (self._ready or self.ready())(*arguments)
+        if status:
+            raise objects.refusal(status, self.__name__, self._made[1].split(), arguments)
 
 
 def compiled(signature: str, finite: bool = False) -> Callable[[Callable[..., None]], Kernel]:
-    """Compile for exactly these arguments, without the interpreter lock, cached on disk.
+    """Compile for exactly these arguments; runs without the interpreter lock, kept on disk.
 
     ``first, last`` come before those named: ``in3`` is a contiguous float32 array of three
     dimensions that is only read, ``out2`` one that may be written; ``byte_``, ``word_``,
@@ -111,26 +99,7 @@ def compiled(signature: str, finite: bool = False) -> Callable[[Callable[..., No
     ``b`` are a float32, an int64 and a truth value. ``finite`` promises that no NaN comes in,
     which lets clamps vectorise.
     """
-
-    def decorate(function: Callable[..., None]) -> Kernel:
-        def make() -> Callable[..., None]:
-            # Numba takes as long to import as all else together, so it waits for the first use.
-            import numba
-
-            settle(function)
-            types = _types(signature.split())
-            made: Callable[..., None] = numba.njit(
-                numba.void(numba.int64, numba.int64, *types),
-                cache=True,
-                nogil=True,
-                error_model="numpy",
-                fastmath={"contract", "nnan"} if finite else {"contract"},
-            )(function)
-            return made
-
-        return Kernel(make, function.__name__)
-
-    return decorate
+    return lambda function: Kernel(function, signature, finite)
 
 
 def ready_all(before_each: Callable[[], None] = lambda: None) -> int:

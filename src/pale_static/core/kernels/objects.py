@@ -1,0 +1,384 @@
+"""Kernels as machine code: compiled by Numba once, kept as object files, loaded without Numba.
+
+Numba takes as long to import as all else together, and as long again to read what it has compiled.
+So a kernel's machine code is kept beside its source, as Python keeps its bytecode, and the loader
+of LLVM that Numba is built on links it in a few milliseconds.
+
+A loaded kernel is a function of Python's written in machine code. Before anything is computed it
+looks at each array itself, so that no wrong one is ever written to; it computes without the
+interpreter lock.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import re
+import sys
+from collections.abc import Callable
+from functools import cache
+from hashlib import blake2b
+from importlib.metadata import version
+from typing import Any
+
+import numpy as np
+
+FOLDER = os.path.join(os.path.dirname(__file__), "__pycache__")
+ARRAY = re.compile(r"(byte_|word_|index_|exact_|)(in|out)([123])")
+"""An array in a signature; see :func:`pale_static.core.kernels.rows.compiled`."""
+ELEMENTS = {
+    "": ("float32", 11, 4), "byte_": ("uint8", 2, 1), "word_": ("uint16", 4, 2),
+    "index_": ("int32", 5, 4), "exact_": ("float64", 12, 8),
+}  # fmt: skip
+"""Element types by their prefix: name, number in NumPy's C interface (NPY_TYPES), bytes."""
+PLAIN = {"f": ("float32", "float"), "i": ("int64", "i64"), "b": ("boolean", "i8")}
+"""Numbers in a signature: Numba's type, LLVM's type."""
+
+# Where NumPy's array object and its type hold what is asked here (PyArrayObject_fields and
+# PyArray_Descr of the C interface, with 64-bit pointers), and the flags that must be set.
+_TYPE, _DATA, _DIMENSIONS, _SHAPE, _ELEMENT, _FLAGS = 8, 16, 24, 32, 56, 64
+_NUMBER = 28
+_CONTIGUOUS, _ALIGNED, _WRITEABLE = 0x1, 0x100, 0x400
+_WRONG = -100
+_PYTHON = [
+    "declare i64 @PyLong_AsLongLong(ptr)", "declare double @PyFloat_AsDouble(ptr)",
+    "declare i32 @PyObject_IsTrue(ptr)", "declare ptr @PyErr_Occurred()",
+    "declare ptr @PyLong_FromLong(i64)", "declare ptr @PyEval_SaveThread()",
+    "declare void @PyEval_RestoreThread(ptr)",
+]  # fmt: skip
+"""Status for a wrong argument: this less its place."""
+
+_MEMORY = """
+declare ptr @malloc(i64)
+declare void @free(ptr)
+
+define ptr @NRT_MemInfo_alloc_aligned(i64 %size, i32 %align) {
+  %unit = zext i32 %align to i64
+  %room = add i64 %size, 48
+  %whole = add i64 %room, %unit
+  %info = call ptr @malloc(i64 %whole)
+  %none = icmp eq ptr %info, null
+  br i1 %none, label %end, label %fill
+fill:
+  %start = ptrtoint ptr %info to i64
+  %after = add i64 %start, 47
+  %up = add i64 %after, %unit
+  %mask = sub i64 0, %unit
+  %at = and i64 %up, %mask
+  %head.0 = insertvalue [6 x i64] zeroinitializer, i64 1, 0
+  %head.1 = insertvalue [6 x i64] %head.0, i64 %at, 3
+  %head.2 = insertvalue [6 x i64] %head.1, i64 %size, 4
+  store [6 x i64] %head.2, ptr %info
+  br label %end
+end:
+  ret ptr %info
+}
+
+define void @NRT_MemInfo_call_dtor(ptr %info) {
+  call void @free(ptr %info)
+  ret void
+}
+
+define ptr @NRT_Allocate(i64 %size) {
+  %memory = call ptr @malloc(i64 %size)
+  ret ptr %memory
+}
+
+define void @NRT_Free(ptr %memory) {
+  call void @free(ptr %memory)
+  ret void
+}
+"""
+"""What Numba calls for arrays made within a kernel: memory after a head of six numbers (how many
+use the array, two for who is told at its end, its data, its size, one more), and its end."""
+
+
+def machine() -> str:
+    """For which processor, and by which versions, kernels are compiled."""
+    import llvmlite.binding as llvm
+
+    features = llvm.get_host_cpu_features().flatten()
+    return f"{llvm.get_host_cpu_name()} {features} {version('numba')} {version('llvmlite')}"
+
+
+@cache
+def _sources(module: str) -> bytes:
+    """A digest of a module's source and of what it imports from its own package."""
+    with open(str(sys.modules[module].__file__), "rb") as file:
+        text = file.read()
+    package = module.rpartition(".")[0]
+    digest = blake2b(text)
+    for name, names in re.findall(rb"^from \.(\w*) import (.+)$", text, re.MULTILINE):
+        for one in [name] if name else names.split(b","):
+            other = f"{package}.{one.strip().decode()}"
+            if other in sys.modules and other != module:
+                digest.update(_sources(other))
+    return digest.digest()
+
+
+@cache
+def _machine_digest() -> bytes:
+    with open(__file__, "rb") as file:
+        return blake2b(machine().encode() + file.read()).digest()
+
+
+def _file(function: Callable[..., None], words: list[str], finite: bool) -> tuple[str, str]:
+    """The name of a kernel's file, and how names of its earlier files begin."""
+    fixed = [repr(cell.cell_contents) for cell in function.__closure__ or ()]
+    digest = blake2b(digest_size=10)
+    for part in (_sources(function.__module__), _machine_digest(), repr((words, finite, fixed))):
+        digest.update(part if isinstance(part, bytes) else part.encode())
+    module = function.__module__.rpartition(".")[2]
+    begins = ".".join([module, function.__qualname__.replace(".<locals>", ""), *fixed, ""])
+    return f"{begins}{digest.hexdigest()}.o", begins
+
+
+def _folders() -> list[str]:
+    """Where object files may be: beside the source, or where one may not write there, at home."""
+    home = os.environ.get("XDG_CACHE_HOME") or os.path.join(os.path.expanduser("~"), ".cache")
+    return [FOLDER, os.path.join(home, "pale-static", "kernels")]
+
+
+def _kept(name: str) -> bytes | None:
+    for folder in _folders():
+        try:
+            with open(os.path.join(folder, name), "rb") as file:
+                return file.read()
+        except OSError:
+            continue
+    return None
+
+
+def _keep(name: str, begins: str, data: bytes) -> None:
+    """Write an object file, whole or not at all, and take its earlier ones away."""
+    for folder in _folders():
+        beside = os.path.join(folder, f"{name}.{os.getpid()}")
+        try:
+            os.makedirs(folder, exist_ok=True)
+            with open(beside, "wb") as file:
+                file.write(data)
+            os.replace(beside, os.path.join(folder, name))
+            for other in os.listdir(folder):
+                if other.startswith(begins) and other.endswith(".o") and other != name:
+                    os.unlink(os.path.join(folder, other))
+        except OSError:
+            continue
+        return
+
+
+def entry(symbol: str, words: list[str]) -> str:
+    """LLVM's code of a Python function that looks at its arguments and calls a kernel.
+
+    ``kernel(first, last, …)``: two int64, then for each word an array or a number. It gives 0,
+    what Numba gives for a fault, or ``-100 - k`` where argument k is not an array of the type,
+    shape, order and writing rights that its word says. NumPy's array type is its ``self``.
+    """
+    reads: list[str] = []
+    checks: list[str] = []
+    given = ["ptr %result", "ptr %fault", "i64 %first", "i64 %last"]
+
+    def read(name: str, kind: str, base: str, offset: int, lines: list[str] = checks) -> None:
+        lines.append(f"  %{name}.at = getelementptr i8, ptr %{base}, i64 {offset}")
+        lines.append(f"  %{name} = load {kind}, ptr %{name}.at")
+
+    def whole(name: str) -> None:
+        reads.append(f"  %{name} = call i64 @PyLong_AsLongLong(ptr %{name}.o)")
+
+    for k, name in enumerate(("first", "last")):
+        read(f"{name}.o", "ptr", "arguments", 8 * k, reads)
+        whole(name)
+    for k, word in enumerate(words):
+        array = ARRAY.fullmatch(word)
+        read(f"a{k}" if array else f"a{k}.o", "ptr", "arguments", 8 * k + 16, reads)
+        if array is None:
+            given.append(f"{PLAIN[word][1]} %a{k}")
+            if word == "i":
+                whole(f"a{k}")
+            elif word == "f":
+                reads.append(f"  %a{k}.d = call double @PyFloat_AsDouble(ptr %a{k}.o)")
+                reads.append(f"  %a{k} = fptrunc double %a{k}.d to float")
+            else:
+                reads.append(f"  %a{k}.i = call i32 @PyObject_IsTrue(ptr %a{k}.o)")
+                reads.append(f"  %a{k} = trunc i32 %a{k}.i to i8")
+            continue
+        prefix, way, digits = array.groups()
+        dimensions, (_, number, size) = int(digits), ELEMENTS[prefix]
+        flags = _CONTIGUOUS | _ALIGNED | (_WRITEABLE if way == "out" else 0)
+        read(f"type{k}", "ptr", f"a{k}", _TYPE)
+        checks += [
+            f"  %array{k} = icmp eq ptr %type{k}, %array",
+            f"  br i1 %array{k}, label %look{k}, label %wrong{k}",
+            f"look{k}:",
+        ]
+        read(f"dimensions{k}", "i32", f"a{k}", _DIMENSIONS)
+        read(f"flags{k}", "i32", f"a{k}", _FLAGS)
+        read(f"element{k}", "ptr", f"a{k}", _ELEMENT)
+        read(f"number{k}", "i32", f"element{k}", _NUMBER)
+        checks += [
+            f"  %set{k} = and i32 %flags{k}, {flags}",
+            f"  %ordered{k} = icmp eq i32 %set{k}, {flags}",
+            f"  %typed{k} = icmp eq i32 %number{k}, {number}",
+            f"  %shaped{k} = icmp eq i32 %dimensions{k}, {dimensions}",
+            f"  %both{k} = and i1 %ordered{k}, %typed{k}",
+            f"  %all{k} = and i1 %both{k}, %shaped{k}",
+            f"  br i1 %all{k}, label %right{k}, label %wrong{k}",
+            f"wrong{k}:",
+            f"  %told{k} = call ptr @PyLong_FromLong(i64 {_WRONG - k})",
+            f"  ret ptr %told{k}",
+            f"right{k}:",
+        ]
+        read(f"data{k}", "ptr", f"a{k}", _DATA)
+        read(f"shape{k}", "ptr", f"a{k}", _SHAPE)
+        stride, strides, sides = str(size), list[str](), list[str]()
+        for d in reversed(range(dimensions)):
+            read(f"side{k}.{d}", "i64", f"shape{k}", 8 * d)
+            sides.insert(0, f"i64 %side{k}.{d}")
+            strides.insert(0, f"i64 {stride}")
+            checks.append(f"  %stride{k}.{d} = mul i64 {stride}, %side{k}.{d}")
+            stride = f"%stride{k}.{d}"
+        checks.append(f"  %items{k} = udiv i64 {stride}, {size}")
+        given += ["ptr null", "ptr null", f"i64 %items{k}", f"i64 {size}", f"ptr %data{k}"]
+        given += [*sides, *strides]
+    return "\n".join([
+        *_PYTHON,
+        "define ptr @kernel(ptr %array, ptr %arguments, i64 %count) {",
+        f"  %counted = icmp eq i64 %count, {len(words) + 2}",
+        "  br i1 %counted, label %read, label %few",
+        "few:",
+        f"  %short = call ptr @PyLong_FromLong(i64 {_WRONG - len(words)})",
+        "  ret ptr %short",
+        "read:",
+        "  %result = alloca ptr",
+        "  %fault = alloca ptr",
+        *reads,
+        "  %raised = call ptr @PyErr_Occurred()",
+        "  %fine = icmp eq ptr %raised, null",
+        "  br i1 %fine, label %check, label %raise",
+        "raise:",
+        "  ret ptr null",
+        "check:",
+        *checks,
+        "  %lock = call ptr @PyEval_SaveThread()",
+        f"  %status = call i32 @{symbol}({', '.join(given)})",
+        "  call void @PyEval_RestoreThread(ptr %lock)",
+        "  %long = sext i32 %status to i64",
+        "  %told = call ptr @PyLong_FromLong(i64 %long)",
+        "  ret ptr %told",
+        "}",
+        "",
+    ])  # fmt: skip
+
+
+def numba_types(words: list[str]) -> list[Any]:
+    """Numba's types of a signature's words."""
+    import numba
+
+    types: list[Any] = []
+    for word in words:
+        array = ARRAY.fullmatch(word)
+        if array is None:
+            types.append(getattr(numba, PLAIN[word][0]))
+            continue
+        prefix, way, dimensions = array.groups()
+        element = getattr(numba, ELEMENTS[prefix][0])
+        types.append(numba.types.Array(element, int(dimensions), "C", readonly=way == "in"))
+    return types
+
+
+def _compiled(function: Callable[..., None], words: list[str], finite: bool) -> bytes:
+    """A kernel's object file, made by Numba."""
+    import llvmlite.binding as llvm
+    import numba
+    from numba.core import compiler
+    from numba.core.compiler_lock import global_compiler_lock
+
+    math = {"contract", "nnan"} if finite else {"contract"}
+    made: Any = numba.njit(nogil=True, error_model="numpy", fastmath=math)(function)
+    target = made.targetdescr
+    flags: Any = compiler.Flags()
+    target.options.parse_as_flags(flags, made.targetoptions)
+    flags.no_cpython_wrapper = flags.no_cfunc_wrapper = True
+    arguments = (numba.int64, numba.int64, *numba_types(words))
+    with global_compiler_lock:
+        result = compiler.compile_extra(
+            target.typing_context, target.target_context, function, arguments, numba.void, flags, {}
+        )
+        code = re.sub(r"^declare .*@NRT_.*$", "", result.library.get_llvm_str(), flags=re.M)
+        code += entry(result.fndesc.llvm_func_name, words)
+        if "@NRT_" in code:
+            code += _MEMORY
+        module = llvm.parse_assembly(code)
+        for part in module.functions:
+            if not part.is_declaration and part.name != "kernel":
+                part.linkage = "internal"
+        module.verify()
+        return bytes(result.library.codegen._tm.emit_object(module))
+
+
+@cache
+def _loader() -> Any:
+    import llvmlite.binding as llvm
+
+    llvm.initialize_native_target()
+    llvm.initialize_native_asmprinter()
+    return llvm.create_lljit_compiler()
+
+
+class _Method(ctypes.Structure):
+    """What Python keeps of a function written in C: PyMethodDef."""
+
+    _fields_ = (
+        ("name", ctypes.c_char_p), ("call", ctypes.c_void_p), ("flags", ctypes.c_int),
+        ("text", ctypes.c_char_p),
+    )  # fmt: skip
+
+
+_FAST = 0x80
+"""METH_FASTCALL: arguments come as an array and its length."""
+_held: list[tuple[Any, _Method]] = []
+"""What is linked stays as long as the program runs."""
+
+
+def _linked(data: bytes) -> Callable[..., int]:
+    import llvmlite.binding as llvm
+
+    builder = llvm.JITLibraryBuilder().add_object_img(data).export_symbol("kernel")
+    library = builder.add_current_process().link(_loader(), f"kernel {len(_held)}")
+    method = _Method(b"kernel", library["kernel"], _FAST, None)
+    _held.append((library, method))
+    make = ctypes.pythonapi.PyCFunction_NewEx
+    make.restype = ctypes.py_object
+    made: Callable[..., int] = make(
+        ctypes.byref(method), ctypes.py_object(np.ndarray), ctypes.c_void_p()
+    )
+    return made
+
+
+def ready(
+    function: Callable[..., None], signature: str, finite: bool, before: Callable[[], None]
+) -> Callable[..., int]:
+    """A kernel as a function in machine code, from its object file or, after ``before()``, from Numba."""
+    words = signature.split()
+    name, begins = _file(function, words, finite)
+    data = _kept(name)
+    if data is None:
+        before()
+        data = _compiled(function, words, finite)
+        _keep(name, begins, data)
+    return _linked(data)
+
+
+def refusal(status: int, name: str, words: list[str], arguments: tuple[Any, ...]) -> Exception:
+    """What went wrong in a kernel that gave a status other than 0."""
+    if status > _WRONG:
+        return MemoryError(f"{name} has no memory to work in")
+    k = _WRONG - status
+    if k >= len(words):
+        return TypeError(f"{name} takes {len(words) + 2} arguments, got {len(arguments)}")
+    given = arguments[k + 2]
+    shown = (
+        f"{given.dtype} {given.shape}, {'' if given.flags.c_contiguous else 'not '}contiguous"
+        if isinstance(given, np.ndarray)
+        else type(given).__name__
+    )
+    return TypeError(f"{name}, argument {k}: wanted {words[k]}, got {shown}")
