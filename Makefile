@@ -6,6 +6,8 @@ PAGE = src/pale_static/web/app/index.html
 CODE = src tests bench
 # What does not wait for each other is done side by side.
 MAKEFLAGS += --jobs=2
+# Python keeps its bytecode, or each of the many processes of a test run compiles all sources again.
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: help setup demo run dev test check check-python check-frontend fix bench fuzz soak api guide wheel clean
 
