@@ -49,9 +49,10 @@ def step(lane: str, kind: str, **values: Any) -> Any:
 def open_draft(page: Page, draft: Any, lines: int | None = 180) -> None:
     """The Bench on a draft, with a small preview unless told otherwise."""
     if lines:
-        page.add_init_script(
-            "localStorage['pale-static-bench'] ??= JSON.stringify("
-            f"{{state: {{lines: {lines}}}, version: 0}})"
+        page.evaluate(
+            "lines => localStorage['pale-static-bench'] ??= "
+            "JSON.stringify({state: {lines}, version: 0})",
+            lines,
         )
     page.goto(f"/bench/{draft['id']}")
     expect(page.get_by_role("region", name="Lane Out")).to_be_visible()

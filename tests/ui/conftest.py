@@ -8,7 +8,14 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    Page,
+    ViewportSize,
+    expect,
+    sync_playwright,
+)
 
 from ..server import Server
 
@@ -54,23 +61,46 @@ def contexts(browser: Browser) -> Iterator[dict[str, BrowserContext]]:
         context.close()
 
 
+SIZE: ViewportSize = {"width": 1280, "height": 800}
+
+
 @pytest.fixture
-def page(browser: Browser, server: Server, contexts: dict[str, BrowserContext]) -> Iterator[Page]:
-    """A page, with nothing remembered, that fails the test at any fault in the browser."""
+def page(
+    request: pytest.FixtureRequest,
+    browser: Browser,
+    server: Server,
+    contexts: dict[str, BrowserContext],
+) -> Iterator[Page]:
+    """A page, with nothing remembered, that fails the test at any fault in the browser.
+
+    The tests of a module share one, which has the scripts compiled already. A test that adds
+    scripts of its own, or leaves the page amid trouble, is marked ``own_page``.
+    """
     if server.address not in contexts:
         contexts[server.address] = browser.new_context(
-            viewport={"width": 1280, "height": 800}, base_url=server.address,
-            accept_downloads=True, reduced_motion="reduce",
-        )  # fmt: skip
+            viewport=SIZE, base_url=server.address, accept_downloads=True, reduced_motion="reduce"
+        )
     context = contexts[server.address]
-    found = context.new_page()
-    found.goto("/mark.svg")
-    found.evaluate("localStorage.clear()")
-    found.set_default_timeout(30_000)
+    own = request.node.get_closest_marker("own_page") is not None
+    page = context.new_page() if own or not context.pages else context.pages[0]
+    page.unroute_all(behavior="ignoreErrors")
+    page.goto("/mark.svg")
+    page.evaluate("localStorage.clear()")
+    page.set_viewport_size(SIZE)
+    page.mouse.move(0, 0)
+    page.set_default_timeout(30_000)
     faults: list[str] = []
-    found.on("pageerror", lambda fault: faults.append(str(fault)))
-    yield found
-    found.close()
+
+    def note(fault: object) -> None:
+        faults.append(str(fault))
+
+    page.on("pageerror", note)
+    failed = request.session.testsfailed
+    yield page
+    if own or faults or request.session.testsfailed > failed:
+        page.close()
+    else:
+        page.remove_listener("pageerror", note)
     assert not faults
 
 

@@ -46,6 +46,7 @@ OVERFLOW = """() => {
 SIZES = [(1024, 700), (1280, 800), (1920, 1080), (2560, 1440)]
 
 
+@pytest.mark.own_page
 @pytest.mark.parametrize("theme", ["pale", "dim"])
 def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server, theme: str) -> None:
     found: list[str] = []

@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 from ..server import Server
 from .test_places import open_bench
 
+pytestmark = pytest.mark.own_page
 FRONT = Path(__file__).parents[2] / "frontend"
 WITHIN = re.compile(r"<((?:Input|Radio|Modal|Select|Dropdown|Checkbox)\.\w+)")
 ASKED = """() => performance.getEntriesByType('resource')

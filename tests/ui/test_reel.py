@@ -302,6 +302,7 @@ HEARD = """window.AudioContext = class extends AudioContext {
 };"""
 
 
+@pytest.mark.own_page
 def test_playing_follows_the_sound(page: Page, edit: Edit) -> None:
     page.add_init_script(HEARD)
     page.reload()

@@ -103,6 +103,7 @@ def test_what_does_nothing_now_is_hidden_and_values_have_units(page: Page, draft
     expect(unit).to_have_attribute("title", re.compile(r"\d+(\.\d+)? px"))
 
 
+@pytest.mark.own_page
 def test_a_sheet_that_is_left_lets_its_pictures_go(page: Page, draft: Any) -> None:
     page.add_init_script(f"({COUNT_ADDRESSES})()")
     open_draft(page, draft)
