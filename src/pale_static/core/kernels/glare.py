@@ -184,14 +184,24 @@ def lit_by(
     return out
 
 
+@compiled("out3 in3 f in1", finite=True)
+def _tinted(first, last, out, colours, saturation, factors):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            r, g, b = colours[y, x, 0], colours[y, x, 1], colours[y, x, 2]
+            luma = RED * r + GREEN * g + BLUE * b
+            out[y, x, 0] = max(luma + saturation * (r - luma), _ZERO) * factors[0]
+            out[y, x, 1] = max(luma + saturation * (g - luma), _ZERO) * factors[1]
+            out[y, x, 2] = max(luma + saturation * (b - luma), _ZERO) * factors[2]
+
+
 def tinted(
     colours: NDArray[np.float32], saturation: float, factors: NDArray[np.float32]
 ) -> NDArray[np.float32]:
     """Colours (H, W, 3) with so much saturation, none below 0, times a factor each."""
-    if saturation != 1:
-        luma = (colours @ np.array([RED, GREEN, BLUE]))[..., None]
-        colours = np.maximum(luma + F(saturation) * (colours - luma), _ZERO)
-    return np.asarray(colours * factors, F)
+    out = np.empty_like(colours, order="C")
+    rows.over(_tinted, len(out), out, np.ascontiguousarray(colours), F(saturation), factors)
+    return out
 
 
 @compiled("out2 in2 in1", finite=True)

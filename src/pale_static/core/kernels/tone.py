@@ -7,12 +7,13 @@ from numpy.typing import NDArray
 
 from . import rows
 from .alpha import THIN
-from .luminance import WEIGHTS
+from .luminance import BLUE, GREEN, RED, WEIGHTS
 from .power import power as powered
 from .rows import compiled
 
 F = np.float32
 _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
+_LEAST = F(1e-6)  # an alpha below this counts as this
 _TURN = F(0.15915494)  # 1/2π
 
 
@@ -221,6 +222,29 @@ def coloured(place: NDArray[np.float32], table: NDArray[np.float32]) -> NDArray[
     out = np.empty((*place.shape, 4), F)
     source, colours = np.ascontiguousarray(place), np.ascontiguousarray(table)
     rows.over(_coloured, len(place), source, out, colours)
+    return out
+
+
+@compiled("in3 out3 in2")
+def _recoloured(first, last, picture, out, table):
+    steps = len(table) - 1
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            alpha = picture[y, x, 3]
+            luma = RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
+            place = luma / max(alpha, _LEAST) if alpha > _ZERO else _ZERO
+            at = min(max(place, _ZERO), _ONE) * F(steps)
+            low = min(np.int64(at), steps - 1)
+            t = at - F(low)
+            for c in range(4):
+                colour = table[low, c] + t * (table[low + 1, c] - table[low, c])
+                out[y, x, c] = colour * alpha
+
+
+def recoloured(picture: NDArray[np.float32], table: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The luminance of a picture's straight colour taken through a table, under its alpha."""
+    out = np.empty_like(picture, order="C")
+    rows.over(_recoloured, len(out), np.ascontiguousarray(picture), out, table)
     return out
 
 

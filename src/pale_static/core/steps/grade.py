@@ -11,7 +11,7 @@ from ..faults import Missing
 from ..kernels import grade, tone
 from ..lookup import LookupTable
 from ..params import Choice, ColourParam, Number, Stops, TableName
-from ..picture import Plane, as_matte
+from ..picture import Plane
 from .declare import Call, step
 from .sources import stops_table
 
@@ -199,10 +199,7 @@ def tint(call: Call) -> Plane:
     main, table = call.main, stops_table(call.values["stops"])
     if main.ndim == 2:
         return tone.coloured(main, table)
-    alpha = main[..., 3]
-    held = np.maximum(alpha, np.float32(1e-6))
-    place = np.where(alpha > 0, as_matte(main) / held, 0).astype(np.float32)
-    return np.asarray(tone.coloured(place, table) * alpha[..., None])
+    return tone.recoloured(main, table)
 
 
 @step(

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from fractions import Fraction
+from functools import lru_cache
 from math import hypot
 from typing import Any
 
@@ -246,7 +246,8 @@ def ramp(call: Call) -> Plane:
     return tone.coloured(place, stops_table(values["stops"]))
 
 
-def stops_table(stops: Sequence[tuple[Any, ...]]) -> NDArray[np.float32]:
+@lru_cache(maxsize=64)
+def stops_table(stops: tuple[tuple[Any, ...], ...]) -> NDArray[np.float32]:
     """Colour stops as 1,025 premultiplied colours from place 0 to 1, eased between stops."""
     grid = np.linspace(0, 1, 1025)
     colours = np.array([premultiplied(parse_colour(stop[1])) for stop in stops])
