@@ -48,6 +48,9 @@ _PYTHON = [
 ]  # fmt: skip
 """Status for a wrong argument: this less its place."""
 
+_CHECK = 16
+"""Bytes of the digest that an object file begins with."""
+
 _MEMORY = """
 declare ptr @malloc(i64)
 declare void @free(ptr)
@@ -140,12 +143,15 @@ def _folders() -> list[str]:
 
 
 def _kept(name: str) -> bytes | None:
+    """An object file's code, if it is there and whole."""
     for folder in _folders():
         try:
             with open(os.path.join(folder, name), "rb") as file:
-                return file.read()
+                digest, data = file.read(_CHECK), file.read()
         except OSError:
             continue
+        if blake2b(data, digest_size=_CHECK).digest() == digest:
+            return data
     return None
 
 
@@ -156,7 +162,7 @@ def _keep(name: str, begins: str, data: bytes) -> None:
         try:
             os.makedirs(folder, exist_ok=True)
             with open(beside, "wb") as file:
-                file.write(data)
+                file.write(blake2b(data, digest_size=_CHECK).digest() + data)
             os.replace(beside, os.path.join(folder, name))
             for other in os.listdir(folder):
                 if other.startswith(begins) and other.endswith(".o") and other != name:
@@ -357,7 +363,11 @@ def _linked(data: bytes) -> Callable[..., int]:
 def ready(
     function: Callable[..., None], signature: str, finite: bool, before: Callable[[], None]
 ) -> Callable[..., int]:
-    """A kernel as a function in machine code, from its object file or, after ``before()``, from Numba."""
+    """A kernel as a function in machine code: from its object file, or made by Numba and kept.
+
+    ``before()`` is called before Numba compiles. The function takes ``first, last`` and what the
+    signature names, and gives 0; see :func:`entry` for what else.
+    """
     words = signature.split()
     name, begins = _file(function, words, finite)
     data = _kept(name)
