@@ -16,16 +16,26 @@ help: ## List these commands
 
 setup: .venv/run $(PAGE) ## Set up what running needs
 
+VENV = test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv .venv
+INSTALL = $(BIN)/pip install --quiet --disable-pip-version-check --editable
+
 .venv/run: pyproject.toml
-	test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv .venv
-	$(BIN)/pip install --quiet --disable-pip-version-check --editable .
+	$(VENV)
+	$(INSTALL) .
 	touch .venv/run
 
-.venv/ready: .venv/run
-	$(BIN)/pip install --quiet --disable-pip-version-check --editable '.[test]'
+# What testing needs holds what running needs: one look at the packages, not two.
+.venv/ready: pyproject.toml
+	$(VENV)
+	$(INSTALL) '.[test]'
+	touch .venv/run
 	@echo "Compiling kernels (once)…"
 	$(BIN)/python -m pale_static.jobs.compiling
 	touch .venv/ready
+
+ifneq ($(filter demo run setup,$(MAKECMDGOALS)),)
+.venv/ready: | .venv/run
+endif
 
 frontend/$(STEP): frontend/package-lock.json
 	cd frontend && npm ci --no-audit --no-fund --loglevel=error
@@ -41,7 +51,7 @@ demo: setup ## Fill the demo and start the application
 run: setup ## Start the application on a library of your own, in data/
 	$(BIN)/pale-static serve --data data
 
-dev: setup .venv/ready ## Serve the demo; reload the page and restart the server on changes
+dev: .venv/ready $(PAGE) ## Serve the demo; reload the page and restart the server on changes
 	$(BIN)/watchfiles --filter python --target-type command \
 		'$(BIN)/pale-static serve --demo --data demo-data --port 8710' src & \
 	trap "kill $$!" EXIT; cd frontend && npm run --silent dev
