@@ -15,6 +15,7 @@ from importlib import import_module
 from multiprocessing import get_context
 from pathlib import Path
 
+from ..core.kernels.objects import machine
 from .crew import end_with
 
 PACKAGE = "pale_static.core.kernels"
@@ -24,8 +25,8 @@ FIRST = ("convert", "mixing", "tone", "film", "space", "blending", "lattice", "d
 
 
 def _stamp() -> Path:
-    """The file that says that these sources are compiled."""
-    digest = blake2b(digest_size=8)
+    """The file that says that these sources are compiled for this machine."""
+    digest = blake2b(machine().encode(), digest_size=8)
     for path in sorted(HERE.glob("*.py")):
         digest.update(path.read_bytes())
     return HERE / "__pycache__" / f"compiled-{digest.hexdigest()}"

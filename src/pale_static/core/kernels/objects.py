@@ -24,14 +24,14 @@ from typing import Any
 import numpy as np
 
 FOLDER = os.path.join(os.path.dirname(__file__), "__pycache__")
-ARRAY = re.compile(r"(byte_|word_|index_|exact_|)(in|out)([123])")
+_ARRAY = re.compile(r"(byte_|word_|index_|exact_|)(in|out)([123])")
 """An array in a signature; see :func:`pale_static.core.kernels.rows.compiled`."""
-ELEMENTS = {
+_ELEMENTS = {
     "": ("float32", 11, 4), "byte_": ("uint8", 2, 1), "word_": ("uint16", 4, 2),
     "index_": ("int32", 5, 4), "exact_": ("float64", 12, 8),
 }  # fmt: skip
 """Element types by their prefix: name, number in NumPy's C interface (NPY_TYPES), bytes."""
-PLAIN = {"f": ("float32", "float"), "i": ("int64", "i64"), "b": ("boolean", "i8")}
+_PLAIN = {"f": ("float32", "float"), "i": ("int64", "i64"), "b": ("boolean", "i8")}
 """Numbers in a signature: Numba's type, LLVM's type."""
 
 # Where NumPy's array object and its type hold what is asked here (PyArrayObject_fields and
@@ -40,13 +40,14 @@ _TYPE, _DATA, _DIMENSIONS, _SHAPE, _ELEMENT, _FLAGS = 8, 16, 24, 32, 56, 64
 _NUMBER = 28
 _CONTIGUOUS, _ALIGNED, _WRITEABLE = 0x1, 0x100, 0x400
 _WRONG = -100
+"""Status for a wrong argument: this less its place."""
 _PYTHON = [
     "declare i64 @PyLong_AsLongLong(ptr)", "declare double @PyFloat_AsDouble(ptr)",
     "declare i32 @PyObject_IsTrue(ptr)", "declare ptr @PyErr_Occurred()",
     "declare ptr @PyLong_FromLong(i64)", "declare ptr @PyEval_SaveThread()",
     "declare void @PyEval_RestoreThread(ptr)",
 ]  # fmt: skip
-"""Status for a wrong argument: this less its place."""
+"""What is called of Python's C interface."""
 
 _CHECK = 16
 """Bytes of the digest that an object file begins with."""
@@ -100,8 +101,12 @@ def machine() -> str:
     """For which processor, and by which versions, kernels are compiled."""
     import llvmlite.binding as llvm
 
-    features = llvm.get_host_cpu_features().flatten()
-    return f"{llvm.get_host_cpu_name()} {features} {version('numba')} {version('llvmlite')}"
+    versions = [f"{name} {version(name)}" for name in ("numba", "llvmlite", "numpy")]
+    processor = [llvm.get_host_cpu_name(), llvm.get_host_cpu_features().flatten()]
+    return " ".join([*processor, *versions, str(sys.implementation.cache_tag)])
+
+
+_IMPORT = re.compile(rb"^from \.(\w*) import (\([^)]*\)|.+)$", re.MULTILINE)
 
 
 @cache
@@ -111,9 +116,9 @@ def _sources(module: str) -> bytes:
         text = file.read()
     package = module.rpartition(".")[0]
     digest = blake2b(text)
-    for name, names in re.findall(rb"^from \.(\w*) import (.+)$", text, re.MULTILINE):
-        for one in [name] if name else names.split(b","):
-            other = f"{package}.{one.strip().decode()}"
+    for name, names in re.findall(_IMPORT, text):
+        for one in [name] if name else re.findall(rb"\w+", names):
+            other = f"{package}.{one.decode()}"
             if other in sys.modules and other != module:
                 digest.update(_sources(other))
     return digest.digest()
@@ -132,7 +137,8 @@ def _file(function: Callable[..., None], words: list[str], finite: bool) -> tupl
     for part in (_sources(function.__module__), _machine_digest(), repr((words, finite, fixed))):
         digest.update(part if isinstance(part, bytes) else part.encode())
     module = function.__module__.rpartition(".")[2]
-    begins = ".".join([module, function.__qualname__.replace(".<locals>", ""), *fixed, ""])
+    named = ".".join([module, function.__qualname__.replace(".<locals>", ""), *fixed, ""])
+    begins = re.sub(r"[^\w.-]", "_", named)
     return f"{begins}{digest.hexdigest()}.o", begins
 
 
@@ -194,10 +200,10 @@ def entry(symbol: str, words: list[str]) -> str:
         read(f"{name}.o", "ptr", "arguments", 8 * k, reads)
         whole(name)
     for k, word in enumerate(words):
-        array = ARRAY.fullmatch(word)
+        array = _ARRAY.fullmatch(word)
         read(f"a{k}" if array else f"a{k}.o", "ptr", "arguments", 8 * k + 16, reads)
         if array is None:
-            given.append(f"{PLAIN[word][1]} %a{k}")
+            given.append(f"{_PLAIN[word][1]} %a{k}")
             if word == "i":
                 whole(f"a{k}")
             elif word == "f":
@@ -208,7 +214,7 @@ def entry(symbol: str, words: list[str]) -> str:
                 reads.append(f"  %a{k} = trunc i32 %a{k}.i to i8")
             continue
         prefix, way, digits = array.groups()
-        dimensions, (_, number, size) = int(digits), ELEMENTS[prefix]
+        dimensions, (_, number, size) = int(digits), _ELEMENTS[prefix]
         flags = _CONTIGUOUS | _ALIGNED | (_WRITEABLE if way == "out" else 0)
         read(f"type{k}", "ptr", f"a{k}", _TYPE)
         checks += [
@@ -275,18 +281,18 @@ def entry(symbol: str, words: list[str]) -> str:
     ])  # fmt: skip
 
 
-def numba_types(words: list[str]) -> list[Any]:
+def _numba_types(words: list[str]) -> list[Any]:
     """Numba's types of a signature's words."""
     import numba
 
     types: list[Any] = []
     for word in words:
-        array = ARRAY.fullmatch(word)
+        array = _ARRAY.fullmatch(word)
         if array is None:
-            types.append(getattr(numba, PLAIN[word][0]))
+            types.append(getattr(numba, _PLAIN[word][0]))
             continue
         prefix, way, dimensions = array.groups()
-        element = getattr(numba, ELEMENTS[prefix][0])
+        element = getattr(numba, _ELEMENTS[prefix][0])
         types.append(numba.types.Array(element, int(dimensions), "C", readonly=way == "in"))
     return types
 
@@ -304,7 +310,7 @@ def _compiled(function: Callable[..., None], words: list[str], finite: bool) -> 
     flags: Any = compiler.Flags()
     target.options.parse_as_flags(flags, made.targetoptions)
     flags.no_cpython_wrapper = flags.no_cfunc_wrapper = True
-    arguments = (numba.int64, numba.int64, *numba_types(words))
+    arguments = (numba.int64, numba.int64, *_numba_types(words))
     with global_compiler_lock:
         result = compiler.compile_extra(
             target.typing_context, target.target_context, function, arguments, numba.void, flags, {}
