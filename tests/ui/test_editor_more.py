@@ -145,6 +145,31 @@ def test_a_join_is_aligned_and_its_settings_shown_while_they_move(
     until(page, reel, "d.joins.length === 0")
 
 
+@pytest.mark.parametrize(
+    ("slug", "label", "typed", "tray", "made"),
+    [
+        ("quiet-luma", None, "", "Macros for this cut", "d.joins.length === 1"),
+        ("relay-fault", "Hits", "7", "Macros for this shot", "d.shots[0].looks[0].settings.hits === 7"),
+        ("letter-lamps", "Text", "Depot", "Clips and overlays", "d.items[0].use.settings.text === 'Depot'"),
+        ("lamp-dust", "Drift", "0.5", "Clips and overlays", "d.items[0].use.settings.drift === 0.5"),
+    ],
+)  # fmt: skip
+def test_a_macro_of_each_kind_comes_from_the_shelf_as_it_was_set(
+    page: Page, reel: Any, slug: str, label: str | None, typed: str, tray: str, made: str
+) -> None:
+    page.goto(f"/shelf/{slug}")
+    if label:
+        page.get_by_label(label, exact=True).last.fill(typed)
+        page.get_by_label(label, exact=True).last.press("Tab")
+    page.get_by_role("button", name="Use on the reel").click()
+    expect(page.get_by_role("heading", name="On which edit?")).to_be_visible()
+    page.locator(f"a[href^='/reel/{reel['id']}?']").click()
+    # It stands first, on a place that suits it.
+    first = page.get_by_role("region", name=tray).locator(".Tray-trayGrid button").first
+    first.click()
+    until(page, reel, made)
+
+
 def test_what_does_not_match_is_said_before_a_render(page: Page, server: Server, reel: Any) -> None:
     ids = {one["name"]: one["id"] for one in server.ask("GET", "/materials")["materials"]}
     change = {

@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import { useEffect, useRef, useState } from "react";
-import { useParams, useSearchParams } from "react-router-dom";
+import { useLocation, useParams, useSearchParams } from "react-router-dom";
 import { useQuery } from "@tanstack/react-query";
 import { asked } from "../api/asked";
 import { savedWords } from "../api/useChanges";
@@ -29,6 +29,7 @@ export function Reel() {
   const [params] = useSearchParams();
   const screen = useRef<ScreenHandle>(null);
   const wanted = params.get("use");
+  const { state } = useLocation() as { state: { settings?: Record<string, unknown> } | null };
   const rate = rateOf(view?.rate);
   const length = view?.length ?? 1;
 
@@ -129,7 +130,7 @@ export function Reel() {
         <Tray
           view={view}
           selected={selected}
-          wanted={wanted}
+          wanted={wanted ? { slug: wanted, settings: state?.settings ?? {} } : null}
           change={change}
           onSelect={(next) => set({ selected: next })}
         />

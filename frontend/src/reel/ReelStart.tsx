@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import { Link, Navigate, useNavigate, useSearchParams } from "react-router-dom";
+import { Link, Navigate, useLocation, useNavigate, useSearchParams } from "react-router-dom";
 import { asked } from "../api/asked";
 import { $api } from "../api/client";
 import { Picture } from "../player/Picture";
@@ -10,13 +10,15 @@ export function ReelStart() {
   const found = useQuery(asked.reels());
   const navigate = useNavigate();
   const [params] = useSearchParams();
+  const { state } = useLocation() as { state: unknown };
   const use = params.get("use");
   const reels = found.data?.reels ?? [];
   const after = use ? `?use=${use}` : "";
   const starting = $api.useMutation("post", "/api/reels", {
-    onSuccess: (made) => void navigate(`/reel/${made.id}${after}`),
+    onSuccess: (made) => void navigate(`/reel/${made.id}${after}`, { state }),
   });
-  if (use && reels.length === 1) return <Navigate to={`/reel/${reels[0]!.id}${after}`} replace />;
+  if (use && reels.length === 1)
+    return <Navigate to={`/reel/${reels[0]!.id}${after}`} state={state} replace />;
   const start = () => starting.mutate({ body: { name: `Edit ${reels.length + 1}` } });
   return (
     <main className="page">
@@ -33,7 +35,7 @@ export function ReelStart() {
       <div className="cards">
         {reels.map((reel) => (
           <article className="card" key={reel.id}>
-            <Link to={`/reel/${reel.id}${after}`}>
+            <Link to={`/reel/${reel.id}${after}`} state={state}>
               {reel.frames > 0 ? (
                 <Picture
                   url={`/api/reels/${reel.id}/${reel.revision}/frame.jpg?frame=${Math.floor(reel.frames / 2)}&width=320&height=180`}

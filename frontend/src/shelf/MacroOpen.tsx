@@ -109,11 +109,12 @@ export function MacroOpen() {
         <h2>{card.name}</h2>
         <p className="soft">{card.sentence}</p>
         <div className={styles.actions}>
-          {card.kind === "transition" && (
-            <Button type="primary" onClick={() => void navigate(`/reel?use=${slug}`)}>
-              Use on the reel
-            </Button>
-          )}
+          <Button
+            type="primary"
+            onClick={() => void navigate(`/reel?use=${slug}`, { state: { settings } })}
+          >
+            Use on the reel
+          </Button>
           <Button onClick={() => void copy()}>Open a copy on the bench</Button>
           <Button href={`/api/macros/${slug}/${card.version}/file.palemacro`}>
             Hand over as a file

@@ -2,12 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { Input, Segmented } from "antd";
 import { useState } from "react";
 import { asked } from "../../api/asked";
-import type { MacroCard, ReelView } from "../../api/client";
+import type { MacroCard, ReelChange, ReelView } from "../../api/client";
 import { useReelState, useSettledFrame } from "../store";
 import { isShot, lookOf, named, placedOf, type Selection } from "../selection";
 import type { ChangeReel } from "../useReel";
 import { Clips } from "./Clips";
-import { PLACES, type PlaceKind } from "./places";
+import { PLACES, type Ground, type PlaceKind, type Trial } from "./places";
 import { TryOn } from "./TryOn";
 import { useTray } from "./trayStore";
 import styles from "./Tray.module.css";
@@ -15,8 +15,8 @@ import styles from "./Tray.module.css";
 interface Props {
   view: ReelView;
   selected: Selection;
-  /** A macro that the person has come with. */
-  wanted: string | null;
+  /** A macro that the person has come with, as it was set. */
+  wanted: { slug: string; settings: Record<string, unknown> } | null;
   change: ChangeReel;
   onSelect: (selected: Selection) => void;
 }
@@ -72,7 +72,17 @@ function Macros({ view, place, wanted, change, onSelect }: MacrosProps) {
   const { favourites, recent, shown, set, used } = useTray();
   const macros = useQuery(asked.macros());
   const settled = useSettledFrame(250);
-  const ground = PLACES[place.kind](view, place as never, settled);
+  const groundAt = (frame: number): Ground => {
+    const plain = PLACES[place.kind](view, place as never, frame);
+    const set = (one: ReelChange) => ({ ...one, settings: wanted?.settings }) as ReelChange;
+    const trial = (macro: MacroCard): Trial => {
+      const made = plain.trial(macro);
+      if (macro.slug !== wanted?.slug) return made;
+      return { ...made, change: set(made.change), place: set(made.place) };
+    };
+    return { ...plain, trial };
+  };
+  const ground = groundAt(settled);
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const matches = (one: MacroCard) => {
     const told = [one.name, one.sentence, ...one.tags, ...one.controls.map((c) => c.label)];
@@ -80,7 +90,7 @@ function Macros({ view, place, wanted, change, onSelect }: MacrosProps) {
     return words.every((word) => all.includes(word));
   };
   const rank = (one: MacroCard) =>
-    one.slug === wanted ? -1 : shown === "recent" ? recent.indexOf(one.slug) : 0;
+    one.slug === wanted?.slug ? -1 : shown === "recent" ? recent.indexOf(one.slug) : 0;
   const found = (macros.data?.macros ?? [])
     .filter((one) => ground.kinds.includes(one.kind))
     .filter((one) => shown !== "favourites" || favourites.includes(one.slug))
@@ -133,7 +143,7 @@ function Macros({ view, place, wanted, change, onSelect }: MacrosProps) {
                 const known = placedOf(view).map((one) => one.id);
                 // The playhead may have moved since the pictures were made.
                 const { frame } = useReelState.getState();
-                const here = PLACES[place.kind](view, place as never, frame).trial(macro);
+                const here = groundAt(frame).trial(macro);
                 void change(here.place).then((after) => {
                   if (after) onSelect(ground.then(after, known));
                 });
