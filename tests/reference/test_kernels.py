@@ -40,7 +40,7 @@ def test_channels_and_greys(shape: tuple[int, int]) -> None:
 def test_what_is_shown_is_the_picture_over_its_weave(shape: tuple[int, int]) -> None:
     source = picture(shape)
     y, x = np.mgrid[: shape[0], : shape[1]]
-    weave = np.where((y // 8 + x // 8) % 2, 196, 208)[..., None]
+    weave = np.where((y // 8 + x // 8) % 2, 112, 124)[..., None]
     expected = np.floor(source[..., :3] * 255 + (1 - source[..., 3:]) * weave + 0.5)
     found = convert.show(source)
     assert np.abs(found - expected).max() <= 1

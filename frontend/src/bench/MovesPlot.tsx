@@ -159,6 +159,8 @@ export function MovesPlot(props: Props) {
   };
   const single = curves.length === 1 ? curves[0]! : null;
   const range = single && single.part !== "band" ? rangeOf(single) : null;
+  // The words about the top stand where no key does.
+  const crowded = every.some((one) => one.y < 24 && one.x > WIDE - PAD - 130);
   const now = single?.samples[Math.round(share * ((single?.samples.length ?? 1) - 1))];
   return (
     <div ref={room} className={styles.plotRoom} style={{ minHeight: least }}>
@@ -256,7 +258,10 @@ export function MovesPlot(props: Props) {
             <text x={PAD + 10} y={tall - 1}>
               {plain(range.low)} at the bottom
             </text>
-            <text x={WIDE - PAD - 10} y={9} textAnchor="end">
+            <text
+              {...(crowded ? { x: PAD + 10 } : { x: WIDE - PAD - 10, textAnchor: "end" })}
+              y={9}
+            >
               {plain(range.high)} at the top
             </text>
           </>

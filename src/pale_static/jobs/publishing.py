@@ -23,8 +23,6 @@ from ..store.macros import Shelved
 
 PREVIEW = Size(320, 180)
 PREVIEW_FRAMES = 20
-GREY = 125 / 255
-"""What lies behind clear parts: the grey around pictures. White dust shows on it, and so do shadows."""
 
 
 def preview(engine: Engine, effect: Effect, materials: Materials, size: Size = PREVIEW) -> bytes:
@@ -36,8 +34,7 @@ def preview(engine: Engine, effect: Effect, materials: Materials, size: Size = P
         frame = round(k * (length - 1) / (PREVIEW_FRAMES - 1))
         moment = Moment(frame, length, rate)
         result = engine.evaluate(effect, moment, size, materials=materials, passing=True)
-        clear = 1 - result.picture[..., 3:]
-        frames.append(Image.fromarray(convert.show(result.picture + clear * GREY, cell=0)))
+        frames.append(Image.fromarray(convert.show(result.picture)))
     out = io.BytesIO()
     hold = [400, *[max(20, round(effect.seconds * 1000 / PREVIEW_FRAMES))] * (len(frames) - 2), 600]
     frames[0].save(

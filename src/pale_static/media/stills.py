@@ -139,7 +139,7 @@ def write_png(path: str | Path, picture: Plane, bits: Literal[8, 16] = 8) -> Non
 
 
 def encode_jpeg(plane: Plane | Eight, quality: int = 88) -> bytes:
-    """A picture, a matte or 8-bit RGB as JPEG for looking at; clear areas show a pale weave."""
+    """A picture, a matte or 8-bit RGB as JPEG for looking at; clear areas show a weave of greys."""
     held: Any = plane
     if held.ndim == 2:
         pixels: Any = (np.clip(held, 0, 1) * np.float32(255) + np.float32(0.5)).astype(np.uint8)

@@ -128,13 +128,17 @@ def _codes(row, out):
         out[n] = np.uint8(np.int32(value + _HALF))
 
 
+# Greys about the middle, on which white letters are seen, and black ones.
+_DARK, _LIGHT = F(112), F(124)
+
+
 @compiled("in2 byte_out2 i i")
 def _show(first, last, picture, out, cell, blue_first):
     wide = out.shape[1] // 3
     weave = np.empty((2, wide), F)
     for x in range(wide):
         odd = cell > 0 and x // cell & 1
-        weave[0, x], weave[1, x] = (F(196), F(208)) if odd else (F(208), F(196))
+        weave[0, x], weave[1, x] = (_DARK, _LIGHT) if odd else (_LIGHT, _DARK)
     codes, mixed = np.empty(4 * wide, np.uint8), np.zeros(4 * wide, F)
     pixels = codes.view(np.uint32)
     one, three = np.uint32(0 if blue_first else 16), np.uint32(16 if blue_first else 0)
@@ -145,7 +149,7 @@ def _show(first, last, picture, out, cell, blue_first):
         for x in range(wide):
             least &= pixels[x]
         if least >> np.uint32(24) != np.uint32(255) and cell > 0:
-            # Premultiplied colour over a pale weave of two greys.
+            # Premultiplied colour over a weave of two greys.
             below = weave[y // cell & 1]
             for x in range(wide):
                 alpha = row[4 * x + 3]
@@ -163,7 +167,7 @@ def _show(first, last, picture, out, cell, blue_first):
 def show(
     picture: NDArray[np.float32], cell: int = 8, blue_first: bool = False
 ) -> NDArray[np.uint8]:
-    """A picture as opaque 8-bit RGB (or BGR); clear areas show a pale weave of so many pixels.
+    """A picture as opaque 8-bit RGB (or BGR); clear areas show a weave of so many pixels.
 
     With ``cell`` 0 they are black, as a premultiplied picture has them. A row that is opaque to
     half a code value is taken for opaque.
