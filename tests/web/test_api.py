@@ -76,6 +76,20 @@ def test_generated_files_are_not_stale() -> None:
         assert (folder / name).read_text() == text, f"run “make api”: {name} is stale"
 
 
+def test_the_description_is_served_and_names_every_address(api: Api) -> None:
+    told = api.get("/openapi.json")
+    assert told == json.loads((ROOT / "frontend/openapi.json").read_text())
+    served = {
+        (re.sub(r"<(?:\w+:)?(\w+)>", r"{\1}", rule.rule), method.lower())
+        for rule in api.client.application.url_map.iter_rules()
+        for method in rule.methods or ()
+        if rule.rule.startswith("/api/") and method in ("GET", "POST", "DELETE")
+    }
+    named = {(path, method) for path, one in told["paths"].items() for method in one}
+    assert served - named == {("/api/openapi.json", "get"), ("/api/{rest}", "get")}
+    assert named <= served
+
+
 def test_the_types_of_the_front_end_are_not_stale(tmp_path: Path) -> None:
     frontend = ROOT / "frontend"
     out = tmp_path / "schema.d.ts"

@@ -16,7 +16,7 @@ from ..core.faults import Busy, Cancelled, Clash, Fault, Malformed, Missing, NoR
 from ..store import Library
 from . import bench, grades, materials, parts, previews, reel, renders, shelf
 from .door import Door
-from .endpoint import Problem
+from .endpoint import Problem, openapi
 from .studio import Studio
 
 APP = Path(__file__).parent / "app"
@@ -33,6 +33,11 @@ log = logging.getLogger(__name__)
 
 
 ONLY_HERE = Door()
+
+
+@cache
+def _description() -> str:
+    return json.dumps(openapi(), ensure_ascii=False)
 
 
 class Number(IntegerConverter):
@@ -92,6 +97,11 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
     ]
     for part in views:
         app.register_blueprint(part)
+
+    @app.get("/api/openapi.json")
+    def description() -> Response:
+        """What every address under /api takes and gives."""
+        return Response(_description(), mimetype="application/json")
 
     @app.get("/api/<path:rest>")
     def nothing_there(rest: str) -> Response:

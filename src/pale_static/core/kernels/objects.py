@@ -19,6 +19,7 @@ from collections.abc import Callable
 from functools import cache
 from hashlib import blake2b
 from importlib.metadata import version
+from itertools import count
 from typing import Any
 
 import numpy as np
@@ -333,7 +334,13 @@ def _loader() -> Any:
 
     llvm.initialize_native_target()
     llvm.initialize_native_asmprinter()
-    return llvm.create_lljit_compiler()
+    return _for_good(llvm.create_lljit_compiler())
+
+
+def _for_good(thing: Any) -> Any:
+    """Keep something past Python's own end, at which a thread may still be within a kernel."""
+    ctypes.pythonapi.Py_IncRef(ctypes.py_object(thing))
+    return thing
 
 
 class _Method(ctypes.Structure):
@@ -345,19 +352,17 @@ class _Method(ctypes.Structure):
     )  # fmt: skip
 
 
+_numbers = count()
 _FAST = 0x80
 """METH_FASTCALL: arguments come as an array and its length."""
-_held: list[tuple[Any, _Method]] = []
-"""What is linked stays as long as the program runs."""
 
 
 def _linked(data: bytes) -> Callable[..., int]:
     import llvmlite.binding as llvm
 
     builder = llvm.JITLibraryBuilder().add_object_img(data).export_symbol("kernel")
-    library = builder.add_current_process().link(_loader(), f"kernel {len(_held)}")
-    method = _Method(b"kernel", library["kernel"], _FAST, None)
-    _held.append((library, method))
+    library = _for_good(builder.add_current_process().link(_loader(), f"kernel {next(_numbers)}"))
+    method = _for_good(_Method(b"kernel", library["kernel"], _FAST, None))
     make = ctypes.pythonapi.PyCFunction_NewEx
     make.restype = ctypes.py_object
     made: Callable[..., int] = make(
