@@ -15,7 +15,7 @@ from pale_static.core.picture import from_pixels
 from pale_static.demo.clips import CLIPS
 from pale_static.demo.content import ember_fray
 from pale_static.jobs import crew
-from pale_static.jobs.files import FileFilm
+from pale_static.jobs.films import FileFilm
 from pale_static.media.sequences import VideoWriter, Writing, room_for
 from pale_static.media.stills import write_file
 

@@ -243,7 +243,7 @@ def render(out: Path, workers: int | None, **given: Any) -> None:
     from rich.console import Console
     from rich.progress import Progress
 
-    from .jobs.files import write_film
+    from .jobs.films import write_film
 
     with Progress(console=Console(stderr=True, highlight=False), transient=True) as bar:
         first, job = write_film(given, out, workers, bar.track)

@@ -27,12 +27,11 @@ from ..core.picture import Size
 from ..core.timing import FrameRate
 from ..jobs.crew import end_with
 from ..jobs.publishing import add_preview, publish_draft
-from ..media.facts import Facts
+from ..media.facts import Facts, file_identity
 from ..media.opening import inspect_file
 from ..media.sequences import VideoWriter, Writing
 from ..media.sound import with_sound
 from ..media.stills import encode_png
-from ..media.video import file_identity
 from ..store import Library, drafts, macros, materials
 from .clips import CLIPS, Clip, plates
 from .edits import last_night, open_day

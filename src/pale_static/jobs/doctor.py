@@ -16,8 +16,9 @@ from ..core.json_input import parse_json
 from ..core.macro import read_macro
 from ..core.part import read_part
 from ..core.reel import Reel, materials_of, read_reel, uses_of
+from ..media.facts import file_identity
 from ..media.opening import inspect_file
-from ..media.video import VideoFootage, file_identity
+from ..media.video import VideoFootage
 from ..store import Library, drafts, macros, materials, renders
 from ..store.materials import Material
 from .backup import DATABASE

@@ -12,8 +12,7 @@ from ..core.faults import TooLarge, Unreadable
 from ..core.lookup import LookupTable
 from ..core.picture import Size, from_pixels, to_pixels
 from ..core.timing import FrameRate
-from .facts import Facts
-from .video import file_identity
+from .facts import Facts, file_identity
 
 MOST_CURVE, MOST_CUBE = 65536, 129
 MOST_BYTES = 128 << 20

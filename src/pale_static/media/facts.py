@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+from pathlib import Path
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
@@ -73,3 +75,12 @@ def sniff(head: bytes, name: str) -> tuple[Kind, str]:
         f"{name} {what}. Bring in MP4, MOV, WebM or MKV video, PNG, JPEG, WebP, TIFF or "
         "OpenEXR stills, TTF or OTF fonts, or .cube lookup tables."
     )
+
+
+def file_identity(path: Path) -> str:
+    """A content hash of a file, read in pieces."""
+    digest = hashlib.blake2b(digest_size=16)
+    with path.open("rb") as file:
+        while piece := file.read(1 << 20):
+            digest.update(piece)
+    return digest.hexdigest()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..core.cache import Cache
 from ..core.faults import Missing
@@ -11,10 +11,12 @@ from ..core.footage import Footage, StillPicture, stand_in
 from ..core.picture import Size
 from ..core.timing import FrameRate
 from .cube import read_cube
-from .facts import Facts, sniff
+from .facts import Facts, file_identity, sniff
 from .fonts import read_font, shared_font, specimen
 from .stills import StillFile, read_still
-from .video import VideoFootage, file_identity
+
+if TYPE_CHECKING:
+    from .video import VideoFootage
 
 
 def open_footage(path: str | Path, name: str | None = None) -> Footage:
@@ -42,7 +44,7 @@ def inspect_file(path: Path, name: str | None = None) -> tuple[Footage, Facts]:
     if kind == "font":
         font, facts = read_font(path, file_identity(path), name)
         return specimen(font), facts
-    video = VideoFootage(path, name=name)
+    video = _video()(path, name=name)
     return video, video.facts()
 
 
@@ -78,4 +80,11 @@ def _opened(path: Path, identity: str) -> Footage:
         return read_cube(path, path.name, identity)[0]
     if kind == "font":
         return specimen(shared_font(path, identity))
-    return VideoFootage(path, identity)
+    return _video()(path, identity)
+
+
+def _video() -> type[VideoFootage]:
+    # Decoders take long to load; who opens no video does without.
+    from .video import VideoFootage
+
+    return VideoFootage

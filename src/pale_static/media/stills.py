@@ -6,12 +6,11 @@ import hashlib
 import io
 import warnings
 from pathlib import Path
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageOps
 
 from ..core.faults import NoRoom, TooLarge, Unreadable
 from ..core.footage import StillPicture
@@ -21,7 +20,8 @@ from .exr import MAGIC, read_exr
 from .facts import Facts
 from .kept import pixel_cache
 
-Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before a pixel is read
+if TYPE_CHECKING:
+    from PIL import Image
 
 
 def _bounded(width: int, height: int, name: str) -> None:
@@ -39,6 +39,9 @@ def read_still(path: Path, name: str | None = None) -> tuple[StillPicture, Facts
     ------
     Unreadable, TooLarge
     """
+    from PIL import Image  # takes long to load; who reads no still does without
+
+    Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before a pixel is read
     name = name or path.name
     data = path.read_bytes()
     if data[:4] == MAGIC:
@@ -108,6 +111,8 @@ class StillFile:
 
 def _pixels(image: Image.Image, data: bytes) -> NDArray[Any]:
     """Straight RGB or RGBA; deep pictures keep their 16 bits."""
+    from PIL import ImageOps
+
     if image.format in ("PNG", "TIFF"):
         raw = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
         if raw is not None and raw.dtype == np.uint16:

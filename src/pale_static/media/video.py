@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from bisect import bisect_left, bisect_right
 from collections import deque
 from fractions import Fraction
@@ -18,7 +17,7 @@ from numpy.typing import NDArray
 from ..core.faults import Missing, Unreadable
 from ..core.picture import Size
 from ..core.timing import FrameRate
-from .facts import Facts
+from .facts import Facts, file_identity
 from .kept import pixel_cache, threads
 
 _DECODER_FRAMES = 12
@@ -26,15 +25,6 @@ _DECODER_LEAST = 8 << 20
 """Bytes that an open file counts for at least, so that few enough are open at once."""
 KEPT_BEHIND = 3
 """Frames kept of those passed on the way to the one asked for."""
-
-
-def file_identity(path: Path) -> str:
-    """A content hash of a file, read in pieces."""
-    digest = hashlib.blake2b(digest_size=16)
-    with path.open("rb") as file:
-        while piece := file.read(1 << 20):
-            digest.update(piece)
-    return digest.hexdigest()
 
 
 class VideoFootage:

@@ -15,11 +15,11 @@ from ..core.faults import NoRoom, TooLarge
 from ..core.footage import Filling, Footage, Materials
 from ..core.graph import HasLanes
 from ..core.lettering import Font
-from ..media.facts import sniff
+from ..media.facts import file_identity, sniff
 from ..media.fonts import shared_font
 from ..media.opening import inspect_file, shared_footage, waiting_card
 from ..media.sound import SoundFile, peaks_of, shared_sound
-from ..media.video import VideoFootage, file_identity
+from ..media.video import VideoFootage
 from . import materials, renders
 from .database import Database
 from .materials import Material

@@ -18,7 +18,6 @@ import sys
 from collections.abc import Callable
 from functools import cache
 from hashlib import blake2b
-from importlib.metadata import version
 from itertools import count
 from typing import Any
 
@@ -100,11 +99,12 @@ use the array, two for who is told at its end, its data, its size, one more), an
 
 def machine() -> str:
     """For which processor, and by which versions, kernels are compiled."""
+    import llvmlite
     import llvmlite.binding as llvm
 
-    versions = [f"{name} {version(name)}" for name in ("numba", "llvmlite", "numpy")]
-    processor = [llvm.get_host_cpu_name(), llvm.get_host_cpu_features().flatten()]
-    return " ".join([*processor, *versions, str(sys.implementation.cache_tag)])
+    # Each version of Numba takes one of llvmlite, which says its own at once.
+    versions = [llvmlite.__version__, np.__version__, str(sys.implementation.cache_tag)]
+    return " ".join([llvm.get_host_cpu_name(), llvm.get_host_cpu_features().flatten(), *versions])
 
 
 _IMPORT = re.compile(rb"^from \.(\w*) import (\([^)]*\)|.+)$", re.MULTILINE)
