@@ -33,6 +33,17 @@ def card(page: Page, name: str) -> Any:
     return page.locator(f"[data-place='{name}']")
 
 
+def test_a_new_step_comes_into_sight_with_its_values(page: Page, server: Server) -> None:
+    draft = build(server, "look", "Long", *(step("out", "invert") for _ in range(5)))
+    open_draft(page, draft)
+    page.keyboard.press("/")
+    page.get_by_role("combobox", name="Search for a step").fill("vignette")
+    page.keyboard.press("Enter")
+    values = page.locator("[data-place='out.vignette'] [data-value]")
+    expect(values.first).to_be_in_viewport()
+    expect(values.last).to_be_in_viewport()
+
+
 def test_a_card_is_dragged_within_its_lane(page: Page, server: Server, draft: Any) -> None:
     open_draft(page, draft)
     grab(

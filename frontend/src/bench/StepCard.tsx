@@ -17,7 +17,8 @@ import { PassPicker, usePasses } from "./Passes";
 import { StandIn } from "./StandIn";
 import { samePlace, useBench, type Place } from "./store";
 import { InputPicker } from "./InputPicker";
-import { useSettled, type Cost } from "./useCosts";
+import { costOf, useSettled, type Cost } from "./useCosts";
+import { useInSight } from "./useInSight";
 import { useKinds, type ChangeDraft } from "./useDraft";
 import { ValueRow } from "./ValueRow";
 import styles from "./StepCard.module.css";
@@ -49,16 +50,13 @@ export function StepCard(props: Props) {
   const { set } = useBench.getState();
   const drag = useDraggable({ id: where, data: { place } });
   const pass = usePasses(lane.id, inside);
+  const card = useInSight<HTMLElement>(mine);
   if (!kind) return null;
   const open = draft.findings.filter((one) => one.where.startsWith(where));
   const hints = draft.hints.filter((one) => one.where === where);
   const name = step.name || kind.label;
   const inner = step.steps ?? [];
-  const ms = inner.reduce(
-    (sum, one) => sum + (costs.get(`${lane.id}.${one.id}`)?.ms ?? 0),
-    costs.get(where)?.ms ?? 0,
-  );
-  const cost = costs.get(where) ?? (ms ? { ms, bytes: 0 } : undefined);
+  const cost = costs.get(where) ?? costOf(costs, lane.id, inner);
   const values = kind.main && mix ? [...kind.values, mix] : kind.values;
   const choose = (event: React.MouseEvent | React.KeyboardEvent) => {
     const { picked, pick, selected, select } = useBench.getState();
@@ -76,6 +74,7 @@ export function StepCard(props: Props) {
 
   return (
     <article
+      ref={card}
       className={`${styles.step} ${mine ? "selected" : ""} ${isPicked ? "picked" : ""} ${
         step.on ? "" : styles.off
       } ${drag.isDragging ? styles.dragging : ""} ${kind.holds ? styles.repeat : ""}`}

@@ -36,3 +36,13 @@ export function useSettled<T>(value: T, ms: number): T {
   }, [value, ms]);
   return settled;
 }
+
+/** What steps of a lane cost together; undefined where none was computed. */
+export function costOf(
+  costs: Map<string, Cost>,
+  lane: string,
+  steps: readonly { id: string }[],
+): Cost | undefined {
+  const ms = steps.reduce((sum, one) => sum + (costs.get(`${lane}.${one.id}`)?.ms ?? 0), 0);
+  return ms ? { ms, bytes: 0 } : undefined;
+}

@@ -1,0 +1,18 @@
+import { useEffect, useRef } from "react";
+
+/** How long a card counts as just added, in ms. */
+const FRESH = 2000;
+
+/** Scrolls a card that was just added and selected into sight, with the values that it unfolds. */
+export function useInSight<T extends HTMLElement>(selected: boolean) {
+  const card = useRef<T>(null);
+  const fresh = useRef(true);
+  useEffect(() => {
+    const timer = setTimeout(() => (fresh.current = false), FRESH);
+    return () => clearTimeout(timer);
+  }, []);
+  useEffect(() => {
+    if (selected && fresh.current) card.current?.scrollIntoView({ block: "nearest" });
+  }, [selected]);
+  return card;
+}
