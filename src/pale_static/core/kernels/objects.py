@@ -40,17 +40,17 @@ _TYPE, _DATA, _DIMENSIONS, _SHAPE, _ELEMENT, _FLAGS = 8, 16, 24, 32, 56, 64
 _NUMBER = 28
 _CONTIGUOUS, _ALIGNED, _WRITEABLE = 0x1, 0x100, 0x400
 _WRONG = -100
-"""Status for a wrong argument: this less its place."""
+"""Where argument k is wrong, a kernel gives this minus k."""
 _PYTHON = [
     "declare i64 @PyLong_AsLongLong(ptr)", "declare double @PyFloat_AsDouble(ptr)",
     "declare i32 @PyObject_IsTrue(ptr)", "declare ptr @PyErr_Occurred()",
     "declare ptr @PyLong_FromLong(i64)", "declare ptr @PyEval_SaveThread()",
     "declare void @PyEval_RestoreThread(ptr)",
 ]  # fmt: skip
-"""What is called of Python's C interface."""
+"""Functions of Python's C interface that a kernel calls."""
 
 _CHECK = 16
-"""Bytes of the digest that an object file begins with."""
+"""Length of the digest at the start of an object file, in bytes."""
 
 _MEMORY = """
 declare ptr @malloc(i64)
@@ -98,7 +98,7 @@ use the array, two for who is told at its end, its data, its size, one more), an
 
 
 def machine() -> str:
-    """For which processor, and by which versions, kernels are compiled."""
+    """The processor and the versions that kernels are compiled for, as one text."""
     import llvmlite
     import llvmlite.binding as llvm
 
@@ -132,7 +132,7 @@ def _machine_digest() -> bytes:
 
 
 def _file(function: Callable[..., None], words: list[str], finite: bool) -> tuple[str, str]:
-    """The name of a kernel's file, and how names of its earlier files begin."""
+    """The name of a kernel's object file, and the beginning that its older files share."""
     fixed = [repr(cell.cell_contents) for cell in function.__closure__ or ()]
     digest = blake2b(digest_size=10)
     for part in (_sources(function.__module__), _machine_digest(), repr((words, finite, fixed))):
@@ -144,13 +144,13 @@ def _file(function: Callable[..., None], words: list[str], finite: bool) -> tupl
 
 
 def _folders() -> list[str]:
-    """Where object files may be: beside the source, or where one may not write there, at home."""
+    """Folders for object files: beside the source, or in the user's cache if that is read-only."""
     home = os.environ.get("XDG_CACHE_HOME") or os.path.join(os.path.expanduser("~"), ".cache")
     return [FOLDER, os.path.join(home, "pale-static", "kernels")]
 
 
 def _kept(name: str) -> bytes | None:
-    """An object file's code, if it is there and whole."""
+    """The code in an object file; None if the file is missing or damaged."""
     for folder in _folders():
         try:
             with open(os.path.join(folder, name), "rb") as file:
@@ -163,7 +163,7 @@ def _kept(name: str) -> bytes | None:
 
 
 def _keep(name: str, begins: str, data: bytes) -> None:
-    """Write an object file, whole or not at all, and take its earlier ones away."""
+    """Write an object file, whole or not at all, and delete the kernel's older ones."""
     for folder in _folders():
         beside = os.path.join(folder, f"{name}.{os.getpid()}")
         try:
@@ -283,7 +283,7 @@ def entry(symbol: str, words: list[str]) -> str:
 
 
 def _numba_types(words: list[str]) -> list[Any]:
-    """Numba's types of a signature's words."""
+    """The types that Numba needs for a signature's words."""
     import numba
 
     types: list[Any] = []
@@ -338,7 +338,7 @@ def _loader() -> Any:
 
 
 def _for_good(thing: Any) -> Any:
-    """Keep something past Python's own end, at which a thread may still be within a kernel."""
+    """Never free this: when Python exits, a thread may still run a kernel."""
     ctypes.pythonapi.Py_IncRef(ctypes.py_object(thing))
     return thing
 
