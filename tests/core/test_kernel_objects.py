@@ -107,6 +107,18 @@ def test_a_kernel_is_compiled_once_and_again_where_its_file_is_damaged(kept_apar
         assert not ready(_sum)
 
 
+def test_another_machine_has_files_of_its_own(
+    kept_apart: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    assert ready(_sum)
+    monkeypatch.setattr(objects, "_machine_mark", lambda: "other")
+    assert ready(_sum)
+    assert len(list((kept_apart / "kernels").glob("*.o"))) == 2
+    monkeypatch.undo()
+    monkeypatch.setattr(objects, "FOLDER", str(kept_apart / "kernels"))
+    assert not ready(_sum)
+
+
 def test_where_the_source_lies_may_be_closed_to_writing(
     kept_apart: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -93,8 +93,8 @@ define void @NRT_Free(ptr %memory) {
   ret void
 }
 """
-"""What Numba calls for arrays made within a kernel: memory after a head of six numbers (how many
-use the array, two for who is told at its end, its data, its size, one more), and its end."""
+"""Functions that Numba calls for arrays made within a kernel. Before the data stands a head of six
+numbers: a count of users, two for a callback, the data's address, its size, its owner."""
 
 
 def machine() -> str:
@@ -112,7 +112,7 @@ _IMPORT = re.compile(rb"^from \.(\w*) import (\([^)]*\)|.+)$", re.MULTILINE)
 
 @cache
 def _sources(module: str) -> bytes:
-    """A digest of a module's source and of what it imports from its own package."""
+    """A digest of a module's source and of what it imports from its own package, this too."""
     with open(str(sys.modules[module].__file__), "rb") as file:
         text = file.read()
     package = module.rpartition(".")[0]
@@ -126,19 +126,19 @@ def _sources(module: str) -> bytes:
 
 
 @cache
-def _machine_digest() -> bytes:
-    with open(__file__, "rb") as file:
-        return blake2b(machine().encode() + file.read()).digest()
+def _machine_mark() -> str:
+    return blake2b(machine().encode(), digest_size=4).hexdigest()
 
 
 def _file(function: Callable[..., None], words: list[str], finite: bool) -> tuple[str, str]:
     """The name of a kernel's object file, and the beginning that its older files share."""
     fixed = [repr(cell.cell_contents) for cell in function.__closure__ or ()]
     digest = blake2b(digest_size=10)
-    for part in (_sources(function.__module__), _machine_digest(), repr((words, finite, fixed))):
-        digest.update(part if isinstance(part, bytes) else part.encode())
+    digest.update(_sources(function.__module__) + repr((words, finite, fixed)).encode())
     module = function.__module__.rpartition(".")[2]
-    named = ".".join([module, function.__qualname__.replace(".<locals>", ""), *fixed, ""])
+    # With a mark of the machine: machines that share a folder leave each other's files alone.
+    place = [module, function.__qualname__.replace(".<locals>", ""), *fixed, _machine_mark()]
+    named = ".".join([*place, ""])
     begins = re.sub(r"[^\w.-]", "_", named)
     return f"{begins}{digest.hexdigest()}.o", begins
 
