@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import os
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -11,8 +12,9 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from pale_static.core import FrameRate, Size
-from pale_static.core.picture import from_pixels
-from pale_static.media.sequences import VideoWriter, Writing
+from pale_static.media.films import write_clip as write_film
+from pale_static.media.formats import Encoding, format_of
+from pale_static.media.sound import Mixed
 from pale_static.store import Library
 
 settings.register_profile(
@@ -37,15 +39,19 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 
 def write_clip(
-    path: Path, frames: int = 20, size: Size = SMALL, rate: str = "25", hue: int = 0
-) -> Path:
+    path: Path, frames: int = 20, size: Size = SMALL, rate: str = "25", hue: int = 0,
+    sound: Mixed | None = None,
+) -> Path:  # fmt: skip
     """A video whose frame n is flat grey 40 + 8·n, with a marker bar of its own colour."""
-    with Writing(VideoWriter(path, size, FrameRate.of(rate), quality=4)) as writer:
+
+    def drawn() -> Iterator[np.ndarray]:
         for n in range(frames):
             pixels = np.full((size.height, size.width, 3), 40 + 8 * n % 200, np.uint8)
             pixels[: size.height // 4, :, hue] = 200
-            writer.add(n, from_pixels(pixels))
-    return path
+            yield pixels
+
+    encoding = Encoding(format_of("mp4"), 4)
+    return write_film(path, encoding, FrameRate.of(rate), drawn(), sound=sound, total=frames)
 
 
 @pytest.fixture

@@ -234,20 +234,71 @@ def frame(
     click.echo(f"{out}: frame {moment.frame} of {moment.length}, {evaluation.ms:.1f} ms")
 
 
+def writing(command: Callable[..., None]) -> Callable[..., None]:
+    """The options that say how a film is written."""
+    for option in (
+        click.option("--format", "form", help="Which format, where several have one file ending."),
+        click.option("--quality", help="A word or a number of the format; see “formats”."),
+        click.option("--bit-rate", type=int, metavar="KBIT", help="kbit/s in place of a quality."),
+        click.option(
+            "--workers", type=click.IntRange(1, 64), help="Processes that compute side by side."
+        ),
+    )[::-1]:
+        command = option(command)
+    return command
+
+
+def encoding_for(out: Path, form: str | None, quality: str | None, bit_rate: int | None) -> Any:
+    """How a file of a name is written."""
+    from .media.formats import Encoding, format_for, parse_quality
+
+    chosen = format_for(out, form)
+    return Encoding(chosen, parse_quality(chosen, quality), bit_rate)
+
+
 @main.command()
 @taking
-@click.option("--workers", type=click.IntRange(1, 64), help="Processes; as many as cores.")
+@writing
+@click.option(
+    "--layer", "layers", multiple=True, metavar="LANE.STEP",
+    help="OpenEXR: the result of a step as a layer beside the picture.",
+)  # fmt: skip
 @told
-def render(out: Path, workers: int | None, **given: Any) -> None:
-    """All frames of an effect: out.mp4, or frames_%04d.png for 16-bit pictures."""
+def render(
+    out: Path, form: str | None, quality: str | None, bit_rate: int | None, workers: int | None,
+    layers: tuple[str, ...], **given: Any,
+) -> None:  # fmt: skip
+    """All frames of an effect: out.mp4, frames_%04d.png and more, by the name of the file."""
     from rich.console import Console
     from rich.progress import Progress
 
     from .jobs.films import write_film
 
+    encoding = encoding_for(out, form, quality, bit_rate)
     with Progress(console=Console(stderr=True, highlight=False), transient=True) as bar:
-        first, job = write_film(given, out, workers, bar.track)
+        first, job = write_film(given, out, encoding, workers, bar.track, layers)
     click.echo(f"{first}: {job.length} frames, {job.size.width}×{job.size.height}")
+
+
+@main.command()
+@told
+def formats() -> None:
+    """List the formats that films and pictures are written in."""
+    from rich.console import Console
+    from rich.table import Table
+
+    from .media.formats import FORMATS
+
+    table = Table(box=None, pad_edge=False)
+    for heading in ("Format", "Name", "File", "Bits", "Alpha", "Quality", "For"):
+        table.add_column(heading)
+    for one in FORMATS:
+        words = one.quality.words if one.quality else {}
+        table.add_row(
+            one.slug, one.label, one.ending, str(one.bits), "yes" if one.alpha else "",
+            ", ".join(f"{word} {number}" for word, number in words.items()), one.sentence,
+        )  # fmt: skip
+    Console().print(table)
 
 
 if __name__ == "__main__":

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
 import os
 import subprocess
 import sys
@@ -15,6 +14,7 @@ from typing import Any
 from .core.engine.evaluate import DEFAULT_CACHE
 from .core.kernels import rows
 from .jobs.compiling import all_compiled
+from .jobs.memory import keep_memory
 from .store import Library, materials, renders
 from .store.database import insist
 from .store.folder_lock import FolderLock
@@ -24,20 +24,6 @@ from .web.listening import free_socket, server_on, shown
 
 QUIET, BREATH = 2.0, 0.3
 """Seconds without a request until what nobody waits for begins, and until it goes on."""
-
-
-def keep_memory() -> bool:
-    """Let the C library keep what pictures have freed, up to 256 MiB; whether it could be told.
-
-    A picture is eight megabytes and more. Given back to the system and asked for again, its pages
-    come one by one, and that takes as long as computing it.
-    """
-    try:
-        tell = ctypes.CDLL("libc.so.6").mallopt
-    except (OSError, AttributeError):
-        return False  # another C library
-    # From mallopt(3): blocks of up to 32 MiB out of the heap; when to trim it; one heap for all.
-    return all([tell(-3, 32 << 20), tell(-1, 256 << 20), tell(-8, 1)])
 
 
 class Quiet:

@@ -14,13 +14,14 @@ from pale_static.core.picture import Size
 from pale_static.jobs import worker
 from pale_static.store import Library, drafts, renders
 from pale_static.store.database import insist
+from pale_static.store.renders import Wanted
 
 
 @pytest.fixture
 def queued(library: Library) -> int:
     """A render in the queue."""
     draft = drafts.start(library.db, "reel", {"name": "R", "shots": [], "joins": []}, "New")
-    return renders.ask(library.db, draft, "png", 0, 10, "Edit", Size(64, 36)).id
+    return renders.ask(library.db, draft, Wanted("png", 0, 10), "Edit", Size(64, 36)).id
 
 
 def test_what_has_to_be_noted_is_noted_once_there_is_room(library: Library, queued: int) -> None:
@@ -68,7 +69,7 @@ def test_a_render_that_stops_its_process_three_times_has_failed_and_the_next_goe
 ) -> None:
     db = library.db
     draft = drafts.get(db, "reel", renders.get(db, queued).reel)
-    other = renders.ask(db, draft, "png", 0, 5, "Edit", Size(64, 36))
+    other = renders.ask(db, draft, Wanted("png", 0, 5), "Edit", Size(64, 36))
     for _ in range(renders.MOST_STOPS - 1):
         assert renders.take(db, os.getpid()).id == queued  # type: ignore[union-attr]
         assert renders.crashed(db) == 1

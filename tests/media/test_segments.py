@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 import av
@@ -9,26 +10,29 @@ import numpy as np
 import pytest
 
 from pale_static.core import FrameRate, Size
-from pale_static.core.picture import from_pixels
-from pale_static.media.segments import SegmentedVideo, folder_of
+from pale_static.media.formats import Encoding, format_of
+from pale_static.media.segments import SegmentedFilm, Stretches
 
 SIZE = Size(64, 48)
 RATE = FrameRate.of("29.97")
 
 
 def grey(n: int) -> np.ndarray:
-    return from_pixels(np.full((SIZE.height, SIZE.width, 3), 20 + 9 * n, np.uint8))
+    return np.full((SIZE.height, SIZE.width, 3), 20 + 9 * n, np.uint8)
 
 
-def writer(path: Path, total: int) -> SegmentedVideo:
-    return SegmentedVideo(path, SIZE, RATE, total, stretch=5)
+def writer(path: Path, total: int, content: str = "a", form: str = "mp4") -> SegmentedFilm:
+    return SegmentedFilm(
+        path, Encoding(format_of(form)), SIZE, RATE, total, Stretches(path.parent / "kept"),
+        lambda first, count: f"{content}-{first}-{count}", stretch=5,
+    )  # fmt: skip
 
 
 @pytest.mark.parametrize("total", [1, 4, 5, 6, 10, 17])
 def test_the_film_has_every_frame_once_at_its_time(tmp_path: Path, total: int) -> None:
     film = writer(tmp_path / "film.mp4", total)
     for n in range(total):
-        film.add(n, grey(n))
+        film.put(n, grey(n))
     assert film.finish() == [tmp_path / "film.mp4"]
     with av.open(str(tmp_path / "film.mp4")) as found:
         stream = found.streams.video[0]
@@ -42,25 +46,51 @@ def test_the_film_has_every_frame_once_at_its_time(tmp_path: Path, total: int) -
     with av.open(str(tmp_path / "film.mp4")) as found:
         times = [packet.dts for packet in found.demux(video=0) if packet.dts is not None]
         assert times == sorted(set(times))
-    assert not folder_of(tmp_path / "film.mp4").exists()
-    assert [one.name for one in tmp_path.iterdir()] == ["film.mp4"]
+    assert sorted(one.name for one in tmp_path.iterdir()) == ["film.mp4", "kept"]
 
 
 def test_a_stopped_film_goes_on_after_its_last_whole_stretch(tmp_path: Path) -> None:
     path = tmp_path / "film.mp4"
     film = writer(path, 17)
-    assert film.missing() == list(range(17))
+    assert list(film.missing()) == list(range(17))
     for n in range(13):
-        film.add(n, grey(n))
+        film.put(n, grey(n))
     film.abandon()
     assert not path.exists()
-    before = {one: one.stat().st_mtime_ns for one in folder_of(path).iterdir()}
+    before = {one: one.read_bytes() for one in (tmp_path / "kept").iterdir()}
     film = writer(path, 17)
-    assert film.missing() == list(range(10, 17))
+    assert list(film.missing()) == list(range(10, 17))
     for n in film.missing():
-        film.add(n, grey(n))
-    assert {one: one.stat().st_mtime_ns for one in before} == before
+        film.put(n, grey(n))
+    assert {one: one.read_bytes() for one in before} == before
     film.finish()
     with av.open(str(path)) as found:
         seen = [frame.to_ndarray(format="gray").mean() for frame in found.decode(video=0)]
     assert np.allclose(seen, [20 + 9 * n for n in range(17)], atol=3)
+
+
+def test_what_has_not_changed_is_not_made_again_and_what_has_is(tmp_path: Path) -> None:
+    first = writer(tmp_path / "one.mp4", 12)
+    for n in first.missing():
+        first.put(n, grey(n))
+    first.finish()
+    again = writer(tmp_path / "two.mp4", 12)
+    assert list(again.missing()) == []
+    again.finish()
+    assert (tmp_path / "two.mp4").read_bytes() == (tmp_path / "one.mp4").read_bytes()
+    assert list(writer(tmp_path / "three.mp4", 12, "b").missing()) == list(range(12))
+
+
+def test_kept_stretches_are_bounded_and_those_used_longest_ago_go(tmp_path: Path) -> None:
+    kept = Stretches(tmp_path / "kept", most=250)
+    paths = [kept.path(name, ".mp4") for name in "abc"]
+    for age, path in enumerate(paths):
+        path.write_bytes(bytes(100))
+        os.utime(path, (1000 + age, 1000 + age))
+    assert kept.used(paths[0])
+    assert not kept.used(kept.path("d", ".mp4"))
+    assert kept.size == 300
+    kept.trim()
+    assert [path.exists() for path in paths] == [True, False, True]
+    kept.trim(0)
+    assert kept.size == 0

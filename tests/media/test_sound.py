@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import io
-import wave
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -14,17 +12,15 @@ import pytest
 
 from pale_static.core import FrameRate, Size
 from pale_static.core.faults import Unreadable
-from pale_static.core.picture import from_pixels
 from pale_static.core.sound import SOUND_RATE
-from pale_static.media.segments import SegmentedVideo
+from pale_static.media.formats import Encoding, format_of
+from pale_static.media.segments import SegmentedFilm, Stretches
 from pale_static.media.sound import (
     CHUNK,
     PEAKS,
     SoundFile,
     SoundTrack,
     shared_sound,
-    wav,
-    with_sound,
 )
 
 from ..conftest import write_clip
@@ -141,7 +137,7 @@ def clicks(first: int, count: int) -> Any:
 
 def flashes(n: int) -> Any:
     """White at the beginning of every second, else black."""
-    return from_pixels(np.full((36, 64, 3), 255 if n % 25 == 0 else 0, np.uint8))
+    return np.full((36, 64, 3), 255 if n % 25 == 0 else 0, np.uint8)
 
 
 def read(path: Path) -> tuple[list[float], Any, list[float]]:
@@ -169,9 +165,12 @@ def read(path: Path) -> tuple[list[float], Any, list[float]]:
 @pytest.mark.parametrize("stretch", [250, 40])
 def test_a_click_and_a_flash_are_at_one_moment_in_a_film(tmp_path: Path, stretch: int) -> None:
     path, total = tmp_path / "film.mp4", 110
-    writer = SegmentedVideo(path, Size(64, 36), RATE, total, stretch, sound=clicks)
+    writer = SegmentedFilm(
+        path, Encoding(format_of("mp4")), Size(64, 36), RATE, total, Stretches(tmp_path / "kept"),
+        lambda first, count: f"{first}-{count}", stretch, sound=clicks,
+    )  # fmt: skip
     for n in writer.missing():
-        writer.add(n, flashes(n))
+        writer.put(n, flashes(n))
     writer.finish()
     white, line, times = read(path)
     assert len(times) == total
@@ -182,25 +181,3 @@ def test_a_click_and_a_flash_are_at_one_moment_in_a_film(tmp_path: Path, stretch
     np.testing.assert_allclose(starts, white, atol=0.02)
     # Picture and sound are of one length, to a frame of the coder (1,024 samples).
     assert abs(len(line) - round(total / 25 * SOUND_RATE)) <= 1024
-
-
-def test_a_film_of_pictures_is_given_sound_without_encoding_them_again(tmp_path: Path) -> None:
-    path = write_clip(tmp_path / "clip.mp4", frames=60)
-    with av.open(str(path)) as film:
-        before = [bytes(packet) for packet in film.demux(video=0) if packet.size]
-    with_sound(path, clicks, round(60 / 25 * SOUND_RATE))
-    with av.open(str(path)) as film:
-        after = [bytes(packet) for packet in film.demux(video=0) if packet.size]
-    assert after == before
-    assert shared_sound(path, "with clicks") is not None
-    found = SoundFile(path).samples(0, SOUND_RATE)
-    assert np.abs(found[:200]).max() > 0.3
-    assert not list(tmp_path.glob(".*"))
-
-
-def test_a_wav_holds_the_samples() -> None:
-    line = np.linspace(-1.2, 1.2, 500)[:, None] * np.ones(2)
-    with wave.open(io.BytesIO(wav(line.astype(np.float32)))) as file:
-        assert (file.getnchannels(), file.getframerate(), file.getnframes()) == (2, 48000, 500)
-        found = np.frombuffer(file.readframes(500), "<i2").reshape(-1, 2)
-    np.testing.assert_allclose(found / 32767, np.clip(line, -1, 1), atol=1 / 32767)

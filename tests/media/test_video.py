@@ -14,11 +14,15 @@ from pale_static.core import Fault, FrameRate, Size, to_pixels
 from pale_static.core.faults import Missing, Unreadable
 from pale_static.core.picture import from_pixels
 from pale_static.demo.clips import CLIPS
+from pale_static.media.films import write_clip as write_film
+from pale_static.media.formats import Encoding, format_for, format_of
 from pale_static.media.opening import open_footage
-from pale_static.media.sequences import VideoWriter, Writing, open_writer
 from pale_static.media.video import VideoFootage
+from pale_static.media.writing import Behind, open_writer, ready
 
 from ..conftest import write_clip
+
+MP4 = Encoding(format_of("mp4"))
 
 
 def grey(footage: VideoFootage, index: int) -> float:
@@ -37,9 +41,7 @@ def test_every_frame_is_found_by_number_in_any_order(tmp_path: Path) -> None:
 def test_a_film_round_trips_with_its_rate_size_tags_and_picture(tmp_path: Path) -> None:
     path = tmp_path / "out.mp4"
     frames = [CLIPS[2].frame(k * 20, 0.25) for k in range(5)]
-    with Writing(VideoWriter(path, Size(320, 180), FrameRate.of("29.97"))) as writer:
-        for n, pixels in enumerate(frames):
-            writer.add(n, from_pixels(pixels))
+    write_film(path, MP4, FrameRate.of("29.97"), frames)
     with av.open(str(path)) as container:
         stream = container.streams.video[0]
         assert stream.average_rate == Fraction(30000, 1001)
@@ -107,8 +109,9 @@ def test_png_sequences_are_16_bit_and_exact(tmp_path: Path) -> None:
     rng = np.random.default_rng(1)
     pixels = rng.integers(0, 65536, (9, 16, 4), dtype=np.uint16)
     pixels[..., 3] = np.maximum(pixels[..., 3], 20000)
-    writer = open_writer(tmp_path / "f_%03d.png", Size(16, 9), FrameRate.of(25))
-    writer.add(7, from_pixels(pixels))
+    png = format_for(Path("f_%03d.png"))
+    writer = open_writer(tmp_path / "f_%03d.png", Encoding(png), Size(16, 9), FrameRate.of(25), 8)
+    writer.put(7, ready(from_pixels(pixels), png))
     assert [path.name for path in writer.finish()] == ["f_007.png"]
     back = open_footage(tmp_path / "f_007.png").pixels(0)
     assert back.dtype == np.uint16
@@ -117,16 +120,16 @@ def test_png_sequences_are_16_bit_and_exact(tmp_path: Path) -> None:
 
 def test_what_cannot_be_written_is_refused(tmp_path: Path) -> None:
     with pytest.raises(Fault, match="even width and height"):
-        open_writer(tmp_path / "out.mp4", Size(321, 180), FrameRate.of(25))
+        open_writer(tmp_path / "out.mp4", MP4, Size(321, 180), FrameRate.of(25), 5)
     with pytest.raises(Fault, match="Cannot tell"):
-        open_writer(tmp_path / "out.gif", Size(320, 180), FrameRate.of(25))
+        format_for(Path("out.gif"))
 
 
 def test_a_failed_film_leaves_nothing_behind(tmp_path: Path) -> None:
-    with (
-        pytest.raises(RuntimeError),
-        Writing(VideoWriter(tmp_path / "out.mp4", Size(32, 18), FrameRate.of(25))),
-    ):
+    writer = open_writer(tmp_path / "out.mp4", MP4, Size(32, 18), FrameRate.of(25), 5)
+    behind = Behind(writer, MP4.format)
+    behind.put(0, np.zeros((18, 32, 3), np.uint8))
+    with pytest.raises(RuntimeError), behind:
         raise RuntimeError
     assert not list(tmp_path.iterdir())
 

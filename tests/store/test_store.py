@@ -19,6 +19,7 @@ from pale_static.core.picture import Size
 from pale_static.demo.content import ember_fray
 from pale_static.store import Database, Library, drafts, macros, materials, renders
 from pale_static.store.database import MIGRATIONS
+from pale_static.store.renders import Wanted
 
 from ..conftest import write_clip
 
@@ -134,7 +135,10 @@ def test_a_database_from_a_newer_version_is_left_alone(library: Library) -> None
 
 def test_renders_are_taken_in_order_and_only_once(library: Library) -> None:
     draft = drafts.start(library.db, "reel", {"n": 0}, "New")
-    ids = [renders.ask(library.db, draft, "mp4", 0, 10, "Edit", Size(64, 36)).id for _ in range(2)]
+    ids = [
+        renders.ask(library.db, draft, Wanted("mp4", 0, 10), "Edit", Size(64, 36)).id
+        for _ in range(2)
+    ]
     assert renders.take(library.db, 1).id == ids[0]  # type: ignore[union-attr]
     assert renders.take(library.db, 2).id == ids[1]  # type: ignore[union-attr]
     assert renders.take(library.db, 3) is None
@@ -190,7 +194,7 @@ def test_history_is_listed_without_reading_a_document(library: Library) -> None:
 
 def test_renders_are_listed_without_reading_a_document(library: Library) -> None:
     draft = drafts.start(library.db, "reel", {"name": "R"}, "New")
-    renders.ask(library.db, draft, "mp4", 0, 10, "Night", Size(64, 36))
+    renders.ask(library.db, draft, Wanted("mp4", 0, 10), "Night", Size(64, 36))
     with library.db.write() as connection:
         connection.execute("UPDATE revision SET document = 'no JSON'")
     assert [one.name for one in renders.listed(library.db)] == ["Night"]
@@ -199,17 +203,15 @@ def test_renders_are_listed_without_reading_a_document(library: Library) -> None
 def test_an_upload_under_way_is_left_alone_by_whoever_opens_the_library(library: Library) -> None:
     part = library.media / ".0123abcd.part"
     part.write_bytes(b"half of a file")
-    draft = drafts.start(library.db, "reel", {"name": "R"}, "New")
-    render = renders.ask(library.db, draft, "mp4", 0, 10, "R", Size(64, 36))
-    goes_on = library.renders / f"render-{render.id}.stretches"
-    left = library.renders / "render-99.stretches"
-    for folder in (goes_on, left):
-        folder.mkdir()
+    kept = library.stretches.path("whole", ".mp4")
+    cut_off = kept.with_name(".half.mp4.part")
+    for path in (kept, cut_off):
+        path.write_bytes(b"stretch")
+    old = library.renders / "render-99.stretches"
+    old.mkdir()
     # As every worker process does when a render starts.
     other = Library(library.folder)
     assert part.exists()
     # Only the start of a server clears away, and never what a render goes on from.
     other.clear_leftovers()
-    assert not part.exists()
-    assert goes_on.exists()
-    assert not left.exists()
+    assert [path.exists() for path in (part, kept, cut_off, old)] == [False, True, False, False]

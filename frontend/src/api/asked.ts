@@ -49,7 +49,8 @@ export const asked = {
   waiting: () => $api.queryOptions("get", "/api/waiting"),
   reels: () => $api.queryOptions("get", "/api/reels"),
   reel: (id: number) => $api.queryOptions("get", "/api/reels/{number}", of(id), OPENS),
-  preflight: (id: number, form: "mp4" | "png") =>
+  formats: () => $api.queryOptions("get", "/api/formats", {}, { staleTime: Infinity }),
+  preflight: (id: number, form: string) =>
     $api.queryOptions("get", "/api/reels/{number}/preflight", {
       params: { path: { number: id }, query: { form } },
     }),

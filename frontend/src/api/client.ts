@@ -30,6 +30,7 @@ export type Pinned = Schemas["PinnedView"];
 export type Handles = Schemas["HandlesView"];
 export type Mismatch = Schemas["MismatchView"];
 export type RenderView = Schemas["RenderView"];
+export type FormatView = Schemas["FormatView"];
 export type Curve = Schemas["Curve"];
 export type Change = Schemas["ChangeBody"]["change"];
 /** A change that is not several. */
@@ -104,9 +105,9 @@ export const answered = async <T>(call: Promise<{ data?: T }>): Promise<T> =>
   (await call).data as T;
 
 /** The body of a request that carries a file. */
-export function carrying(picked: File, about?: unknown): never {
+export function carrying(picked: File | readonly File[], about?: unknown): never {
   const form = new FormData();
-  form.append("file", picked);
+  for (const one of [picked].flat() as File[]) form.append("file", one);
   if (about) form.append("about", JSON.stringify(about));
   return form as never;
 }

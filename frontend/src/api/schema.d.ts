@@ -363,6 +363,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The formats that renders are written in. */
+        get: operations["list_formats"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/grades": {
         parameters: {
             query?: never;
@@ -511,7 +528,7 @@ export interface paths {
         /** All materials with their facts. */
         get: operations["list_materials"];
         put?: never;
-        /** Bring a file in. */
+        /** Bring a file in; several numbered pictures come in as one clip. */
         post: operations["bring_material"];
         delete?: never;
         options?: never;
@@ -581,6 +598,23 @@ export interface paths {
         get: operations["material_picture"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{name}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say how a material is to be read, where that differs from what its file says. */
+        post: operations["read_material"];
         delete?: never;
         options?: never;
         head?: never;
@@ -955,10 +989,44 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The finished file: a video, or a zip of pictures. */
+        /** The finished file: a video or a picture, or a zip of pictures. */
         get: operations["render_file"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/renders/{number}/show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The finished file, to be shown in a page; parts of it may be asked for. */
+        get: operations["show_render"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/renders/kept/empty": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remove what earlier renders have left for later ones; finished films stay. */
+        post: operations["empty_kept"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1284,9 +1352,8 @@ export interface components {
             /**
              * Form
              * @default mp4
-             * @enum {string}
              */
-            form?: "mp4" | "png";
+            form?: string;
             /**
              * First
              * @default 0
@@ -1302,6 +1369,26 @@ export interface components {
              * @default
              */
             item?: string;
+            /**
+             * Clear
+             * @default false
+             */
+            clear?: boolean;
+            /**
+             * Quality
+             * @default null
+             */
+            quality?: string | number | null;
+            /**
+             * Bit Rate
+             * @default null
+             */
+            bit_rate?: number | null;
+            /**
+             * Told
+             * @default []
+             */
+            told?: string[];
         };
         /**
          * Bezier
@@ -1348,6 +1435,40 @@ export interface components {
             name: string;
             /** Parts */
             parts: components["schemas"]["Part-Output"][];
+        };
+        /**
+         * Colour
+         * @description What a file says of its colour; empty where it says nothing.
+         *
+         *     ``chroma`` is how often chroma is sampled, such as ``4:2:0``.
+         */
+        Colour: {
+            /**
+             * Matrix
+             * @default
+             */
+            matrix?: string;
+            /**
+             * Range
+             * @default
+             * @enum {string}
+             */
+            range?: "" | "video" | "full";
+            /**
+             * Transfer
+             * @default
+             */
+            transfer?: string;
+            /**
+             * Primaries
+             * @default
+             */
+            primaries?: string;
+            /**
+             * Chroma
+             * @default
+             */
+            chroma?: string;
         };
         /**
          * Control
@@ -1809,7 +1930,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "video" | "still" | "font" | "table";
+            kind: "video" | "still" | "font" | "table" | "sequence" | "animation";
             /**
              * Width
              * @default 0
@@ -1855,6 +1976,38 @@ export interface components {
              * @default 0
              */
             glyphs?: number;
+            /** @default null */
+            colour?: components["schemas"]["Colour"] | null;
+            /**
+             * Interlaced
+             * @default false
+             */
+            interlaced?: boolean;
+            /**
+             * Pixel Aspect
+             * @default
+             */
+            pixel_aspect?: string;
+            /**
+             * Layers
+             * @default []
+             */
+            layers?: string[];
+            /**
+             * Sound
+             * @default
+             */
+            sound?: string;
+            /**
+             * Premultiplied
+             * @default false
+             */
+            premultiplied?: boolean;
+            /**
+             * Pictures
+             * @default 0
+             */
+            pictures?: number;
             /**
              * Problems
              * @default []
@@ -1869,6 +2022,38 @@ export interface components {
             where: string;
             /** Open */
             open: boolean;
+        };
+        /** FormatList */
+        FormatList: {
+            /** Formats */
+            formats: components["schemas"]["FormatView"][];
+        };
+        /**
+         * FormatView
+         * @description A format that renders are written in.
+         */
+        FormatView: {
+            /** Slug */
+            slug: string;
+            /** Label */
+            label: string;
+            /** Sentence */
+            sentence: string;
+            /** Shape */
+            shape: string;
+            /** Ending */
+            ending: string;
+            /** Bits */
+            bits: number;
+            /** Alpha */
+            alpha: boolean;
+            /** Sound */
+            sound: boolean;
+            /** There */
+            there: boolean;
+            quality: components["schemas"]["QualityView"] | null;
+            /** Bit Rate */
+            bit_rate: boolean;
         };
         /** GoTo */
         GoTo: {
@@ -2431,6 +2616,9 @@ export interface components {
             /** Name */
             name: string;
             facts: components["schemas"]["Facts"];
+            reading: components["schemas"]["Reading"];
+            /** Mark */
+            mark: string;
             /** Added */
             added: string;
             /** Used In */
@@ -2900,6 +3088,73 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * QualityView
+         * @description Numbers of a quality, with words for some; ``better`` says whether more is better.
+         */
+        QualityView: {
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Words */
+            words: {
+                [key: string]: number;
+            };
+            /** Default */
+            default: string;
+            /** Better */
+            better: boolean;
+        };
+        /**
+         * Reading
+         * @description How a person wants a file to be read, in place of what it says; None leaves it to the file.
+         *
+         *     ``field`` shows one field of interlaced video alone. ``table`` is the name of a lookup table among the materials that colours go through. ``layer``
+         *     is a layer of OpenEXR. ``rate`` is that of a sequence of pictures.
+         */
+        Reading: {
+            /**
+             * Matrix
+             * @default null
+             */
+            matrix?: ("Rec. 709" | "Rec. 601" | "Rec. 2020") | null;
+            /**
+             * Range
+             * @default null
+             */
+            range?: ("video" | "full") | null;
+            /**
+             * Transfer
+             * @default null
+             */
+            transfer?: ("Rec. 709" | "sRGB" | "PQ" | "HLG") | null;
+            /**
+             * Alpha
+             * @default null
+             */
+            alpha?: ("straight" | "premultiplied") | null;
+            /**
+             * Field
+             * @default null
+             */
+            field?: ("upper" | "lower") | null;
+            /**
+             * Table
+             * @default
+             */
+            table?: string;
+            /**
+             * Layer
+             * @default
+             */
+            layer?: string;
+            /**
+             * Rate
+             * @default
+             */
+            rate?: string;
+        };
         /** ReelCard */
         ReelCard: {
             /** Id */
@@ -3104,10 +3359,12 @@ export interface components {
         RenderList: {
             /** Renders */
             renders: components["schemas"]["RenderView"][];
+            /** Kept Bytes */
+            kept_bytes: number;
         };
         /**
          * RenderView
-         * @description A render and how far it is.
+         * @description A render and how far it is. ``plays`` says whether a page can show its file.
          */
         RenderView: {
             /** Id */
@@ -3118,11 +3375,15 @@ export interface components {
             revision: number;
             /** Name */
             name: string;
+            /** Form */
+            form: string;
+            /** Format */
+            format: string;
             /**
-             * Form
+             * Plays
              * @enum {string}
              */
-            form: "mp4" | "png";
+            plays: "film" | "picture" | "";
             /** Width */
             width: number;
             /** Height */
@@ -3141,6 +3402,10 @@ export interface components {
             speed: number;
             /** Seconds Left */
             seconds_left: number | null;
+            /** Bytes */
+            bytes: number;
+            /** Told */
+            told: string[];
             /** Asked */
             asked: string;
             /** Ended */
@@ -5084,6 +5349,35 @@ export interface operations {
             };
         };
     };
+    list_formats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormatList"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_grade: {
         parameters: {
             query?: never;
@@ -5590,6 +5884,7 @@ export interface operations {
                 seconds?: number | null;
                 width?: number;
                 height?: number;
+                mark?: string;
             };
             header?: never;
             path: {
@@ -5607,6 +5902,41 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reading"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialList"];
                 };
             };
             /** @description What could not be done. */
@@ -6457,6 +6787,66 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_render: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    empty_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenderList"];
                 };
             };
             /** @description What could not be done. */

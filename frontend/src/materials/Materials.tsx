@@ -1,15 +1,14 @@
-import { isPicture } from "./kinds";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button, Input, Progress } from "antd";
+import { App, Button } from "antd";
 import { useState } from "react";
 import { asked } from "../api/asked";
 import { $api, carrying, type Material, type MaterialList } from "../api/client";
 import { useWaiting } from "../player/arrivals";
-import { Picture } from "../player/Picture";
-import { rateOf, timecode } from "../player/timecode";
 import { useDrop } from "../shell/useDrop";
 import { useRemoval } from "../shell/useRemoval";
+import { MaterialRow } from "./MaterialRow";
 import styles from "./Materials.module.css";
+import { named, sequences } from "./sequences";
 
 /** Footage and stills with what has to be known of them. Files may be dropped anywhere. */
 export function Materials() {
@@ -18,15 +17,16 @@ export function Materials() {
   const { message } = App.useApp();
   const [coming, setComing] = useState<string[]>([]);
   const bring = async (files: File[]) => {
-    setComing(files.map((one) => one.name));
-    for (const one of files) {
+    const groups = sequences(files);
+    setComing(groups.map(named));
+    for (const group of groups) {
       try {
-        const made = await carry.mutateAsync({ body: carrying(one) });
+        const made = await carry.mutateAsync({ body: carrying(group) });
         void message.success(`${made.name} is in.`);
       } catch (error) {
         void message.error((error as Error).message);
       }
-      setComing((old) => old.filter((name) => name !== one.name));
+      setComing((old) => old.filter((name) => name !== named(group)));
       await client.invalidateQueries({ queryKey: asked.materials().queryKey });
     }
   };
@@ -51,8 +51,8 @@ export function Materials() {
       <div className="page-head">
         <h1>Materials</h1>
         <span className="soft">
-          MP4, MOV, WebM or MKV video; PNG, JPEG, WebP, TIFF or OpenEXR stills; TTF or OTF fonts;
-          .cube lookup tables.
+          MP4, MOV, WebM or MKV video; PNG, JPEG, WebP, TIFF or OpenEXR, single or numbered; TTF or
+          OTF fonts; .cube lookup tables.
         </span>
         <Button className="right" type="primary" onClick={picker}>
           Bring in files
@@ -83,10 +83,11 @@ export function Materials() {
           </thead>
           <tbody>
             {materials.map((one) => (
-              <Row
+              <MaterialRow
                 key={one.id}
                 material={one}
                 made={waiting[one.id]}
+                tables={materials.filter(({ facts }) => facts.kind === "table")}
                 onRemove={() => remove(one)}
                 onName={(name) =>
                   rename.mutate({ params: { path: { name: one.id } }, body: { name } })
@@ -97,78 +98,5 @@ export function Materials() {
         </table>
       )}
     </main>
-  );
-}
-
-interface RowProps {
-  material: Material;
-  /** How much of its file is there, while it is being made. */
-  made: number | undefined;
-  onRemove: () => void;
-  onName: (name: string) => void;
-}
-
-function Row({ material, made, onRemove, onName }: RowProps) {
-  const { facts } = material;
-  const rate = facts.rate ? rateOf(facts.rate) : null;
-  const middle = Math.floor((facts.frames ?? 1) / 2);
-  return (
-    <tr>
-      <td className={styles.materialPicture}>
-        <Picture
-          url={`/api/materials/${material.id}/picture.jpg?frame=${middle}&width=256&height=144`}
-          alt={material.name}
-        />
-      </td>
-      <td>
-        <Input
-          variant="borderless"
-          aria-label={`Name of ${material.name}`}
-          key={material.name}
-          defaultValue={material.name}
-          onBlur={(event) => {
-            const name = event.target.value.trim();
-            if (name && name !== material.name) onName(name);
-          }}
-          onPressEnter={(event) => event.currentTarget.blur()}
-        />
-        <div className={`soft ${styles.coding}`}>
-          {facts.kind} · {facts.coding} ·{" "}
-          {facts.kind === "font"
-            ? `${facts.glyphs} glyphs`
-            : isPicture(material)
-              ? `${facts.bits} bits`
-              : "colours"}
-        </div>
-        {made !== undefined && (
-          <>
-            <Progress
-              size="small"
-              percent={Math.round(made * 100)}
-              showInfo={false}
-              aria-label={`${material.name}: being made`}
-            />
-            <div className={`soft ${styles.coding}`}>
-              {made ? `being made, ${Math.round(made * 100)} %` : "waits to be made"}
-            </div>
-          </>
-        )}
-        {(facts.problems ?? []).map((problem) => (
-          <div key={problem} className={styles.problem}>
-            {problem}
-          </div>
-        ))}
-      </td>
-      <td className="mono">{isPicture(material) ? `${facts.width}×${facts.height}` : "–"}</td>
-      <td className="mono">{rate ? `${Number(rate.toFixed(3))} fps` : "–"}</td>
-      <td className="mono">{rate ? timecode(facts.frames ?? 0, rate) : facts.kind}</td>
-      <td>{isPicture(material) ? (facts.alpha ? "yes" : "no") : "–"}</td>
-      <td className="soft">{material.used_in.join(", ") || "nothing yet"}</td>
-      <td>
-        <Button size="small" type="text" onClick={onRemove}>
-          Remove
-        </Button>
-      </td>
-    </tr>
   );
 }

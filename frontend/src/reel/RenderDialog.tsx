@@ -1,10 +1,11 @@
-import { Button, Modal, Radio } from "antd";
+import { Button, Checkbox, Modal, Radio } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router-dom";
 import { asked } from "../api/asked";
 import { $api, type ReelChange, type ReelView } from "../api/client";
 import { timecode } from "../player/timecode";
+import { FormatFields } from "./FormatFields";
 import { useReelState } from "./store";
 import type { ChangeReel } from "./useReel";
 
@@ -15,20 +16,25 @@ interface Props {
   onClose: () => void;
 }
 
+type Part = "all" | "marked" | "item";
+
 /** The dialog before a render: it lists what does not match, each with a change that corrects it. */
 export function RenderDialog({ view, rate, change, onClose }: Props) {
-  const [form, setForm] = useState<"mp4" | "png">("mp4");
+  const [form, setForm] = useState("mp4");
+  const [quality, setQuality] = useState<string | number>();
+  const [clear, setClear] = useState(false);
   const first = view.mark_in ?? 0;
   const end = view.mark_out ?? view.length;
   const marked = end - first < view.length;
   const selected = useReelState((state) => state.selected);
   const name = selected?.kind === "placed" && selected.names.length === 1 ? selected.names[0] : "";
   const item = view.items.find((one) => one.id === name);
-  const [part, setPart] = useState<"all" | "marked" | "item">(marked ? "marked" : "all");
+  const [part, setPart] = useState<Part>(marked ? "marked" : "all");
   const navigate = useNavigate();
   const client = useQueryClient();
   const query = asked.preflight(view.id, form);
   const found = useQuery({ ...query, gcTime: 0 });
+  const format = useQuery(asked.formats()).data?.formats.find((one) => one.slug === form);
   const start = $api.useMutation("post", "/api/renders", {
     meta: { told: true },
     onSuccess: () => void navigate("/renders"),
@@ -45,11 +51,17 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
     for (const remedy of remedies) await change(remedy);
     await client.invalidateQueries({ queryKey: query.queryKey });
   };
+  const still = format?.shape === "still";
+  const choose = (slug: string) => {
+    setForm(slug);
+    setQuality(undefined);
+  };
   return (
     <Modal
       open
       title="Render this edit"
       okText="Start the render"
+      width={560}
       onCancel={onClose}
       confirmLoading={start.isPending}
       onOk={() =>
@@ -57,28 +69,30 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
           body: {
             reel: view.id,
             form,
-            first: part === "marked" ? first : 0,
-            ...(part === "marked" ? { frames: end - first } : {}),
+            first: still ? useReelState.getState().frame : part === "marked" ? first : 0,
+            ...(part === "marked" && !still ? { frames: end - first } : {}),
             item: part === "item" ? (item?.id ?? "") : "",
+            clear: clear && !!format?.alpha,
+            ...(quality === undefined ? {} : { quality }),
+            told: [...alike.keys()],
           },
         })
       }
     >
-      <Radio.Group
-        value={form}
-        onChange={(event) => setForm(event.target.value as "mp4" | "png")}
-        options={[
-          { value: "mp4", label: "H.264 video (MP4)" },
-          { value: "png", label: "Pictures (PNG, 16 bits)" },
-        ]}
+      <FormatFields
+        form={form}
+        alphaOnly={part === "item"}
+        quality={quality}
+        onForm={choose}
+        onQuality={setQuality}
       />
       {(marked || item) && (
         <Radio.Group
           value={part}
           onChange={(event) => {
-            const next = event.target.value as typeof part;
+            const next = event.target.value as Part;
             setPart(next);
-            if (next === "item") setForm("png");
+            if (next === "item" && !format?.alpha) choose("png");
           }}
           options={[
             { value: "all", label: `All of it, ${timecode(view.length, rate)}` },
@@ -90,6 +104,11 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
               : []),
           ]}
         />
+      )}
+      {format?.alpha && part !== "item" && (
+        <Checkbox checked={clear} onChange={(event) => setClear(event.target.checked)}>
+          Leave empty parts of the frame clear instead of black
+        </Checkbox>
       )}
       {findings?.length === 0 && <p className="soft">Everything matches.</p>}
       {[...alike.entries()].map(([sentence, { words, remedies }]) => (

@@ -1,10 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Progress } from "antd";
+import { Button } from "antd";
 import { Link } from "react-router-dom";
 import { asked } from "../api/asked";
-import { $api, query, type RenderList, type RenderView } from "../api/client";
-import { Picture } from "../player/Picture";
-import styles from "./Renders.module.css";
+import { $api, type RenderList } from "../api/client";
+import { RenderRow } from "./RenderRow";
+import { size } from "./size";
 
 /** The queue: what waits, runs and is done; progress as it happens. */
 export function Renders() {
@@ -22,7 +22,9 @@ export function Renders() {
   };
   const cancel = $api.useMutation("post", "/api/renders/{number}/cancel", listed);
   const again = $api.useMutation("post", "/api/renders/{number}/again", listed);
+  const empty = $api.useMutation("post", "/api/renders/kept/empty", listed);
   const renders = found.data?.renders ?? [];
+  const kept = found.data?.kept_bytes ?? 0;
   return (
     <main className="page">
       <div className="page-head">
@@ -34,6 +36,15 @@ export function Renders() {
         <p className="empty">
           Nothing is rendered yet. Open an edit on the <Link to="/reel">Reel</Link> and press
           Render.
+        </p>
+      )}
+      {kept > 0 && (
+        <p className="soft">
+          {size(kept)} of finished stretches are kept, so that a render that is asked for again
+          takes only what has changed.{" "}
+          <Button size="small" loading={empty.isPending} onClick={() => empty.mutate({})}>
+            Empty them
+          </Button>
         </p>
       )}
       <div className="renders">
@@ -48,75 +59,4 @@ export function Renders() {
       </div>
     </main>
   );
-}
-
-interface Props {
-  render: RenderView;
-  onCancel: () => void;
-  onAgain: () => void;
-}
-
-function RenderRow({ render, onCancel, onAgain }: Props) {
-  const { state, done, total } = render;
-  const last = Math.max(0, render.first + Math.min(done, total) - 1);
-  // A picture every half second of film is enough to see where it is.
-  const shown = state === "running" ? last - (last % 12) : last;
-  const aspect = Math.min(4, Math.max(0.1, render.width / render.height));
-  const under = state === "running" || state === "queued";
-  return (
-    <article className={styles.render} data-render={render.id} data-state={state}>
-      <Picture
-        url={`/api/reels/${render.reel}/${render.revision}/frame.jpg?${query({
-          frame: shown,
-          width: Math.round(144 * aspect),
-          height: 144,
-        })}`}
-        alt={`Frame ${shown} of ${render.name}`}
-      />
-      <div>
-        <b>{render.name}</b>{" "}
-        <span className="soft">
-          {render.form === "mp4" ? "H.264 video" : "PNG pictures, 16 bits"} · {render.width}×
-          {render.height} · {total} frames · asked{" "}
-          {new Date(render.asked).toLocaleTimeString("en-GB", {
-            hour: "2-digit",
-            minute: "2-digit",
-          })}
-        </span>
-        <Progress
-          percent={Math.round((done / total) * 100)}
-          status={state === "failed" ? "exception" : state === "done" ? "success" : "normal"}
-          size="small"
-          aria-label={`Progress of ${render.name}`}
-        />
-        <p className={state === "failed" ? "bad" : "soft"} role="status">
-          {words(render)} {render.message}
-        </p>
-      </div>
-      <div className="render-actions">
-        {state === "done" && (
-          <Button type="primary" href={`/api/renders/${render.id}/file`} download>
-            Download
-          </Button>
-        )}
-        {under && <Button onClick={onCancel}>Cancel</Button>}
-        {!under && state !== "done" && <Button onClick={onAgain}>Render again</Button>}
-      </div>
-    </article>
-  );
-}
-
-function words(render: RenderView): string {
-  const { state, done, total, speed } = render;
-  if (state === "queued") return "Waiting.";
-  if (state === "running") {
-    const left = render.seconds_left;
-    const time = left
-      ? `, about ${left < 90 ? `${Math.ceil(left)} s` : `${Math.ceil(left / 60)} min`} left`
-      : "";
-    return `Frame ${done} of ${total}, ${speed.toFixed(1)} a second${time}.`;
-  }
-  if (state === "done") return `Done, ${speed.toFixed(1)} frames a second.`;
-  if (state === "failed") return "It failed.";
-  return "";
 }

@@ -57,6 +57,11 @@ class Size:
     def __str__(self) -> str:
         return f"{self.width}x{self.height}"
 
+    @property
+    def shown(self) -> str:
+        """The size as people read it."""
+        return f"{self.width}×{self.height}"
+
     @classmethod
     def parse(cls, text: str) -> Size:
         """Read ``960x540``."""

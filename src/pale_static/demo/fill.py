@@ -11,7 +11,7 @@ from __future__ import annotations
 import os
 import sys
 import threading
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from functools import cache
 from hashlib import blake2b
@@ -20,6 +20,7 @@ from multiprocessing import get_context
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..core.checking import read_effect
 from ..core.engine import Engine
@@ -28,9 +29,9 @@ from ..core.timing import FrameRate
 from ..jobs.crew import end_with
 from ..jobs.publishing import add_preview, publish_draft
 from ..media.facts import Facts, file_identity
+from ..media.films import write_clip
+from ..media.formats import Encoding, format_of
 from ..media.opening import inspect_file
-from ..media.sequences import VideoWriter, Writing
-from ..media.sound import with_sound
 from ..media.stills import encode_png
 from ..store import Library, drafts, macros, materials
 from .clips import CLIPS, Clip, plates
@@ -174,19 +175,24 @@ def paint_clip(index: int, folder: str, identity: str) -> str:
     facts, scale = material.facts, material.facts.width / clip.width
     size, path = Size(facts.width, facts.height), library.path_of(material)
     # A short distance between key frames: seeking is what these files are for.
-    writer = VideoWriter(path, size, FrameRate.of(clip.rate), 16, key_every=10, preset="ultrafast")
-    with Writing(writer):
+    samples = sound_of(clip.name, facts.frames / clip.rate)
+
+    def painted() -> Iterator[NDArray[np.uint8]]:
         for k in range(facts.frames):
             source = round(k * (clip.frames - 1) / max(1, facts.frames - 1))
             pixels = clip.frame(source, scale)
             if pixels.shape[:2] != (size.height, size.width):
                 pixels = np.pad(pixels, ((0, 2), (0, 2), (0, 0)), "edge")
                 pixels = np.ascontiguousarray(pixels[: size.height, : size.width])
-            writer.add_pixels(k, pixels)
+            yield pixels
             if k % TELL_EVERY == 0:
                 materials.progress(library.db, identity, k / facts.frames)
-    samples = sound_of(clip.name, facts.frames / clip.rate)
-    with_sound(path, lambda first, count: samples[first : first + count], len(samples))
+
+    write_clip(
+        path, Encoding(format_of("mp4"), 16), FrameRate.of(clip.rate), painted(),
+        sound=lambda first, count: samples[first : first + count], total=facts.frames,
+        key_every=10, options={"preset": "ultrafast"},
+    )  # fmt: skip
     _arrived(library, material)
     return clip.name
 

@@ -7,10 +7,11 @@ import os
 import threading
 import time
 from collections import deque
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any, Protocol
 
 import numpy as np
@@ -18,9 +19,10 @@ from numpy.typing import NDArray
 
 from ..core.cache import Budget
 from ..core.faults import Fault
-from ..core.kernels.rows import set_threads
+from ..core.kernels.rows import cores, set_threads
 from ..core.picture import Size
 from ..media.kept import decode_with
+from .memory import keep_memory
 
 CHUNK = 4
 """Frames in a row for one process, so that a clip is decoded forwards and not by leaps."""
@@ -32,8 +34,8 @@ MOST_BYTES = 1536 << 20
 """What all processes of a render may hold together, the one that writes the film among them."""
 OWN_BYTES, PICTURES = 280 << 20, 5
 """What a process holds by itself, and how many pictures of the film's size (measured)."""
-FEW = 50
-"""Below so many frames the start of a crew costs more than it saves."""
+CORES_EACH = 4
+"""Cores that the kernels of one process keep busy; a second process gains nothing below that."""
 WATCH = 0.25
 
 Maker = Callable[[int], Any]
@@ -82,13 +84,19 @@ _shared: NDArray[np.uint8] = np.empty(0, np.uint8)
 _room = 0
 
 
+def as_for_films(threads: int = 0) -> None:
+    """Set this process up for films: little is kept of what goes by."""
+    keep_memory()
+    decode_with(Budget(DECODED_BYTES), threads)
+
+
 def _begin(film: Film, parent: int, threads: int, shared: Any, room: int) -> None:
     global _make, _fault, _shared, _room
     if room:
         _shared, _room = np.frombuffer(shared, np.uint8), room
     threading.Thread(target=end_with, args=(parent,), daemon=True).start()
     set_threads(threads)
-    decode_with(Budget(DECODED_BYTES), threads)
+    as_for_films(threads)
     try:
         _make = film.maker()
     except Fault as fault:
@@ -114,19 +122,21 @@ def _chunk(indices: Sequence[int], place: int) -> list[Any] | _Told:
         return _Told(type(fault), fault.sentence, fault.where)
 
 
-def workers_for(frames: int, size: Size, wanted: int | None = None) -> int:
-    """How many processes suit a film on this machine: as many as cores, within the memory."""
+def workers_for(size: Size, wanted: int | None = None) -> int:
+    """How many processes compute a film on this machine: what its cores feed, within the memory.
+
+    One process computes each frame on several cores and encodes behind it; on two cores that was
+    measured faster than two processes.
+    """
     if wanted is not None:
         return wanted
-    if frames < FEW:
-        return 1
     each = OWN_BYTES + PICTURES * 16 * size.width * size.height
-    return max(1, min(os.cpu_count() or 1, MOST_BYTES // each - 1))
+    return max(1, min((os.cpu_count() or 1) // CORES_EACH, MOST_BYTES // each - 1))
 
 
 def frames(
     film: Film,
-    indices: Sequence[int],
+    indices: Iterable[int],
     workers: int,
     threads: int | None = None,
     always: bool = False,
@@ -139,7 +149,7 @@ def frames(
     workers : int
         Processes; 1 computes in this process, with all cores inside each frame.
     threads : int, optional
-        Cores for each frame; by default one in each process of a crew.
+        Cores for each frame; by default each process of a crew has its share of all.
     always : bool
         Start a process even for one worker; for measuring.
     room : int
@@ -151,20 +161,22 @@ def frames(
     Fault
         What went wrong, as the process it happened in told it.
     """
-    if (workers <= 1 and not always) or len(indices) <= 1:
-        make = film.maker()
+    if workers <= 1 and not always:
+        make: Maker | None = None
         for index in indices:
+            make = make or film.maker()
             yield index, make(index)
         return
-    chunks = [indices[k : k + CHUNK] for k in range(0, len(indices), CHUNK)]
+    share = threads or max(1, cores() // workers)
+    left = iter(indices)
+    # Chunks are asked for as they are needed: which frames are wanted may take long to tell.
+    chunks = iter(lambda: list(islice(left, CHUNK)), [])
     context = multiprocessing.get_context("spawn")
     # Two chunks a process are under way: what is finished early waits, but never piles up.
     most = 2 * workers
     ring = context.RawArray("B", most * CHUNK * room) if room else None
     shared = np.frombuffer(ring, np.uint8) if ring is not None else _shared
-    pool = ProcessPoolExecutor(
-        min(workers, len(chunks)), context, _begin, (film, os.getpid(), threads or 1, ring, room)
-    )
+    pool = ProcessPoolExecutor(workers, context, _begin, (film, os.getpid(), share, ring, room))
     try:
         ahead: deque[tuple[Sequence[int], Future[Any]]] = deque()
         for number, chunk in enumerate(chunks):

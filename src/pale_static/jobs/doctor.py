@@ -17,8 +17,7 @@ from ..core.macro import read_macro
 from ..core.part import read_part
 from ..core.reel import Reel, materials_of, read_reel, uses_of
 from ..media.facts import file_identity
-from ..media.opening import inspect_file
-from ..media.video import VideoFootage
+from ..media.opening import facts_of
 from ..store import Library, drafts, macros, materials, renders
 from ..store.materials import Material
 from .backup import DATABASE
@@ -118,19 +117,14 @@ def _as_noted(one: Material, path: Path) -> bool:
     if one.content is not None:
         return False
     try:
-        footage, facts = inspect_file(path, one.name)
+        return facts_of(path, one.name).like(one.facts)
     except Fault:
         return False
-    if isinstance(footage, VideoFootage):
-        footage.close()
-    return facts == one.facts
 
 
 def _adopted(library: Library, file: Path) -> None:
     """Bring a file in that lies there already; its own copy then goes."""
-    footage, _ = inspect_file(file)
-    if isinstance(footage, VideoFootage):
-        footage.close()
+    facts_of(file)
     with file.open("rb") as stream:
         made = library.bring_in(stream, file.name)
     if library.path_of(made) != file:

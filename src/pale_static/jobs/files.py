@@ -78,6 +78,12 @@ def parse_setting(text: str, effect: Effect) -> tuple[str, Any]:
         return slug, raw
 
 
+def place_of(text: str | None) -> tuple[str, str] | None:
+    """``lane.step`` as a place; None for the output."""
+    lane, _, name = (text or "").partition(".")
+    return (lane, name) if text else None
+
+
 @dataclass(frozen=True)
 class Job:
     """Everything ``frame`` and ``render`` need."""
@@ -137,9 +143,8 @@ def write_frame(
     with tempfile.TemporaryDirectory() as folder:
         job = prepare(Path(folder), given)
         moment = Moment(parse_at(at, job.length, job.rate), job.length, job.rate)
-        lane, _, name = (step or "").partition(".")
         evaluation = Engine().evaluate(
-            job.effect, moment, job.size, step=(lane, name) if step else None,
+            job.effect, moment, job.size, step=place_of(step),
             settings=job.settings, materials=job.materials,
         )  # fmt: skip
         write_file(out, encode_png(to_pixels(evaluation.picture)))

@@ -8,7 +8,10 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any, TypeVar
 
+from numpy.typing import NDArray
+
 from ..core.document import Effect
+from ..core.engine import Engine
 from ..core.engine.nodes import Place, Plan
 from ..core.engine.plan import make_plan
 from ..core.engine.states import States
@@ -19,6 +22,8 @@ from ..core.reel import Reel, materials_of, seconds_of
 from ..core.reel.picture import BLACK, EditPicture
 from ..core.sound import Sound
 from ..core.timing import Moment
+from ..media.formats import Format
+from ..media.writing import looked_at_in_8_bits, ready
 from ..store import Library, macros, materials
 
 T = TypeVar("T")
@@ -127,6 +132,19 @@ def mended(
             if not fault.use or fault.use in faults:
                 raise
             faults[fault.use] = fault
+
+
+def made_ready(
+    shelf: LibraryShelf, reel: Reel, frame: int, engine: Engine, form: Format, ground: Footage
+) -> NDArray[Any]:
+    """A frame of an edit as a format takes it; macros that fail are left out of it."""
+    eight = looked_at_in_8_bits(form)
+    held, _ = mended(
+        shelf, reel, frame, reel.size,
+        lambda plan: engine.compute(plan, eight=eight, passing=True).held, engine.states, (),
+        ground,
+    )  # fmt: skip
+    return ready(held, form)
 
 
 def lasts(library: Library, reel: Reel) -> dict[str, Fraction | None]:

@@ -17,6 +17,7 @@ from ..core.reel.change_models import Remove, SetJoin, SetReel, SetShot, SetUse
 from ..core.reel.document import Item, Shot, Source
 from ..core.sound import has_sound
 from ..core.timing import whole_frames
+from ..media.formats import Format
 from ..store import macros
 from .frames import LibraryShelf, edit_plan, lasts
 
@@ -32,7 +33,7 @@ class Mismatch:
     remedy: Remedy | None = None
 
 
-def preflight(shelf: LibraryShelf, reel: Reel, form: str) -> list[Mismatch]:
+def preflight(shelf: LibraryShelf, reel: Reel, form: Format) -> list[Mismatch]:
     """Every mismatch of size, rate, length, macros and materials."""
     if not reel.length:
         return [Mismatch("The edit is empty. Put a shot on it first.")]
@@ -46,15 +47,16 @@ def preflight(shelf: LibraryShelf, reel: Reel, form: str) -> list[Mismatch]:
     ]
 
 
-def _format(reel: Reel, form: str) -> Iterator[Mismatch]:
-    if form == "mp4" and (reel.width % 2 or reel.height % 2):
-        even = (reel.width + reel.width % 2, reel.height + reel.height % 2)
+def _format(reel: Reel, form: Format) -> Iterator[Mismatch]:
+    if not form.there:
+        yield Mismatch(f"{form.label} needs an encoder that is not on this machine.")
+    wrong = form.wrong_size(reel.size)
+    if wrong:
+        sentence, right = wrong
         yield Mismatch(
-            f"H.264 video needs an even width and height, and the edit is {reel.width}×"
-            f"{reel.height}. Change its size, or render PNGs.",
-            f"Make it {even[0]}×{even[1]}",
-            SetReel(width=even[0], height=even[1]),
-        )
+            f"{sentence} Change the size of the edit, or choose another format.",
+            f"Make it {right.shown}", SetReel(width=right.width, height=right.height),
+        )  # fmt: skip
 
 
 def _source(
@@ -117,11 +119,11 @@ def _source(
         yield Mismatch(f"{one.name} is smaller than the edit and will be enlarged.")
 
 
-def _sounds(shelf: LibraryShelf, reel: Reel, form: str) -> Iterator[Mismatch]:
+def _sounds(shelf: LibraryShelf, reel: Reel, form: Format) -> Iterator[Mismatch]:
     """Sound that is left out, or that cannot be read."""
-    if form == "png":
-        if has_sound(reel, shelf.sound):
-            yield Mismatch("Pictures hold no sound: it is left out. Render an MP4 for it.")
+    if not form.sound:
+        if form.shape in ("sequence", "animation") and has_sound(reel, shelf.sound):
+            yield Mismatch(f"{form.label}: no sound, it is left out. Render a film for it.")
         return
     heard: dict[str, list[str]] = {}
     for one in reel.placed:

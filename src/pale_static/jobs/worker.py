@@ -7,25 +7,33 @@ server leaves nothing running; what it was at goes on at the next start.
 from __future__ import annotations
 
 import os
+import shutil
 import sys
 import threading
 import time
+from collections.abc import Iterable
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
+from .. import __version__
+from ..core.document import digest_of
 from ..core.engine import Engine
 from ..core.faults import Fault
 from ..core.reel import Reel, read_reel
 from ..core.reel.picture import BLACK, CLEAR, alone
-from ..core.sound import has_sound, mix, samples_of
-from ..media.segments import SegmentedVideo
-from ..media.sequences import PngSequence, Ready, readier, room_for
+from ..core.sound import Samples, has_sound, mix, samples_of
+from ..media.formats import Encoding, format_of
+from ..media.segments import SegmentedFilm
+from ..media.sequences import PictureSequence, names_in
+from ..media.sound import Mixed
+from ..media.writing import Behind, Writer, indices_of, open_writer, room_for
 from ..store import Library, drafts, renders
 from ..store.database import insist
-from ..store.renders import Render
-from .crew import CACHE_BYTES, Maker, end_with, frames, workers_for
-from .frames import LibraryShelf, mended
+from ..store.renders import Render, Wanted
+from .crew import CACHE_BYTES, Maker, as_for_films, end_with, frames, workers_for
+from .frames import LibraryShelf, edit_plan, made_ready
 
 IDLE = 0.25
 TOLD_EVERY = 0.2
@@ -35,15 +43,6 @@ class Stopped(Exception):
     """The render is no longer wanted."""
 
 
-def target(library: Library, render: Render) -> Path:
-    """Where a render goes: a file, or the pattern of a sequence in a folder of its own."""
-    if render.form == "mp4":
-        return library.renders / f"render-{render.id}.mp4"
-    folder = library.renders / f"render-{render.id}"
-    folder.mkdir(exist_ok=True)
-    return folder / "frame_%05d.png"
-
-
 @dataclass(frozen=True)
 class ReelFilm:
     """The frames of a render, counted from its first."""
@@ -51,23 +50,16 @@ class ReelFilm:
     folder: Path
     reel: int
     revision: int
-    first: int
-    form: str
-    item: str = ""
+    wanted: Wanted
 
     def maker(self) -> Maker:
-        library, engine = Library(self.folder), Engine(CACHE_BYTES)
-        shelf = LibraryShelf(library)
-        reel = reel_of(library, self.reel, self.revision, self.item)
-        ground = CLEAR if self.item else BLACK
-        ready = readier(Path(f"frame.{self.form}"))
+        shelf, engine = LibraryShelf(Library(self.folder)), Engine(CACHE_BYTES)
+        reel = reel_of(shelf.library, self.reel, self.revision, self.wanted.item)
+        form = format_of(self.wanted.form)
+        ground = CLEAR if self.wanted.clear else BLACK
 
-        def make(index: int) -> Ready:
-            picture, _ = mended(
-                shelf, reel, self.first + index, reel.size,
-                lambda plan: engine.compute(plan, passing=True).picture, engine.states, (), ground,
-            )  # fmt: skip
-            return ready(picture)
+        def make(index: int) -> object:
+            return made_ready(shelf, reel, self.wanted.first + index, engine, form, ground)
 
         return make
 
@@ -78,70 +70,149 @@ def reel_of(library: Library, reel: int, revision: int, item: str = "") -> Reel:
     return alone(whole, item) if item else whole
 
 
-def _writer(
-    shelf: LibraryShelf, render: Render, path: Path, reel: Reel
-) -> SegmentedVideo | PngSequence:
-    """What takes the frames; it knows which of them an earlier run has left."""
-    if render.form == "mp4":
-        sound = None
-        if has_sound(reel, shelf.sound):
-            zero = samples_of(render.first, reel.frame_rate.exact)
-            sound = lambda first, count: mix(reel, shelf.sound, zero + first, count)  # noqa: E731
-        return SegmentedVideo(path, reel.size, reel.frame_rate, render.total, sound=sound)
-    return PngSequence(path, render.total)
+class Rendering:
+    """One render, from what is there already to the finished file."""
 
+    def __init__(self, library: Library, render: Render) -> None:
+        self.library, self.render, wanted = library, render, render.wanted
+        self.shelf = LibraryShelf(library)
+        self.reel = reel_of(library, render.reel, render.revision, wanted.item)
+        self.form = format_of(wanted.form)
+        self.encoding = Encoding(self.form, wanted.quality, wanted.bit_rate)
+        self.film = ReelFilm(library.folder, render.reel, render.revision, wanted)
+        name = f"render-{render.id}"
+        self.out = library.renders / (name if self.form.numbered else f"{name}{self.form.ending}")
 
-def run(library: Library, render: Render) -> None:
-    """Render to the end, or until it is cancelled; progress is noted as it goes."""
-    reel = reel_of(library, render.reel, render.revision, render.item)
-    path = target(library, render)
-    writer = _writer(LibraryShelf(library), render, path, reel)
-    began, told, made = time.monotonic(), 0.0, 0
-    film = ReelFilm(
-        library.folder, render.reel, render.revision, render.first, render.form, render.item
-    )
-    try:
-        missing = writer.missing()
-        count, room = workers_for(len(missing), reel.size), room_for(path, reel.size)
-        for index, ready in frames(film, missing, count, room=room):
-            writer.put(index, ready)
-            made += 1
-            now = time.monotonic()
-            if now - told > TOLD_EVERY:
-                told = now
-                speed = made / max(now - began, 1e-6)
-                if not renders.progress(library.db, render.id, os.getpid(), index + 1, speed):
-                    raise Stopped
-        speed = made / max(time.monotonic() - began, 1e-6)
-        if not renders.progress(library.db, render.id, os.getpid(), render.total, speed):
+    def content(self, first: int, count: int) -> str:
+        """Names what a stretch of the film shows, and how it is written."""
+        ground = CLEAR if self.render.wanted.clear else BLACK
+        keys = [
+            self._key(self.render.wanted.first + index, ground)
+            for index in range(first, first + count)
+        ]
+        size = [self.reel.width, self.reel.height, self.reel.rate]
+        return digest_of([__version__, self.encoding.told(), size, keys])
+
+    def _key(self, frame: int, ground: object) -> str:
+        try:
+            return edit_plan(self.shelf, self.reel, frame, self.reel.size, ground=ground).key  # type: ignore[arg-type]
+        except Fault as fault:
+            return f"{fault.use}: {fault.sentence}"
+
+    def run(self) -> None:
+        """Render to the end, or until it is cancelled; progress is noted as it goes."""
+        content = "" if self.form.joined else self.content(0, self.render.wanted.total)
+        if not content or not self._taken_over(content):
+            self._write()
+        size = sum(one.stat().st_size for one in self._files())
+        renders.end(
+            self.library.db, self.render.id, "done", file=self.out.name, size=size, content=content
+        )
+
+    def _files(self) -> list[Path]:
+        return names_in(self.out) if self.form.numbered else [self.out]
+
+    def _taken_over(self, content: str) -> bool:
+        """Whether an earlier render has made the same already; its files then stand here too."""
+        before = renders.alike(self.library.db, content)
+        source = self.library.renders / before.file if before else None
+        if source is None or not source.exists():
+            return False
+        if source != self.out:
+            try:
+                if self.form.numbered:
+                    shutil.rmtree(self.out, ignore_errors=True)
+                    shutil.copytree(source, self.out, copy_function=os.link)
+                else:
+                    self.out.unlink(missing_ok=True)
+                    os.link(source, self.out)
+            except OSError:
+                return False
+        return True
+
+    def _write(self) -> None:
+        wanted, size = self.render.wanted, self.reel.size
+        writer, missing = self._writer()
+        count = workers_for(size)
+        room = room_for(self.form, size)
+        began, told, made = time.monotonic(), 0.0, 0
+        with Behind(writer, self.form, kept=count == 1) as behind:
+            for index, pixels in frames(self.film, missing, count, room=room):
+                behind.put(index, pixels)
+                made += 1
+                now = time.monotonic()
+                if now - told > TOLD_EVERY:
+                    told = now
+                    self._tell(min(index + 1, wanted.total), made / max(now - began, 1e-6))
+            behind.settle()
+            self._tell(wanted.total, made / max(time.monotonic() - began, 1e-6))
+
+    def _tell(self, done: int, speed: float) -> None:
+        if not renders.progress(self.library.db, self.render.id, os.getpid(), done, speed):
             raise Stopped
-        writer.finish()
-    except BaseException:
-        writer.abandon()
-        raise
-    name = path.name if render.form == "mp4" else path.parent.name
-    renders.end(library.db, render.id, "done", file=name)
+
+    def _writer(self) -> tuple[Writer, Iterable[int]]:
+        """What takes the frames, and which of them no earlier render has left."""
+        form, total = self.form, self.render.wanted.total
+        reel, rate = self.reel, self.reel.frame_rate
+        sound = self._sound() if form.sound else None
+        if form.joined:
+            film = SegmentedFilm(
+                self.out, self.encoding, reel.size, rate, total, self.library.stretches,
+                self.content, sound=sound,
+            )  # fmt: skip
+            return film, film.missing()
+        if form.numbered:
+            self.out.mkdir(exist_ok=True)
+            pattern = self.out / f"frame_%05d{form.ending}"
+            pictures = PictureSequence(pattern, form, total)
+            return pictures, pictures.missing()
+        return open_writer(self.out, self.encoding, reel.size, rate, total), indices_of(
+            form, 0, total
+        )
+
+    def _sound(self) -> Mixed | None:
+        if not has_sound(self.reel, self.shelf.sound):
+            return None
+        zero = samples_of(self.render.wanted.first, self.reel.frame_rate.exact)
+
+        def samples(first: int, count: int) -> Samples:
+            return mix(self.reel, self.shelf.sound, zero + first, count)
+
+        return samples
 
 
 def serve(folder: Path, parent: int) -> None:
     """Take renders for as long as the parent process lives."""
     threading.Thread(target=end_with, args=(parent,), daemon=True).start()
+    as_for_films()
     library = Library(folder)
     while os.getppid() == parent:
         render = insist(lambda: renders.take(library.db, os.getpid()))
         if render is None:
             time.sleep(IDLE)
             continue
-        try:
-            run(library, render)
-        except Stopped:
-            continue
-        except Exception as fault:
-            said = (
-                fault.sentence if isinstance(fault, Fault)
-                else f"The render stopped at an unexpected fault: {type(fault).__name__}: {fault}"
-            )  # fmt: skip
-            insist(partial(renders.end, library.db, render.id, "failed", said))
+        with suppress(Stopped):
+            _run_told(library, render)
+
+
+def _run_told(library: Library, render: Render) -> None:
+    """Run a render; what goes wrong is noted with it."""
+    try:
+        run(library, render)
+    except Stopped:
+        raise
+    except Exception as fault:
+        said = (
+            fault.sentence if isinstance(fault, Fault)
+            else f"The render stopped at an unexpected fault: {type(fault).__name__}: {fault}"
+        )  # fmt: skip
+        insist(partial(renders.end, library.db, render.id, "failed", said))
+
+
+def run(library: Library, render: Render) -> None:
+    """Render to the end, or until it is cancelled."""
+    Rendering(library, render).run()
 
 
 if __name__ == "__main__":

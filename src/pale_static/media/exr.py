@@ -1,8 +1,11 @@
-"""OpenEXR stills: linear light with any range, as display-referred pictures."""
+"""OpenEXR pictures: linear light with any range, from and to display-referred pictures."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import os
+import tempfile
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -11,14 +14,27 @@ from numpy.typing import NDArray
 
 from ..core.colour import to_encoded
 from ..core.faults import Unreadable
+from ..core.kernels import blending
 from ..core.picture import Plane
 
 MAGIC = b"\x76\x2f\x31\x01"
 """The first bytes of an OpenEXR file, after its file layout."""
 
 
-def read_exr(path: Path, name: str, bounded: Callable[[int, int, str], None]) -> tuple[Plane, int]:
-    """A picture (H, W, 4), premultiplied, sRGB-encoded, nothing clipped; and its bits a channel.
+@dataclass(frozen=True)
+class ExrPicture:
+    """A layer of an OpenEXR file: (H, W, 4), premultiplied, sRGB-encoded, nothing clipped."""
+
+    picture: Plane
+    bits: int
+    layers: tuple[str, ...]
+    """All layers of the file; the one without a name is empty."""
+
+
+def read_exr(
+    path: Path, name: str, bounded: Callable[[int, int, str], None], layer: str = ""
+) -> ExrPicture:
+    """A layer of an OpenEXR file; by default the one without a name, else the first.
 
     The file holds linear light with premultiplied (associated) alpha. Colour is encoded straight,
     then weighted by alpha again. Without colour channels, luminance ``Y`` is grey.
@@ -46,7 +62,21 @@ def read_exr(path: Path, name: str, bounded: Callable[[int, int, str], None]) ->
             channels = {key: np.asarray(one.pixels) for key, one in file.channels().items()}
     except (RuntimeError, ValueError, KeyError, TypeError, OSError, MemoryError) as fault:
         raise Unreadable(f"{name} is damaged and cannot be read as OpenEXR.") from fault
-    return _picture(channels, name)
+    layers = _layers(channels)
+    if layer and layer not in layers:
+        there = ", ".join(one for one in layers if one) or "none"
+        raise Unreadable(f"{name} has no layer “{layer}”. It has: {there}.")
+    chosen = layer or (layers[0] if layers else "")
+    start = f"{chosen}." if chosen else ""
+    own = {key.removeprefix(start): one for key, one in channels.items() if key.startswith(start)}
+    picture, bits = _picture(own, name)
+    return ExrPicture(picture, bits, layers)
+
+
+def _layers(channels: Iterable[str]) -> tuple[str, ...]:
+    """Layers that hold colour or luminance, the one without a name first."""
+    named = [key.rpartition(".") for key in channels]
+    return tuple(sorted({layer for layer, _, channel in named if channel in ("R", "G", "B", "Y")}))
 
 
 def _picture(channels: dict[str, NDArray[Any]], name: str) -> tuple[Plane, int]:
@@ -67,3 +97,42 @@ def _picture(channels: dict[str, NDArray[Any]], name: str) -> tuple[Plane, int]:
         linear = np.zeros(shape) if one is None else np.nan_to_num(one.astype(np.float64))
         picture[..., k] = to_encoded(linear / weight) * weight
     return picture, 8 * there[0].dtype.itemsize
+
+
+REC_709_COLOURS = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
+"""x and y of red, green, blue and white. ITU-R BT.709-6, item 1.3 and 1.4."""
+
+
+def exr_bytes(pictures: NDArray[np.float32], layers: Sequence[str], half: bool) -> bytes:
+    """Pictures as one OpenEXR file: linear light, Rec. 709, premultiplied.
+
+    Parameters
+    ----------
+    pictures : (H, W, 4 times the count of layers) float32
+        Premultiplied and display-referred, behind one another in the channels.
+    layers : sequence of str
+        Their names; the one without a name is what programs show first.
+    half : bool
+        16 bits of floating point instead of 32.
+    """
+    import OpenEXR
+
+    channels = {}
+    for k, layer in enumerate(layers):
+        lit = blending.linear(np.ascontiguousarray(pictures[..., 4 * k : 4 * k + 4]))
+        kept = lit.astype(np.float16) if half else lit
+        for c, name in enumerate("RGBA"):
+            full = f"{layer}.{name}" if layer else name
+            channels[full] = np.ascontiguousarray(kept[..., c])
+    header = {
+        "compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage,
+        "chromaticities": REC_709_COLOURS,
+    }  # fmt: skip
+    # The library writes to a named file only.
+    handle, name = tempfile.mkstemp(suffix=".exr")
+    os.close(handle)
+    try:
+        OpenEXR.File(header, channels).write(name)
+        return Path(name).read_bytes()
+    finally:
+        Path(name).unlink(missing_ok=True)

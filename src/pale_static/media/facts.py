@@ -9,8 +9,12 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict
 
 from ..core.faults import Unreadable
+from .reading import Colour
 
-Kind = Literal["video", "still", "font", "table"]
+Kind = Literal["video", "still", "font", "table", "sequence", "animation"]
+"""What a file is by its first bytes. Sequences and animations are videos to those who use them."""
+HEAD = 256
+"""How many first bytes tell what a file is."""
 
 
 class Facts(BaseModel):
@@ -27,10 +31,32 @@ class Facts(BaseModel):
     bits: int = 8
     coding: str = ""
     glyphs: int = 0
+    colour: Colour | None = None
+    interlaced: bool = False
+    pixel_aspect: str = ""
+    layers: tuple[str, ...] = ()
+    sound: str = ""
+    """The coding, rate and channels of its sound; empty without."""
+    premultiplied: bool = False
+    """Whether the file says that its colour is weighted by alpha."""
+    pictures: int = 0
+    """How many files a sequence has."""
     problems: tuple[str, ...] = ()
+
+    @property
+    def may_sound(self) -> bool:
+        """Whether its file is of a kind that holds sound."""
+        return self.kind == "video" and not self.pictures and "animated" not in self.coding
+
+    def like(self, other: Facts) -> bool:
+        """Whether both may be of one file: facts that an earlier version did not note do not count."""
+        names = ("kind", "width", "height", "rate", "frames", "alpha", "bits", "coding", "glyphs")
+        return all(getattr(self, name) == getattr(other, name) for name in names)
 
 
 _VIDEO: Kind = "video"
+_SEQUENCE: Kind = "sequence"
+_ANIMATION: Kind = "animation"
 _STILL: Kind = "still"
 _FONT: Kind = "font"
 _TABLE: Kind = "table"
@@ -46,11 +72,15 @@ def sniff(head: bytes, name: str) -> tuple[Kind, str]:
         If it is nothing that can be brought in.
     """
     if head[:8] == b"\x89PNG\r\n\x1a\n":
-        return _STILL, ".png"
+        # An animated PNG says so before its pixels.
+        moves = b"acTL" in head.partition(b"IDAT")[0]
+        return (_VIDEO, ".apng") if moves else (_STILL, ".png")
     if head[:3] == b"\xff\xd8\xff":
         return _STILL, ".jpg"
     if head[:4] == b"RIFF" and head[8:12] == b"WEBP":
-        return _STILL, ".webp"
+        # RFC 9649: the second lowest bit of an extended file's flags says that it moves.
+        moves = head[12:16] == b"VP8X" and bool(head[20] & 2)
+        return (_ANIMATION if moves else _STILL), ".webp"
     if head[:4] in (b"II*\x00", b"MM\x00*"):
         return _STILL, ".tif"
     if head[:4] == b"\x76\x2f\x31\x01":
@@ -61,6 +91,8 @@ def sniff(head: bytes, name: str) -> tuple[Kind, str]:
         return _VIDEO, ".mov"
     if head[:4] == b"\x1aE\xdf\xa3":
         return _VIDEO, ".webm" if b"webm" in head[:64] else ".mkv"
+    if head[:4] == b"PK\x03\x04":
+        return _SEQUENCE, ".frames"
     if head[:4] in (b"\0\1\0\0", b"true"):
         return _FONT, ".ttf"
     if head[:4] == b"OTTO":

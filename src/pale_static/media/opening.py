@@ -3,49 +3,100 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
 
 from ..core.cache import Cache
 from ..core.faults import Missing
 from ..core.footage import Footage, StillPicture, stand_in
+from ..core.lookup import LookupTable
 from ..core.picture import Size
 from ..core.timing import FrameRate
+from .animations import AnimatedPicture
 from .cube import read_cube
-from .facts import Facts, file_identity, sniff
+from .facts import HEAD, Facts, Kind, file_identity, sniff
 from .fonts import read_font, shared_font, specimen
+from .formats import NUMBER
+from .picture_clip import PictureClip, folder_clip, packed_clip
+from .reading import AS_TOLD, Reading
 from .stills import StillFile, read_still
 
 if TYPE_CHECKING:
     from .video import VideoFootage
 
 
-def open_footage(path: str | Path, name: str | None = None) -> Footage:
-    """A clip or a still from a file, by its content.
+def open_footage(path: str | Path, name: str | None = None, reading: Reading = AS_TOLD) -> Footage:
+    """A clip or a still from a file, by its content; or numbered pictures by ``name_%04d.png``.
 
     Raises
     ------
     Missing, Unreadable, TooLarge
     """
-    return inspect_file(Path(path), name)[0]
+    path = Path(path)
+    if NUMBER.search(path.name) and not path.is_file():
+        return folder_clip(path, reading)
+    return inspect_file(path, name, reading)[0]
 
 
-def inspect_file(path: Path, name: str | None = None) -> tuple[Footage, Facts]:
-    """The material in a file, and what it is."""
+def inspect_file(
+    path: Path, name: str | None = None, reading: Reading = AS_TOLD,
+    table: LookupTable | None = None,
+) -> tuple[Footage, Facts]:  # fmt: skip
+    """The material in a file, and what it is.
+
+    Parameters
+    ----------
+    table : LookupTable, optional
+        What its colours go through.
+    """
     name = name or path.name
     if not path.is_file():
         raise Missing(f"There is no file {path}.")
     with path.open("rb") as file:
-        head = file.read(64)
-    kind, _ = sniff(head, name)
+        kind, _ = sniff(file.read(HEAD), name)
     if kind == "still":
-        return read_still(path, name)
+        return read_still(path, name, reading, table)
     if kind == "table":
         return read_cube(path, name)
     if kind == "font":
         font, facts = read_font(path, file_identity(path), name)
         return specimen(font), facts
-    video = _video()(path, name=name)
-    return video, video.facts()
+    clip = _clip(kind, path, None, name, reading, table)
+    if isinstance(clip, PictureClip):
+        clip.checked()
+    return clip, clip.facts()
+
+
+def facts_of(
+    path: Path, name: str | None = None, reading: Reading = AS_TOLD,
+    table: LookupTable | None = None,
+) -> Facts:  # fmt: skip
+    """What a file is; it is closed again."""
+    footage, facts = inspect_file(path, name, reading, table)
+    if isinstance(footage, Closes):
+        footage.close()
+    return facts
+
+
+@runtime_checkable
+class Closes(Protocol):
+    """Footage that holds a file open."""
+
+    def close(self) -> None: ...
+
+
+def _clip(
+    kind: Kind, path: Path, identity: str | None, name: str | None, reading: Reading,
+    table: LookupTable | None,
+) -> VideoFootage | PictureClip | AnimatedPicture:  # fmt: skip
+    """Footage that moves."""
+    if kind == "sequence":
+        return packed_clip(path, identity, name or path.name, reading, table)
+    if kind == "animation":
+        return AnimatedPicture(path, identity, name)
+    # Decoders take long to load; who opens no video does without.
+    from .video import VideoFootage
+
+    return VideoFootage(path, identity, name, reading, table)
 
 
 def waiting_card(identity: str, facts: Facts) -> Footage:
@@ -60,31 +111,27 @@ OPEN_BYTES = 512 << 20
 _open: Cache[tuple[Path, str], Any] = Cache(OPEN_BYTES)
 
 
-def shared_footage(path: Path, identity: str) -> Footage:
+def shared_footage(
+    path: Path, identity: str, reading: Reading = AS_TOLD, table: LookupTable | None = None
+) -> Footage:
     """The same open file for all who ask; its decoder and frames are shared."""
-    held = _open.get((path, identity))
+    key = path, identity + reading.mark()
+    held = _open.get(key)
     if held is None:
-        held = _opened(path, identity)
-        _open.put((path, identity), held)
+        held = _opened(path, identity, reading, table)
+        _open.put(key, held)
     return held
 
 
-def _opened(path: Path, identity: str) -> Footage:
+def _opened(path: Path, identity: str, reading: Reading, table: LookupTable | None) -> Footage:
     if not path.is_file():
         raise Missing(f"The file of a material ({identity[:8]}…) is gone. Bring it in again.")
     with path.open("rb") as file:
-        kind, _ = sniff(file.read(64), path.name)
+        kind, _ = sniff(file.read(HEAD), path.name)
     if kind == "still":
-        return StillFile(path)
+        return StillFile(path, reading, table)
     if kind == "table":
         return read_cube(path, path.name, identity)[0]
     if kind == "font":
         return specimen(shared_font(path, identity))
-    return _video()(path, identity)
-
-
-def _video() -> type[VideoFootage]:
-    # Decoders take long to load; who opens no video does without.
-    from .video import VideoFootage
-
-    return VideoFootage
+    return _clip(kind, path, identity, None, reading, table)

@@ -1,103 +1,90 @@
-"""Pictures out: H.264 MP4 and PNG sequences, frame by frame."""
+"""Pictures out: one file for each frame, one frame, or a few side by side."""
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable
-from contextlib import suppress
-from fractions import Fraction
+import io
+import os
+import struct
+import zlib
+from collections.abc import Sequence
+from functools import lru_cache
 from pathlib import Path
-from types import TracebackType
-from typing import Any, Protocol
+from typing import Any
 
-import av
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.faults import Fault, NoRoom
-from ..core.kernels import convert
-from ..core.picture import Plane, Size, to_pixels
-from ..core.timing import FrameRate
+from .exr import exr_bytes
+from .formats import Format
 from .stills import encode_png, write_file
 
-_NUMBER = re.compile(r"%0?(\d*)d")
+GAP = 8
+"""Pixels between the pictures of a contact sheet."""
 
 
-Ready = Any
-"""A frame as its format takes it: encoded PNG, or the planes of a video frame."""
-
-
-class Writer(Protocol):
-    """Takes frames in order; nothing stands under the final name before it is finished."""
-
-    def put(self, index: int, ready: Ready) -> None: ...
-
-    def add(self, index: int, picture: Plane) -> None: ...
-
-    def finish(self) -> list[Path]: ...
-
-    def abandon(self) -> None: ...
-
-
-def open_writer(path: Path, size: Size, rate: FrameRate) -> Writer:
-    """A writer by the name: ``out.mp4``, or ``frames_%04d.png``.
-
-    Raises
-    ------
-    Fault
-        For a name that is neither, or a size the format cannot hold.
-    """
-    if path.suffix == ".mp4":
-        return VideoWriter(path, size, rate)
-    if path.suffix == ".png" and _NUMBER.search(path.name):
-        return PngSequence(path)
-    raise Fault(
-        f"Cannot tell from “{path.name}” what to write. Name it out.mp4 for a video or "
-        "frames_%04d.png for a sequence of pictures."
-    )
-
-
-def ready_png(picture: Plane) -> bytes:
-    """A picture as a 16-bit PNG with alpha."""
-    return encode_png(to_pixels(picture, 16))
-
-
-def ready_video(picture: Plane) -> Ready:
-    """A picture as 4:2:0 planes, Rec. 709, video range: (3H/2, W) uint8.
-
-    Video has no alpha: clear areas are black, which is what the premultiplied picture shows.
-    """
-    return _planes(convert.show(picture, cell=0)).to_ndarray()
-
-
-def _planes(pixels: NDArray[np.uint8]) -> av.VideoFrame:
-    """8-bit RGB as a 4:2:0 frame, Rec. 709, video range."""
-    frame = av.VideoFrame.from_ndarray(pixels, "rgb24")
-    return frame.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
-
-
-def readier(path: Path) -> Callable[[Plane], Ready]:
-    """What makes a picture ready for a file of this name; it may run in another process."""
-    return ready_png if path.suffix == ".png" else ready_video
-
-
-def room_for(path: Path, size: Size) -> int:
-    """Bytes of a ready frame for a file of this name; 0 where each has a length of its own."""
-    return 0 if path.suffix == ".png" else size.width * size.height * 3 // 2
-
-
-class PngSequence:
-    """16-bit PNGs with alpha, one a frame, numbered from 0.
+def encode_picture(pixels: NDArray[Any], form: Format, layers: Sequence[str] = ("",)) -> bytes:
+    """A frame that was made ready, as the bytes of its file.
 
     Parameters
     ----------
+    layers : sequence of str
+        OpenEXR only: names of the pictures that lie behind one another in the channels.
+    """
+    if form.ending == ".exr":
+        return exr_bytes(pixels, layers, half=form.bits == 16)
+    if form.ending == ".tif":
+        return _tiff(pixels)
+    return tagged_srgb(encode_png(pixels))
+
+
+def tagged_srgb(png: bytes) -> bytes:
+    """A PNG that says that it is sRGB.
+
+    References
+    ----------
+    W3C Portable Network Graphics, 11.3.2.5 sRGB; rendering intent 0 is perceptual.
+    """
+    chunk = b"sRGB" + b"\0"
+    head = 8 + 25  # the signature, and the header chunk
+    told = struct.pack(">I", 1) + chunk + struct.pack(">I", zlib.crc32(chunk))
+    return png[:head] + told + png[head:]
+
+
+def _tiff(pixels: NDArray[Any]) -> bytes:
+    import tifffile  # it takes a while to load, and few need it
+
+    out = io.BytesIO()
+    tifffile.imwrite(
+        out, pixels, photometric="rgb", compression="zlib", predictor=True, metadata=None,
+        extrasamples=["unassalpha"] if pixels.shape[2] == 4 else None,
+        extratags=[(34675, "B", len(_profile()), _profile(), True)],
+    )  # fmt: skip
+    return out.getvalue()
+
+
+@lru_cache
+def _profile() -> bytes:
+    """An ICC profile of sRGB."""
+    from PIL import ImageCms
+
+    return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+
+
+class PictureSequence:
+    """A file for each frame, numbered from 0; several frames may be written at once.
+
+    Parameters
+    ----------
+    pattern : Path
+        A name with ``%04d`` or the like in it.
     total : int
         Frames in all, for one that goes on from an earlier run.
     """
 
-    def __init__(self, pattern: Path, total: int = 0) -> None:
-        self.pattern = pattern
-        self.total = total
+    def __init__(
+        self, pattern: Path, form: Format, total: int = 0, layers: Sequence[str] = ("",)
+    ) -> None:
+        self.pattern, self.form, self.total, self.layers = pattern, form, total, layers
         self.written: list[Path] = []
 
     def missing(self) -> list[int]:
@@ -107,117 +94,50 @@ class PngSequence:
         return [index for index in range(self.total) if index not in here]
 
     def path(self, index: int) -> Path:
+        """Where a frame goes."""
         return self.pattern.with_name(self.pattern.name % index)
 
-    def put(self, index: int, ready: Ready) -> None:
+    def put(self, index: int, pixels: NDArray[Any]) -> None:
         path = self.path(index)
-        write_file(path, ready)
+        write_file(path, encode_picture(pixels, self.form, self.layers))
         self.written.append(path)
 
-    def add(self, index: int, picture: Plane) -> None:
-        self.put(index, ready_png(picture))
-
     def finish(self) -> list[Path]:
-        return self.written
+        return sorted(self.written)
 
     def abandon(self) -> None:
         """Frames written so far stay: they are whole, and a later run goes on from them."""
 
 
-class VideoWriter:
-    """H.264 in MP4: 4:2:0, Rec. 709 tagged, 8 bits, near-transparent quality, opaque."""
+class PictureFile:
+    """One picture of one frame, or of several side by side."""
 
-    def __init__(
-        self, path: Path, size: Size, rate: FrameRate, quality: int = 10, key_every: int = 50,
-        preset: str = "veryfast",
-    ) -> None:  # fmt: skip
-        if size.width % 2 or size.height % 2:
-            raise Fault(
-                f"H.264 video needs an even width and height. {size.width}×{size.height} is not: "
-                f"choose {size.width // 2 * 2}×{size.height // 2 * 2}, or write PNGs."
-            )
-        self.final = path
-        self.part = path.with_name(f".{path.name}.part")
-        try:
-            self._container = av.open(str(self.part), "w", format="mp4")
-            self._stream: Any = self._container.add_stream("libx264", rate=rate.exact)
-        except OSError as fault:
-            raise no_room(path, fault) from fault
-        stream = self._stream
-        stream.width, stream.height = size.width, size.height
-        stream.pix_fmt = "yuv420p"
-        stream.time_base = Fraction(1) / rate.exact
-        stream.options = {
-            "crf": str(quality),
-            "preset": preset,
-            "threads": "2",
-            "g": str(key_every),
-        }
-        context = stream.codec_context
-        # ITU-T H.273 code points: 1 is Rec. 709 for matrix, primaries and transfer.
-        context.colorspace = context.color_primaries = context.color_trc = 1
-        context.color_range = 1
+    def __init__(self, path: Path, form: Format) -> None:
+        self.path, self.form = path, form
+        self._pictures: list[NDArray[Any]] = []
 
-    def put(self, index: int, ready: Ready) -> None:
-        self._take(index, av.VideoFrame.from_ndarray(ready, "yuv420p"))
-
-    def add_pixels(self, index: int, pixels: NDArray[np.uint8]) -> None:
-        """Write a frame that is 8-bit RGB already, (H, W, 3)."""
-        self._take(index, _planes(pixels))
-
-    def _take(self, index: int, frame: av.VideoFrame) -> None:
-        frame.colorspace, frame.color_range = 1, 1
-        frame.pts = index
-        self._mux(frame)
-
-    def add(self, index: int, picture: Plane) -> None:
-        self.put(index, ready_video(picture))
-
-    def _mux(self, frame: av.VideoFrame | None) -> None:
-        try:
-            for packet in self._stream.encode(frame):
-                self._container.mux(packet)
-        except OSError as fault:
-            self.abandon()
-            raise no_room(self.final, fault) from fault
+    def put(self, index: int, pixels: NDArray[Any]) -> None:
+        self._pictures.append(pixels)
 
     def finish(self) -> list[Path]:
-        self._mux(None)
-        try:
-            self._container.close()
-            self.part.replace(self.final)
-        except OSError as fault:
-            self.part.unlink(missing_ok=True)
-            raise no_room(self.final, fault) from fault
-        return [self.final]
+        write_file(self.path, encode_picture(beside(self._pictures), self.form))
+        return [self.path]
 
     def abandon(self) -> None:
-        with suppress(OSError):
-            self._container.close()
-        self.part.unlink(missing_ok=True)
+        """Nothing is written before the end."""
 
 
-def no_room(path: Path, fault: OSError) -> NoRoom:
-    """A fault for a file that could not be written."""
-    return NoRoom(
-        f"{path.name} could not be written: {fault.strerror or fault}. "
-        "Make room on the disk, or choose another folder, and render again."
-    )
+def beside(pictures: Sequence[NDArray[Any]]) -> NDArray[Any]:
+    """Pictures of one size side by side, with clear gaps."""
+    if len(pictures) == 1:
+        return pictures[0]
+    gap = np.zeros((len(pictures[0]), GAP, pictures[0].shape[2]), pictures[0].dtype)
+    parts = [part for one in pictures for part in (gap, one)][1:]
+    return np.concatenate(parts, axis=1)
 
 
-class Writing:
-    """A writer in a ``with``: finished at the end, abandoned on a fault."""
-
-    def __init__(self, writer: Writer) -> None:
-        self.writer = writer
-
-    def __enter__(self) -> Writer:
-        return self.writer
-
-    def __exit__(
-        self, kind: type[BaseException] | None, _: BaseException | None, __: TracebackType | None
-    ) -> None:
-        if kind is None:
-            self.writer.finish()
-        else:
-            self.writer.abandon()
+def names_in(folder: Path) -> list[Path]:
+    """The finished files in the folder of a sequence, in order."""
+    with os.scandir(folder) as entries:
+        names = [one.name for one in entries if not one.name.endswith(".part")]
+    return [folder / name for name in sorted(names)]

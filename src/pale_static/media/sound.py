@@ -27,7 +27,11 @@ JUMP = SOUND_RATE // 100
 """Samples by which times in a file may be rounded; where they differ by more, sound is missing."""
 PEAKS = 50
 """Peaks a second."""
-AAC_FRAME = 1024
+LOSSY_BIT_RATE = 192_000
+SAMPLE_FORMATS = {"aac": "fltp", "libopus": "flt", "flac": "s32", "pcm_s24le": "s32"}
+"""What each encoder takes."""
+ANY_BLOCK = 1024
+MOST_24 = (1 << 23) - 1
 MOST_SECONDS = 6 * 3600
 
 
@@ -198,26 +202,46 @@ Mixed = Callable[[int, int], Samples]
 
 
 class SoundTrack:
-    """Sound that is written into a film beside its pictures, as AAC."""
+    """Sound that is written into a film beside its pictures.
 
-    def __init__(self, container: Any, mixed: Mixed, total: int) -> None:
+    Parameters
+    ----------
+    encoder : str
+        FFmpeg's name of one; ``aac``, ``libopus``, ``flac`` or ``pcm_s24le``.
+    """
+
+    def __init__(self, container: Any, mixed: Mixed, total: int, encoder: str = "aac") -> None:
         self._container, self._mixed, self.total = container, mixed, total
-        self._stream = container.add_stream("aac", rate=SOUND_RATE, layout="stereo")
-        self._stream.bit_rate = 192_000
+        self._stream = container.add_stream(encoder, rate=SOUND_RATE, layout="stereo")
+        if encoder in ("aac", "libopus"):
+            self._stream.bit_rate = LOSSY_BIT_RATE
+        context = self._stream.codec_context
+        context.format = SAMPLE_FORMATS[encoder]
+        self._deep = SAMPLE_FORMATS[encoder] == "s32"
+        context.open()
+        self._block = context.frame_size or ANY_BLOCK
         self._at = 0
 
     def write(self, upto: int) -> None:
         """Write what comes before a sample, so that pictures and sound lie side by side."""
         while self._at < min(upto, self.total):
-            count = min(AAC_FRAME, self.total - self._at)
+            count = min(self._block, self.total - self._at)
             samples = self._mixed(self._at, count)
-            frame = av.AudioFrame.from_ndarray(
-                np.ascontiguousarray(samples.T), format="fltp", layout="stereo"
-            )
+            frame = self._frame(samples)
             frame.sample_rate, frame.pts = SOUND_RATE, self._at
             frame.time_base = Fraction(1, SOUND_RATE)
             self._mux(frame)
             self._at += count
+
+    def _frame(self, samples: Samples) -> Any:
+        if self._deep:
+            # 24 bits in the upper part of 32, as encoders of that depth take them.
+            codes = np.round(np.clip(samples, -1, 1) * MOST_24).astype(np.int32) << 8
+            return av.AudioFrame.from_ndarray(codes.reshape(1, -1), format="s32", layout="stereo")
+        planar = self._stream.codec_context.format.name == "fltp"
+        laid = np.ascontiguousarray(samples.T) if planar else samples.reshape(1, -1)
+        form = "fltp" if planar else "flt"
+        return av.AudioFrame.from_ndarray(laid, format=form, layout="stereo")
 
     def finish(self) -> None:
         """Write the rest."""
@@ -243,21 +267,3 @@ def in_blocks(mixed: Mixed, block: int = SOUND_RATE) -> Mixed:
         return part
 
     return piece
-
-
-def with_sound(path: Path, mixed: Mixed, total: int) -> None:
-    """Give a film of pictures alone a sound track; its pictures are not encoded again."""
-    part = path.with_name(f".{path.name}.sound.part")
-    with av.open(str(path)) as source, av.open(str(part), "w", format="mp4") as film:
-        stream = source.streams.video[0]
-        out = film.add_stream_from_template(stream)
-        track = SoundTrack(film, in_blocks(mixed), total)
-        for packet in source.demux(stream):
-            if packet.dts is None:
-                continue
-            assert stream.time_base is not None
-            track.write(int(packet.dts * stream.time_base * SOUND_RATE))
-            packet.stream = out
-            film.mux(packet)
-        track.finish()
-    part.replace(path)

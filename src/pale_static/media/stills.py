@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import io
+import tempfile
 import warnings
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -15,10 +17,12 @@ from numpy.typing import NDArray
 from ..core.faults import NoRoom, TooLarge, Unreadable
 from ..core.footage import StillPicture
 from ..core.kernels import convert
-from ..core.picture import LARGEST_AREA, LARGEST_SIDE, Eight, Plane, to_pixels
+from ..core.lookup import LookupTable
+from ..core.picture import LARGEST_AREA, LARGEST_SIDE, Eight, Plane, Size, to_pixels
 from .exr import MAGIC, read_exr
 from .facts import Facts
 from .kept import pixel_cache
+from .reading import AS_TOLD, Reading, shown
 
 if TYPE_CHECKING:
     from PIL import Image
@@ -32,20 +36,61 @@ def _bounded(width: int, height: int, name: str) -> None:
         )
 
 
-def read_still(path: Path, name: str | None = None) -> tuple[StillPicture, Facts]:
+def read_still(
+    path: Path, name: str | None = None, reading: Reading = AS_TOLD,
+    table: LookupTable | None = None,
+) -> tuple[StillPicture, Facts]:  # fmt: skip
     """A PNG, JPEG, WebP or TIFF of 8 or 16 bits, turned upright, or an OpenEXR picture.
 
     Raises
     ------
     Unreadable, TooLarge
     """
+    data = path.read_bytes()
+    pixels, facts = decode_still(data, name or path.name, reading, table)
+    identity = hashlib.blake2b(data, digest_size=16).hexdigest() + reading.mark()
+    return StillPicture(identity, pixels), facts
+
+
+def decode_still(
+    data: bytes, name: str, reading: Reading = AS_TOLD, table: LookupTable | None = None
+) -> tuple[NDArray[Any], Facts]:
+    """The pixels of a still and what it is; see :func:`read_still`."""
+    if data[:4] == MAGIC:
+        pixels, facts = _deep_still(data, name, reading)
+    else:
+        pixels, facts = _still(data, name)
+    if facts.premultiplied and reading.alpha is None:
+        reading = reading.model_copy(update={"alpha": "premultiplied"})
+    return shown(pixels, "sRGB", reading, table), facts
+
+
+def still_facts(data: bytes, name: str) -> Size | None:
+    """The size of a still from its head alone; None for OpenEXR, which is read as a whole.
+
+    Raises
+    ------
+    Unreadable
+    """
+    if data[:4] == MAGIC:
+        return None
+    from PIL import Image
+
+    try:
+        with Image.open(io.BytesIO(data)) as image:
+            return Size(image.width, image.height)
+    except Exception as fault:
+        raise _damaged(name) from fault
+
+
+def _damaged(name: str) -> Unreadable:
+    return Unreadable(f"{name} is damaged and cannot be read. Save it again and bring it in anew.")
+
+
+def _still(data: bytes, name: str) -> tuple[NDArray[Any], Facts]:
     from PIL import Image  # takes long to load; who reads no still does without
 
     Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before a pixel is read
-    name = name or path.name
-    data = path.read_bytes()
-    if data[:4] == MAGIC:
-        return _deep_still(path, data, name)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
@@ -55,14 +100,11 @@ def read_still(path: Path, name: str | None = None) -> tuple[StillPicture, Facts
     except TooLarge:
         raise
     except Exception as fault:
-        raise Unreadable(
-            f"{name} is damaged and cannot be read. Save it again and bring it in anew."
-        ) from fault
+        raise _damaged(name) from fault
     problems = []
     alpha = pixels.shape[2] == 4
     if min(pixels.shape[:2]) < 16:
         problems.append("Very small: it will be enlarged and look soft or blocky.")
-    identity = hashlib.blake2b(data, digest_size=16).hexdigest()
     facts = Facts(
         kind="still",
         width=pixels.shape[1],
@@ -70,20 +112,31 @@ def read_still(path: Path, name: str | None = None) -> tuple[StillPicture, Facts
         alpha=alpha,
         bits=8 * pixels.dtype.itemsize,
         coding=image.format or "",
+        premultiplied=alpha and pixels.dtype == np.uint16 and _associated(image),
         problems=tuple(problems),
     )
-    return StillPicture(identity, pixels), facts
+    return pixels, facts
 
 
-def _deep_still(path: Path, data: bytes, name: str) -> tuple[StillPicture, Facts]:
-    """An OpenEXR still, which keeps its range."""
-    picture, bits = read_exr(path, name, _bounded)
+def _associated(image: Image.Image) -> bool:
+    """Whether a TIFF says that its colour is weighted by alpha already. TIFF 6.0, ExtraSamples."""
+    tags: Any = getattr(image, "tag_v2", None) or {}
+    return tags.get(338) in (1, (1,))
+
+
+def _deep_still(data: bytes, name: str, reading: Reading) -> tuple[NDArray[Any], Facts]:
+    """An OpenEXR still, which keeps its range. Its library reads named files only."""
+    with tempfile.NamedTemporaryFile(suffix=".exr") as file:
+        file.write(data)
+        file.flush()
+        read = read_exr(Path(file.name), name, _bounded, reading.layer)
+    picture = read.picture
     alpha = bool((picture[..., 3] != 1).any())
     facts = Facts(
-        kind="still", width=picture.shape[1], height=picture.shape[0], alpha=alpha, bits=bits,
-        coding="OpenEXR",
+        kind="still", width=picture.shape[1], height=picture.shape[0], alpha=alpha, bits=read.bits,
+        coding="OpenEXR", layers=tuple(one for one in read.layers if one), premultiplied=alpha,
     )  # fmt: skip
-    return StillPicture(hashlib.blake2b(data, digest_size=16).hexdigest(), picture), facts
+    return picture, facts
 
 
 class StillFile:
@@ -93,9 +146,11 @@ class StillFile:
     length = 1
     nbytes = 4096
 
-    def __init__(self, path: Path) -> None:
-        self._path = path
-        still, _ = read_still(path)
+    def __init__(
+        self, path: Path, reading: Reading = AS_TOLD, table: LookupTable | None = None
+    ) -> None:
+        self._again = partial(read_still, path, None, reading, table)
+        still, _ = self._again()
         self.identity, self.size = still.identity, still.size
         self._cache = pixel_cache()
         self._cache.put(0, still.array)
@@ -104,7 +159,7 @@ class StillFile:
         """Straight 8- or 16-bit RGB or RGBA, (H, W, 3 or 4); or a float picture."""
         held = self._cache.get(0)
         if held is None:
-            held = read_still(self._path)[0].array
+            held = self._again()[0].array
             self._cache.put(0, held)
         return held
 

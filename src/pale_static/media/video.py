@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections import deque
+from collections.abc import Iterator
 from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
@@ -11,18 +12,36 @@ from threading import Lock
 from typing import Any
 
 import av
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from ..core.faults import Missing, Unreadable
+from ..core.lookup import LookupTable
 from ..core.picture import Size
 from ..core.timing import FrameRate
 from .facts import Facts, file_identity
 from .kept import pixel_cache, threads
+from .planes import coding_of, pixels_of
+from .reading import (
+    AS_TOLD,
+    MATRIX_CODES,
+    PRIMARIES_CODES,
+    TRANSFER_CODES,
+    Colour,
+    Reading,
+    matrix_of,
+    one_field,
+    shown,
+)
 
 _DECODER_FRAMES = 12
 _DECODER_LEAST = 8 << 20
 """Bytes that an open file counts for at least, so that few enough are open at once."""
+FULL_RANGE = 2
+"""FFmpeg's number for codes that span all their range."""
+ALPHA_DECODERS = {"vp8": "libvpx", "vp9": "libvpx-vp9"}
+CHROMA = {(0, 0): "4:4:4", (1, 0): "4:2:2", (1, 1): "4:2:0", (0, 1): "4:4:0"}
 KEPT_BEHIND = 3
 """Frames kept of those passed on the way to the one asked for."""
 
@@ -31,14 +50,17 @@ class VideoFootage:
     """Frames of a video file at a constant rate; open until closed. Safe from several threads.
 
     A file with varying frame rate is resolved to its average rate: frame n shows what the file
-    shows at n/rate seconds. Rotation and colour tags are honoured; untagged video of 720 lines
-    or more is taken as Rec. 709, smaller as Rec. 601 (common practice).
+    shows at n/rate seconds. Rotation, the shape of pixels and colour tags are honoured, and what
+    ``reading`` says in their place.
     """
 
-    def __init__(self, path: Path, identity: str | None = None, name: str | None = None) -> None:
-        self.path = path
+    def __init__(
+        self, path: Path, identity: str | None = None, name: str | None = None,
+        reading: Reading = AS_TOLD, table: LookupTable | None = None,
+    ) -> None:  # fmt: skip
+        self.path, self._reading, self._table = path, reading, table
         self.name = name or path.name
-        self.identity = identity or file_identity(path)
+        self.identity = (identity or file_identity(path)) + reading.mark()
         self._lock = Lock()
         self._at: int | None = None
         try:
@@ -54,9 +76,15 @@ class VideoFootage:
         if threads():
             self._stream.codec_context.thread_count = threads()
         self._index()
+        # FFmpeg's own decoder of VP8 and VP9 leaves alpha out.
+        tags = {name.lower(): value for name, value in self._stream.metadata.items()}
+        clear = tags.get("alpha_mode") == "1"
+        name = ALPHA_DECODERS.get(self._stream.codec_context.name) if clear else None
+        self._decoder: Any = av.CodecContext.create(name, "r") if name else None
         first = self._decoded_at(0)
         self.bits = 16 if _deep(first) else 8
         self.alpha = any(part.is_alpha for part in first.format.components)
+        self._told(first)
         pixels = self._pixels(first)
         self._size = Size(pixels.shape[1], pixels.shape[0])
         self._cache = pixel_cache()
@@ -98,6 +126,22 @@ class VideoFootage:
         else:
             self._length = len(times)
 
+    def _told(self, first: av.VideoFrame) -> None:
+        """Note what the file says of its colour and its lines."""
+        coding = coding_of(first.format.name)
+        chroma = "" if coding is None else CHROMA.get(coding.shifts, "")
+        full = self._colour_of(first) == "full"
+        self.colour = Colour(
+            matrix=MATRIX_CODES.get(first.colorspace, "") if coding else "",
+            range="full" if full else "video" if first.color_range else "",
+            transfer=TRANSFER_CODES.get(first.color_trc, ""),
+            primaries=PRIMARIES_CODES.get(first.color_primaries, ""),
+            chroma=chroma or ("RGB" if first.format.is_rgb else ""),
+        )
+        self.interlaced = first.interlaced_frame
+        aspect = self._stream.sample_aspect_ratio
+        self.pixel_aspect = aspect if aspect and aspect != 1 and 0.1 < aspect < 10 else None
+
     @property
     def size(self) -> Size:
         return self._size
@@ -119,6 +163,24 @@ class VideoFootage:
             )
         if self._size.width % 2 or self._size.height % 2:
             problems.append("Odd width or height: most video formats need even ones.")
+        reading = self._reading
+        if self.interlaced:
+            problems.append(
+                f"Interlaced: its {reading.field} field is shown, with the lines between filled in."
+                if reading.field
+                else "Interlaced: moving edges show combs. Show one field to avoid them."
+            )
+        if self.pixel_aspect:
+            problems.append(
+                f"Its pixels are {float(self.pixel_aspect):.4g} times as wide as high: "
+                "it is widened to square ones."
+            )
+        curve = reading.transfer or self.colour.transfer
+        if curve in ("PQ", "HLG"):
+            problems.append(
+                f"High dynamic range ({curve}): shown as Rec. 709, with 203 cd/m² as white; what is "
+                "brighter is kept above white."
+            )
         return Facts(
             kind="video",
             width=self._size.width,
@@ -129,8 +191,20 @@ class VideoFootage:
             alpha=self.alpha,
             bits=self.bits,
             coding=self._stream.codec_context.name,
+            colour=self.colour,
+            interlaced=self.interlaced,
+            pixel_aspect=str(self.pixel_aspect or ""),
+            sound=self._sound(),
             problems=tuple(problems),
         )
+
+    def _sound(self) -> str:
+        if not self._container.streams.audio:
+            return ""
+        context = self._container.streams.audio[0].codec_context
+        count = context.layout.nb_channels
+        channels = {1: "mono", 2: "stereo"}.get(count, f"{count} channels")
+        return f"{context.name}, {context.sample_rate / 1000:g} kHz, {channels}"
 
     def pixels(self, index: int) -> NDArray[Any]:
         """Frame ``index``, straight RGB or RGBA, 8 or 16 bits."""
@@ -161,7 +235,7 @@ class VideoFootage:
             behind: deque[av.VideoFrame] = deque(maxlen=KEPT_BEHIND)
             if at is None or source <= at or not passed:
                 self._container.seek(wanted, stream=self._stream, backward=True)
-                self._frames = self._container.decode(self._stream)
+                self._frames = self._decoding()
             for frame in self._frames:
                 if frame.pts is None:
                     continue
@@ -177,6 +251,15 @@ class VideoFootage:
         self._at = None
         raise Unreadable(f"{self.name} ends before frame {source}: the file is cut short.")
 
+    def _decoding(self) -> Iterator[av.VideoFrame]:
+        """Frames from where the file was sought to."""
+        if self._decoder is None:
+            yield from self._container.decode(self._stream)
+            return
+        self._decoder.flush_buffers()
+        for packet in self._container.demux(self._stream):
+            yield from self._decoder.decode(packet)
+
     def _keep_passed(self, frame: av.VideoFrame) -> None:
         """Keep a frame that was decoded on the way: players ask for neighbours out of order."""
         assert frame.pts is not None
@@ -185,18 +268,25 @@ class VideoFootage:
             self._keep(source, self._pixels(frame))
 
     def _pixels(self, frame: av.VideoFrame) -> NDArray[Any]:
-        alpha = any(part.is_alpha for part in frame.format.components)
-        form = (
-            ("rgba64le" if alpha else "rgb48le") if _deep(frame) else "rgba" if alpha else "rgb24"
-        )
-        space: Any = "default"
-        if not frame.format.is_rgb and frame.colorspace not in (1, 5, 6, 7, 9):
-            space = "ITU709" if frame.height >= 720 else "ITU601"
-        array = frame.reformat(format=form, src_colorspace=space).to_ndarray()
-        if array.dtype != np.uint8:
-            array = array.view(np.uint16)
+        reading, colour = self._reading, self._colour_of(frame)
+        full = (reading.range or colour) == "full"
+        told = MATRIX_CODES.get(frame.colorspace, "")
+        array = pixels_of(frame, matrix_of(told, frame.height, reading), full)
+        if reading.field:
+            array = one_field(array, reading.field)
+        if self.pixel_aspect:
+            wide = max(1, round(array.shape[1] * self.pixel_aspect))
+            array = cv2.resize(array, (wide, len(array)), interpolation=cv2.INTER_LINEAR)
+        curve = TRANSFER_CODES.get(frame.color_trc, "")
+        array = shown(array, curve, reading, self._table)
         turns = round(-float(getattr(frame, "rotation", 0) or 0) / 90) % 4
         return np.ascontiguousarray(np.rot90(array, -turns)) if turns else array
+
+    @staticmethod
+    def _colour_of(frame: av.VideoFrame) -> str:
+        """The range of codes that a frame states."""
+        full = frame.color_range == FULL_RANGE or frame.format.name.startswith("yuvj")
+        return "full" if full else "video"
 
     def _keep(self, source: int, pixels: NDArray[Any]) -> None:
         pixels.setflags(write=False)

@@ -135,6 +135,20 @@ MIGRATIONS = (
     -- The one item of an edit that a render shows, over nothing; empty for the whole edit.
     ALTER TABLE render ADD COLUMN item TEXT NOT NULL DEFAULT '';
     """,
+    """
+    -- Whether what no shot covers stays clear; and the choices of the format.
+    ALTER TABLE render ADD COLUMN clear INTEGER NOT NULL DEFAULT 0;
+    ALTER TABLE render ADD COLUMN quality INTEGER;
+    ALTER TABLE render ADD COLUMN bit_rate INTEGER;
+    -- Bytes of the finished file, and what names its content.
+    ALTER TABLE render ADD COLUMN bytes INTEGER NOT NULL DEFAULT 0;
+    ALTER TABLE render ADD COLUMN content TEXT NOT NULL DEFAULT '';
+    -- What did not match when the render was asked for: sentences, as a JSON list.
+    ALTER TABLE render ADD COLUMN told TEXT NOT NULL DEFAULT '[]';
+    UPDATE render SET clear = 1 WHERE item != '';
+    -- How a person wants a file to be read, where it differs from what the file says.
+    ALTER TABLE material ADD COLUMN reading TEXT NOT NULL DEFAULT '{}';
+    """,
 )
 
 

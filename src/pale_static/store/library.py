@@ -4,23 +4,28 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from io import BytesIO
 from pathlib import Path
 from typing import BinaryIO
 
 from ..core.checking import assets_of, fonts_of
 from ..core.document import Effect
-from ..core.faults import NoRoom, TooLarge
+from ..core.faults import Fault, NoRoom, TooLarge
 from ..core.footage import Filling, Footage, Materials
 from ..core.graph import HasLanes
 from ..core.lettering import Font
-from ..media.facts import file_identity, sniff
+from ..core.lookup import LookupTable
+from ..media.cube import TableFile
+from ..media.facts import HEAD, file_identity, sniff
 from ..media.fonts import shared_font
-from ..media.opening import inspect_file, shared_footage, waiting_card
+from ..media.opening import facts_of, shared_footage, waiting_card
+from ..media.picture_clip import numbers_of, pack
+from ..media.reading import Reading
+from ..media.segments import Stretches
 from ..media.sound import SoundFile, peaks_of, shared_sound
-from ..media.video import VideoFootage
-from . import materials, renders
+from . import materials
 from .database import Database
 from .materials import Material
 
@@ -44,18 +49,19 @@ class Library:
         for place in (self.media, self.renders):
             place.mkdir(exist_ok=True)
 
+    @property
+    def stretches(self) -> Stretches:
+        """Stretches of films that were rendered, kept for later renders."""
+        return Stretches(self.renders / "stretches")
+
     def clear_leftovers(self) -> None:
-        """Remove what uploads and renders that were cut off left behind, but for what a render goes
-        on from; for the start of a server only."""
-        for folder in (self.media, self.renders):
+        """Remove what uploads and renders that were cut off left behind; for the start of a server
+        only."""
+        for folder in (self.media, self.renders, self.stretches.folder):
             for part in folder.glob(".*.part"):
                 part.unlink(missing_ok=True)
-        wanted = {
-            self.renders / f"render-{one.id}.stretches"
-            for one in renders.listed(self.db)
-            if one.state not in ("done", "cancelled")
-        }
-        for folder in set(self.renders.glob("*.stretches")) - wanted:
+        # An earlier version kept the stretches of each render in a folder of their own.
+        for folder in self.renders.glob("*.stretches"):
             shutil.rmtree(folder, ignore_errors=True)
 
     def path_of(self, material: Material) -> Path:
@@ -69,22 +75,48 @@ class Library:
         ------
         Unreadable, TooLarge, NoRoom
         """
-        name = Path(name.replace("\\", "/")).name[:200] or "unnamed"
+        name = _plain(name)
+        with self._part() as part:
+            self._copy(stream, part, name)
+            return self._taken(part, name)
+
+    def bring_in_sequence(self, pictures: Mapping[str, BinaryIO]) -> Material:
+        """Copy numbered pictures in as one clip; or leave nothing behind.
+
+        Raises
+        ------
+        Unreadable, TooLarge, NoRoom
+        """
+        named = {_plain(name): stream for name, stream in pictures.items()}
+        first, *_, last = numbers_of(list(named)).values()
+        name = f"{Path(first).stem}–{Path(last).stem[-6:]}"
+        with self._part() as part:
+            try:
+                with part.open("wb") as file:
+                    pack(named, file)
+                    file.flush()
+                    os.fsync(file.fileno())
+            except OSError as fault:
+                raise no_room(name, fault) from fault
+            return self._taken(part, name)
+
+    @contextmanager
+    def _part(self) -> Iterator[Path]:
+        """A file that is not kept unless it is taken."""
         part = self.media / f".{os.urandom(8).hex()}.part"
         try:
-            self._copy(stream, part, name)
-            with part.open("rb") as file:
-                kind, extension = sniff(file.read(64), name)
-            footage, facts = inspect_file(part, name)
-            identity = footage.identity if kind == "video" else file_identity(part)
-            if isinstance(footage, VideoFootage):
-                footage.close()
-            part.replace(self.media / f"{identity}{extension}")
-            _settle(self.media)
-            shown = Path(name).stem if Path(name).suffix else name
-            return materials.add(self.db, identity, shown, extension, facts)
+            yield part
         finally:
             part.unlink(missing_ok=True)
+
+    def _taken(self, part: Path, name: str) -> Material:
+        with part.open("rb") as file:
+            _, extension = sniff(file.read(HEAD), name)
+        facts, identity = facts_of(part, name), file_identity(part)
+        part.replace(self.media / f"{identity}{extension}")
+        _settle(self.media)
+        shown = Path(name).stem if Path(name).suffix else name
+        return materials.add(self.db, identity, shown, extension, facts)
 
     @staticmethod
     def _copy(stream: BinaryIO, path: Path, name: str) -> None:
@@ -99,17 +131,37 @@ class Library:
                 file.flush()
                 os.fsync(file.fileno())
         except OSError as fault:
-            raise NoRoom(
-                f"{name} could not be copied in: {fault.strerror or fault}. "
-                "Make room on the disk and bring it in again."
-            ) from fault
+            raise no_room(name, fault) from fault
 
     def footage(self, identity: str) -> Footage:
         """A material, opened; the same open file for all who ask."""
         material = materials.get(self.db, identity)
         if material.made is not None:
             return waiting_card(material.id, material.facts)
-        return shared_footage(self.path_of(material), material.id)
+        reading = material.reading
+        table = self._table(reading) if reading.table else None
+        return shared_footage(self.path_of(material), material.id, reading, table)
+
+    def read_as(self, identity: str, reading: Reading) -> Material:
+        """Have a material read another way from now on.
+
+        Raises
+        ------
+        Missing, Unreadable
+            Where it cannot be read so; nothing is changed then.
+        """
+        material = materials.get(self.db, identity)
+        if material.made is not None:
+            raise Fault(f"{material.name} is still being made. Wait until it is there.")
+        table = self._table(reading) if reading.table else None
+        facts = facts_of(self.path_of(material), material.name, reading, table)
+        return materials.read_as(self.db, identity, reading, facts)
+
+    def _table(self, reading: Reading) -> LookupTable:
+        table = self.footage(reading.table)
+        if not isinstance(table, TableFile):
+            raise Fault("Colours go through a .cube lookup table, and that is another material.")
+        return table.table
 
     def sound(self, identity: str) -> SoundFile | None:
         """The sound of a material; None for one without, or one that is still being made.
@@ -119,14 +171,14 @@ class Library:
         Missing, Unreadable
         """
         material = materials.get(self.db, identity)
-        if material.made is not None or material.facts.kind != "video":
+        if material.made is not None or not material.facts.may_sound:
             return None
         return shared_sound(self.path_of(material), material.id)
 
     def peaks(self, identity: str) -> bytes:
         """How loud a material is, fifty times a second, 0 to 255; empty for one without sound."""
         material = materials.get(self.db, identity)
-        if material.made is not None or material.facts.kind != "video":
+        if material.made is not None or not material.facts.may_sound:
             return b""
         return peaks_of(self.path_of(material), material.id)
 
@@ -167,3 +219,16 @@ def _settle(folder: Path) -> None:
         os.fsync(place)
     finally:
         os.close(place)
+
+
+def _plain(name: str) -> str:
+    """The name of a file without its folders."""
+    return Path(name.replace("\\", "/")).name[:200] or "unnamed"
+
+
+def no_room(name: str, fault: OSError) -> NoRoom:
+    """A fault for a file that could not be copied in."""
+    return NoRoom(
+        f"{name} could not be copied in: {fault.strerror or fault}. "
+        "Make room on the disk and bring it in again."
+    )

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from ..core.faults import Missing
 from ..media.facts import Facts
+from ..media.reading import AS_TOLD, Reading
 from .database import Database, now
 
 
@@ -21,15 +22,19 @@ class Material:
     added: str
     made: float | None = None
     """How much of its file is there, 0 to 1, while it is being made; None once it is whole."""
+    reading: Reading = AS_TOLD
+    """How a person wants it to be read."""
     content: str | None = None
     """The hash of the file, if it is not the id of the material."""
 
 
 def _material(row: sqlite3.Row) -> Material:
     facts = Facts.model_validate_json(row["facts"])
+    reading = Reading.model_validate_json(row["reading"])
     return Material(
-        row["id"], row["name"], row["extension"], facts, row["added"], row["made"], row["content"]
-    )
+        row["id"], row["name"], row["extension"], facts, row["added"], row["made"], reading,
+        row["content"],
+    )  # fmt: skip
 
 
 def add(
@@ -119,4 +124,14 @@ def rename(db: Database, identity: str, name: str) -> Material:
     """Give a material another name."""
     with db.write() as connection:
         connection.execute("UPDATE material SET name = ? WHERE id = ?", (name, identity))
+    return get(db, identity)
+
+
+def read_as(db: Database, identity: str, reading: Reading, facts: Facts) -> Material:
+    """Note how a material is to be read, and what it is then."""
+    with db.write(durable=True) as connection:
+        connection.execute(
+            "UPDATE material SET reading = ?, facts = ? WHERE id = ?",
+            (reading.model_dump_json(exclude_defaults=True), facts.model_dump_json(), identity),
+        )
     return get(db, identity)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, fields
 from typing import Literal
 
 from ..core.faults import Missing
@@ -15,15 +16,32 @@ State = Literal["queued", "running", "done", "failed", "cancelled", "interrupted
 
 
 @dataclass(frozen=True)
+class Wanted:
+    """What a render shows, and how it is written.
+
+    ``form`` is the slug of a format. ``item`` is one item of the edit in place of all of it.
+    ``clear`` leaves what nothing covers clear instead of black. ``told`` holds the sentences of
+    the check before it.
+    """
+
+    form: str
+    first: int
+    total: int
+    item: str = ""
+    clear: bool = False
+    quality: int | None = None
+    bit_rate: int | None = None
+    told: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class Render:
-    """One render and how far it is. ``form`` is ``mp4`` or ``png``."""
+    """One render and how far it is."""
 
     id: int
     reel: int
     revision: int
-    form: str
-    first: int
-    total: int
+    wanted: Wanted
     done: int
     state: State
     message: str
@@ -36,37 +54,35 @@ class Render:
     name: str
     width: int
     height: int
-    item: str
+    bytes: int
+    content: str
+
+
+_WANTED = tuple(one.name for one in fields(Wanted))
 
 
 def _render(row: sqlite3.Row) -> Render:
-    return Render(**{name: row[name] for name in row.keys()})  # noqa: SIM118
+    columns = {name: row[name] for name in row.keys()}  # noqa: SIM118
+    wanted = {name: columns.pop(name) for name in _WANTED}
+    wanted |= {"clear": bool(wanted["clear"]), "told": tuple(json.loads(wanted["told"]))}
+    return Render(wanted=Wanted(**wanted), **columns)
 
 
-def ask(
-    db: Database, draft: Draft, form: str, first: int, total: int, name: str, size: Size,
-    item: str = "",
-) -> Render:  # fmt: skip
-    """Put a render of an edit as it stands in the queue; or of one item of it, over nothing."""
+def ask(db: Database, draft: Draft, wanted: Wanted, name: str, size: Size) -> Render:
+    """Put a render of an edit as it stands in the queue."""
+    row = asdict(wanted) | {
+        "reel": draft.id, "revision": draft.head.id, "asked": now(), "name": name,
+        "width": size.width, "height": size.height, "told": json.dumps(wanted.told),
+    }  # fmt: skip
     with db.write() as connection:
-        row = connection.execute(
+        made = connection.execute(
             "INSERT INTO render"
-            " (reel, revision, form, first, total, state, asked, name, width, height, item)"
-            " VALUES (?, ?, ?, ?, ?, 'queued', ?, ?, ?, ?, ?)",
-            (
-                draft.id,
-                draft.head.id,
-                form,
-                first,
-                total,
-                now(),
-                name,
-                size.width,
-                size.height,
-                item,
-            ),
+            " (reel, revision, form, first, total, state, asked, name, width, height, item, clear,"
+            " quality, bit_rate, told) VALUES (:reel, :revision, :form, :first, :total, 'queued',"
+            " :asked, :name, :width, :height, :item, :clear, :quality, :bit_rate, :told)",
+            row,
         )
-    return get(db, int(row.lastrowid or 0))
+    return get(db, int(made.lastrowid or 0))
 
 
 def get(db: Database, number: int) -> Render:
@@ -126,14 +142,27 @@ def progress(db: Database, number: int, worker: int, done: int, speed: float) ->
     return row is not None
 
 
-def end(db: Database, number: int, state: State, message: str = "", file: str = "") -> None:
-    """A running render has come to an end."""
+def end(
+    db: Database, number: int, state: State, message: str = "", file: str = "", size: int = 0,
+    content: str = "",
+) -> None:  # fmt: skip
+    """A running render has come to an end, with a file of so many bytes where it is done."""
     with db.write() as connection:
         connection.execute(
-            "UPDATE render SET state = ?, message = ?, file = ?, ended = ?, worker = NULL"
-            " WHERE id = ? AND state = 'running'",
-            (state, message, file, now(), number),
+            "UPDATE render SET state = ?, message = ?, file = ?, bytes = ?, content = ?,"
+            " ended = ?, worker = NULL WHERE id = ? AND state = 'running'",
+            (state, message, file, size, content, now(), number),
         )
+
+
+def alike(db: Database, content: str) -> Render | None:
+    """The newest finished render with this content; None where there is none."""
+    with db.read() as connection:
+        row = connection.execute(
+            "SELECT * FROM render WHERE content = ? AND state = 'done' ORDER BY id DESC LIMIT 1",
+            (content,),
+        ).fetchone()
+    return None if row is None else _render(row)
 
 
 def lost(db: Database, number: int) -> None:

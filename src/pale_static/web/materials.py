@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from flask import Blueprint, Response, request
 from pydantic import Field
 
@@ -12,6 +14,7 @@ from ..core.picture import Size
 from ..core.reel.picture import shot_effect
 from ..core.timing import FrameRate, Moment
 from ..media.facts import Facts
+from ..media.reading import Reading
 from ..store import drafts, materials
 from ..store.materials import Material
 from .endpoint import Wire, endpoint
@@ -26,6 +29,9 @@ class MaterialView(Wire):
     id: str
     name: str
     facts: Facts
+    reading: Reading
+    mark: str
+    """Changes when it is read another way: part of the address of its pictures."""
     added: str
     used_in: list[str]
     made: float | None = None
@@ -42,6 +48,8 @@ class PictureQuery(Wire):
     seconds: float | None = Field(default=None, ge=0, le=10**6)
     width: int = Field(default=320, ge=1, le=4096)
     height: int = Field(default=180, ge=1, le=4096)
+    mark: str = Field(default="", max_length=40)
+    """Not read: it makes the address of pictures differ when the material is read another way."""
 
 
 class Rename(Wire):
@@ -63,6 +71,8 @@ def _view(material: Material, used: list[str]) -> MaterialView:
         id=material.id,
         name=material.name,
         facts=material.facts,
+        reading=material.reading,
+        mark=material.reading.mark(),
         added=material.added,
         used_in=used,
         made=material.made,
@@ -91,12 +101,26 @@ def waiting() -> Waiting:
 
 @endpoint(views, "POST", "/materials", answer=MaterialView, upload=True)
 def bring_material() -> MaterialView:
-    """Bring a file in."""
-    file = request.files.get("file")
-    if file is None:
+    """Bring a file in; several numbered pictures come in as one clip."""
+    files = request.files.getlist("file")
+    if not files:
         raise Fault("There was no file in the request.")
-    material = studio().library.bring_in(file.stream, file.filename or "unnamed")  # type: ignore[arg-type]
+    library = studio().library
+    if len(files) > 1:
+        named: dict[str, Any] = {one.filename or "unnamed": one.stream for one in files}
+        if len(named) < len(files):
+            raise Fault("Two of the pictures have the same name.")
+        return _view(library.bring_in_sequence(named), [])
+    (file,) = files
+    material = library.bring_in(file.stream, file.filename or "unnamed")  # type: ignore[arg-type]
     return _view(material, [])
+
+
+@endpoint(views, "POST", "/materials/<name>/reading", body=Reading, answer=MaterialList)
+def read_material(name: str, body: Reading) -> MaterialList:
+    """Say how a material is to be read, where that differs from what its file says."""
+    studio().library.read_as(name, body)
+    return _listed()
 
 
 @endpoint(views, "DELETE", "/materials/<name>", answer=MaterialList)

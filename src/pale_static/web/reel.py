@@ -21,6 +21,7 @@ from ..core.reel.changes import apply_reel
 from ..core.sound import mix, samples_of
 from ..jobs.frames import mended
 from ..jobs.preflight import preflight
+from ..media.formats import format_of
 from ..media.sound import wav
 from ..store import drafts, macros
 from .endpoint import Wire, endpoint
@@ -87,7 +88,7 @@ class SoundQuery(Wire):
 
 
 class PreflightQuery(Wire):
-    form: str = "mp4"
+    form: str = Field(default="mp4", max_length=40)
 
 
 class MismatchView(Wire):
@@ -291,6 +292,6 @@ def reel_preflight(number: int, query: PreflightQuery) -> Preflight:
     return Preflight(
         findings=[
             MismatchView(sentence=one.sentence, words=one.words, remedy=one.remedy)
-            for one in preflight(desk.shelf, reel, query.form)
+            for one in preflight(desk.shelf, reel, format_of(query.form))
         ]
     )

@@ -7,29 +7,63 @@ import zipfile
 from collections.abc import Iterator
 from pathlib import Path
 from threading import BoundedSemaphore
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from flask import Blueprint, Response, request, send_file
 from pydantic import Field
 
 from ..core.faults import Busy, Fault, Missing
 from ..core.reel.picture import alone
+from ..media.formats import FORMATS, Encoding, format_of, parse_quality
+from ..media.sequences import names_in
 from ..store import drafts, renders
-from ..store.renders import Render
+from ..store.renders import Render, Wanted
 from .endpoint import Wire, endpoint
 from .studio import studio
 
 views = Blueprint("renders", __name__)
 
 
+class QualityView(Wire):
+    """Numbers of a quality, with words for some; ``better`` says whether more is better."""
+
+    least: int
+    most: int
+    words: dict[str, int]
+    default: str
+    better: bool
+
+
+class FormatView(Wire):
+    """A format that renders are written in."""
+
+    slug: str
+    label: str
+    sentence: str
+    shape: str
+    ending: str
+    bits: int
+    alpha: bool
+    sound: bool
+    there: bool
+    quality: QualityView | None
+    bit_rate: bool
+
+
+class FormatList(Wire):
+    formats: list[FormatView]
+
+
 class RenderView(Wire):
-    """A render and how far it is."""
+    """A render and how far it is. ``plays`` says whether a page can show its file."""
 
     id: int
     reel: int
     revision: int
     name: str
-    form: Literal["mp4", "png"]
+    form: str
+    format: str
+    plays: Literal["film", "picture", ""]
     width: int
     height: int
     first: int
@@ -39,39 +73,80 @@ class RenderView(Wire):
     message: str
     speed: float
     seconds_left: float | None
+    bytes: int
+    told: list[str]
     asked: str
     ended: str | None
 
 
 class RenderList(Wire):
     renders: list[RenderView]
+    kept_bytes: int
+    """What earlier renders have left for later ones."""
 
 
 class AskRender(Wire):
     """A reel, from frame ``first`` for ``frames`` frames; all of it by default."""
 
     reel: int
-    form: Literal["mp4", "png"] = "mp4"
+    form: str = Field(default="mp4", max_length=40)
     first: int = Field(default=0, ge=0)
     frames: int | None = Field(default=None, ge=1)
     item: str = Field(default="", max_length=80)
-    """One item of a row, over nothing, in place of the whole edit; as pictures only."""
+    """One item of a row, over nothing, in place of the whole edit; in a format with alpha."""
+    clear: bool = False
+    """Leave what nothing covers clear; in a format with alpha."""
+    quality: str | int | None = Field(default=None)
+    bit_rate: int | None = None
+    told: list[Annotated[str, Field(max_length=1000)]] = Field(default=[], max_length=200)
+    """What the check before it said, kept with the render."""
+
+
+_PLAYED = {"mp4": "film", "webm": "film", "webm-alpha": "film", "av1": "film", "av1-webm": "film"}
 
 
 def _view(render: Render) -> RenderView:
     left = None
     if render.state == "running" and render.speed > 0:
-        left = round((render.total - render.done) / render.speed, 1)
+        left = round((render.wanted.total - render.done) / render.speed, 1)
+    form = format_of(render.wanted.form)
+    picture = form.shape in ("animation", "still", "sheet")
+    plays: Any = _PLAYED.get(form.slug, "picture" if picture else "")
     return RenderView(
         id=render.id, reel=render.reel, revision=render.revision, name=render.name,
-        form=render.form, width=render.width, height=render.height, first=render.first,
-        total=render.total, done=render.done, state=render.state, message=render.message,
-        speed=round(render.speed, 2), seconds_left=left, asked=render.asked, ended=render.ended,
+        form=form.slug, format=form.label, plays=plays if render.state == "done" else "",
+        width=render.width, height=render.height, first=render.wanted.first,
+        total=render.wanted.total, done=render.done, state=render.state, message=render.message,
+        speed=round(render.speed, 2), seconds_left=left, bytes=render.bytes,
+        told=list(render.wanted.told), asked=render.asked, ended=render.ended,
     )  # fmt: skip
 
 
 def _listed() -> RenderList:
-    return RenderList(renders=[_view(render) for render in renders.listed(studio().library.db)])
+    library = studio().library
+    return RenderList(
+        renders=[_view(render) for render in renders.listed(library.db)],
+        kept_bytes=library.stretches.size,
+    )
+
+
+@endpoint(views, "GET", "/formats", answer=FormatList)
+def list_formats() -> FormatList:
+    """The formats that renders are written in."""
+    return FormatList(
+        formats=[
+            FormatView(
+                slug=one.slug, label=one.label, sentence=one.sentence, shape=one.shape,
+                ending=one.ending, bits=one.bits, alpha=one.alpha, sound=bool(one.sound),
+                there=one.there, bit_rate=bool(one.quality and one.sound),
+                quality=QualityView(
+                    least=one.quality.least, most=one.quality.most, words=dict(one.quality.words),
+                    default=one.quality.default, better=one.quality.better,
+                ) if one.quality else None,
+            )
+            for one in FORMATS
+        ]
+    )  # fmt: skip
 
 
 @endpoint(views, "GET", "/renders", answer=RenderList)
@@ -94,20 +169,31 @@ def ask_render(body: AskRender) -> RenderView:
     reel = studio().reel_of(draft)
     if not reel.length:
         raise Fault("The reel is empty. Put a shot on it first.")
-    name = reel.name
+    name, form = reel.name, format_of(body.form)
+    encoding = Encoding(form, parse_quality(form, body.quality), body.bit_rate)
     if body.item:
         name = f"{reel.items[body.item][1].name}, {name}" if body.item in reel.items else name
         reel = alone(reel, body.item)
-        if body.form == "mp4":
-            raise Fault("An MP4 holds no alpha. Render one item over nothing as pictures.")
-    if body.form == "mp4" and (reel.width % 2 or reel.height % 2):
-        raise Fault(
-            f"H.264 video needs an even width and height, and the reel is {reel.width}×"
-            f"{reel.height}. Change its size, or render PNGs."
-        )
+    if (body.item or body.clear) and not form.alpha:
+        raise Fault(f"{form.label} holds no alpha. Choose a format with alpha for clear areas.")
+    wrong = form.wrong_size(reel.size)
+    if wrong:
+        raise Fault(f"{wrong[0]} Make the edit {wrong[1].shown}, or choose another format.")
     first = min(body.first, reel.length - 1)
-    total = min(body.frames or reel.length, reel.length - first)
-    return _view(renders.ask(db, draft, body.form, first, total, name, reel.size, body.item))
+    total = 1 if form.shape == "still" else min(body.frames or reel.length, reel.length - first)
+    wanted = Wanted(
+        form=form.slug, first=first, total=total, item=body.item,
+        clear=body.clear or bool(body.item), quality=encoding.quality, bit_rate=body.bit_rate,
+        told=tuple(body.told),
+    )  # fmt: skip
+    return _view(renders.ask(db, draft, wanted, name, reel.size))
+
+
+@endpoint(views, "POST", "/renders/kept/empty", answer=RenderList)
+def empty_kept() -> RenderList:
+    """Remove what earlier renders have left for later ones; finished films stay."""
+    studio().library.stretches.trim(0)
+    return _listed()
 
 
 @endpoint(views, "POST", "/renders/<int:number>/cancel", answer=RenderList)
@@ -124,19 +210,35 @@ def again_render(number: int) -> RenderList:
     return _listed()
 
 
-@endpoint(views, "GET", "/renders/<int:number>/file", gives="application/octet-stream")
-def render_file(number: int) -> Response:
-    """The finished file: a video, or a zip of pictures."""
+def _finished(number: int) -> tuple[Render, Path]:
     library = studio().library
     render = renders.get(library.db, number)
     path = library.renders / render.file
     if render.state != "done" or not path.exists():
         raise Missing("This render has no file yet, or its file is gone. Render it again.")
+    return render, path
+
+
+@endpoint(views, "GET", "/renders/<int:number>/file", gives="application/octet-stream")
+def render_file(number: int) -> Response:
+    """The finished file: a video or a picture, or a zip of pictures."""
+    render, path = _finished(number)
+    form = format_of(render.wanted.form)
     if path.is_file():
-        return send_file(path, "video/mp4", as_attachment=True, download_name=f"{render.name}.mp4")
-    answer = Response(_zipped(sorted(path.glob("*.png"))), mimetype="application/zip")
+        name = f"{render.name}{form.ending}"
+        return send_file(path, form.files, as_attachment=True, download_name=name)
+    answer = Response(_zipped(names_in(path)), mimetype="application/zip")
     answer.headers.set("Content-Disposition", "attachment", filename=f"{render.name}.zip")
     return answer
+
+
+@endpoint(views, "GET", "/renders/<int:number>/show", gives="application/octet-stream")
+def show_render(number: int) -> Response:
+    """The finished file, to be shown in a page; parts of it may be asked for."""
+    render, path = _finished(number)
+    if not path.is_file():
+        raise Missing("A sequence of pictures cannot be played. Download it.")
+    return send_file(path, format_of(render.wanted.form).files, conditional=True)
 
 
 MOST_ZIPS = 4
