@@ -37,6 +37,8 @@ class Facts(BaseModel):
     layers: tuple[str, ...] = ()
     sound: str = ""
     """The coding, rate and channels of its sound; empty without."""
+    timecode: str = ""
+    """The timecode of its first frame, where the file has one."""
     premultiplied: bool = False
     """Whether the file says that its colour is weighted by alpha."""
     pictures: int = 0

@@ -195,8 +195,16 @@ class VideoFootage:
             interlaced=self.interlaced,
             pixel_aspect=str(self.pixel_aspect or ""),
             sound=self._sound(),
+            timecode=self._timecode(),
             problems=tuple(problems),
         )
+
+    def _timecode(self) -> str:
+        for tags in (self._stream.metadata, self._container.metadata):
+            for name, value in tags.items():
+                if name.lower() == "timecode":
+                    return value[:16]
+        return ""
 
     def _sound(self) -> str:
         if not self._container.streams.audio:

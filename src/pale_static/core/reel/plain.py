@@ -1,0 +1,71 @@
+"""Plain transitions that every edit knows without a shelf: what edit lists call by name."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+from ..document import Effect
+from ..faults import Missing
+
+PREFIX = "built-in:"
+DISSOLVE, WIPE = f"{PREFIX}dissolve", f"{PREFIX}wipe"
+"""No macro of a shelf is called so: slugs hold no colon."""
+VERSION = 1
+
+
+def _slot(name: str) -> dict[str, Any]:
+    return {"id": "clip", "kind": "slot", "values": {"slot": name}}
+
+
+def _transition(
+    name: str, step: dict[str, Any], controls: list[Any], *lanes: dict[str, Any]
+) -> dict[str, Any]:
+    return {
+        "name": name,
+        "kind": "transition",
+        "slots": [{"id": "from", "name": "From"}, {"id": "to", "name": "To"}],
+        "controls": controls,
+        "lanes": [
+            {"id": "to", "name": "To", "steps": [_slot("to")]},
+            *lanes,
+            {"id": "out", "name": "Out", "steps": [_slot("from"), step]},
+        ],
+    }
+
+
+_PROGRESS = {"formula": "progress"}
+_MIX = {
+    "id": "mix", "kind": "blend", "values": {"opacity": _PROGRESS},
+    "inputs": {"over": {"lane": "to"}},
+}  # fmt: skip
+_RAMP = {
+    "id": "ramp", "name": "Ramp",
+    "steps": [{"id": "ramp", "kind": "ramp"}],
+}  # fmt: skip
+_EDGE = {
+    "id": "edge", "kind": "luma-wipe",
+    "values": {"progress": _PROGRESS, "softness": {"control": "softness"}},
+    "inputs": {"incoming": {"lane": "to"}, "matte": {"lane": "ramp"}},
+}  # fmt: skip
+_SOFTNESS = {
+    "slug": "softness", "label": "Softness", "type": "number", "default": 0.02,
+    "slider": [0, 0.5], "allowed": [0, 1], "help": "More makes the edge wider and softer.",
+}  # fmt: skip
+_DOCUMENTS = {
+    DISSOLVE: _transition("Dissolve", _MIX, []),
+    WIPE: _transition("Wipe", _EDGE, [_SOFTNESS], _RAMP),
+}
+
+
+@lru_cache
+def plain_effect(slug: str, version: int = VERSION) -> Effect:
+    """A built-in transition.
+
+    Raises
+    ------
+    Missing
+    """
+    if slug not in _DOCUMENTS or version != VERSION:
+        raise Missing(f"There is no built-in transition “{slug}”, version {version}.")
+    return Effect.model_validate(_DOCUMENTS[slug])
