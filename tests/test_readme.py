@@ -8,6 +8,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import av
 from click.testing import CliRunner
 from PIL import Image
 
@@ -37,11 +38,11 @@ def test_the_example_step_is_the_real_one() -> None:
 
 
 def test_every_command_and_option_named_exists() -> None:
-    lines = re.findall(r"^    pale-static (\w+) (.*)$", README, re.MULTILINE)
+    lines = re.findall(r"^    pale-static (\w+) ?(.*)$", README, re.MULTILINE)
     assert {name for name, _ in lines} == set(main.commands)
     for name, rest in lines:
         told = CliRunner().invoke(main, [name, "--help"]).output
-        for option in re.findall(r"--?[a-z]+", rest):
+        for option in re.findall(r"(?<!\S)--?[a-z]+", rest):
             assert option in told, (name, option)
 
 
@@ -87,3 +88,20 @@ def test_the_guides_pages_of_steps_are_not_stale() -> None:
     assert found == pages(), "make guide writes them anew"
     pictures = {path.stem for path in folder.glob("*.webp")}
     assert pictures == {Path(name).stem for name in found if name != "README.md"}
+
+
+def test_the_guides_page_of_formats_is_not_stale() -> None:
+    from pale_static.guide import formats_page
+
+    found = (ROOT / "docs/guide/formats.md").read_text("utf-8")
+    assert found == formats_page(), "make guide writes it anew"
+
+
+def test_the_edit_in_python_runs(tmp_path: Path) -> None:
+    code = re.search(r"```python\n(from pale_static.core.reel.*?)```", README, re.DOTALL)
+    assert code
+    write_clip(tmp_path / "a.mp4", frames=30, hue=0)
+    write_clip(tmp_path / "b.mp4", frames=30, hue=2)
+    subprocess.run([sys.executable, "-c", code[1]], cwd=tmp_path, check=True)
+    with av.open(str(tmp_path / "film.mp4")) as film:
+        assert film.streams.video[0].frames == 50

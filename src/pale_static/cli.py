@@ -281,6 +281,68 @@ def render(
 
 
 @main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("-o", "out", type=click.Path(path_type=Path), help="What to write; by its name.")
+@click.option(
+    "--media", multiple=True, type=click.Path(path_type=Path),
+    help="A folder to look for media in, besides that of the edit.",
+)  # fmt: skip
+@click.option("--data", type=click.Path(path_type=Path), help="A data folder with macros.")
+@click.option("--macro", help="A .palemacro file, a macro of --data, dissolve or wipe.")
+@click.option("--on", default="all-cuts", show_default=True, help="all-cuts, cut:2 or all-shots.")
+@click.option("--set", "settings", multiple=True, metavar="SLUG=VALUE", help="Set a control.")
+@click.option("--rate", help="Frames a second of an edit list, which does not say them.")
+@click.option("--at", default="0", show_default=True, help="For one frame: 50%, 1.2s or 12.")
+@click.option("--clear", is_flag=True, help="Leave empty areas clear, in formats with alpha.")
+@click.option("--check", is_flag=True, help="Say what does not match, and write nothing.")
+@writing
+@told
+def edit(
+    out: Path | None, at: str, check: bool, form: str | None, quality: str | None,
+    bit_rate: int | None, workers: int | None, **given: Any,
+) -> None:  # fmt: skip
+    """An edit from .otio or .edl: render it, take one frame (-o f.png), check or convert it."""
+    from .jobs.edits import ENDINGS, handed_on, mismatches, prepare_edit, write_edit
+    from .jobs.files import parse_at
+    from .media.stills import write_file
+
+    if out is None and not check:
+        raise Fault("Say what to write with -o, or check the edit with --check.")
+    convert = out is not None and out.suffix.lower() in ENDINGS
+    if check or convert or (out is not None and out.suffix == ".png"):
+        with tempfile.TemporaryDirectory() as folder:
+            job = prepare_edit(given, Path(folder))
+            for sentence in mismatches(job):
+                click.secho(sentence, fg="yellow", err=True)
+        frame = parse_at(at, job.reel.length, job.reel.frame_rate)
+        if convert and out is not None:
+            text, left = handed_on(job.reel, job.shelf.media, out.suffix.lower())
+            for sentence in left:
+                click.secho(sentence, fg="yellow", err=True)
+            write_file(out, text.encode())
+            click.echo(f"{out}: {len(job.reel.shots)} shots, {job.reel.length} frames")
+        if check:
+            click.echo(f"{job.reel.name}: {len(job.reel.shots)} shots, {len(job.reel.joins)} joins,"
+                       f" {job.reel.length} frames at {job.reel.rate} a second")  # fmt: skip
+        if check or convert:
+            return
+    assert out is not None
+    from rich.console import Console
+    from rich.progress import Progress
+
+    if out.suffix == ".png" and "%" not in out.name:
+        encoding = encoding_for(out, form or "still", quality, bit_rate)
+    else:
+        encoding, frame = encoding_for(out, form, quality, bit_rate), 0
+    with Progress(console=Console(stderr=True, highlight=False), transient=True) as bar:
+        first, job = write_edit(given, out, encoding, bar.track, frame, workers)
+    if out.suffix != ".png":
+        for sentence in mismatches(job):
+            click.secho(sentence, fg="yellow", err=True)
+    click.echo(f"{first}: {job.reel.length} frames, {job.reel.size.shown}")
+
+
+@main.command()
 @told
 def formats() -> None:
     """List the formats that films and pictures are written in."""

@@ -19,6 +19,7 @@ from .core.document import Effect
 from .core.kernels import convert
 from .core.params import tidy
 from .core.steps import InputKind, StepKind, step_kinds
+from .media.formats import FORMATS
 
 
 def _range(low: float | None, high: float | None) -> str:
@@ -254,6 +255,43 @@ def picture(kind: StepKind, clip: StillPicture) -> bytes:
     return out.getvalue()
 
 
+def formats_page() -> str:
+    """The page of formats, from their table."""
+    lines = [
+        "# Formats", "",
+        "What films and pictures are written in: in the dialog *Render* of the Reel, and by the name",
+        "of the file or `--format` on the command line (`pale-static formats` lists them too).", "",
+        "| format | `--format` | file | bits | alpha | sound | quality | |",
+        "|---|---|---|---|---|---|---|---|",
+    ]  # fmt: skip
+    for one in FORMATS:
+        name = f"frames_%04d{one.ending}" if one.numbered else f"out{one.ending}"
+        words = one.quality.words.items() if one.quality else ()
+        quality = ", ".join(f"{word} {number}" for word, number in words)
+        if not quality:
+            quality = "lossless" if one.lossless else "–"
+        sound = SOUNDS.get(one.sound, "–")
+        alpha = "straight" if one.alpha and one.pixels != "float" else "–"
+        alpha = "premultiplied" if one.pixels == "float" else alpha
+        lines.append(
+            f"| {one.label} | `{one.slug}` | `{name}` | {one.bits} | {alpha} | {sound} | {quality} "
+            f"| {one.sentence} |"
+        )
+    lines += [
+        "",
+        "A quality is a word or a number of the encoder; *finest* is taken where none is chosen"
+        " (*good* for WebP). `--bit-rate` sets kbit/s in its place.",
+        "Video is tagged Rec. 709, video range; FFV1 and pictures are sRGB; OpenEXR is linear light"
+        " with Rec. 709 primaries. A format whose encoder is not on a machine is not offered there.",
+        "",
+    ]
+    return "\n".join(lines)
+
+
+SOUNDS = {"aac": "AAC", "libopus": "Opus", "pcm_s24le": "PCM, 24 bits", "flac": "FLAC, 24 bits"}
+"""The codings of sound as people call them."""
+
+
 def write(folder: Path) -> None:
     """Write all pages and pictures, and take away those of steps that are no more."""
     from .demo.clips import CLIPS
@@ -269,6 +307,7 @@ def write(folder: Path) -> None:
             old.unlink()
     for name, text in texts.items():
         (folder / name).write_text(text, "utf-8")
+    (folder.parent / "formats.md").write_text(formats_page(), "utf-8")
 
 
 if __name__ == "__main__":

@@ -157,6 +157,7 @@ def serve(
             compiler.run()
         quiet.wait(QUIET)
         rows.ready_all(lambda: quiet.wait(BREATH))
+        library.complete_facts(lambda: quiet.wait(BREATH))
 
     threading.Thread(target=ready, daemon=True).start()
     said(f"Pale Static is at {address} (data in {library.folder}). Ctrl+C ends it.")

@@ -188,7 +188,8 @@ def test_what_does_not_match_is_said_before_a_render(page: Page, server: Server,
     expect(
         dialog.get_by_text(re.compile("Upright is .*another shape than the edit"))
     ).to_be_visible()
-    dialog.get_by_text("Pictures (PNG, 16 bits)").click()
+    dialog.get_by_label("Format").click(force=True)
+    page.locator(".ant-select-item-option").filter(has_text="PNG pictures, 16 bits").click()
     dialog.get_by_role("button", name="Start the render").click()
     row = page.locator("article.Renders-render").first
     expect(row).to_contain_text(re.compile("PNG pictures, 16 bits · .*150 frames"))

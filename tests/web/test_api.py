@@ -534,3 +534,67 @@ def test_huge_frames_are_computed_one_at_a_time(api: Api) -> None:
     for thread in threads:
         thread.join()
     assert at_once == [1, 1, 1]
+
+
+def test_edits_come_in_after_a_look_and_leave_as_they_came(api: Api) -> None:
+    before = len(api.get("/reels")["reels"])
+    handed = api.ask("GET", "/reels/3/edit.otio").get_data()
+    looked = api.upload("/reels/arrivals", "night.otio", handed)
+    assert (looked["reel"], looked["shots"], looked["notes"], looked["missing"]) == (
+        None,
+        3,
+        [],
+        [],
+    )
+    assert len(api.get("/reels")["reels"]) == before
+    kept = api.upload("/reels/arrivals", "night.otio", handed, about={"keep": True})
+    ours, theirs = api.get("/reels/3"), api.get(f"/reels/{kept['reel']}")
+    for name in ("shots", "joins", "items", "macros", "length", "rate"):
+        assert theirs[name] == ours[name], name
+    listed = api.ask("GET", "/reels/3/edit.edl").get_data()
+    assert listed.startswith(b"TITLE: Last night, cut 1\nFCM: NON-DROP FRAME\n")
+    again = api.upload("/reels/arrivals", "night.edl", listed, about={"rate": "25"})
+    assert (again["shots"], again["joins"], again["missing"]) == (3, 2, [])
+    made = api.upload("/reels/arrivals", "night.edl", listed, about={"keep": True})["reel"]
+    # What a list brings are plain dissolves; they can be seen, and given a macro.
+    view = api.get(f"/reels/{made}")
+    assert {one["macro"] for one in view["joins"]} == {"built-in:dissolve"}
+    assert [one["name"] for one in view["macros"]] == ["Dissolve"]
+    frame = api.ask(
+        "GET", f"/reels/{made}/{view['revision']}/frame.jpg?frame=75&width=64&height=36"
+    )
+    assert picture(frame).shape == (36, 64, 3)
+    said = api.upload("/reels/arrivals", "x.otio", b"no", status=422)["detail"]
+    assert "cannot be read as OpenTimelineIO" in said
+
+
+def test_formats_are_told_and_what_does_not_fit_is_refused(api: Api) -> None:
+    formats = {one["slug"]: one for one in api.get("/formats")["formats"]}
+    assert formats["mp4"]["quality"]["words"]["finest"] == 10
+    assert formats["exr"]["alpha"]
+    assert formats["ffv1"]["quality"] is None
+    told = api.post("/renders", {"reel": 3, "form": "gif"}, status=404)
+    assert "There is no format “gif”" in told["detail"]
+    for body, said in (
+        ({"form": "mp4", "clear": True}, "H.264 MP4 holds no alpha"),
+        ({"form": "mp4", "quality": "superb"}, "A quality is one of"),
+        ({"form": "mp4", "quality": 12, "bit_rate": 900}, "not both"),
+        ({"form": "ffv1", "bit_rate": 900}, "has no quality to choose"),
+    ):
+        told = api.post("/renders", {"reel": 3, **body}, status=422)
+        assert said in told["detail"], body
+
+
+def test_a_material_is_read_another_way_and_its_pictures_change(api: Api) -> None:
+    one = next(m for m in api.get("/materials")["materials"] if m["name"] == "Ticket")
+    assert one["facts"]["colour"]["matrix"] == "Rec. 709"
+    before = picture(api.ask("GET", f"/materials/{one['id']}/picture.jpg")).astype(int)
+    listed = api.post(f"/materials/{one['id']}/reading", {"range": "full"})["materials"]
+    mine = next(m for m in listed if m["id"] == one["id"])
+    assert mine["reading"]["range"] == "full"
+    assert mine["mark"]
+    after = picture(api.ask("GET", f"/materials/{one['id']}/picture.jpg")).astype(int)
+    assert np.abs(after - before).mean() > 3
+    api.post(f"/materials/{one['id']}/reading", {})
+    back = picture(api.ask("GET", f"/materials/{one['id']}/picture.jpg")).astype(int)
+    np.testing.assert_array_equal(back, before)

@@ -862,6 +862,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reels/{number}/edit.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An edit for other systems: ``otio``, ``edl``, or its marks as ``csv``. */
+        get: operations["hand_on_reel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reels/{number}/live": {
         parameters: {
             query?: never;
@@ -924,6 +941,23 @@ export interface paths {
         put?: never;
         /** One change back. */
         post: operations["undo_reel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reels/arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read an edit of another system; keep it once its notes were seen. */
+        post: operations["bring_reel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1341,6 +1375,44 @@ export interface components {
             collection: components["schemas"]["Collection"];
             /** Parts */
             parts: components["schemas"]["Newcomer"][];
+        };
+        /**
+         * ArrivalQuery
+         * @description How an edit that comes in is read; with ``keep`` it becomes a reel.
+         */
+        ArrivalQuery: {
+            /**
+             * Keep
+             * @default false
+             */
+            keep?: boolean;
+            /**
+             * Rate
+             * @default
+             */
+            rate?: string;
+        };
+        /**
+         * ArrivalView
+         * @description An edit that came in: what was changed or left out, and media that were not found.
+         */
+        ArrivalView: {
+            /** Name */
+            name: string;
+            /** Rate */
+            rate: string;
+            /** Shots */
+            shots: number;
+            /** Joins */
+            joins: number;
+            /** Frames */
+            frames: number;
+            /** Notes */
+            notes: string[];
+            /** Missing */
+            missing: string[];
+            /** Reel */
+            reel: number | null;
         };
         /**
          * AskRender
@@ -1998,6 +2070,11 @@ export interface components {
              * @default
              */
             sound?: string;
+            /**
+             * Timecode
+             * @default
+             */
+            timecode?: string;
             /**
              * Premultiplied
              * @default false
@@ -6515,6 +6592,38 @@ export interface operations {
             };
         };
     };
+    hand_on_reel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     reel_live: {
         parameters: {
             query?: never;
@@ -6632,6 +6741,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReelView"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_reel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file?: string;
+                    about?: components["schemas"]["ArrivalQuery"];
+                };
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalView"];
                 };
             };
             /** @description What could not be done. */

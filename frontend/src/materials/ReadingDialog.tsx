@@ -66,8 +66,8 @@ export function ReadingDialog({ material, tables, onClose }: Props) {
   return (
     <Modal
       open
-      title={`Read ${material.name} as`}
-      okText="Read it so"
+      title={`How to read ${material.name}`}
+      okText="Read it this way"
       onCancel={onClose}
       confirmLoading={read.isPending}
       onOk={() => read.mutate({ params: { path: { name: material.id } }, body: reading })}

@@ -8,6 +8,7 @@ import type { ScreenHandle } from "../player/Screen";
 import { rateOf, shownRate, timecode } from "../player/timecode";
 import { OpenHead } from "../shell/TopBar";
 import { Face } from "./faces/Face";
+import { HandOn } from "./HandOn";
 import { Monitor } from "./Monitor";
 import { RenderDialog } from "./RenderDialog";
 import { cutsOf, joinOn, sameCut, spanOf, stillThere, type Cut, type Selection } from "./selection";
@@ -111,6 +112,7 @@ export function Reel() {
         <Button disabled={!view.redo} aria-label="Redo" onClick={() => void redo()}>
           ↷
         </Button>
+        <HandOn view={view} />
         <Button type="primary" disabled={!view.length} onClick={() => setRendering(true)}>
           Render
         </Button>

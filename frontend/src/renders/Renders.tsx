@@ -4,6 +4,7 @@ import { Link } from "react-router-dom";
 import { asked } from "../api/asked";
 import { $api, type RenderList } from "../api/client";
 import { RenderRow } from "./RenderRow";
+import styles from "./Renders.module.css";
 import { size } from "./size";
 
 /** The queue: what waits, runs and is done; progress as it happens. */
@@ -39,7 +40,7 @@ export function Renders() {
         </p>
       )}
       {kept > 0 && (
-        <p className="soft">
+        <p className={`soft ${styles.kept}`}>
           {size(kept)} of finished stretches are kept, so that a render that is asked for again
           takes only what has changed.{" "}
           <Button size="small" loading={empty.isPending} onClick={() => empty.mutate({})}>

@@ -19,7 +19,8 @@ from ..core.faults import Fault, Missing, Unreadable
 from ..core.footage import Filling, Footage, Materials, stand_in
 from ..core.picture import Size
 from ..core.reel import Reel, materials_of, seconds_of
-from ..core.reel.picture import BLACK, EditPicture
+from ..core.reel.picture import BLACK, EditPicture, Shelf
+from ..core.reel.plain import PREFIX, plain_effect
 from ..core.sound import Sound
 from ..core.timing import Moment
 from ..media.formats import Format
@@ -63,7 +64,9 @@ class LibraryShelf:
         return self.library.footage(identity)
 
     def effect(self, macro: str, version: int) -> Effect:
-        """A published version of a macro."""
+        """A published version of a macro, or a built-in transition."""
+        if macro.startswith(PREFIX):
+            return plain_effect(macro, version)
         pinned = (macro, version)
         if pinned not in self.effects:
             self.effects[pinned] = macros.version(self.library.db, macro, version).effect
@@ -82,7 +85,7 @@ class LibraryShelf:
 
 
 def edit_plan(
-    shelf: LibraryShelf,
+    shelf: Shelf,
     reel: Reel,
     frame: int,
     size: Size,
@@ -105,7 +108,7 @@ def edit_plan(
 
 
 def mended(
-    shelf: LibraryShelf,
+    shelf: Shelf,
     reel: Reel,
     frame: int,
     size: Size,
@@ -135,7 +138,7 @@ def mended(
 
 
 def made_ready(
-    shelf: LibraryShelf, reel: Reel, frame: int, engine: Engine, form: Format, ground: Footage
+    shelf: Shelf, reel: Reel, frame: int, engine: Engine, form: Format, ground: Footage
 ) -> NDArray[Any]:
     """A frame of an edit as a format takes it; macros that fail are left out of it."""
     eight = looked_at_in_8_bits(form)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
@@ -101,30 +102,36 @@ class FilmWriter:
             frame.colorspace, frame.color_range = _REC_709, _VIDEO
         frame.pts = index
         frame.time_base = Fraction(1) / self._rate.exact
+        self._written(lambda: self._put(index, frame))
+
+    def _put(self, index: int, frame: av.VideoFrame) -> None:
         if self._track is not None:
             self._track.write(samples_of(index, self._rate.exact))
         self._mux(frame)
 
     def _mux(self, frame: av.VideoFrame | None) -> None:
+        for packet in self._stream.encode(frame):
+            self._container.mux(packet)
+
+    def _written(self, write: Callable[[], None]) -> None:
+        """Write something; where that cannot be, nothing is left behind and it is told."""
         try:
-            for packet in self._stream.encode(frame):
-                self._container.mux(packet)
+            write()
         except OSError as fault:
             self.abandon()
             raise no_room(self.final, fault) from fault
 
     def finish(self) -> list[Path]:
         """Write what is left, and give the film its name."""
-        self._mux(None)
-        try:
-            if self._track is not None:
-                self._track.finish()
-            self._container.close()
-            self.part.replace(self.final)
-        except OSError as fault:
-            self.part.unlink(missing_ok=True)
-            raise no_room(self.final, fault) from fault
+        self._written(self._end)
         return [self.final]
+
+    def _end(self) -> None:
+        self._mux(None)
+        if self._track is not None:
+            self._track.finish()
+        self._container.close()
+        self.part.replace(self.final)
 
     def abandon(self) -> None:
         """Leave nothing behind."""

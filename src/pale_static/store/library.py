@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager, suppress
 from io import BytesIO
 from pathlib import Path
 from typing import BinaryIO
@@ -156,6 +156,15 @@ class Library:
         table = self._table(reading) if reading.table else None
         facts = facts_of(self.path_of(material), material.name, reading, table)
         return materials.read_as(self.db, identity, reading, facts)
+
+    def complete_facts(self, before_each: Callable[[], None] = lambda: None) -> None:
+        """Note what an earlier version did not ask of the films that are here."""
+        for one in materials.listed(self.db):
+            facts = one.facts
+            if facts.may_sound and facts.colour is None and one.made is None:
+                before_each()
+                with suppress(Fault):
+                    self.read_as(one.id, one.reading)
 
     def _table(self, reading: Reading) -> LookupTable:
         table = self.footage(reading.table)

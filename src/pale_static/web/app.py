@@ -13,8 +13,9 @@ from werkzeug.routing import IntegerConverter
 
 from ..core.engine.evaluate import DEFAULT_CACHE
 from ..core.faults import Busy, Cancelled, Clash, Fault, Malformed, Missing, NoRoom, TooLarge
+from ..media.picture_clip import MOST_PICTURES
 from ..store import Library
-from . import bench, grades, materials, parts, previews, reel, renders, shelf
+from . import bench, grades, handing_on, materials, parts, previews, reel, renders, shelf
 from .door import Door
 from .endpoint import Problem, openapi
 from .studio import Studio
@@ -49,6 +50,8 @@ class Number(IntegerConverter):
 def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFAULT_CACHE) -> Flask:
     """The application over a library."""
     app = Flask(__name__, static_folder=None)
+    # A sequence comes as a part of the form for each picture.
+    app.config["MAX_FORM_PARTS"] = MOST_PICTURES + 10
     app.extensions["studio"] = Studio(library, cache_bytes)
     app.json.sort_keys = False  # type: ignore[attr-defined]
     app.url_map.converters["int"] = Number
@@ -92,9 +95,8 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
             "What was saved before is safe. Try again, and see the log where the server runs.",
         )
 
-    views = [
-        part.views for part in (bench, previews, parts, grades, shelf, reel, renders, materials)
-    ]
+    places = (bench, previews, parts, grades, shelf, reel, handing_on, renders, materials)
+    views = [part.views for part in places]
     for part in views:
         app.register_blueprint(part)
 

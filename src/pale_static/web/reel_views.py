@@ -13,6 +13,7 @@ from ..core.picture import Fit
 from ..core.reel import Join, Look, Reel, handles, layout_of, uses_of
 from ..core.reel.document import Alignment, Direction, Item, MacroUse, Shot, Source
 from ..core.reel.layout import look_span, spare_frames
+from ..core.reel.plain import PREFIX
 from ..core.timing import nearest_frame, whole_frames
 from ..jobs.frames import LibraryShelf, lasts
 from ..store import macros
@@ -293,9 +294,11 @@ class _Views:
 
     def _pinned(self, slug: str, version: int) -> PinnedView:
         newest: tuple[int, ...] = ()
+        latest: Effect | None = None
         try:
-            shelved = macros.get(self.shelf.library.db, slug)
-            newest = shelved.versions
+            if not slug.startswith(PREFIX):
+                shelved = macros.get(self.shelf.library.db, slug)
+                newest, latest = shelved.versions, shelved.newest.effect
             effect = self.shelf.effect(slug, version)
         except Fault as missing:
             return PinnedView(
@@ -304,13 +307,13 @@ class _Views:
                 problem=f"{missing.sentence} The package is called {slug}-{version}.palemacro. The "
                 "edit goes on without it.",
             )  # fmt: skip
-        update = faceplate_changes(effect, shelved.newest.effect) if newest[0] > version else []
+        update = faceplate_changes(effect, latest) if latest and newest[0] > version else []
         slots = [
             SlotView(id=slot.id, name=slot.name, kind=slot.kind, help=slot.help)
             for slot in free_slots(effect)
         ]
         return PinnedView(
-            macro=slug, version=version, newest=newest[0], name=effect.name, kind=effect.kind,
+            macro=slug, version=version, newest=max(newest, default=version), name=effect.name, kind=effect.kind,
             sentence=effect.sentence, seconds=effect.seconds, controls=list(effect.controls),
             slots=slots, update=update, problem=None,
         )  # fmt: skip

@@ -1,0 +1,72 @@
+"""Edits in and out of the Reel, in open formats."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response, request
+from pydantic import Field
+
+from ..core.faults import Fault, Missing
+from ..core.timing import FrameRate
+from ..store import drafts
+from .endpoint import Wire, endpoint
+from .studio import studio
+
+views = Blueprint("handing_on", __name__)
+
+
+class ArrivalQuery(Wire):
+    """How an edit that comes in is read; with ``keep`` it becomes a reel."""
+
+    keep: bool = False
+    rate: str = Field(default="", max_length=20)
+
+
+class ArrivalView(Wire):
+    """An edit that came in: what was changed or left out, and media that were not found."""
+
+    name: str
+    rate: str
+    shots: int
+    joins: int
+    frames: int
+    notes: list[str]
+    missing: list[str]
+    reel: int | None
+    """Its number, once it is kept."""
+
+
+@endpoint(views, "POST", "/reels/arrivals", body=ArrivalQuery, answer=ArrivalView, upload=True)
+def bring_reel(body: ArrivalQuery) -> ArrivalView:
+    """Read an edit of another system; keep it once its notes were seen."""
+    from ..jobs.edits import library_media, read_edit  # it loads what few requests need
+
+    file = request.files.get("file")
+    if file is None:
+        raise Fault("There was no file in the request.")
+    library = studio().library
+    name = file.filename or "edit.otio"
+    rate = FrameRate.of(body.rate) if body.rate else None
+    arrival = read_edit(file.stream.read(), name, library_media(library), rate)
+    reel = arrival.reel
+    kept = None
+    if body.keep:
+        kept = drafts.start(library.db, "reel", reel.to_json(), f"Brought in from {name}").id
+    return ArrivalView(
+        name=reel.name, rate=reel.rate, shots=len(reel.shots), joins=len(reel.joins),
+        frames=reel.length, notes=list(arrival.notes), missing=list(arrival.missing), reel=kept,
+    )  # fmt: skip
+
+
+@endpoint(views, "GET", "/reels/<int:number>/edit.<form>", gives="application/octet-stream")
+def hand_on_reel(number: int, form: str) -> Response:
+    """An edit for other systems: ``otio``, ``edl``, or its marks as ``csv``."""
+    from ..jobs.edits import handed_on, library_media
+
+    if form not in ("otio", "edl", "csv"):
+        raise Missing("An edit is handed on as otio, edl, or its marks as csv.")
+    library = studio().library
+    reel = studio().reel_of(drafts.get(library.db, "reel", number))
+    text, _ = handed_on(reel, library_media(library), f".{form}")
+    answer = Response(text, mimetype="text/plain; charset=utf-8")
+    answer.headers.set("Content-Disposition", "attachment", filename=f"{reel.name}.{form}")
+    return answer

@@ -1,0 +1,173 @@
+"""Formats in and out, driven in the page: every format is downloaded and read; edits and files come in."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+import OpenEXR
+import pytest
+import tifffile
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from pale_static.media.formats import FORMATS, Format
+from pale_static.media.stills import encode_png
+
+from ..server import Server
+from .conftest import answers
+
+SIZE = (64, 36)
+
+
+@pytest.fixture(scope="module")
+def edit(server: Server) -> Any:
+    """An edit of six frames."""
+    ids = {one["name"]: one["id"] for one in server.ask("GET", "/materials")["materials"]}
+    view = server.ask("POST", "/reels", {"name": "Short", "width": SIZE[0], "height": SIZE[1]})
+    change = {
+        "do": "add-shot",
+        "material": ids["Headlamp"],
+        "name": "Lamp",
+        "start": 10,
+        "length": 6,
+    }
+    return server.ask("POST", f"/reels/{view['id']}/changes",
+                      {"base": view["revision"], "change": change})  # fmt: skip
+
+
+def shape_of(form: Format, path: Path) -> tuple[int, tuple[int, int]]:
+    """How many frames a downloaded file has, and their size; by other programs' readers."""
+    if form.numbered:
+        with zipfile.ZipFile(path) as packed:
+            names = packed.namelist()
+            data = packed.read(names[0])
+        if form.ending == ".exr":
+            path.with_suffix(".exr").write_bytes(data)
+            with OpenEXR.File(str(path.with_suffix(".exr"))) as file:
+                high, wide = file.channels()["RGBA"].pixels.shape[:2]
+            return len(names), (wide, high)
+        if form.ending == ".tif":
+            high, wide = tifffile.imread(io.BytesIO(data)).shape[:2]
+            return len(names), (wide, high)
+        return len(names), Image.open(io.BytesIO(data)).size
+    if form.ending in (".png", ".webp", ".apng"):
+        image = Image.open(path)
+        return getattr(image, "n_frames", 1), image.size
+    with av.open(str(path)) as film:
+        frames = list(film.decode(video=0))
+    return len(frames), (frames[0].width, frames[0].height)
+
+
+def test_every_format_is_chosen_rendered_and_downloaded(
+    page: Page, edit: Any, tmp_path: Path
+) -> None:
+    for form in FORMATS:
+        page.goto(f"/reel/{edit['id']}")
+        page.get_by_role("button", name="Render", exact=True).click()
+        dialog = page.get_by_role("dialog")
+        field = dialog.get_by_label("Format")
+        expect(field).to_be_visible()
+        field.fill(form.label)
+        page.locator(".ant-select-item-option").get_by_text(form.label, exact=True).click()
+        dialog.get_by_role("button", name="Start the render").click()
+        row = page.locator("article.Renders-render").first
+        expect(row).to_contain_text(form.label)
+        link = row.get_by_role("link", name="Download")
+        expect(link).to_be_visible(timeout=60_000)
+        with page.expect_download() as download:
+            link.click()
+        name = download.value.suggested_filename
+        assert name == f"Short{'.zip' if form.numbered else form.ending}"
+        path = tmp_path / name
+        download.value.save_as(path)
+        frames, size = shape_of(form, path)
+        wanted = {"still": 1, "sheet": 1}.get(form.shape, 6)
+        assert frames == wanted, form.slug
+        wide = 3 * SIZE[0] + 16 if form.shape == "sheet" else SIZE[0]
+        assert size == (wide, SIZE[1]), form.slug
+
+
+def test_a_render_that_has_not_changed_is_there_at_once_and_plays(
+    page: Page, server: Server, edit: Any
+) -> None:
+    for _ in range(2):
+        made = server.ask("POST", "/renders", {"reel": edit["id"], "form": "webm", "quality": "small",
+                                               "told": ["Lamp is short."]})  # fmt: skip
+        done = server.until(made["id"], "done")
+    assert done["speed"] == 0
+    page.goto("/renders")
+    row = page.locator(f"[data-render='{made['id']}']")
+    expect(row).to_contain_text("Done: nothing had changed.")
+    row.get_by_text("1 note from the check before it").click()
+    expect(row.get_by_text("Lamp is short.")).to_be_visible()
+    row.get_by_role("button", name="Show the film").click()
+    film = row.locator("video")
+    expect(film).to_be_visible()
+    page.wait_for_function("document.querySelector('video').videoWidth === 64")
+    page.get_by_role("button", name="Empty them").click()
+    expect(page.get_by_text("finished stretches are kept")).to_be_hidden()
+
+
+def test_numbered_pictures_come_in_as_one_clip_and_are_read_another_way(page: Page) -> None:
+    page.goto("/materials")
+    files: list[Any] = [
+        {"name": f"fog_{n:03d}.png", "mimeType": "image/png",
+         "buffer": encode_png(np.full((36, 64, 4), (40 * n, 90, 90, 128), np.uint8))}
+        for n in (1, 2, 4)
+    ]  # fmt: skip
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Bring in files").click()
+    chooser.value.set_files(files)
+    row = page.get_by_role("row").filter(has_text="PNG sequence")
+    expect(row).to_contain_text("3 pictures")
+    expect(row).to_contain_text("Picture 3 is missing: the one before stands still there.")
+    expect(row).to_contain_text("25 fps")
+    expect(row).to_contain_text("straight alpha")
+    row.get_by_role("button", name="Read as…").click()
+    dialog = page.get_by_role("dialog")
+    for label, choice in (("Alpha", "premultiplied"), ("Frames a second", "12")):
+        dialog.get_by_label(label).click(force=True)
+        page.locator(".ant-select-item-option").get_by_text(choice, exact=True).click()
+    dialog.get_by_role("button", name="Read it this way").click()
+    expect(row).to_contain_text("12 fps")
+    expect(row).to_contain_text("premultiplied alpha · set here")
+
+
+def test_an_edit_of_another_system_is_looked_at_then_kept(
+    page: Page, server: Server, edit: Any, tmp_path: Path
+) -> None:
+    page.goto(f"/reel/{edit['id']}")
+    page.get_by_role("button", name="Hand on").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Shots and cuts (EDL, CMX 3600)").click()
+    path = tmp_path / download.value.suggested_filename
+    assert path.name == "Short.edl"
+    download.value.save_as(path)
+    path.write_text(
+        path.read_text().replace("* SOURCE FILE: Headlamp.mp4", "* SOURCE FILE: lost_roll.mp4")
+        .replace("CLIP NAME: Lamp", "CLIP NAME: lost roll")
+    )  # fmt: skip
+    page.goto("/reel")
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Bring in an edit").click()
+    chooser.value.set_files(path)
+    dialog = page.get_by_role("dialog")
+    expect(
+        dialog.get_by_text("One file is not among your materials: lost_roll.mp4")
+    ).to_be_visible()
+    data = server.folder / "media"
+    clip = next(data.glob("*.mp4")).read_bytes()
+    with page.expect_file_chooser() as chooser:
+        dialog.get_by_role("button", name="Bring in the missing files").click()
+    found: Any = {"name": "lost_roll.mp4", "mimeType": "video/mp4", "buffer": clip + bytes(8)}
+    chooser.value.set_files(found)
+    expect(dialog.get_by_text("Everything in it is known here.")).to_be_visible()
+    dialog.get_by_role("button", name="Bring it in").click()
+    page.wait_for_url("**/reel/*")
+    number = int(page.url.rsplit("/", 1)[1])
+    answers(page, f"/api/reels/{number}", "d.shots.length === 1 && !d.shots[0].missing")
