@@ -35,6 +35,8 @@ export function FormatFields({ form, alphaOnly, quality, onForm, onQuality }: Pr
         value={form}
         onChange={onForm}
         listHeight={420}
+        showSearch
+        optionFilterProp="label"
         options={GROUPS.map(({ shape, label }) => ({
           label,
           options: offered

@@ -12,6 +12,7 @@ import { rateOf, timecode } from "../player/timecode";
 import { OpenHead } from "../shell/TopBar";
 import { useKeys } from "../shell/useKeys";
 import { Clips } from "./Clips";
+import { HandOver } from "./HandOver";
 import styles from "./MacroOpen.module.css";
 
 /** A macro opened: its faceplate to try, its versions and notes, and where to take it. */
@@ -116,9 +117,7 @@ export function MacroOpen() {
             Use on the reel
           </Button>
           <Button onClick={() => void copy()}>Open a copy on the bench</Button>
-          <Button href={`/api/macros/${slug}/${card.version}/file.palemacro`}>
-            Hand over as a file
-          </Button>
+          <HandOver card={card} settings={settings} />
         </div>
         {card.controls.map((control) => (
           <ControlRow

@@ -153,3 +153,13 @@ def read_cube(path: Path, name: str, identity: str | None = None) -> tuple[Table
     coding = f"cube of {side}" if table.is_cube else f"curves of {side}"
     facts = Facts(kind="table", width=_CARD.width, height=_CARD.height, coding=coding)
     return TableFile(identity or file_identity(path), table), facts
+
+
+def cube_text(table: LookupTable, title: str) -> str:
+    """A cube of colours as the text of a ``.cube`` file; red changes fastest, as the format asks."""
+    side = len(table.table)
+    plain = title.replace('"', "'")
+    lines = [f'TITLE "{plain}"', f"LUT_3D_SIZE {side}"]
+    laid = table.table.transpose(2, 1, 0, 3).reshape(-1, 3)
+    lines += [f"{r:.6f} {g:.6f} {b:.6f}" for r, g, b in laid]
+    return "\n".join(lines) + "\n"

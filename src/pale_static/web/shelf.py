@@ -7,14 +7,19 @@ from typing import Any
 from flask import Blueprint, Response, request
 from pydantic import Field
 
+from ..core.baking import baked_table, wipe_picture
 from ..core.document import Control, Slot
 from ..core.faults import Fault, Missing, TooLarge
 from ..core.json_input import parse_json
 from ..core.macro import KeptSettings, faceplate_changes, settings_for
+from ..core.picture import Size
 from ..core.timing import Moment
 from ..jobs.frames import effect_plan
 from ..jobs.publishing import packed, unpack
+from ..media.cube import cube_text
 from ..media.packages import MOST_PACKED
+from ..media.sequences import tagged_srgb
+from ..media.stills import encode_png
 from ..store import kept_settings, macros
 from ..store.macros import Shelved
 from .endpoint import Wire, endpoint
@@ -196,6 +201,50 @@ def macro_file(slug: str, version: int) -> Response:
     """A version as a file to hand over."""
     answer = Response(packed(studio().library, slug, version), mimetype="application/zip")
     answer.headers["Content-Disposition"] = f'attachment; filename="{slug}-{version}.palemacro"'
+    return answer
+
+
+class BakedQuery(Wire):
+    """What the controls are set to, as for a frame, and the size of a wipe picture."""
+
+    settings: str = Field(default="", max_length=20000)
+    width: int = Field(default=1920, ge=16, le=4096)
+    height: int = Field(default=1080, ge=16, le=4096)
+
+
+@endpoint(
+    views, "GET", "/macros/<slug>/<int:version>/wipe.png", query=BakedQuery, gives="image/png"
+)
+def macro_wipe(slug: str, version: int, query: BakedQuery) -> Response:
+    """A transition as one grey picture for other edit systems: dark parts change first."""
+    library = studio().library
+    effect = macros.version(library.db, slug, version).effect
+    size = Size(query.width, query.height)
+    grey = wipe_picture(
+        effect, size, _object(query.settings, "settings"), library.materials_for(effect)
+    )
+    return _handed(tagged_srgb(encode_png(grey.repeat(3).reshape(*grey.shape, 3))),
+                   "image/png", f"{slug}-{version}-wipe.png")  # fmt: skip
+
+
+@endpoint(
+    views, "GET", "/macros/<slug>/<int:version>/table.cube", query=BakedQuery,
+    gives="application/octet-stream",
+)  # fmt: skip
+def macro_table(slug: str, version: int, query: BakedQuery) -> Response:
+    """A look that only changes colours as a lookup table."""
+    library = studio().library
+    effect = macros.version(library.db, slug, version).effect
+    table = baked_table(
+        effect, _object(query.settings, "settings"), materials=library.materials_for(effect)
+    )
+    text = cube_text(table, f"{effect.name}, version {version}")
+    return _handed(text.encode(), "text/plain", f"{slug}-{version}.cube")
+
+
+def _handed(data: bytes, kind: str, name: str) -> Response:
+    answer = Response(data, mimetype=kind)
+    answer.headers.set("Content-Disposition", "attachment", filename=name)
     return answer
 
 

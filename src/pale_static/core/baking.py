@@ -1,0 +1,177 @@
+"""Macros as plain data that other systems take: a wipe picture, a lookup table."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .document import Effect
+from .engine import Engine
+from .faults import Fault
+from .footage import Footage, Materials, StillPicture
+from .lookup import LookupTable
+from .picture import Size
+from .timing import FrameRate, Moment
+
+STEPS = 128
+"""Moments of a transition that its wipe picture is found from; between them it is interpolated."""
+BACKWARDS = 0.04
+"""How far a weight may fall again: rounding, and noise that crawls a little."""
+AGREES, SHARE = 0.12, 0.8
+"""How near a mix by the picture comes to the transition, and in how much of the frame."""
+CUBE_SIDE = 33
+_CLIPS = ("from", "to")
+
+
+def wipe_picture(
+    effect: Effect, size: Size, settings: Mapping[str, Any] | None = None,
+    materials: Materials | None = None,
+) -> NDArray[np.uint16]:  # fmt: skip
+    """A transition that only moves forwards as one grey picture: dark parts change first.
+
+    Returns
+    -------
+    (H, W) uint16
+        The progress at which half of the second clip shows, 0 to 65535.
+
+    Raises
+    ------
+    Fault
+        Where one picture cannot say what the transition does.
+    """
+    if effect.kind != "transition":
+        raise Fault(f"{effect.name} is a {effect.kind}. Only a transition gives a wipe picture.")
+    weight = _Weights(effect, size, settings, materials)
+    before = weight.at(0)
+    crossing = np.full(before.shape, np.nan, np.float32)
+    crossing[before >= 0.5] = 0
+    least = before
+    for step in range(1, STEPS + 1):
+        now = weight.at(step)
+        if float(np.quantile(least - now, 0.995)) > BACKWARDS:
+            raise Fault(
+                f"{effect.name} shows the first clip again after the second: a wipe picture can "
+                "only move forwards."
+            )
+        passed = np.isnan(crossing) & (now >= 0.5)
+        share = (0.5 - before[passed]) / np.maximum(now[passed] - before[passed], 1e-6)
+        crossing[passed] = (step - 1 + np.clip(share, 0, 1)) / STEPS
+        before, least = now, np.maximum(least, now)
+    crossing = np.nan_to_num(crossing, nan=1.0)
+    weight.check(crossing)
+    return np.round(crossing * 65535).astype(np.uint16)
+
+
+class _Weights:
+    """How much of the second clip a transition shows at each pixel."""
+
+    def __init__(
+        self, effect: Effect, size: Size, settings: Mapping[str, Any] | None,
+        materials: Materials | None,
+    ) -> None:  # fmt: skip
+        self.effect, self.size, self.settings = effect, size, settings
+        self.materials = materials or Materials()
+        self.engine = Engine(64 << 20)
+        rate = Fraction(STEPS) / Fraction(effect.seconds).limit_denominator(1000)
+        self.rate = FrameRate(min(max(rate, Fraction(1)), Fraction(1000)))
+
+    def picture(self, step: int, first: Footage, second: Footage) -> NDArray[np.float32]:
+        slots = {**self.materials.slots, "from": first, "to": second}
+        given = Materials(slots, self.materials.assets, self.materials.fonts)
+        made = self.engine.evaluate(
+            self.effect, Moment(step, STEPS + 1, self.rate), self.size,
+            settings=self.settings, materials=given, passing=True,
+        )  # fmt: skip
+        return made.picture
+
+    def at(self, step: int) -> NDArray[np.float32]:
+        """The weight, (H, W). Of both orders of black and white, so that what is added counts
+        for nothing."""
+        one = self.picture(step, _BLACK, _WHITE)[..., :3].mean(2)
+        two = self.picture(step, _WHITE, _BLACK)[..., :3].mean(2)
+        return np.asarray((one - two + 1) / 2, np.float32)
+
+    def check(self, crossing: NDArray[np.float32]) -> None:
+        """Compare the transition of two busy pictures with their mix by the weights."""
+        high, wide = crossing.shape
+        rng = np.random.default_rng(7)
+        blocks = rng.integers(30, 226, (2, -(-high // 8), -(-wide // 8), 3)).astype(np.uint8)
+        clips = [
+            np.ascontiguousarray(one.repeat(8, 0).repeat(8, 1)[:high, :wide]) for one in blocks
+        ]
+        first, second = (StillPicture(f"busy{k}", one) for k, one in enumerate(clips))
+        step = STEPS // 2
+        weight = self.at(step)[..., None]
+        one, two = (clip.astype(np.float32) / 255 for clip in clips)
+        mixed = one * (1 - weight) + two * weight
+        off = np.abs(self.picture(step, first, second)[..., :3] - mixed).max(2)
+        if float((off < AGREES).mean()) < SHARE:
+            raise Fault(
+                f"{self.effect.name} moves or changes the clips, or goes by what they show: one "
+                "picture cannot say that."
+            )
+
+
+_BLACK = StillPicture("all black", np.zeros((4, 4, 3), np.uint8))
+_WHITE = StillPicture("all white", np.full((4, 4, 3), 255, np.uint8))
+
+
+def baked_table(
+    effect: Effect, settings: Mapping[str, Any] | None = None, side: int = CUBE_SIDE,
+    materials: Materials | None = None,
+) -> LookupTable:  # fmt: skip
+    """A look that only changes colours as a cube of colours.
+
+    Raises
+    ------
+    Fault
+        Where what it gives depends on more than the colour of each pixel.
+    """
+    if effect.kind != "look":
+        raise Fault(f"{effect.name} is a {effect.kind}. Only a look gives a lookup table.")
+    axis = np.linspace(0, 1, side, dtype=np.float32)
+    colours = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), -1).reshape(
+        side, side * side, 3
+    )
+    made = _graded(effect, colours, 0, settings, materials)
+    table = LookupTable(np.ascontiguousarray(made[..., :3].reshape(side, side, side, 3)))
+    # Other colours beside each other, at a size at which blurs, cells and grain are seen.
+    noise = np.random.default_rng(1).random((*CHECKED, 3), np.float32)
+    for frame in range(0, 25, 3):
+        now = _graded(effect, noise, frame, settings, materials)
+        off = np.abs(now - table.apply(_opaque(noise)))
+        if float(np.quantile(off, 0.99)) > 0.03:
+            raise Fault(
+                f"{effect.name} depends on more than the colour of each pixel, or moves: a lookup "
+                "table cannot say that."
+            )
+    return table
+
+
+CHECKED = (360, 640)
+
+
+def _opaque(colours: NDArray[np.float32]) -> NDArray[np.float32]:
+    picture = np.ones((*colours.shape[:2], 4), np.float32)
+    picture[..., :3] = colours
+    return picture
+
+
+def _graded(
+    effect: Effect, colours: NDArray[np.float32], frame: int,
+    settings: Mapping[str, Any] | None, materials: Materials | None,
+) -> NDArray[np.float32]:  # fmt: skip
+    """A look on colours, (H, W, 3), as a picture."""
+    held = materials or Materials()
+    high, wide = colours.shape[:2]
+    clip = StillPicture(f"colours:{high}:{wide}", _opaque(colours))
+    given = Materials({**held.slots, "clip": clip}, held.assets, held.fonts)
+    made = Engine(64 << 20).evaluate(
+        effect, Moment(frame, 25, FrameRate.of(25)), Size(wide, high),
+        settings=settings, materials=given,
+    )  # fmt: skip
+    return made.picture
