@@ -285,7 +285,7 @@ def render(
 @click.option("-o", "out", type=click.Path(path_type=Path), help="What to write; by its name.")
 @click.option(
     "--media", multiple=True, type=click.Path(path_type=Path),
-    help="A folder to look for media in, besides that of the edit.",
+    help="A folder with media, besides that of the edit.",
 )  # fmt: skip
 @click.option("--data", type=click.Path(path_type=Path), help="A data folder with macros.")
 @click.option("--macro", help="A .palemacro file, a macro of --data, dissolve or wipe.")

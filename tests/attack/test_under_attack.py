@@ -207,7 +207,7 @@ def test_two_servers_on_one_folder_is_one_too_many(server: Server) -> None:
         f"in use by Pale Static (process {server.process.pid}) at {server.address}/"
         in second.stderr
     )
-    assert server.ask("GET", "/renders") == {"renders": []}
+    assert server.ask("GET", "/renders") == {"renders": [], "kept_bytes": 0}
 
 
 def asked(address: str, **headers: str) -> tuple[int, dict[str, str], str]:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import dataclasses
+import subprocess
+import sys
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -347,3 +350,48 @@ def test_a_picture_that_is_not_premultiplied_right_stays_in_bounds() -> None:
     odd = np.array([[[2.0, -1.0, 0.5, 0.0], [np.nan, 1.0, 0.2, 1.0]]], np.float32)
     assert ready(np.repeat(odd, 2, 0), format_of("mp4")).shape == (2, 2, 3)
     assert ready(from_pixels(np.zeros((2, 2, 3), np.uint8)), format_of("png")).shape == (2, 2, 4)
+
+
+def test_what_stood_there_stays_until_the_new_file_is_whole(tmp_path: Path) -> None:
+    path, form = tmp_path / "out.mp4", format_of("mp4")
+    path.write_bytes(b"an earlier film")
+    writer = open_writer(path, Encoding(form), SIZE, RATE, 3)
+    writer.put(0, ready(bars(), form))
+    assert path.read_bytes() == b"an earlier film"
+    writer.abandon()
+    assert path.read_bytes() == b"an earlier film"
+    writer = open_writer(path, Encoding(form), SIZE, RATE, 3)
+    writer.put(0, ready(bars(), form))
+    assert writer.finish() == [path]
+    assert open_footage(path).length == 1
+
+
+def test_an_encoder_that_is_not_there_is_told() -> None:
+    gone = dataclasses.replace(format_of("av1"), encoder="no-such-encoder")
+    assert not gone.there
+    with pytest.raises(Fault, match="AV1 MP4 needs an encoder that is not on this machine"):
+        Encoding(gone)
+
+
+def test_a_disk_that_fills_up_leaves_no_half_film(tmp_path: Path) -> None:
+    """In a process of its own, which may write 20 kB to a file and no more."""
+    code = f"""
+import resource, signal, sys
+from pathlib import Path
+import numpy as np
+from pale_static.core import Fault, FrameRate
+from pale_static.media.films import write_clip
+from pale_static.media.formats import Encoding, format_of
+signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+resource.setrlimit(resource.RLIMIT_FSIZE, (20_000, 20_000))
+rng = np.random.default_rng(1)
+frames = (rng.integers(0, 256, (96, 192, 3)).astype(np.uint8) for _ in range(40))
+try:
+    write_clip(Path({str(tmp_path / "full.mp4")!r}), Encoding(format_of("mp4")),
+               FrameRate.of(25), frames)
+except Fault as fault:
+    print(fault.sentence)
+"""
+    told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert "full.mp4 could not be written: File too large. Make room" in told.stdout
+    assert not list(tmp_path.iterdir())

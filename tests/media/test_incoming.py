@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+import zlib
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -16,11 +17,13 @@ import pytest
 import tifffile
 from PIL import Image
 
-from pale_static.core import Fault
+from pale_static.core import Fault, FrameRate
 from pale_static.core.colour import to_linear
 from pale_static.core.faults import Missing, TooLarge, Unreadable
 from pale_static.core.kernels import hdr
 from pale_static.media.facts import HEAD, sniff
+from pale_static.media.films import write_clip as write_film
+from pale_static.media.formats import Encoding, format_of
 from pale_static.media.opening import facts_of, inspect_file, open_footage
 from pale_static.media.picture_clip import gaps_of, numbers_of
 from pale_static.media.reading import Reading
@@ -288,14 +291,17 @@ def test_a_broken_and_an_odd_sized_picture_of_a_sequence_are_named(
     assert not list(library.media.iterdir())
 
 
-def test_a_zip_that_lies_about_its_pictures_is_refused(tmp_path: Path) -> None:
+def test_a_zip_that_lies_about_its_pictures_is_refused(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("pale_static.media.picture_clip.MOST_PICTURE", 5 << 20)
     with (
         zipfile.ZipFile(tmp_path / "z.frames", "w", zipfile.ZIP_DEFLATED) as packed,
         packed.open("p_1.png", "w", force_zip64=True) as entry,
     ):
-        for _ in range(600):
+        for _ in range(6):
             entry.write(bytes(1 << 20))
-    with pytest.raises(TooLarge, match=r"p_1.png in z.frames is larger than 512 MB"):
+    with pytest.raises(TooLarge, match=r"p_1.png in z.frames is larger than 5 MB"):
         open_footage(tmp_path / "z.frames")
     (tmp_path / "b.frames").write_bytes(b"PK\x03\x04" + bytes(50))
     with pytest.raises(Unreadable, match="its pictures cannot be listed"):
@@ -364,3 +370,33 @@ def test_a_rate_that_cannot_be_is_taken_for_another_one(tmp_path: Path) -> None:
         film.mux(stream.encode(None))
     facts = facts_of(path)
     assert float(Fraction(facts.rate or "0")) > 0
+
+
+def test_sound_may_be_longer_than_the_picture(tmp_path: Path) -> None:
+    def hum(first: int, count: int) -> Any:
+        return np.full((count, 2), 0.1, np.float32)
+
+    path = tmp_path / "long.mp4"
+    write_film(path, Encoding(format_of("mp4")), FrameRate.of(25),
+               (np.zeros((36, 64, 3), np.uint8) for _ in range(10)), sound=hum, total=200)  # fmt: skip
+    facts = facts_of(path)
+    assert facts.frames == 10
+    assert facts.sound == "aac, 48 kHz, stereo"
+
+
+def sides(png: bytearray, side: int) -> None:
+    """Have the head of a PNG say other sides, with the right checksum."""
+    png[16:24] = side.to_bytes(4, "big") * 2
+    png[29:33] = zlib.crc32(png[12:29]).to_bytes(4, "big")
+
+
+def test_a_header_that_lies_about_its_size_is_told(tmp_path: Path) -> None:
+    data = bytearray(encode_png(np.zeros((16, 16, 3), np.uint8)))
+    sides(data, 60_000)
+    (tmp_path / "huge.png").write_bytes(data)
+    with pytest.raises(TooLarge, match="has 60000×60000 pixels"):
+        open_footage(tmp_path / "huge.png")
+    sides(data, 64)
+    (tmp_path / "odd.png").write_bytes(data)
+    with pytest.raises(Unreadable, match=r"odd\.png is damaged"):
+        open_footage(tmp_path / "odd.png")
