@@ -269,11 +269,19 @@ def test_materials_are_dropped_in_and_broken_ones_refused(page: Page, tmp_path: 
 def test_a_macro_is_handed_over_and_brought_in(page: Page, server: Server, tmp_path: Path) -> None:
     page.goto("/shelf/quiet-luma")
     before = changed(page, 0)
+    hand_over = page.get_by_role("button", name="Hand over as a file")
+    hand_over.click()
     with page.expect_download() as download:
-        page.get_by_role("link", name="Hand over as a file").click()
+        page.get_by_role("link", name="Macro file (.palemacro)").click()
     path = tmp_path / "quiet.palemacro"
     download.value.save_as(path)
     assert path.read_bytes()[:2] == b"PK"
+    # It goes by what its clips show, which no picture can say.
+    hand_over.click()
+    page.get_by_role("menuitem", name="Wipe picture for other systems").click()
+    expect(page.get_by_text("goes by what they show: one picture cannot say that")).to_be_visible(
+        timeout=60_000
+    )
     page.get_by_role("switch", name="Bright parts first").click()
     changed(page, before)
     page.goto("/shelf")

@@ -598,3 +598,14 @@ def test_a_material_is_read_another_way_and_its_pictures_change(api: Api) -> Non
     api.post(f"/materials/{one['id']}/reading", {})
     back = picture(api.ask("GET", f"/materials/{one['id']}/picture.jpg")).astype(int)
     np.testing.assert_array_equal(back, before)
+
+
+def test_a_transition_leaves_as_a_wipe_picture_and_a_look_of_colours_as_a_table(api: Api) -> None:
+    path = "/macros/inked-ticket/1/wipe.png?width=160&height=90"
+    answer = api.ask("GET", path)
+    assert "inked-ticket-1-wipe.png" in answer.headers["Content-Disposition"]
+    image = Image.open(io.BytesIO(answer.get_data()))
+    assert image.size == (160, 90)
+    assert image.info["srgb"] == 0
+    told = api.get("/macros/ember-fray/1/table.cube", status=422)["detail"]
+    assert "Only a look gives a lookup table" in told
