@@ -609,3 +609,20 @@ def test_a_transition_leaves_as_a_wipe_picture_and_a_look_of_colours_as_a_table(
     assert image.info["srgb"] == 0
     told = api.get("/macros/ember-fray/1/table.cube", status=422)["detail"]
     assert "Only a look gives a lookup table" in told
+
+
+def test_plain_transitions_go_on_a_cut_without_a_shelf(api: Api) -> None:
+    plain = api.get("/macros")["plain"]
+    assert [(one["slug"], one["kind"]) for one in plain] == [
+        ("built-in:dissolve", "transition"), ("built-in:wipe", "transition"),
+    ]  # fmt: skip
+    assert not [one for one in api.get("/macros")["macros"] if ":" in one["slug"]]
+    view = api.get("/reels/3")
+    change = {"do": "place-join", "cuts": [{"left": view["shots"][0]["id"]}],
+              "macro": "built-in:wipe", "version": 1, "length": 20, "settings": {"softness": 0.3}}  # fmt: skip
+    after = api.post("/reels/3/changes", {"base": view["revision"], "change": change})
+    join = next(one for one in after["joins"] if one["macro"] == "built-in:wipe")
+    assert join["settings"] == {"softness": 0.3}
+    change["settings"] = {"softness": 7}
+    base = {"base": after["revision"], "change": change}
+    assert "Softness" in api.post("/reels/3/changes", base, status=422)["detail"]

@@ -2683,6 +2683,8 @@ export interface components {
         MacroCards: {
             /** Macros */
             macros: components["schemas"]["MacroCard"][];
+            /** Plain */
+            plain: components["schemas"]["MacroCard"][];
         };
         /**
          * MacroKinds

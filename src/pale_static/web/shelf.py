@@ -8,11 +8,12 @@ from flask import Blueprint, Response, request
 from pydantic import Field
 
 from ..core.baking import baked_table, wipe_picture
-from ..core.document import Control, Slot
+from ..core.document import Control, Effect, Slot
 from ..core.faults import Fault, Missing, TooLarge
 from ..core.json_input import parse_json
 from ..core.macro import KeptSettings, faceplate_changes, settings_for
 from ..core.picture import Size
+from ..core.reel.plain import DISSOLVE, VERSION, WIPE, plain_effect
 from ..core.timing import Moment
 from ..jobs.frames import effect_plan
 from ..jobs.publishing import packed, unpack
@@ -50,6 +51,8 @@ class MacroCard(Wire):
 
 class MacroCards(Wire):
     macros: list[MacroCard]
+    plain: list[MacroCard]
+    """Built-in transitions: every edit knows them, and no shelf holds them."""
 
 
 class VersionView(Wire):
@@ -108,18 +111,19 @@ def _object(text: str, what: str) -> dict[str, Any]:
 def card(shelved: Shelved) -> MacroCard:
     """A macro as a card."""
     macro = shelved.newest
-    effect = macro.effect
+    return _card(
+        macro.effect, slug=shelved.slug, version=macro.version, versions=list(shelved.versions),
+        published=macro.published, author=macro.author, uses=shelved.uses,
+    )  # fmt: skip
+
+
+def _card(effect: Effect, **known: Any) -> MacroCard:
     return MacroCard(
-        slug=shelved.slug,
+        **known,
         name=effect.name,
         kind=effect.kind,
         sentence=effect.sentence,
         tags=list(effect.tags),
-        version=macro.version,
-        versions=list(shelved.versions),
-        published=macro.published,
-        author=macro.author,
-        uses=shelved.uses,
         seconds=effect.seconds,
         rate=effect.rate,
         frames=effect.frames,
@@ -130,7 +134,13 @@ def card(shelved: Shelved) -> MacroCard:
 @endpoint(views, "GET", "/macros", answer=MacroCards)
 def list_macros() -> MacroCards:
     """All macros on the shelf."""
-    return MacroCards(macros=[card(shelved) for shelved in macros.listed(studio().library.db)])
+    plain = [
+        _card(plain_effect(slug), slug=slug, version=VERSION, versions=[VERSION], published="",
+              author="", uses=0)
+        for slug in (DISSOLVE, WIPE)
+    ]  # fmt: skip
+    listed = [card(shelved) for shelved in macros.listed(studio().library.db)]
+    return MacroCards(macros=listed, plain=plain)
 
 
 @endpoint(views, "GET", "/macros/<slug>", answer=MacroView)

@@ -52,7 +52,7 @@ export function UseFace(props: Props) {
         {pinned.name} <span className="mono soft">version {pinned.version}</span>
         {uses.length > 1 && <span className="soft"> · {uses.length} together</span>}
       </h2>
-      {!pinned.problem && (
+      {!pinned.problem && pinned.controls.length > 0 && !use.macro.includes(":") && (
         <KeptSettings
           macro={use.macro}
           settings={use.settings}

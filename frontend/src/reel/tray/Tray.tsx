@@ -91,7 +91,7 @@ function Macros({ view, place, wanted, change, onSelect }: MacrosProps) {
   };
   const rank = (one: MacroCard) =>
     one.slug === wanted?.slug ? -1 : shown === "recent" ? recent.indexOf(one.slug) : 0;
-  const found = (macros.data?.macros ?? [])
+  const found = [...(macros.data?.macros ?? []), ...(macros.data?.plain ?? [])]
     .filter((one) => ground.kinds.includes(one.kind))
     .filter((one) => shown !== "favourites" || favourites.includes(one.slug))
     .filter((one) => shown !== "recent" || recent.includes(one.slug))

@@ -19,11 +19,13 @@ def _slot(name: str) -> dict[str, Any]:
 
 
 def _transition(
-    name: str, step: dict[str, Any], controls: list[Any], *lanes: dict[str, Any]
+    name: str, sentence: str, step: dict[str, Any], controls: list[Any], *lanes: dict[str, Any]
 ) -> dict[str, Any]:
     return {
         "name": name,
+        "sentence": sentence,
         "kind": "transition",
+        "seconds": 1.0,
         "slots": [{"id": "from", "name": "From"}, {"id": "to", "name": "To"}],
         "controls": controls,
         "lanes": [
@@ -53,8 +55,10 @@ _SOFTNESS = {
     "slider": [0, 0.5], "allowed": [0, 1], "help": "More makes the edge wider and softer.",
 }  # fmt: skip
 _DOCUMENTS = {
-    DISSOLVE: _transition("Dissolve", _MIX, []),
-    WIPE: _transition("Wipe", _EDGE, [_SOFTNESS], _RAMP),
+    DISSOLVE: _transition("Dissolve", "One clip fades into the other.", _MIX, []),
+    WIPE: _transition(
+        "Wipe", "An edge crosses the frame from left to right.", _EDGE, [_SOFTNESS], _RAMP
+    ),
 }
 
 
