@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import copy
 import json
+import random
+from collections.abc import Iterator
+from contextlib import suppress
 from fractions import Fraction
 from typing import Any
 
@@ -408,3 +412,62 @@ def test_marks_leave_as_a_table() -> None:
         "timecode,frame,seconds,name", '00:00:01;13,43,1.428571,"Bell, twice"'
     ]  # fmt: skip
     assert issubclass(Unreadable, Fault)
+
+
+ODD: tuple[Any, ...] = (
+    None, 0, -1, 1e308, float("nan"), "", [], {}, "x" * 50, True, -5.5, 2**70, [[]],
+    {"OTIO_SCHEMA": "Clip.2"}, {"OTIO_SCHEMA": "Nope.9"},
+)  # fmt: skip
+
+
+def places(value: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
+    """Every place in plain JSON."""
+    if path:
+        yield path
+    parts = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(
+        value, list
+    ) else ()  # fmt: skip
+    for name, part in parts:
+        yield from places(part, (*path, name))
+
+
+def test_a_timeline_with_anything_in_it_comes_in_or_is_refused_in_words() -> None:
+    whole = json.loads(timeline_text(to_timeline(rich(), BY_ID)))
+    spots = list(places(whole))
+    for seed in range(400):
+        chance = random.Random(seed)
+        changed = copy.deepcopy(whole)
+        for _ in range(chance.randint(1, 3)):
+            path, value = chance.choice(spots), changed
+            with suppress(KeyError, IndexError, TypeError):
+                for name in path[:-1]:
+                    value = value[name]
+                value[path[-1]] = chance.choice(ODD)
+        text = json.dumps(changed).encode()
+        with suppress(Fault):
+            assert from_timeline(read_otio(text, "odd.otio"), BY_ID).reel.length >= 0
+
+
+def test_a_list_with_anything_in_it_comes_in_or_is_refused_in_words() -> None:
+    for seed in range(400):
+        chance = random.Random(seed)
+        data = bytearray(LIST.encode())
+        for _ in range(chance.randint(1, 6)):
+            at = chance.randrange(len(data))
+            some = bytes(
+                chance.choice(b"0123456789:; ACDVWM*") for _ in range(chance.randint(0, 3))
+            )
+            data[at : at + chance.randint(0, 3)] = some
+        with suppress(Fault):
+            assert from_timeline(read_edl(bytes(data), "odd.edl"), BY_ID).reel.length >= 0
+
+
+def test_a_file_that_nests_too_deep_never_reaches_the_librarys_reader() -> None:
+    # It has no limit of its own: such a file would end the process.
+    deep = (
+        b'{"OTIO_SCHEMA": "Timeline.1", "metadata": ' + b'{"a":' * 300_000 + b"1" + b"}" * 300_001
+    )
+    with pytest.raises(Unreadable, match="nests its parts more than 500 deep"):
+        read_otio(deep, "deep.otio")
+    told = b'{"OTIO_SCHEMA": "Timeline.1", "name": "' + b"[{" * 5000 + b'", "tracks": null}'
+    assert read_otio(told, "words.otio").name.startswith("[{")

@@ -11,6 +11,7 @@ from pathlib import PurePosixPath
 from typing import Any, TypeVar
 from urllib.parse import unquote
 
+import numpy as np
 import opentimelineio as otio
 from pydantic import BaseModel, ValidationError
 
@@ -22,7 +23,8 @@ from ..core.reel.plain import DISSOLVE, VERSION, WIPE
 from ..core.timing import FrameRate, nearest_frame
 from .timelines import GENERATOR, KEY, Media
 
-MOST_TEXT = 64 << 20
+MOST_TEXT = 32 << 20
+MOST_NESTED = 500
 MOST_CHILDREN = 20_000
 DEEPEST = 16
 MOST_ROWS = 16
@@ -74,6 +76,8 @@ def read_otio(data: bytes, name: str) -> otio.schema.Timeline:
     """
     if len(data) > MOST_TEXT:
         raise TooLarge(f"{name} is larger than {MOST_TEXT >> 20} MB, more than an edit can need.")
+    if _depth(data) > MOST_NESTED:
+        raise Unreadable(f"{name} nests its parts more than {MOST_NESTED} deep.")
     try:
         found = otio.adapters.read_from_string(data.decode("utf-8"), "otio_json")
     except UnicodeDecodeError:
@@ -81,6 +85,17 @@ def read_otio(data: bytes, name: str) -> otio.schema.Timeline:
     except Exception as fault:
         raise Unreadable(f"{name} cannot be read as OpenTimelineIO: {_said(fault)}.") from fault
     return timeline_of(found, name)
+
+
+_TEXT = re.compile(rb'"(?:[^"\\\\]|\\\\.)*"')
+
+
+def _depth(data: bytes) -> int:
+    """How deep lists and objects lie in each other: the library's reader has no limit of its own,
+    and would end the process."""
+    marks = np.frombuffer(_TEXT.sub(b"", data), np.uint8)
+    steps = np.isin(marks, (0x5B, 0x7B)).astype(np.int32) - np.isin(marks, (0x5D, 0x7D))
+    return int(steps.cumsum().max(initial=0))
 
 
 def timeline_of(found: Any, name: str) -> otio.schema.Timeline:
@@ -139,8 +154,7 @@ class _Reading:
         self.missing: dict[str, None] = {}
         self.taken: set[str] = set()
         self.count = 0
-        kept = _ours(timeline).get("edit")
-        self.kept: dict[str, Any] = dict(kept) if isinstance(kept, Mapping) else {}
+        self.kept = _held(_ours(timeline), "edit")
         self.rate = FrameRate.of(self.kept.get("rate") or _rate_of(timeline))
 
     def note(self, sentence: str) -> None:
@@ -284,10 +298,11 @@ class _Reading:
             "id": self.name(kept.get("id") or piece.clip.name), "looks": self.looks(piece.clip),
         }  # fmt: skip
         if "use" not in kept:
-            source = self.source(piece, dict(kept.get("source") or {}))
+            own = _held(kept, "source")
+            source = self.source(piece, own)
             if source is None:
                 return None
-            plain["source"] = {**(kept.get("source") or {}), **source}
+            plain["source"] = {**own, **source}
         return self._model(Item, plain, piece.clip.name or "A clip")
 
     def source(self, piece: _Piece, kept: Mapping[str, Any]) -> dict[str, Any] | None:
@@ -420,8 +435,7 @@ class _Reading:
         left = names[index - 1] if index else None
         right = names[index] if index < len(names) else None
         touching = left and right and pieces[index - 1].end == pieces[index].begin
-        kept = _ours(made).get("join")
-        own: dict[str, Any] = dict(kept) if isinstance(kept, Mapping) else {}
+        own = _held(_ours(made), "join")
         if not touching:
             # It leads in or out: ours say which, others by the side they lie on.
             leads_in = own.get("left") is None if own else bool(right) and after >= before
@@ -436,7 +450,7 @@ class _Reading:
         if left and right:
             seen = {"before": (length, 0), "across": (length // 2, length - length // 2),
                     "after": (0, length)}  # fmt: skip
-            if seen[alignment] != (before, after):
+            if seen.get(alignment) != (before, after):
                 near = min(seen, key=lambda one: abs(seen[one][0] - before))
                 if seen[near] != (before, after):
                     self.note(
@@ -483,8 +497,7 @@ class _Reading:
     # Ours.
 
     def kept_of(self, clip: otio.schema.Clip, kind: str) -> dict[str, Any]:
-        kept = _ours(clip).get(kind)
-        return dict(kept) if isinstance(kept, Mapping) else {}
+        return _held(_ours(clip), kind)
 
     def name(self, wanted: Any, fallback: str = "shot") -> str:
         """An identifier that is not taken."""
@@ -510,17 +523,26 @@ _IDENTIFIER = re.compile(r"[a-z0-9][a-z0-9-]{0,47}")
 
 
 def _ours(thing: Any) -> Mapping[str, Any]:
-    kept = thing.metadata.get(KEY)
-    return _as_plain(kept) if kept is not None else {}
+    """Our metadata of a part; empty where there is none, or something else under our name."""
+    kept = _as_plain(thing.metadata.get(KEY))
+    return kept if isinstance(kept, Mapping) else {}
+
+
+def _held(kept: Mapping[str, Any], name: str) -> dict[str, Any]:
+    """What our metadata hold under a name; empty where that is no object."""
+    value = kept.get(name)
+    return dict(value) if isinstance(value, Mapping) else {}
 
 
 def _as_plain(value: Any) -> Any:
-    """Metadata as plain dictionaries and lists."""
-    if isinstance(value, Mapping) or hasattr(value, "keys"):
-        return {str(name): _as_plain(value[name]) for name in value}
+    """Metadata as plain dictionaries and lists; objects of the library count for nothing."""
     if isinstance(value, str | int | float | bool) or value is None:
         return value
-    return [_as_plain(one) for one in value]
+    if isinstance(value, Mapping) or hasattr(value, "keys"):
+        return {str(name): _as_plain(value[name]) for name in value}
+    if isinstance(value, Sequence) or type(value).__name__ == "AnyVector":
+        return [_as_plain(one) for one in value]
+    return None
 
 
 def _exact(value: Any) -> Fraction | None:

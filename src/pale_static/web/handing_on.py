@@ -12,6 +12,8 @@ from .endpoint import Wire, endpoint
 from .studio import studio
 
 views = Blueprint("handing_on", __name__)
+MOST_EDIT = 64 << 20
+"""Bytes of an edit that are read; its reader takes fewer still."""
 
 
 class ArrivalQuery(Wire):
@@ -46,7 +48,7 @@ def bring_reel(body: ArrivalQuery) -> ArrivalView:
     library = studio().library
     name = file.filename or "edit.otio"
     rate = FrameRate.of(body.rate) if body.rate else None
-    arrival = read_edit(file.stream.read(), name, library_media(library), rate)
+    arrival = read_edit(file.stream.read(MOST_EDIT), name, library_media(library), rate)
     reel = arrival.reel
     kept = None
     if body.keep:
