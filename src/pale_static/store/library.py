@@ -90,6 +90,12 @@ class Library:
         named = {_plain(name): stream for name, stream in pictures.items()}
         first, *_, last = numbers_of(list(named)).values()
         name = f"{Path(first).stem}–{Path(last).stem[-6:]}"
+        size = 0
+        for stream in named.values():
+            size += stream.seek(0, os.SEEK_END)
+            stream.seek(0)
+        if size > MOST_UPLOAD:
+            raise TooLarge(f"{name} is larger than {MOST_UPLOAD >> 30} GB.")
         with self._part() as part:
             try:
                 with part.open("wb") as file:
