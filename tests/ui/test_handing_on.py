@@ -10,6 +10,7 @@ from typing import Any
 import av
 import numpy as np
 import OpenEXR
+import opentimelineio as otio
 import pytest
 import tifffile
 from PIL import Image
@@ -73,6 +74,8 @@ def test_every_format_is_chosen_rendered_and_downloaded(
         dialog = page.get_by_role("dialog")
         dialog.get_by_label("Format").fill(form.label)
         page.locator(".ant-select-item-option").get_by_text(form.label, exact=True).click()
+        copies = dialog.get_by_label("Copy parts of clips that nothing changes")
+        expect(copies).to_be_visible() if form.copies else expect(copies).to_be_hidden()
         dialog.get_by_role("button", name="Start the render").click()
         expect(page.locator("article.Renders-render").first).to_contain_text(form.label)
     for number, form in enumerate(reversed(FORMATS)):
@@ -172,3 +175,34 @@ def test_an_edit_of_another_system_is_looked_at_then_kept(
     page.wait_for_url("**/reel/*")
     number = int(page.url.rsplit("/", 1)[1])
     answers(page, f"/api/reels/{number}", "d.shots.length === 1 && !d.shots[0].missing")
+
+
+def test_an_edit_leaves_as_a_timeline_and_a_table_of_marks(
+    page: Page, server: Server, edit: Any, tmp_path: Path
+) -> None:
+    base = server.ask("GET", f"/reels/{edit['id']}")["revision"]
+    change = {"do": "set-mark", "frame": 3, "name": "Bell"}
+    server.ask("POST", f"/reels/{edit['id']}/changes", {"base": base, "change": change})
+    page.goto(f"/reel/{edit['id']}")
+    for name, file in (("Whole edit", "Short.otio"), ("Marks", "Short.csv")):
+        page.get_by_role("button", name="Hand on").click()
+        with page.expect_download() as download:
+            page.get_by_role("link", name=name).click()
+        assert download.value.suggested_filename == file
+        download.value.save_as(tmp_path / file)
+    # Source: OpenTimelineIO's own reader.
+    timeline = otio.adapters.read_from_file(str(tmp_path / "Short.otio"))
+    assert [clip.name for clip in timeline.video_tracks()[0].find_clips()] == ["Lamp"]
+    assert timeline.tracks.markers[0].name == "Bell"
+    assert (tmp_path / "Short.csv").read_text().splitlines()[1] == "00:00:00:03,3,0.120000,Bell"
+
+
+def test_a_transition_leaves_the_shelf_as_a_wipe_picture(page: Page, tmp_path: Path) -> None:
+    page.goto("/shelf/inked-ticket")
+    page.get_by_role("button", name="Hand over as a file").click()
+    with page.expect_download(timeout=90_000) as download:
+        page.get_by_role("menuitem", name="Wipe picture for other systems").click()
+    assert download.value.suggested_filename == "inked-ticket-1-wipe.png"
+    download.value.save_as(tmp_path / "wipe.png")
+    with Image.open(tmp_path / "wipe.png") as image:
+        assert image.size == (1920, 1080)

@@ -17,9 +17,11 @@ import pytest
 from flask.testing import FlaskClient
 from PIL import Image
 
+from pale_static.core import read_effect
 from pale_static.core.faults import Busy
+from pale_static.core.macro import publish
 from pale_static.media.stills import encode_png
-from pale_static.store import Library, drafts, renders
+from pale_static.store import Library, drafts, macros, renders
 from pale_static.web import create_app
 from pale_static.web import renders as sent
 from pale_static.web.describe import files
@@ -600,7 +602,9 @@ def test_a_material_is_read_another_way_and_its_pictures_change(api: Api) -> Non
     np.testing.assert_array_equal(back, before)
 
 
-def test_a_transition_leaves_as_a_wipe_picture_and_a_look_of_colours_as_a_table(api: Api) -> None:
+def test_a_transition_leaves_as_a_wipe_picture_and_a_look_of_colours_as_a_table(
+    api: Api, demo: Library
+) -> None:
     path = "/macros/inked-ticket/1/wipe.png?width=160&height=90"
     answer = api.ask("GET", path)
     assert "inked-ticket-1-wipe.png" in answer.headers["Content-Disposition"]
@@ -609,6 +613,17 @@ def test_a_transition_leaves_as_a_wipe_picture_and_a_look_of_colours_as_a_table(
     assert image.info["srgb"] == 0
     told = api.get("/macros/ember-fray/1/table.cube", status=422)["detail"]
     assert "Only a look gives a lookup table" in told
+    steps = [{"id": "c", "kind": "slot"},
+             {"id": "b", "kind": "balance", "values": {"saturation": 0.5}}]  # fmt: skip
+    lanes = [{"id": "out", "name": "Out", "steps": steps}]
+    slots = [{"id": "clip", "name": "Clip"}]
+    dusk = read_effect({"name": "Dusk", "kind": "look", "slots": slots, "lanes": lanes})
+    macros.shelve(demo.db, "dusk", publish(dusk, 1), None)
+    text = api.ask("GET", "/macros/dusk/1/table.cube").get_data(as_text=True)
+    assert text.startswith('TITLE "Dusk, version 1"\nLUT_3D_SIZE 33\n')
+    # ASC CDL 1.2: saturation about Rec. 709 luma; pure red at half of it.
+    red = [float(part) for part in text.splitlines()[2 + 32].split()]
+    assert red == pytest.approx([0.5 + 0.5 * 0.2126, 0.5 * 0.2126, 0.5 * 0.2126], abs=1e-3)
 
 
 def test_plain_transitions_go_on_a_cut_without_a_shelf(api: Api) -> None:

@@ -1491,6 +1491,11 @@ export interface components {
              */
             bit_rate?: number | null;
             /**
+             * Copy Unchanged
+             * @default false
+             */
+            copy_unchanged?: boolean;
+            /**
              * Told
              * @default []
              */
@@ -2165,6 +2170,8 @@ export interface components {
             quality: components["schemas"]["QualityView"] | null;
             /** Bit Rate */
             bit_rate: boolean;
+            /** Copies */
+            copies: boolean;
         };
         /** GoTo */
         GoTo: {

@@ -23,6 +23,7 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
   const [form, setForm] = useState("mp4");
   const [quality, setQuality] = useState<string | number>();
   const [clear, setClear] = useState(false);
+  const [copy, setCopy] = useState(false);
   const first = view.mark_in ?? 0;
   const end = view.mark_out ?? view.length;
   const marked = end - first < view.length;
@@ -73,6 +74,7 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
             ...(part === "marked" && !still ? { frames: end - first } : {}),
             item: part === "item" ? (item?.id ?? "") : "",
             clear: clear && !!format?.alpha,
+            copy_unchanged: copy && !!format?.copies,
             ...(quality === undefined ? {} : { quality }),
             told: [...alike.keys()],
           },
@@ -108,6 +110,11 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
       {format?.alpha && part !== "item" && (
         <Checkbox checked={clear} onChange={(event) => setClear(event.target.checked)}>
           Leave empty parts of the frame clear instead of black
+        </Checkbox>
+      )}
+      {format?.copies && (
+        <Checkbox checked={copy} onChange={(event) => setCopy(event.target.checked)}>
+          Copy parts of clips that nothing changes, where a clip has this format already
         </Checkbox>
       )}
       {findings?.length === 0 && <p className="soft">Everything matches.</p>}

@@ -15,6 +15,7 @@ from collections.abc import Iterable
 from contextlib import suppress
 from dataclasses import dataclass
 from functools import partial
+from math import floor
 from pathlib import Path
 
 from .. import __version__
@@ -22,14 +23,17 @@ from ..core.document import digest_of
 from ..core.engine import Engine
 from ..core.faults import Fault
 from ..core.reel import Reel, read_reel
+from ..core.reel.layout import untouched
 from ..core.reel.picture import BLACK, CLEAR, alone
 from ..core.sound import Samples, has_sound, mix, samples_of
+from ..media.copying import copied
 from ..media.formats import Encoding, format_of
+from ..media.reading import AS_TOLD
 from ..media.segments import SegmentedFilm
 from ..media.sequences import PictureSequence, names_in
 from ..media.sound import Mixed
 from ..media.writing import Behind, Writer, indices_of, open_writer, room_for
-from ..store import Library, drafts, renders
+from ..store import Library, drafts, materials, renders
 from ..store.database import insist
 from ..store.renders import Render, Wanted
 from .crew import CACHE_BYTES, Maker, as_for_films, end_with, frames, workers_for
@@ -78,7 +82,7 @@ class Rendering:
         self.shelf = LibraryShelf(library)
         self.reel = reel_of(library, render.reel, render.revision, wanted.item)
         self.form = format_of(wanted.form)
-        self.encoding = Encoding(self.form, wanted.quality, wanted.bit_rate)
+        self.encoding = Encoding(self.form, wanted.quality, wanted.bit_rate, wanted.copy)
         self.film = ReelFilm(library.folder, render.reel, render.revision, wanted)
         name = f"render-{render.id}"
         self.out = library.renders / (name if self.form.numbered else f"{name}{self.form.ending}")
@@ -159,7 +163,7 @@ class Rendering:
         if form.joined:
             film = SegmentedFilm(
                 self.out, self.encoding, reel.size, rate, total, self.library.stretches,
-                self.content, sound=sound,
+                self.content, sound=sound, copy=self._copied if self.encoding.copy else None,
             )  # fmt: skip
             return film, film.missing()
         if form.numbered:
@@ -170,6 +174,19 @@ class Rendering:
         return open_writer(self.out, self.encoding, reel.size, rate, total), indices_of(
             form, 0, total
         )
+
+    def _copied(self, first: int, count: int, target: Path) -> bool:
+        """Copy a stretch that shows nothing but one clip as it is."""
+        begin = self.render.wanted.first + first
+        shown = untouched(self.reel, begin, begin + count)
+        if shown is None:
+            return False
+        material = materials.get(self.library.db, shown.material)
+        if material.made is not None or material.reading != AS_TOLD:
+            return False
+        at = floor(shown.start * self.reel.frame_rate.exact) + begin - self.reel.bounds(shown.id)[0]
+        path, rate = self.library.path_of(material), self.reel.frame_rate
+        return copied(path, at, count, target, self.form, self.reel.size, rate)
 
     def _sound(self) -> Mixed | None:
         if not has_sound(self.reel, self.shelf.sound):

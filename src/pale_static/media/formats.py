@@ -61,6 +61,9 @@ class Format:
         Whether films are written in stretches that are joined without encoding again.
     options : mapping
         More options of the encoder.
+    copies : str
+        FFmpeg's name of the decoder of films whose coded pictures may be copied into this format
+        untouched; nothing where it cannot be.
     """
 
     slug: str
@@ -81,6 +84,7 @@ class Format:
     quality: Quality | None = None
     joined: bool = False
     options: Mapping[str, str] = field(default_factory=dict)
+    copies: str = ""
 
     @property
     def numbered(self) -> bool:
@@ -139,7 +143,7 @@ FORMATS = (
     Format(
         "webm", "VP9 WebM", "Small files for web pages. No alpha.", "film", ".webm", "rgb8", 8,
         container="webm", encoder="libvpx-vp9", planes="yuv420p", sound="libopus", multiple=_EVEN,
-        quality=_VP9, joined=True, options=_VP9_OPTIONS,
+        quality=_VP9, joined=True, options=_VP9_OPTIONS, copies="vp9",
     ),
     Format(
         "webm-alpha", "VP9 WebM with alpha", "For web pages, over any background.", "film",
@@ -160,12 +164,13 @@ FORMATS = (
         "prores-hq", "ProRes 422 HQ MOV", "For other edit systems, 10 bits. No alpha.", "film",
         ".mov", "rgba16", 10, container="mov", encoder="prores_ks", planes="yuv422p10le",
         sound="pcm_s24le", multiple=(2, 1), joined=True, options={"profile": "3", "threads": "4"},
+        copies="prores",
     ),
     Format(
         "prores-4444", "ProRes 4444 MOV", "For other edit systems, 10 bits with alpha.", "film",
         ".mov", "rgba16", 10, alpha=True, container="mov", encoder="prores_ks",
         planes="yuva444p10le", sound="pcm_s24le", joined=True,
-        options={"profile": "4", "alpha_bits": "16", "threads": "4"},
+        options={"profile": "4", "alpha_bits": "16", "threads": "4"}, copies="prores",
     ),
     Format(
         "ffv1", "FFV1 MKV, 8 bits", "Lossless film with alpha, 8 bits. Large files.", "film",
@@ -268,7 +273,8 @@ def format_for(path: Path, slug: str | None = None) -> Format:
 
 @dataclass(frozen=True)
 class Encoding:
-    """A format with its choices: a quality, or a bit rate in kbit/s in its place.
+    """A format with its choices: a quality, or a bit rate in kbit/s in its place; and whether parts
+    that are their source untouched are copied.
 
     Raises
     ------
@@ -279,6 +285,7 @@ class Encoding:
     format: Format
     quality: int | None = None
     bit_rate: int | None = None
+    copy: bool = False
 
     def __post_init__(self) -> None:
         form, given = self.format, self.format.quality
@@ -286,6 +293,8 @@ class Encoding:
             raise Fault(
                 f"{form.label} needs an encoder that is not on this machine. Choose another."
             )
+        if self.copy and not form.copies:
+            raise Fault(f"Nothing can be copied untouched into {form.label}. Choose ProRes or VP9.")
         if given is None and (self.quality is not None or self.bit_rate is not None):
             raise Fault(f"{form.label} has no quality to choose.")
         if self.quality is not None and self.bit_rate is not None:
@@ -317,7 +326,7 @@ class Encoding:
 
     def told(self) -> list[Any]:
         """What names it in a key."""
-        return [self.format.slug, self.quality, self.bit_rate]
+        return [self.format.slug, self.quality, self.bit_rate, self.copy]
 
 
 def parse_quality(form: Format, text: str | int | None) -> int | None:

@@ -25,6 +25,8 @@ MOST_KEPT = 4 << 30
 
 KeyOf = Callable[[int, int], str]
 """Names the content of a stretch of frames by its first frame and their count."""
+Copy = Callable[[int, int, Path], bool]
+"""Writes a stretch to a file from what it shows untouched; whether it could."""
 
 
 class Stretches:
@@ -85,12 +87,16 @@ class SegmentedFilm:
         Names the content of a stretch.
     sound : function, optional
         Gives the samples of the film's sound, from a first one on.
+    copy : function, optional
+        Copies a stretch that is its source untouched.
     """
 
     def __init__(
         self, path: Path, encoding: Encoding, size: Size, rate: FrameRate, total: int,
         stretches: Stretches, key_of: KeyOf, stretch: int = STRETCH, sound: Mixed | None = None,
+        copy: Copy | None = None,
     ) -> None:  # fmt: skip
+        self._copy = copy
         self.path, self._encoding, self._sound = path, encoding, sound
         self._size, self._rate, self._total, self._stretch = size, rate, total, stretch
         self._stretches, self._key_of = stretches, key_of
@@ -106,8 +112,11 @@ class SegmentedFilm:
     def missing(self) -> Iterator[int]:
         """Frames that no whole stretch holds yet, in order; stretches are looked for on the way."""
         for first in range(0, self._total, self._stretch):
-            if not self._stretches.used(self._file(first)):
-                yield from range(first, min(first + self._stretch, self._total))
+            path, count = self._file(first), min(self._stretch, self._total - first)
+            if self._stretches.used(path):
+                continue
+            if self._copy is None or not self._copy(first, count, path):
+                yield from range(first, first + count)
 
     def put(self, index: int, pixels: NDArray[Any]) -> None:
         """Take a frame that was made ready; those of a stretch come in order."""

@@ -140,6 +140,7 @@ MIGRATIONS = (
     ALTER TABLE render ADD COLUMN clear INTEGER NOT NULL DEFAULT 0;
     ALTER TABLE render ADD COLUMN quality INTEGER;
     ALTER TABLE render ADD COLUMN bit_rate INTEGER;
+    ALTER TABLE render ADD COLUMN copy INTEGER NOT NULL DEFAULT 0;
     -- Bytes of the finished file, and what names its content.
     ALTER TABLE render ADD COLUMN bytes INTEGER NOT NULL DEFAULT 0;
     ALTER TABLE render ADD COLUMN content TEXT NOT NULL DEFAULT '';

@@ -20,7 +20,8 @@ class Wanted:
     """What a render shows, and how it is written.
 
     ``form`` is the slug of a format. ``item`` is one item of the edit in place of all of it.
-    ``clear`` leaves what nothing covers clear instead of black. ``told`` holds the sentences of
+    ``clear`` leaves what nothing covers clear instead of black. ``copy`` copies parts that are
+    their source untouched. ``told`` holds the sentences of
     the check before it.
     """
 
@@ -31,6 +32,7 @@ class Wanted:
     clear: bool = False
     quality: int | None = None
     bit_rate: int | None = None
+    copy: bool = False
     told: tuple[str, ...] = ()
 
 
@@ -64,7 +66,8 @@ _WANTED = tuple(one.name for one in fields(Wanted))
 def _render(row: sqlite3.Row) -> Render:
     columns = {name: row[name] for name in row.keys()}  # noqa: SIM118
     wanted = {name: columns.pop(name) for name in _WANTED}
-    wanted |= {"clear": bool(wanted["clear"]), "told": tuple(json.loads(wanted["told"]))}
+    wanted |= {name: bool(wanted[name]) for name in ("clear", "copy")}
+    wanted["told"] = tuple(json.loads(wanted["told"]))
     return Render(wanted=Wanted(**wanted), **columns)
 
 
@@ -78,8 +81,8 @@ def ask(db: Database, draft: Draft, wanted: Wanted, name: str, size: Size) -> Re
         made = connection.execute(
             "INSERT INTO render"
             " (reel, revision, form, first, total, state, asked, name, width, height, item, clear,"
-            " quality, bit_rate, told) VALUES (:reel, :revision, :form, :first, :total, 'queued',"
-            " :asked, :name, :width, :height, :item, :clear, :quality, :bit_rate, :told)",
+            " quality, bit_rate, copy, told) VALUES (:reel, :revision, :form, :first, :total, 'queued',"
+            " :asked, :name, :width, :height, :item, :clear, :quality, :bit_rate, :copy, :told)",
             row,
         )
     return get(db, int(made.lastrowid or 0))

@@ -48,6 +48,7 @@ class FormatView(Wire):
     there: bool
     quality: QualityView | None
     bit_rate: bool
+    copies: bool
 
 
 class FormatList(Wire):
@@ -98,6 +99,8 @@ class AskRender(Wire):
     """Leave what nothing covers clear; in a format with alpha."""
     quality: str | int | None = Field(default=None)
     bit_rate: int | None = None
+    copy_unchanged: bool = False
+    """Copy parts that are their source untouched, where the format allows it."""
     told: list[Annotated[str, Field(max_length=1000)]] = Field(default=[], max_length=200)
     """What the check before it said, kept with the render."""
 
@@ -139,6 +142,7 @@ def list_formats() -> FormatList:
                 slug=one.slug, label=one.label, sentence=one.sentence, shape=one.shape,
                 ending=one.ending, bits=one.bits, alpha=one.alpha, sound=bool(one.sound),
                 there=one.there, bit_rate=bool(one.quality and one.sound),
+                copies=bool(one.copies),
                 quality=QualityView(
                     least=one.quality.least, most=one.quality.most, words=dict(one.quality.words),
                     default=one.quality.default, better=one.quality.better,
@@ -170,7 +174,7 @@ def ask_render(body: AskRender) -> RenderView:
     if not reel.length:
         raise Fault("The reel is empty. Put a shot on it first.")
     name, form = reel.name, format_of(body.form)
-    encoding = Encoding(form, parse_quality(form, body.quality), body.bit_rate)
+    encoding = Encoding(form, parse_quality(form, body.quality), body.bit_rate, body.copy_unchanged)
     if body.item:
         name = f"{reel.items[body.item][1].name}, {name}" if body.item in reel.items else name
         reel = alone(reel, body.item)
@@ -184,7 +188,7 @@ def ask_render(body: AskRender) -> RenderView:
     wanted = Wanted(
         form=form.slug, first=first, total=total, item=body.item,
         clear=body.clear or bool(body.item), quality=encoding.quality, bit_rate=body.bit_rate,
-        told=tuple(body.told),
+        copy=body.copy_unchanged, told=tuple(body.told),
     )  # fmt: skip
     return _view(renders.ask(db, draft, wanted, name, reel.size))
 

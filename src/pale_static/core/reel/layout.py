@@ -136,6 +136,31 @@ def layout_of(reel: Reel) -> Layout:
     return held
 
 
+def untouched(reel: Reel, first: int, end: int) -> Shot | None:
+    """The shot that is all that shows in some frames, as its material has it: at its own speed, with
+    no look, no join and nothing above. None where more shows, or less."""
+    layout = layout_of(reel)
+    index = layout.shot_at(first)
+    if index is None:
+        return None
+    shot = reel.shots[index]
+    plain = shot.direction == "forwards" and shot.speed == 1
+    if not plain or end > reel.bounds(shot.id)[1]:
+        return None
+    if any(laid.span.first < end and first < laid.span.end for laid in layout.laid):
+        return None
+    for row in reel.rows:
+        for item in row.items:
+            begin, last = layout.seen(item.id)
+            if begin < end and first < last:
+                return None
+    for look in shot.looks:
+        begin, last = look_span(reel, shot, look)
+        if look.on and begin < end and first < last:
+            return None
+    return shot
+
+
 def seconds_of(footage: Footage) -> Fraction | None:
     """How long a material lasts, exactly; None for a still, which lasts for ever."""
     return None if footage.rate is None else Fraction(footage.length) / footage.rate.exact
