@@ -256,7 +256,7 @@ def picture(kind: StepKind, clip: StillPicture) -> bytes:
 
 
 def formats_page() -> str:
-    """The page of formats, from their table."""
+    """The guide's page of formats, made from their table."""
     lines = [
         "# Formats", "",
         "What films and pictures are written in: in the dialog *Render* of the Reel, and by the name",

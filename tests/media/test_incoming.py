@@ -221,6 +221,11 @@ def test_layers_of_openexr_are_listed_and_chosen(tmp_path: Path) -> None:
     assert to_linear(first.pixels(0)[0, 0, 0]) == pytest.approx(0.2, abs=1e-4)
     rim, _ = inspect_file(path, reading=Reading(layer="rim"))
     assert to_linear(rim.pixels(0)[0, 0, 0]) == pytest.approx(0.7, abs=1e-4)
+    half = {name: flat(0.5) for name in "RGBA"}
+    OpenEXR.File({"type": OpenEXR.scanlineimage}, half).write(str(tmp_path / "h.exr"))
+    for kind, light in ((None, 1.0), ("straight", 0.5)):
+        shown, _ = inspect_file(tmp_path / "h.exr", reading=Reading(alpha=kind))
+        assert to_linear(shown.pixels(0)[0, 0, 0] / 0.5) == pytest.approx(light, abs=1e-4)
     with pytest.raises(Unreadable, match=r"has no layer “key”\. It has: fill, rim"):
         inspect_file(path, reading=Reading(layer="key"))
 
@@ -331,6 +336,9 @@ def test_animated_webp_is_a_clip(tmp_path: Path) -> None:
     clip, facts = inspect_file(path)
     assert (clip.length, str(clip.rate), facts.kind) == (4, "10", "video")
     assert [int(clip.pixels(n)[0, 0, 0]) for n in (3, 0, 2)] == [120, 0, 80]
+    weighted = open_footage(path, reading=Reading(alpha="premultiplied"))
+    assert weighted.identity != clip.identity
+    assert weighted.pixels(3)[0, 0, 0] == pytest.approx(120 / 255)
 
 
 def test_a_file_cut_off_anywhere_is_told_or_shown_as_far_as_it_goes(tmp_path: Path) -> None:

@@ -469,5 +469,9 @@ def test_a_file_that_nests_too_deep_never_reaches_the_librarys_reader() -> None:
     )
     with pytest.raises(Unreadable, match="nests its parts more than 500 deep"):
         read_otio(deep, "deep.otio")
+    # An escaped character in a text does not hide what comes after it.
+    hidden = deep.replace(b'"metadata": ', b'"name": "one\\ntwo", "metadata": ', 1)
+    with pytest.raises(Unreadable, match="nests its parts more than 500 deep"):
+        read_otio(hidden, "hidden.otio")
     told = b'{"OTIO_SCHEMA": "Timeline.1", "name": "' + b"[{" * 5000 + b'", "tracks": null}'
     assert read_otio(told, "words.otio").name.startswith("[{")

@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Button, Modal, Select } from "antd";
+import { App, Button, Modal, Select } from "antd";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router-dom";
 import { asked } from "../api/asked";
@@ -21,6 +21,7 @@ export function ArrivalDialog({ file, after, onClose }: Props) {
   const [bringing, setBringing] = useState("");
   const navigate = useNavigate();
   const client = useQueryClient();
+  const { message } = App.useApp();
   const look = $api.useMutation("post", "/api/reels/arrivals", { meta: { told: true } });
   const keep = $api.useMutation("post", "/api/reels/arrivals", {
     meta: { told: true },
@@ -37,8 +38,8 @@ export function ArrivalDialog({ file, after, onClose }: Props) {
       setBringing(one.name);
       try {
         await bringIn(one);
-      } catch {
-        // What cannot be read stays in the list of what is missing.
+      } catch (error) {
+        void message.error((error as Error).message, 8);
       }
     }
     setBringing("");

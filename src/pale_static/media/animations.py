@@ -1,4 +1,4 @@
-"""Animated WebP as footage: FFmpeg reads none, Pillow does."""
+"""Animated WebP as footage, read with Pillow: FFmpeg cannot read it."""
 
 from __future__ import annotations
 
@@ -11,10 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.faults import Unreadable
+from ..core.lookup import LookupTable
 from ..core.picture import Size
 from ..core.timing import FrameRate
 from .facts import Facts, file_identity
 from .kept import pixel_cache
+from .reading import AS_TOLD, Reading, shown
 
 
 class AnimatedPicture:
@@ -22,10 +24,14 @@ class AnimatedPicture:
 
     nbytes = 1 << 20
 
-    def __init__(self, path: Path, identity: str | None = None, name: str | None = None) -> None:
+    def __init__(
+        self, path: Path, identity: str | None = None, name: str | None = None,
+        reading: Reading = AS_TOLD, table: LookupTable | None = None,
+    ) -> None:  # fmt: skip
         from PIL import Image  # takes long to load
 
-        self.identity, self.name = identity or file_identity(path), name or path.name
+        self.identity = (identity or file_identity(path)) + reading.mark()
+        self.name, self._reading, self._table = name or path.name, reading, table
         self._lock, self._cache = Lock(), pixel_cache()
         try:
             self._image = Image.open(path)
@@ -44,14 +50,15 @@ class AnimatedPicture:
         return int(self._image.info.get("duration", 40))
 
     def pixels(self, index: int) -> NDArray[Any]:
-        """Straight 8-bit RGBA of a frame."""
+        """A frame: straight 8-bit RGBA, or a picture where it is read another way."""
         index = min(max(index, 0), self.length - 1)
         with self._lock:
             held = self._cache.get(index)
             if held is None:
                 try:
                     self._image.seek(index)
-                    held = np.array(self._image.convert("RGBA"))
+                    straight = np.array(self._image.convert("RGBA"))
+                    held = shown(straight, "sRGB", self._reading, self._table)
                 except (OSError, ValueError, EOFError) as fault:
                     raise Unreadable(f"{self.name} is damaged at frame {index}.") from fault
                 self._cache.put(index, held)

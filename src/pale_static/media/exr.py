@@ -32,8 +32,9 @@ class ExrPicture:
 
 
 def read_exr(
-    path: Path, name: str, bounded: Callable[[int, int, str], None], layer: str = ""
-) -> ExrPicture:
+    path: Path, name: str, bounded: Callable[[int, int, str], None], layer: str = "",
+    straight: bool = False,
+) -> ExrPicture:  # fmt: skip
     """A layer of an OpenEXR file; by default the one without a name, else the first.
 
     The file holds linear light with premultiplied (associated) alpha. Colour is encoded straight,
@@ -43,6 +44,8 @@ def read_exr(
     ----------
     bounded : function
         Raises where a size is too large; called before a pixel is read.
+    straight : bool
+        Whether the file's colour is not weighted by alpha, against the format's rule.
 
     Raises
     ------
@@ -69,7 +72,7 @@ def read_exr(
     chosen = layer or (layers[0] if layers else "")
     start = f"{chosen}." if chosen else ""
     own = {key.removeprefix(start): one for key, one in channels.items() if key.startswith(start)}
-    picture, bits = _picture(own, name)
+    picture, bits = _picture(own, name, straight)
     return ExrPicture(picture, bits, layers)
 
 
@@ -79,7 +82,7 @@ def _layers(channels: Iterable[str]) -> tuple[str, ...]:
     return tuple(sorted({layer for layer, _, channel in named if channel in ("R", "G", "B", "Y")}))
 
 
-def _picture(channels: dict[str, NDArray[Any]], name: str) -> tuple[Plane, int]:
+def _picture(channels: dict[str, NDArray[Any]], name: str, straight: bool) -> tuple[Plane, int]:
     colour = [channels.get(key) for key in "RGB"]
     if all(one is None for one in colour):
         colour = [channels.get("Y")] * 3
@@ -95,7 +98,8 @@ def _picture(channels: dict[str, NDArray[Any]], name: str) -> tuple[Plane, int]:
     weight = np.where(picture[..., 3] > 0, picture[..., 3], 1).astype(np.float64)
     for k, one in enumerate(colour):
         linear = np.zeros(shape) if one is None else np.nan_to_num(one.astype(np.float64))
-        picture[..., k] = to_encoded(linear / weight) * weight
+        colour_alone = linear if straight else linear / weight
+        picture[..., k] = to_encoded(colour_alone) * (picture[..., 3] if straight else weight)
     return picture, 8 * there[0].dtype.itemsize
 
 

@@ -1,4 +1,4 @@
-"""The formats that films and pictures are written in: one table, which everyone reads."""
+"""The table of formats that films and pictures are written in."""
 
 from __future__ import annotations
 
@@ -197,11 +197,11 @@ FORMATS = (
         "rgba16", 16, alpha=True, lossless=True,
     ),
     Format(
-        "exr", "OpenEXR pictures, half", "Linear light, premultiplied alpha, any range.",
+        "exr", "OpenEXR pictures, half", "Linear light of any brightness, with premultiplied alpha.",
         "sequence", ".exr", "float", 16, alpha=True,
     ),
     Format(
-        "exr-32", "OpenEXR pictures, float", "Linear light, premultiplied alpha, full precision.",
+        "exr-32", "OpenEXR pictures, float", "Linear light of any brightness, with premultiplied alpha, in full precision.",
         "sequence", ".exr", "float", 32, alpha=True,
     ),
     Format(

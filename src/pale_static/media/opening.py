@@ -92,7 +92,7 @@ def _clip(
     if kind == "sequence":
         return packed_clip(path, identity, name or path.name, reading, table)
     if kind == "animation":
-        return AnimatedPicture(path, identity, name)
+        return AnimatedPicture(path, identity, name, reading, table)
     # Decoders take long to load; who opens no video does without.
     from .video import VideoFootage
 

@@ -1,4 +1,4 @@
-"""Between the frames of films and straight pixels."""
+"""Convert between video frames and arrays of straight pixels."""
 
 from __future__ import annotations
 

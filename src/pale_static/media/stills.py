@@ -129,7 +129,7 @@ def _deep_still(data: bytes, name: str, reading: Reading) -> tuple[NDArray[Any],
     with tempfile.NamedTemporaryFile(suffix=".exr") as file:
         file.write(data)
         file.flush()
-        read = read_exr(Path(file.name), name, _bounded, reading.layer)
+        read = read_exr(Path(file.name), name, _bounded, reading.layer, reading.alpha == "straight")
     picture = read.picture
     alpha = bool((picture[..., 3] != 1).any())
     facts = Facts(

@@ -87,7 +87,7 @@ def read_otio(data: bytes, name: str) -> otio.schema.Timeline:
     return timeline_of(found, name)
 
 
-_TEXT = re.compile(rb'"(?:[^"\\\\]|\\\\.)*"')
+_TEXT = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
 
 
 def _depth(data: bytes) -> int:
@@ -535,7 +535,7 @@ def _held(kept: Mapping[str, Any], name: str) -> dict[str, Any]:
 
 
 def _as_plain(value: Any) -> Any:
-    """Metadata as plain dictionaries and lists; objects of the library count for nothing."""
+    """Metadata as plain dictionaries and lists; the library's own objects are left out."""
     if isinstance(value, str | int | float | bool) or value is None:
         return value
     if isinstance(value, Mapping) or hasattr(value, "keys"):

@@ -34,7 +34,7 @@ class ArrivalView(Wire):
     notes: list[str]
     missing: list[str]
     reel: int | None
-    """Its number, once it is kept."""
+    """The number of the new reel; null until the edit is kept."""
 
 
 @endpoint(views, "POST", "/reels/arrivals", body=ArrivalQuery, answer=ArrivalView, upload=True)
