@@ -48,7 +48,7 @@ def test_light_lands_where_rays_of_a_lens_meet() -> None:
     # A surface whose slope draws all rays of a disc to its middle.
     y, x = np.mgrid[0:64, 0:64].astype(np.float32)
     inside = np.hypot(x - 32, y - 32) < 20
-    light = surfaces.landed(np.where(inside, 32 - x, 0), np.where(inside, 32 - y, 0))
+    light = surfaces.landed(np.where(inside, 32 - x, 0), np.where(inside, 32 - y, 0), 1.0)
     assert light.mean() == pytest.approx(1, abs=1e-5)
     near = light[28:37, 28:37].sum()
     assert near == pytest.approx(inside.sum(), rel=0.1)

@@ -14,11 +14,7 @@ from .outside import BORDERS
 from .picture import Plane
 
 _DIRECT, _HALVED = 4.0, 8.0
-"""The largest standard deviation, in pixels, that is filtered at full size, and once halved."""
-_MARGIN = 8
-"""Pixels beside a picture before it is halved: further than its smoothing reaches, and even."""
-_SMOOTH = 1.5
-"""Standard deviation before each halving, so that nothing finer than the grid is folded in."""
+"""The largest standard deviation, in pixels, that is filtered at full size, and on halved ones."""
 
 
 @lru_cache(maxsize=256)
@@ -39,7 +35,7 @@ def _halvings(sigma: float) -> tuple[int, float]:
     factor, spent = 1, 0.0
     while sigma / factor > (_DIRECT if factor == 1 else _HALVED):
         # The smoothing, and the mean of two pixels, in pixels of the full picture.
-        spent += (_SMOOTH**2 + 0.25) * factor**2
+        spent += (soften.SMOOTHING**2 + 0.25) * factor**2
         factor *= 2
     if factor > 1:
         spent += (2 * factor**2 + 1) / 12  # linear interpolation, averaged over its phases
@@ -60,38 +56,36 @@ def gaussian(
     if not any(sigmas):
         return plane
     (fx, spent_x), (fy, spent_y) = (_halvings(s) for s in sigmas)
-    # A held edge is the same all the way out, so a narrow margin of it does at every size; what
-    # is mirrored, repeated or clear has to be there as far as the blur reaches.
-    held = rule == "clamp"
-    left, top = (0, 0) if held else (ceil(4 * sigmas[0]), ceil(4 * sigmas[1]))
     height, width = plane.shape[:2]
-    right, bottom = left + -(width + 2 * left) % fx, top + -(height + 2 * top) % fy
+    # A held edge is the same all the way out, and what is clear is nothing: halving knows both.
+    # What is mirrored or repeated has to be there as far as the blur reaches.
+    reduced = max(fx, fy) > 1
+    clear = rule == "clear" and reduced
+    left, top = 0, 0
     small: Any = plane
-    if left or top or right or bottom:
-        small = padded(plane, top, bottom, left, right, BORDERS[rule])
-    at_x, at_y = float(left), float(top)
+    if rule != "clamp" and not clear:
+        left, top = ceil(4 * sigmas[0]), ceil(4 * sigmas[1])
+        small = padded(plane, top, top, left, left, BORDERS[rule])
+    beside, above = float(left), float(top)
     factor = 2
     while factor <= max(fx, fy):
-        halve_x, halve_y = factor <= fx, factor <= fy
-        if held:
-            by_x, by_y = _MARGIN * halve_x, _MARGIN * halve_y
-            small = cv2.copyMakeBorder(small, by_y, by_y, by_x, by_x, cv2.BORDER_REPLICATE)
-            at_x, at_y = at_x + by_x, at_y + by_y
-        small = _filtered(small, _SMOOTH * halve_x, _SMOOTH * halve_y)
-        half = (small.shape[1] // (1 + halve_x), small.shape[0] // (1 + halve_y))
-        small = cv2.resize(small, half, interpolation=cv2.INTER_AREA)
-        at_x, at_y = at_x / (1 + halve_x), at_y / (1 + halve_y)
+        across, down = factor <= fx, factor <= fy
+        small = soften.halved(small, across, down, clear)
+        beside = beside / 2 + soften.MARGIN if across else beside
+        above = above / 2 + soften.MARGIN if down else above
         factor *= 2
     rest = [
         sqrt(max(s * s - spent, 0.0)) / f
         for s, spent, f in zip(sigmas, (spent_x, spent_y), (fx, fy), strict=True)
     ]
+    if clear:
+        left, top = ceil(4 * rest[0]), ceil(4 * rest[1])
+        small = padded(small, top, top, left, left, BORDERS[rule])
+        beside, above = beside + left, above + top
     blurred = _filtered(small, *rest)
-    if max(fx, fy) > 1:
-        size = (small.shape[1] * fx, small.shape[0] * fy)
-        blurred = cv2.resize(blurred, size, interpolation=cv2.INTER_LINEAR)
-    x, y = round(at_x * fx), round(at_y * fy)
-    return np.ascontiguousarray(blurred[y : y + height, x : x + width])
+    if reduced:
+        return soften.enlarged(blurred, (height, width), (fx, fy), (beside, above))
+    return np.ascontiguousarray(blurred[top : top + height, left : left + width])
 
 
 def boxes(plane: Plane, across: float, down: float, rule: str) -> Plane:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from . import rows
 from .luminance import BLUE, GREEN, RED
-from .power import code, light
+from .power import codes, lights
 from .rows import compiled
 
 F = np.float32
@@ -19,38 +19,38 @@ _ONE, _ZERO = F(1), F(0)
 
 @compiled("out3 in3 f f b", finite=True)
 def _bright(first, last, out, picture, low, slope, linear):
-    wide = out.shape[1]
-    line = np.empty(3 * wide, F)
+    wide, planes = out.shape[1], out.shape[2]
+    red, green, blue = np.empty(wide, F), np.empty(wide, F), np.empty(wide, F)
+    share = np.empty(wide, F)
     for y in range(first, last):
-        most = F(-1e30)
         for x in range(wide):
-            luma = RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
-            most = max(most, luma)
-        if most <= low:
+            red[x], green[x], blue[x] = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
+        # Thresholds are told in display values, at which people see them.
+        some = 0
+        for x in range(wide):
+            luma = RED * red[x] + GREEN * green[x] + BLUE * blue[x]
+            share[x] = (luma - low) * slope
+            some |= luma > low
+        if planes == 4:
+            for x in range(wide):
+                out[y, x, 3] = picture[y, x, 3]
+        if not some:
             # Nothing in this row is bright: most rows of a title, many of a dark picture.
             for x in range(wide):
                 out[y, x, 0], out[y, x, 1], out[y, x, 2] = _ZERO, _ZERO, _ZERO
-                if out.shape[2] == 4:
-                    out[y, x, 3] = picture[y, x, 3]
             continue
-        for x in range(wide):
-            line[3 * x] = picture[y, x, 0]
-            line[3 * x + 1] = picture[y, x, 1]
-            line[3 * x + 2] = picture[y, x, 2]
         if linear:
-            for k in range(3 * wide):
-                line[k] = light(line[k])
+            lights(red)
+            lights(green)
+            lights(blue)
         for x in range(wide):
-            # Thresholds are told in display values, at which people see them.
-            luma = RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
-            t = min(max((luma - low) * slope, _ZERO), _ONE)
-            t = t * t * (F(3) - F(2) * t)
-            out[y, x, 0] = max(line[3 * x], _ZERO) * t
-            out[y, x, 1] = max(line[3 * x + 1], _ZERO) * t
-            out[y, x, 2] = max(line[3 * x + 2], _ZERO) * t
-        if out.shape[2] == 4:
-            for x in range(wide):
-                out[y, x, 3] = picture[y, x, 3]
+            t = min(max(share[x], _ZERO), _ONE)
+            share[x] = t * t * (F(3) - F(2) * t)
+        for x in range(wide):
+            t = share[x]
+            out[y, x, 0] = max(red[x], _ZERO) * t
+            out[y, x, 1] = max(green[x], _ZERO) * t
+            out[y, x, 2] = max(blue[x], _ZERO) * t
 
 
 def bright(
@@ -71,47 +71,42 @@ def bright(
 @compiled("out3 in3 in3 in3 f b", finite=True)
 def _lit(first, last, out, picture, shed, taken, share, linear):
     wide = out.shape[1]
-    line = np.empty(3 * wide, F)
-    base = np.empty(3 * wide, F)
+    red, green, blue = np.empty(wide, F), np.empty(wide, F), np.empty(wide, F)
     holds = taken.shape[0] == out.shape[0]
     for y in range(first, last):
-        most = _ZERO
+        some = 0
         for x in range(wide):
-            for c in range(3):
-                most = max(most, shed[y, x, c])
-        if most <= F(1e-9) and not holds:
+            some |= max(max(shed[y, x, 0], shed[y, x, 1]), shed[y, x, 2]) > F(1e-9)
+        if not some and not holds:
             for x in range(wide):
                 for c in range(4):
                     out[y, x, c] = picture[y, x, c]
             continue
         for x in range(wide):
-            for c in range(3):
-                base[3 * x + c] = picture[y, x, c]
+            red[x], green[x], blue[x] = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
         if linear:
-            for k in range(3 * wide):
-                line[k] = light(base[k])
-        else:
-            for k in range(3 * wide):
-                line[k] = base[k]
+            lights(red)
+            lights(green)
+            lights(blue)
         for x in range(wide):
-            for c in range(3):
-                line[3 * x + c] += shed[y, x, c]
+            red[x] += shed[y, x, 0]
+            green[x] += shed[y, x, 1]
+            blue[x] += shed[y, x, 2]
         if holds:
             for x in range(wide):
-                for c in range(3):
-                    line[3 * x + c] -= share * taken[y, x, c]
+                red[x] -= share * taken[y, x, 0]
+                green[x] -= share * taken[y, x, 1]
+                blue[x] -= share * taken[y, x, 2]
         if linear:
-            for k in range(3 * wide):
-                line[k] = code(line[k])
+            codes(red)
+            codes(green)
+            codes(blue)
         for x in range(wide):
             alpha = picture[y, x, 3]
-            for c in range(3):
-                out[y, x, c] = line[3 * x + c]
-            if alpha < _ONE:
-                # Light over nothing covers as much as it shows over black.
-                most = max(line[3 * x], max(line[3 * x + 1], line[3 * x + 2]))
-                alpha = max(alpha, min(most, _ONE))
-            out[y, x, 3] = alpha
+            # Light over nothing covers as much as it shows over black.
+            most = min(max(red[x], max(green[x], blue[x])), _ONE)
+            out[y, x, 0], out[y, x, 1], out[y, x, 2] = red[x], green[x], blue[x]
+            out[y, x, 3] = max(alpha, most) if alpha < _ONE else alpha
 
 
 _NONE = np.zeros((0, 0, 3), F)
@@ -141,12 +136,11 @@ def lit(
 def _shown(first, last, out, picture, linear):
     wide = out.shape[1] // 4
     for y in range(first, last):
+        made = out[y]
+        for k in range(4 * wide):
+            made[k] = picture[y, k]
         if linear:
-            for k in range(4 * wide):
-                out[y, k] = code(picture[y, k])
-        else:
-            for k in range(4 * wide):
-                out[y, k] = picture[y, k]
+            codes(made)
         for x in range(wide):
             out[y, 4 * x + 3] = picture[y, 4 * x + 3]
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from . import rows
 from .luminance import BLUE, GREEN, RED
 from .power import power
-from .rows import compiled
+from .rows import compiled, inner
 
 F = np.float32
 _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
@@ -17,61 +17,113 @@ _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
 @compiled("out2 out2 out2 in2 in3 in1", finite=True)
 def _shading(first, last, shade, gloss, sums, height, picture, n):
     """``n``: depth; lamp x, y, z (a direction, or a place in pixels); whether it is a place;
-    darkest; sheen's sharpness, or 0 for none."""
+    darkest; sheen's sharpness, or 0 for none; the tint."""
     high, wide = height.shape
-    depth, lx, ly, lz, near, darkest, sharp = n[0], n[1], n[2], n[3], n[4], n[5], n[6]
+    lx, ly, lz, darkest, sharp = n[1], n[2], n[3], n[5], n[6]
+    steep = -_HALF * n[0]
+    gx, gy = np.empty(wide, F), np.empty(wide, F)
+    luma = np.empty(wide, F)
     for y in range(first, last):
-        above, below = height[max(y - 1, 0)], height[min(y + 1, high - 1)]
-        row = height[y]
-        plain = shaded = 0.0
+        above, below, row = height[max(y - 1, 0)], height[min(y + 1, high - 1)], height[y]
+        lit = shade[y]
+        after = row[2:]
+        inner = gx[1:]
+        for x in range(wide - 2):
+            inner[x] = steep * (after[x] - row[x])
+        gx[0] = steep * (row[min(1, wide - 1)] - row[0])
+        gx[wide - 1] = steep * (row[wide - 1] - row[max(wide - 2, 0)])
         for x in range(wide):
-            gx = -_HALF * depth * (row[min(x + 1, wide - 1)] - row[max(x - 1, 0)])
-            gy = -_HALF * depth * (below[x] - above[x])
-            ax, ay, az = lx, ly, lz
-            if near > _ZERO:
-                ax = lx - F(np.int32(x))
-                ay = ly - F(np.int32(y))
-                az = lz - depth * row[x]
-                scale = _ONE / np.sqrt(ax * ax + ay * ay + az * az + F(1e-12))
-                ax, ay, az = ax * scale, ay * scale, az * scale
-            size = _ONE / np.sqrt(gx * gx + gy * gy + _ONE)
-            lit = (gx * ax + gy * ay + az) * size
-            shade[y, x] = max(lit, darkest)
-            if sharp > _ZERO:
-                # Blinn's half-way vector between the lamp and the eye, which looks straight down.
-                hz = az + _ONE
-                half = np.sqrt(ax * ax + ay * ay + hz * hz) + F(1e-12)
-                facing = max((gx * ax + gy * ay + hz) * size / half, _ZERO)
-                gloss[y, x] = facing if lit > _ZERO else _ZERO
-        if sharp > _ZERO:
+            gy[x] = steep * (below[x] - above[x])
+        if n[4] > _ZERO:
+            ay, depth = ly - F(y), n[0]
             for x in range(wide):
-                gloss[y, x] = power(gloss[y, x], sharp)
+                ax = lx - F(np.int32(x))
+                az = lz - depth * row[x]
+                size = np.sqrt(
+                    (gx[x] * gx[x] + gy[x] * gy[x] + _ONE)
+                    * (ax * ax + ay * ay + az * az + F(1e-12))
+                )
+                lit[x] = (gx[x] * ax + gy[x] * ay + az) / size
+        else:
+            for x in range(wide):
+                size = np.sqrt(gx[x] * gx[x] + gy[x] * gy[x] + _ONE)
+                lit[x] = (gx[x] * lx + gy[x] * ly + lz) / size
+        if sharp > _ZERO:
+            # Blinn's half-way vector between the lamp and the eye, which looks straight down.
+            shine = gloss[y]
+            if n[4] > _ZERO:
+                ay, depth = ly - F(y), n[0]
+                for x in range(wide):
+                    ax, az = lx - F(np.int32(x)), lz - depth * row[x]
+                    hz = az + np.sqrt(ax * ax + ay * ay + az * az + F(1e-12))
+                    size = np.sqrt(
+                        (gx[x] * gx[x] + gy[x] * gy[x] + _ONE) * (ax * ax + ay * ay + hz * hz)
+                    )
+                    shine[x] = (gx[x] * ax + gy[x] * ay + hz) / (size + F(1e-12))
+            else:
+                hz = lz + _ONE
+                half = lx * lx + ly * ly + hz * hz
+                for x in range(wide):
+                    size = np.sqrt((gx[x] * gx[x] + gy[x] * gy[x] + _ONE) * half)
+                    shine[x] = (gx[x] * lx + gy[x] * ly + hz) / (size + F(1e-12))
+            for x in range(wide):
+                shine[x] = shine[x] if lit[x] > _ZERO else _ZERO
+            for x in range(wide):
+                shine[x] = power(shine[x], sharp)
         for x in range(wide):
-            luma = RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
-            plain += luma
-            shaded += luma * shade[y, x]
-        sums[y, 0] = F(plain)
-        sums[y, 1] = F(shaded)
+            lit[x] = max(lit[x], darkest)
+        for x in range(wide):
+            luma[x] = RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
+        plain = _sum(luma)
+        for x in range(wide):
+            luma[x] = n[7] * picture[y, x, 0] + n[8] * picture[y, x, 1] + n[9] * picture[y, x, 2]
+        for x in range(wide):
+            luma[x] *= lit[x]
+        sums[y, 0] = plain
+        sums[y, 1] = _sum(luma)
+
+
+@inner(fastmath={"contract", "nnan"})
+def _sum(line):
+    """The sum of a line, from eight that run side by side."""
+    parts = np.zeros(8, F)
+    whole = len(line) // 8
+    for k in range(np.uint64(whole)):
+        at = line[np.uint64(8) * k :]
+        for c in range(np.uint64(8)):
+            parts[c] += at[c]
+    total = F(0)
+    for c in range(8):
+        total += parts[c]
+    for x in range(8 * whole, len(line)):
+        total += line[x]
+    return total
 
 
 @compiled("out3 in3 in2 in2 in1 in1", finite=True)
 def _lit(first, last, out, picture, shade, gloss, factors, sheen):
     wide = out.shape[1]
     shines = gloss.shape[0] == out.shape[0]
+    red, green, blue = factors[0], factors[1], factors[2]
+    one, two, three = sheen[0], sheen[1], sheen[2]
     for y in range(first, last):
-        for x in range(wide):
-            alpha = picture[y, x, 3]
-            s = shade[y, x]
-            out[y, x, 0] = picture[y, x, 0] * factors[0] * s
-            out[y, x, 1] = picture[y, x, 1] * factors[1] * s
-            out[y, x, 2] = picture[y, x, 2] * factors[2] * s
-            out[y, x, 3] = alpha
+        light = shade[y]
         if shines:
+            shine = gloss[y]
             for x in range(wide):
-                g = gloss[y, x] * picture[y, x, 3]
-                out[y, x, 0] += sheen[0] * g
-                out[y, x, 1] += sheen[1] * g
-                out[y, x, 2] += sheen[2] * g
+                s, alpha = light[x], picture[y, x, 3]
+                g = shine[x] * alpha
+                out[y, x, 0] = picture[y, x, 0] * red * s + one * g
+                out[y, x, 1] = picture[y, x, 1] * green * s + two * g
+                out[y, x, 2] = picture[y, x, 2] * blue * s + three * g
+                out[y, x, 3] = alpha
+            continue
+        for x in range(wide):
+            s = light[x]
+            out[y, x, 0] = picture[y, x, 0] * red * s
+            out[y, x, 1] = picture[y, x, 1] * green * s
+            out[y, x, 2] = picture[y, x, 2] * blue * s
+            out[y, x, 3] = picture[y, x, 3]
 
 
 def relief(
@@ -101,12 +153,10 @@ def relief(
     shade, sums = np.empty(shape, F), np.empty((shape[0], 2), F)
     gloss = np.empty(shape if sheen > 0 else (0, 0), F)
     source, held = np.ascontiguousarray(picture), np.ascontiguousarray(height)
-    tinted = source * np.array([*tint, 1], F) if (tint != 1).any() else source
-    numbers = np.array([depth, *lamp, near, darkest, sharpness if sheen > 0 else 0], F)
-    rows.over(_shading, len(out), shade, gloss, sums, held, tinted, numbers)
+    weights = np.array([RED, GREEN, BLUE], F) * tint
+    numbers = [depth, *lamp, near, darkest, sharpness if sheen > 0 else 0, *weights]
+    rows.over(_shading, len(out), shade, gloss, sums, held, source, np.array(numbers, F))
     plain, shaded = (float(part) for part in sums.sum(0, dtype=np.float64))
-    if tinted is not source:
-        plain = float((source[..., :3] @ np.array([RED, GREEN, BLUE])).sum(dtype=np.float64))
     scale = level * plain / shaded if shaded > 1e-9 else 0.0
     rows.over(
         _lit, len(out), out, source, shade, gloss, (tint * scale).astype(F),

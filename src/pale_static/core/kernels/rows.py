@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial
-from threading import Lock, RLock, local
+from itertools import pairwise
+from threading import RLock, local
 from typing import Any, ClassVar
 
 import cv2
@@ -143,19 +144,37 @@ def set_threads(count: int) -> None:
     cv2.setNumThreads(max(1, count))
 
 
+def _shared(work: Callable[[int, int], None], edges: Sequence[int]) -> None:
+    """Call ``work(first, last)`` between neighbouring edges, on this thread and on helpers.
+
+    Whoever is done takes the next block, so that no core waits while there is work.
+    """
+    blocks = iter(list(pairwise(edges)))
+
+    def share() -> None:
+        for first, last in blocks:
+            work(first, last)
+
+    count = min(_threads.count, len(edges) - 1) - 1
+    helpers = [_threads.get().submit(share) for _ in range(count)]
+    try:
+        share()
+    finally:
+        # One that has not begun has nothing left to do.
+        for helper in helpers:
+            if not helper.cancel():
+                helper.result()
+
+
 def over(run: Callable[..., None], height: int, *arguments: Any, least: int = 16) -> None:
     """Call ``run(first, last, *arguments)`` for blocks of rows that cover 0..height."""
-    blocks = min(_threads.count, max(1, height // least))
-    if blocks == 1 or getattr(_here, "within", False):
+    most = max(1, height // least)
+    if min(_threads.count, most) == 1 or getattr(_here, "within", False):
         run(0, height, *arguments)
         return
-    blocks = min(2 * blocks, max(1, height // least))
+    blocks = min(2 * _threads.count, most)
     edges = [height * k // blocks for k in range(blocks + 1)]
-    pool = _threads.get()
-    waiting = [pool.submit(run, edges[k], edges[k + 1], *arguments) for k in range(1, blocks)]
-    run(edges[0], edges[1], *arguments)
-    for work in waiting:
-        work.result()
+    _shared(lambda first, last: run(first, last, *arguments), edges)
 
 
 def in_bands(run: Callable[[int, int], None], height: int, each: int) -> None:
@@ -163,24 +182,12 @@ def in_bands(run: Callable[[int, int], None], height: int, each: int) -> None:
 
     Kernels called from ``run`` stay on the thread they are called on.
     """
-    starts = iter(range(0, height, each))
-    lock = Lock()
 
-    def share() -> None:
+    def alone(first: int, last: int) -> None:
         _here.within = True
         try:
-            while True:
-                with lock:
-                    first = next(starts, None)
-                if first is None:
-                    return
-                run(first, min(first + each, height))
+            run(first, last)
         finally:
             _here.within = False
 
-    others = [_threads.get().submit(share) for _ in range(_threads.count - 1)]
-    try:
-        share()
-    finally:
-        for work in others:
-            work.result()
+    _shared(alone, [*range(0, height, each), height])

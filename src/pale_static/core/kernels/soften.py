@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled
+from .rows import compiled, inner
 
 F = np.float32
 
@@ -169,6 +171,214 @@ def separable(
     rows.over(
         _separable, len(held), out.reshape(flat), held.reshape(flat), across, down, planes, least=4
     )
+    return out
+
+
+SMOOTHING = 1.5
+"""Standard deviation before each halving, so that nothing finer than the grid is folded in."""
+MARGIN = 4
+"""Cells beside the halved picture: more than any that smoothing, or enlarging, reaches."""
+_PAIRS = 7
+
+
+@cache
+def _pairs() -> NDArray[np.float32]:
+    """That Gaussian and the mean of two pixels in one: weights of the pairs about a cell's middle."""
+    half = np.exp(-0.5 * (np.arange(_PAIRS) / SMOOTHING) ** 2)
+    half /= 2 * half.sum() - half[0]
+    return ((half + np.append(half[1:], 0)) / 2).astype(F)
+
+
+@inner(fastmath={"contract", "nnan"})
+def _row(plane, none, y, clear):
+    """A row of a picture; beyond its borders the last one, or none."""
+    high = plane.shape[0]
+    if clear and (y < 0 or y >= high):
+        return none
+    return plane[min(max(y, 0), high - 1)]
+
+
+@compiled("out2 in2 in1 in1 i b b b", finite=True)
+def _halved(first, last, out, plane, none, pairs, planes, across, down, clear):
+    long = plane.shape[1]
+    # Pairs reach so many cells to either side.
+    reach = _PAIRS // 2 + 1
+    pixels, cells = long // planes, out.shape[1] // planes + 2 * reach
+    line = np.empty(long, F)
+    even, odd = np.empty(cells * planes, F), np.empty(cells * planes, F)
+    begin = min(MARGIN + reach, cells)
+    end = min(begin + pixels // 2, cells)
+    inside = np.uint64(end - begin)
+    middle = np.uint64(reach * planes)
+    for y in range(first, last):
+        if down:
+            at = 2 * (y - MARGIN)
+            a, b = _row(plane, none, at, clear), _row(plane, none, at + 1, clear)
+            w0 = pairs[0]
+            for x in range(long):
+                line[x] = w0 * (a[x] + b[x])
+            for k in range(1, _PAIRS, 2):
+                a, b = _row(plane, none, at - k, clear), _row(plane, none, at + 1 + k, clear)
+                c, d = _row(plane, none, at - k - 1, clear), _row(plane, none, at + 2 + k, clear)
+                w0, w1 = pairs[k], pairs[k + 1]
+                for x in range(long):
+                    line[x] += w0 * (a[x] + b[x]) + w1 * (c[x] + d[x])
+        else:
+            same = plane[y]
+            for x in range(long):
+                line[x] = same[x]
+        made = out[y]
+        if not across:
+            for x in range(long):
+                made[x] = line[x]
+            continue
+        # Even and odd pixels apart, so that the sum below runs along them.
+        for j in range(cells):
+            if begin <= j < end:
+                continue
+            s = 2 * (j - MARGIN - reach)
+            left, right = (
+                min(max(s, 0), pixels - 1) * planes,
+                min(max(s + 1, 0), pixels - 1) * planes,
+            )
+            for k in range(planes):
+                even[j * planes + k] = F(0) if clear and left != s * planes else line[left + k]
+                odd[j * planes + k] = (
+                    F(0) if clear and right != (s + 1) * planes else line[right + k]
+                )
+        if planes == 4:
+            # Four floats in one.
+            e4, o4 = even.view(np.complex128)[begin:], odd.view(np.complex128)[begin:]
+            l4 = line.view(np.complex128)
+            for j in range(inside):
+                e4[j] = l4[np.uint64(2) * j]
+                o4[j] = l4[np.uint64(2) * j + np.uint64(1)]
+        elif planes == 3:
+            e3, o3 = even[np.uint64(3 * begin) :], odd[np.uint64(3 * begin) :]
+            for j in range(inside):
+                s, t = np.uint64(6) * j, np.uint64(3) * j
+                for k in range(np.uint64(3)):
+                    e3[t + k] = line[s + k]
+                    o3[t + k] = line[s + np.uint64(3) + k]
+        else:
+            e1, o1 = even[begin:], odd[begin:]
+            for j in range(inside):
+                e1[j] = line[np.uint64(2) * j]
+                o1[j] = line[np.uint64(2) * j + np.uint64(1)]
+        a, b = even[middle:], odd[middle:]
+        w0 = pairs[0]
+        for x in range(len(made)):
+            made[x] = w0 * (a[x] + b[x])
+        for k in range(1, _PAIRS, 2):
+            # Pair k is k pixels before the left one of the cell and k after the right one.
+            before, after = (
+                middle - np.uint64((k + 1) // 2 * planes),
+                np.uint64((k + 1) // 2 * planes),
+            )
+            a, b = odd[before:], even[middle + after :]
+            c, d = even[before:], odd[middle + after :]
+            w0, w1 = pairs[k], pairs[k + 1]
+            for x in range(len(made)):
+                made[x] += w0 * (a[x] + b[x]) + w1 * (c[x] + d[x])
+
+
+def halved(
+    plane: NDArray[np.float32], across: bool = True, down: bool = True, clear: bool = False
+) -> NDArray[np.float32]:
+    """A picture smoothed and halved along one axis or both, with :data:`MARGIN` cells beside it.
+
+    Parameters
+    ----------
+    plane : (H, W) or (H, W, C) float32, C 3 or 4
+    clear : whether nothing lies beyond the borders; otherwise the edge pixels are held
+
+    Returns
+    -------
+    (⌈H / 2⌉ + 8, ⌈W / 2⌉ + 8) or one axis of it. Cell ``MARGIN + k`` lies between pixels 2k and
+    2k + 1.
+    """
+    held = np.ascontiguousarray(plane)
+    high, wide = held.shape[:2]
+    planes = 1 if held.ndim == 2 else held.shape[2]
+    rows_made = -(-high // 2) + 2 * MARGIN if down else high
+    columns = -(-wide // 2) + 2 * MARGIN if across else wide
+    out = np.empty((rows_made, columns, *held.shape[2:]), F)
+    rows.over(
+        _halved, rows_made, out.reshape(rows_made, -1), held.reshape(high, -1),
+        np.zeros(wide * planes, F), _pairs(), planes, across, down, clear, least=8,
+    )  # fmt: skip
+    return out
+
+
+@compiled("out2 in2 i i i i i", finite=True)
+def _enlarged(first, last, out, small, planes, wide, tall, start_x, start_y):
+    long, short, top = out.shape[1], small.shape[1], small.shape[0] - 1
+    begin = start_x // wide
+    count = np.uint64((start_x + long // planes - 1) // wide - begin + 1)
+    line = np.empty(short + 2 * planes, F)
+    phase = np.empty(count * np.uint64(planes), F)
+    made = np.empty(count * np.uint64(planes * wide), F)
+    step = np.uint64(wide)
+    skipped = np.uint64((start_x - begin * wide) * planes)
+    for y in range(first, last):
+        i, p = (y + start_y) // tall, (y + start_y) % tall
+        a, b = small[min(max(i, 0), top)], small[min(max(i + 1, 0), top)]
+        w = (F(p) + F(0.5)) / F(tall) if tall > 1 else F(0)
+        for x in range(short):
+            line[x] = a[x] + w * (b[x] - a[x])
+        row = out[y]
+        a = line[np.uint64(begin * planes) :]
+        if wide == 1:
+            for x in range(long):
+                row[x] = a[x]
+            continue
+        # All pixels at the same place between their cells, then the next.
+        b = a[np.uint64(planes) :]
+        for p in range(wide):
+            w = (F(p) + F(0.5)) / F(wide)
+            for x in range(len(phase)):
+                phase[x] = a[x] + w * (b[x] - a[x])
+            at = np.uint64(p)
+            if planes == 4:
+                m4, p4 = made.view(np.complex128), phase.view(np.complex128)
+                for k in range(count):
+                    m4[k * step + at] = p4[k]
+            elif planes == 3:
+                for k in range(count):
+                    s, t = np.uint64(3) * (k * step + at), np.uint64(3) * k
+                    for e in range(np.uint64(3)):
+                        made[s + e] = phase[t + e]
+            else:
+                for k in range(count):
+                    made[k * step + at] = phase[k]
+        b = made[skipped:]
+        for x in range(long):
+            row[x] = b[x]
+
+
+def enlarged(
+    small: NDArray[np.float32],
+    size: tuple[int, int],
+    factors: tuple[int, int],
+    beside: tuple[float, float],
+) -> NDArray[np.float32]:
+    """A picture from a smaller one by linear interpolation.
+
+    Parameters
+    ----------
+    small : (h, w) or (h, w, C) float32, C 3 or 4
+    size : height and width in pixels
+    factors : pixels a cell, across and down; powers of two
+    beside : cells of the smaller one left of the picture and above it, at least 1 where it grows
+    """
+    held = np.ascontiguousarray(small)
+    planes = 1 if held.ndim == 2 else held.shape[2]
+    out = np.empty((*size, *held.shape[2:]), F)
+    start = [round(cells * f) - f // 2 for cells, f in zip(beside, factors, strict=True)]
+    rows.over(
+        _enlarged, size[0], out.reshape(size[0], -1), held.reshape(len(held), -1), planes,
+        *factors, *start,
+    )  # fmt: skip
     return out
 
 

@@ -12,17 +12,23 @@ F = np.float32
 _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
 
 
-@compiled("out2 in2 in2 in2 in2", finite=True)
-def _waves(first, last, out, cos_x, sin_x, cos_y, sin_y):
-    """Σ cos_x·cos_y + sin_x·sin_y over waves, the amplitudes within the second pair."""
-    wide = out.shape[1]
+@compiled("out2 out2 in2 in2 in3 in3", finite=True)
+def _waves(first, last, one, two, cos_x, sin_x, cos_y, sin_y):
+    """Σ cos_x·cos_y + sin_x·sin_y over waves, twice; the amplitudes are within the second pair."""
+    wide = one.shape[1]
     for y in range(first, last):
+        left, right = one[y], two[y]
         for x in range(wide):
-            out[y, x] = _ZERO
-        for k in range(cos_x.shape[0]):
-            a, b = cos_y[k, y], sin_y[k, y]
+            left[x] = right[x] = _ZERO
+        for k in range(0, cos_x.shape[0], 2):
+            # Two waves at a time, so that the sums are fetched and put back half as often.
+            a, b, c, d = cos_x[k], sin_x[k], cos_x[k + 1], sin_x[k + 1]
+            a0, b0, c0, d0 = cos_y[0, k, y], sin_y[0, k, y], cos_y[0, k + 1, y], sin_y[0, k + 1, y]
+            a1, b1, c1, d1 = cos_y[1, k, y], sin_y[1, k, y], cos_y[1, k + 1, y], sin_y[1, k + 1, y]
             for x in range(wide):
-                out[y, x] += a * cos_x[k, x] + b * sin_x[k, x]
+                left[x] += a0 * a[x] + b0 * b[x] + c0 * c[x] + d0 * d[x]
+            for x in range(wide):
+                right[x] += a1 * a[x] + b1 * b[x] + c1 * c[x] + d1 * d[x]
 
 
 def waves(
@@ -30,70 +36,106 @@ def waves(
     down: NDArray[np.float64],
     weights: NDArray[np.float64],
     phases: NDArray[np.float64],
-) -> NDArray[np.float32]:
-    """Σ weight · cos(across[k, x] + down[k, y] + phase): a sum of plane waves, (H, W).
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Two sums of the same plane waves: Σ weights[s, k] · cos(across[k, x] + down[k, y] + phase).
 
-    Each is the sum of two products of a row and a column, so no cosine is taken per pixel.
+    Each wave is the sum of two products of a row and a column, so no cosine is taken per pixel.
+
+    Returns
+    -------
+    (H, W) for each row of the weights.
     """
-    out = np.empty((down.shape[1], across.shape[1]), F)
-    turned = down + phases[:, None]
-    cos_y = (np.cos(turned) * weights[:, None]).astype(F)
-    sin_y = (-np.sin(turned) * weights[:, None]).astype(F)
+    odd = len(phases) % 2
+    across, down = (np.pad(part, ((0, odd), (0, 0))) for part in (across, down))
+    turned = down + np.pad(phases, (0, odd))[:, None]
+    weight = np.pad(weights, ((0, 0), (0, odd)))[..., None]
+    shape = (down.shape[1], across.shape[1])
+    one, two = np.empty(shape, F), np.empty(shape, F)
     rows.over(
-        _waves, len(out), out, np.cos(across).astype(F), np.sin(across).astype(F), cos_y, sin_y
-    )
-    return out
+        _waves, len(one), one, two, np.cos(across).astype(F), np.sin(across).astype(F),
+        (np.cos(turned) * weight).astype(F), (-np.sin(turned) * weight).astype(F),
+    )  # fmt: skip
+    return one, two
 
 
 _BANDS = 4
 """Rays are gathered in so many bands, whatever the number of threads: sums keep their order."""
 
 
-@compiled("out3 in2 in2", finite=True)
+@compiled("out2 in2 in2", finite=True)
 def _landed(first, last, out, right, down):
     high, wide = right.shape
+    across, tall, row = F(1 / wide), F(1 / high), np.uint64(wide + 2)
+    places = np.empty(2 * wide, np.int32)
+    px, py = np.empty(2 * wide, F), np.empty(2 * wide, F)
     for band in range(first, last):
         made = out[band]
-        for y in range(high):
-            for x in range(wide):
-                made[y, x] = _ZERO
+        for x in range(made.size):
+            made[x] = _ZERO
         for y in range(high * band // _BANDS, high * (band + 1) // _BANDS):
             on = y + 1 if y + 1 < high else 0
+            r0, r1, d0, d1 = right[y], right[on], down[y], down[on]
+            # Two rays a pixel; the one between is displaced as its neighbours' mean.
             for x in range(wide):
                 after = x + 1 if x + 1 < wide else 0
-                # Two rays a pixel; the one between is displaced as its neighbours' mean.
-                for k in range(2):
-                    u = v = F(k) * _HALF
-                    top = right[y, x] + u * (right[y, after] - right[y, x])
-                    foot = right[on, x] + u * (right[on, after] - right[on, x])
-                    px = F(np.int32(x)) + u + top + v * (foot - top)
-                    top = down[y, x] + u * (down[y, after] - down[y, x])
-                    foot = down[on, x] + u * (down[on, after] - down[on, x])
-                    py = F(np.int32(y)) + v + top + v * (foot - top)
-                    fx, fy = np.floor(px), np.floor(py)
-                    ax, ay = px - fx, py - fy
-                    ix, iy = np.int64(fx), np.int64(fy)
-                    # Most land inside; only the others are taken round.
-                    if ix < 0 or ix >= wide:
-                        ix %= wide
-                    if iy < 0 or iy >= high:
-                        iy %= high
-                    jx = ix + 1 if ix + 1 < wide else 0
-                    jy = iy + 1 if iy + 1 < high else 0
-                    made[iy, ix] += (_ONE - ax) * (_ONE - ay)
-                    made[iy, jx] += ax * (_ONE - ay)
-                    made[jy, ix] += (_ONE - ax) * ay
-                    made[jy, jx] += ax * ay
+                top, foot = r0[x] + _HALF * (r0[after] - r0[x]), r1[x] + _HALF * (r1[after] - r1[x])
+                at = F(np.int32(x))
+                px[2 * x] = at + r0[x]
+                px[2 * x + 1] = at + _HALF + top + _HALF * (foot - top)
+                top, foot = d0[x] + _HALF * (d0[after] - d0[x]), d1[x] + _HALF * (d1[after] - d1[x])
+                py[2 * x] = F(y) + d0[x]
+                py[2 * x + 1] = F(y) + _HALF + top + _HALF * (foot - top)
+            for k in range(2 * wide):
+                # Round the borders; what lies on the last one is read from the first afterwards.
+                x = px[k] - F(wide) * np.floor(px[k] * across)
+                y0 = py[k] - F(high) * np.floor(py[k] * tall)
+                fx, fy = np.floor(x), np.floor(y0)
+                px[k], py[k] = x - fx, y0 - fy
+                places[k] = np.int32(fy) * np.int32(wide + 2) + np.int32(fx)
+            for k in range(2 * wide):
+                at = np.uint64(places[k])
+                ax, ay = px[k], py[k]
+                bx, by = _ONE - ax, _ONE - ay
+                made[at] += bx * by
+                made[at + np.uint64(1)] += ax * by
+                made[at + row] += bx * ay
+                made[at + row + np.uint64(1)] += ax * ay
 
 
-def landed(right: NDArray[np.float32], down: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Light of two rays a pixel, each landing so many pixels aside, round the borders; mean 1."""
-    parts = np.empty((_BANDS, *right.shape), F)
+@compiled("out2 in3 f", finite=True)
+def _gathered(first, last, out, parts, level):
+    high, wide = out.shape
+    for y in range(first, last):
+        for x in range(wide):
+            out[y, x] = parts[0, y, x] + parts[1, y, x] + parts[2, y, x] + parts[3, y, x]
+        for band in range(_BANDS):
+            if y < 2:
+                for x in range(wide):
+                    out[y, x] += parts[band, high + y, x]
+                out[y, 0] += parts[band, high + y, wide]
+                out[y, 1] += parts[band, high + y, wide + 1]
+            out[y, 0] += parts[band, y, wide]
+            out[y, 1] += parts[band, y, wide + 1]
+        for x in range(wide):
+            out[y, x] *= level
+
+
+def landed(
+    right: NDArray[np.float32], down: NDArray[np.float32], level: float
+) -> NDArray[np.float32]:
+    """Light of two rays a pixel, each landing so many pixels aside, round the borders.
+
+    The mean is the level. At least two pixels high and wide.
+    """
+    high, wide = right.shape
+    parts = np.empty((_BANDS, high + 2, wide + 2), F)
+    out = np.empty_like(right, order="C")
     rows.over(
-        _landed, _BANDS, parts, np.ascontiguousarray(right), np.ascontiguousarray(down), least=1
-    )
-    total = parts[0] + parts[1] + parts[2] + parts[3]
-    return np.asarray(total * _HALF)
+        _landed, _BANDS, parts.reshape(_BANDS, -1), np.ascontiguousarray(right),
+        np.ascontiguousarray(down), least=1,
+    )  # fmt: skip
+    rows.over(_gathered, high, out, parts, F(level / 2))
+    return out
 
 
 @compiled("out2 exact_in2", finite=True)

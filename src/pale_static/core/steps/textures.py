@@ -99,20 +99,23 @@ def caustic(call: Call) -> Plane:
     bend = sqrt(float((weights**2 * (fx**2 + fy**2) ** 2).sum()) / 2) or 1.0
     far = v["focus"] * 0.6 / bend
     # The slope of weight · cos(…) is −frequency · weight · sin(…), and sin a = cos(a − π/2).
-    right = surfaces.waves(kx, ky, -far * weights * fx, phases - pi / 2)
-    below = surfaces.waves(kx, ky, -far * weights * fy, phases - pi / 2)
+    right, below = surfaces.waves(
+        kx, ky, np.stack([-far * weights * fx, -far * weights * fy]), phases - pi / 2
+    )
     if v["twist"] > 0:
         # A second surface's slope, turned by a quarter: it stirs without drawing together.
         across, down, weights, kx, ky, phases = _surface(call, max(v["cells"] / 2.5, 1), number + 1)
         fx, fy = across * unit[0], down * unit[1]
         slope = sqrt(float((weights**2 * (fx**2 + fy**2)).sum()) / 2) or 1.0
         far = v["twist"] / 100 * size.height / slope
-        right = right + surfaces.waves(kx, ky, far * weights * fy, phases - pi / 2)
-        below = below + surfaces.waves(kx, ky, -far * weights * fx, phases - pi / 2)
-    light = surfaces.landed(right, below)
+        stirred = surfaces.waves(
+            kx, ky, np.stack([far * weights * fy, -far * weights * fx]), phases - pi / 2
+        )
+        right, below = right + stirred[0], below + stirred[1]
+    light = surfaces.landed(right, below, v["level"])
     cell = size.height / v["cells"]
     soft = max(0.6, (0.12 * (1 - v["sharpness"]) + 0.006) * cell)
-    return gaussian(light * np.float32(v["level"]), soft, "repeat")
+    return gaussian(light, soft, "repeat")
 
 
 _BEADS = ("height", "matte", "slope")
