@@ -198,12 +198,13 @@ def tinted(
     return out
 
 
-@compiled("out2 in2 in1", finite=True)
-def _band(first, last, out, height, n):
+@compiled("out2 in2 in2 in3 in1", finite=True)
+def _band(first, last, out, height, limit, shape, n):
     """``n``: place of the band, direction x and y, half width, 1 / soft share of it, falloff,
-    second band's place and half width and strength, how far the height moves it."""
+    second band's place and half width and strength, how far the height moves it, intensity."""
     wide = out.shape[1]
     lifts = height.shape[0] == out.shape[0]
+    limited, shaped = limit.shape[0] == out.shape[0], shape.shape[0] == out.shape[0]
     for y in range(first, last):
         start = n[2] * (F(y) + F(0.5)) - n[0]
         for x in range(wide):
@@ -219,16 +220,36 @@ def _band(first, last, out, height, n):
                 u, v = u * u * (F(3) - F(2) * u), v * v * (F(3) - F(2) * v)
             elif n[5] > _ONE:
                 u, v = u * u, v * v
-            out[y, x] = max(u, n[8] * v)
+            out[y, x] = max(u, n[8] * v) * n[10]
+        if limited:
+            for x in range(wide):
+                out[y, x] *= min(max(limit[y, x], _ZERO), _ONE)
+        if shaped:
+            for x in range(wide):
+                out[y, x] *= shape[y, x, 3]
 
 
 def band(
-    height: int, width: int, numbers: tuple[float, ...], lift: NDArray[np.float32] | None
+    height: int,
+    width: int,
+    numbers: tuple[float, ...],
+    lift: NDArray[np.float32] | None,
+    limit: NDArray[np.float32] | None,
+    shape: NDArray[np.float32] | None,
 ) -> NDArray[np.float32]:
-    """The weight of a soft band across the frame, and of a second one beside it, (H, W)."""
+    """The weight of a soft band across the frame, and of a second one beside it, (H, W).
+
+    Parameters
+    ----------
+    lift : (H, W) heights that move it
+    limit : (H, W) where it falls
+    shape : (H, W, 4) a picture whose alpha limits it too
+    """
     out = np.empty((height, width), F)
-    held = np.zeros((0, 0), F) if lift is None else np.ascontiguousarray(lift)
-    rows.over(_band, height, out, held, np.array(numbers, F))
+    none = np.zeros((0, 0), F)
+    given = [none if part is None else np.ascontiguousarray(part) for part in (lift, limit)]
+    picture = _NONE if shape is None else np.ascontiguousarray(shape)
+    rows.over(_band, height, out, *given, picture, np.array(numbers, F))
     return out
 
 
@@ -273,3 +294,22 @@ def toward(
         _shaded, len(out), out, np.ascontiguousarray(picture), np.ascontiguousarray(weight), colour
     )
     return out
+
+
+@compiled("out3 in2 f i i", finite=True)
+def _darkened(first, last, out, shade, strength, top, left):
+    for y in range(first, last):
+        row = out[top + y]
+        for x in range(shade.shape[1]):
+            keeps = _ONE - strength * shade[y, x]
+            at = np.uint64(left + x)
+            row[at, 0] *= keeps
+            row[at, 1] *= keeps
+            row[at, 2] *= keeps
+
+
+def darken(
+    out: NDArray[np.float32], shade: NDArray[np.float32], strength: float, start: tuple[int, int]
+) -> None:
+    """Darken a part of a picture, in its place, by a matte that begins at a row and a column."""
+    rows.over(_darkened, len(shade), out, np.ascontiguousarray(shade), F(strength), *start)

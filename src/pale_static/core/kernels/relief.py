@@ -193,26 +193,45 @@ def slope(
     return out
 
 
-@compiled("out3 out3 out3 out2 out2 in2 in2 in2 in1", finite=True)
-def _pane(first, last, red, green, blue, light, inside, distance, bowed, ways, n):
+@inner(error_model="numpy", fastmath={"contract", "nnan"})
+def _read(picture, x, y, c):
+    """One channel between four pixels; the edge pixels are held outside."""
+    high, wide = picture.shape[0], picture.shape[1]
+    x, y = min(max(x, _ZERO), F(wide - 1)), min(max(y, _ZERO), F(high - 1))
+    i, j = np.int64(x), np.int64(y)
+    u, v = x - F(i), y - F(j)
+    k, m = min(i + 1, wide - 1), min(j + 1, high - 1)
+    top = picture[j, i, c] + u * (picture[j, k, c] - picture[j, i, c])
+    foot = picture[m, i, c] + u * (picture[m, k, c] - picture[m, i, c])
+    return top + v * (foot - top)
+
+
+@compiled("out3 in3 in2 in2 in2 in1", finite=True)
+def _pane(first, last, out, through, distance, bowed, ways, n):
     """``ways``: how far red, green and blue are moved and how the rim shines, over the bevel;
-    ``n``: entries of it per pixel of distance, and the direction towards the light."""
+    ``n``: entries of it per pixel of distance, the direction towards the light, where the pane's
+    rows and columns begin, its tint, and the light's colour."""
     high, wide = distance.shape
     most = F(ways.shape[1] - 1)
+    left, top = np.int64(n[3]), np.int64(n[4])
     for y in range(first, last):
         up, row, down = bowed[max(y - 1, 0)], bowed[y], bowed[min(y + 1, high - 1)]
+        at, source = out[top + y], through[top + y]
         py = F(y) + n[4]
         for x in range(wide):
             d = -distance[y, x]
-            inside[y, x] = min(max(d + _HALF, _ZERO), _ONE)
-            light[y, x] = _ZERO
-            px = F(np.int32(x)) + n[3]
-            place = max(d, _ZERO) * n[0]
-            if d <= -_HALF or place >= most:
-                red[y, x, 0], red[y, x, 1] = px, py
-                green[y, x, 0], green[y, x, 1] = px, py
-                blue[y, x, 0], blue[y, x, 1] = px, py
+            if d <= -_HALF:
                 continue
+            cover = min(d + _HALF, _ONE)
+            p = left + x
+            place = max(d, _ZERO) * n[0]
+            if place >= most:
+                at[p, 0] += cover * (source[p, 0] * n[5] - at[p, 0])
+                at[p, 1] += cover * (source[p, 1] * n[6] - at[p, 1])
+                at[p, 2] += cover * (source[p, 2] * n[7] - at[p, 2])
+                at[p, 3] += cover * (source[p, 3] - at[p, 3])
+                continue
+            px = F(p)
             gx = row[max(x - 1, 0)] - row[min(x + 1, wide - 1)]
             gy = up[x] - down[x]
             scale = _ONE / np.sqrt(gx * gx + gy * gy + F(1e-12))
@@ -220,15 +239,23 @@ def _pane(first, last, red, green, blue, light, inside, distance, bowed, ways, n
             k = np.int64(place)
             f = place - F(k)
             way = ways[0, k] + f * (ways[0, k + 1] - ways[0, k])
-            red[y, x, 0], red[y, x, 1] = px + gx * way, py + gy * way
-            way = ways[1, k] + f * (ways[1, k + 1] - ways[1, k])
-            green[y, x, 0], green[y, x, 1] = px + gx * way, py + gy * way
+            red = _read(through, px + gx * way, py + gy * way, 0) * n[5]
             way = ways[2, k] + f * (ways[2, k + 1] - ways[2, k])
-            blue[y, x, 0], blue[y, x, 1] = px + gx * way, py + gy * way
+            blue = _read(through, px + gx * way, py + gy * way, 2) * n[7]
+            way = ways[1, k] + f * (ways[1, k + 1] - ways[1, k])
+            green = _read(through, px + gx * way, py + gy * way, 1) * n[6]
+            alpha = _read(through, px + gx * way, py + gy * way, 3)
             # The rim that turns to the light shines, and a little the one across from it.
             toward = -(gx * n[1] + gy * n[2])
-            facing = toward * toward * (_ONE if toward > _ZERO else F(0.35))
-            light[y, x] = facing * (ways[3, k] + f * (ways[3, k + 1] - ways[3, k]))
+            light = toward * toward * (_ONE if toward > _ZERO else F(0.35))
+            light *= ways[3, k] + f * (ways[3, k + 1] - ways[3, k])
+            red, green, blue = red + light * n[8], green + light * n[9], blue + light * n[10]
+            if light > _ZERO:
+                alpha = max(alpha, min(max(red, max(green, blue)), _ONE))
+            at[p, 0] += cover * (red - at[p, 0])
+            at[p, 1] += cover * (green - at[p, 1])
+            at[p, 2] += cover * (blue - at[p, 2])
+            at[p, 3] += cover * (alpha - at[p, 3])
 
 
 PROFILES = ("round", "straight", "lens")
@@ -260,32 +287,31 @@ def refraction(
 
 
 def pane(
+    out: NDArray[np.float32],
+    through: NDArray[np.float32],
+    box: tuple[slice, slice],
     distance: NDArray[np.float32],
     bowed: NDArray[np.float32],
     ways: NDArray[np.float64],
     bevel: float,
     light: tuple[float, float],
-    start: tuple[int, int] = (0, 0),
-) -> tuple[NDArray[np.float32], ...]:
-    """Where each colour is read through a pane, how much its rim shines, and how far it covers.
+    tint: NDArray[np.float32],
+    shine: NDArray[np.float32],
+) -> None:
+    """Lay a pane over a picture, in its place.
 
     Parameters
     ----------
-    distance : (H, W) signed distance to its border in pixels, negative inside
+    through : (H, W, 4) the picture that is seen through it; like ``out``
+    box : the rows and columns of the picture that the next two cover
+    distance : (h, w) signed distance to its border in pixels, negative inside
     bowed : the same, smoothed: its slope gives the direction of the rim
     ways : see :func:`refraction`
-    start : where these pixels begin in the picture, x and y
-
-    Returns
-    -------
-    Places (H, W, 2) of red, green and blue; light (H, W); cover (H, W).
+    light : the direction that it comes from
+    tint, shine : colour of the glass, and of the light on its rim
     """
-    shape = distance.shape
-    places = [np.empty((*shape, 2), F) for _ in range(3)]
-    shine, inside = np.empty(shape, F), np.empty(shape, F)
+    numbers = [(ways.shape[1] - 1) / bevel, *light, box[1].start, box[0].start, *tint, *shine]
     rows.over(
-        _pane, shape[0], *places, shine, inside, np.ascontiguousarray(distance),
-        np.ascontiguousarray(bowed), ways.astype(F),
-        np.array([(ways.shape[1] - 1) / bevel, *light, *start], F),
+        _pane, len(distance), out, np.ascontiguousarray(through), np.ascontiguousarray(distance),
+        np.ascontiguousarray(bowed), ways.astype(F), np.array(numbers, F),
     )  # fmt: skip
-    return (*places, shine, inside)

@@ -74,13 +74,17 @@ def _outline(x, y, points):
 def _distance(first, last, out, shape, n, points):
     cx, cy, c, s, a, b, corner = n[0], n[1], n[2], n[3], n[4], n[5], n[6]
     for y in range(first, last):
+        if shape == 0:
+            r = min(corner, min(a, b))
+            dy = y + 0.5 - cy
+            for x in range(out.shape[1]):
+                dx = x + 0.5 - cx
+                out[y, x] = _box(dx * c + dy * s, dy * c - dx * s, a - r, b - r) - r
+            continue
         for x in range(out.shape[1]):
             dx, dy = x + 0.5 - cx, y + 0.5 - cy
             u, v = dx * c + dy * s, dy * c - dx * s
-            if shape == 0:
-                r = min(corner, min(a, b))
-                d = _box(u, v, a - r, b - r) - r
-            elif shape == 1:
+            if shape == 1:
                 d = _ellipse(u, v, a, b)
             elif shape == 4:
                 d = abs(_ellipse(u, v, a, b)) - corner

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -31,29 +33,46 @@ def _waves(first, last, one, two, cos_x, sin_x, cos_y, sin_y):
                 right[x] += a1 * a[x] + b1 * b[x] + c1 * c[x] + d1 * d[x]
 
 
+def _turns(counts: NDArray[np.float64], side: int) -> tuple[NDArray[Any], NDArray[Any]]:
+    """Cosines and sines of waves at pixel centres that fit a side so many times, (K, side)."""
+    # Whole numbers of half pixels, so that all are found in one table.
+    table = np.arange(2 * side) * (np.pi / side)
+    places = np.outer(counts.astype(np.int64), 2 * np.arange(side) + 1) % (2 * side)
+    return np.cos(table)[places], np.sin(table)[places]
+
+
 def waves(
     across: NDArray[np.float64],
     down: NDArray[np.float64],
     weights: NDArray[np.float64],
     phases: NDArray[np.float64],
+    size: tuple[int, int],
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Two sums of the same plane waves: Σ weights[s, k] · cos(across[k, x] + down[k, y] + phase).
+    """Two sums of the same plane waves: Σ weights[s, k] · cos(2π(across·x + down·y) + phase).
 
     Each wave is the sum of two products of a row and a column, so no cosine is taken per pixel.
+
+    Parameters
+    ----------
+    across, down : (K,) how many times each wave fits the frame; whole numbers
+    weights : (2, K)
+    size : height and width
 
     Returns
     -------
     (H, W) for each row of the weights.
     """
     odd = len(phases) % 2
-    across, down = (np.pad(part, ((0, odd), (0, 0))) for part in (across, down))
-    turned = down + np.pad(phases, (0, odd))[:, None]
+    across, down, phases = (np.pad(part, (0, odd)) for part in (across, down, phases))
     weight = np.pad(weights, ((0, 0), (0, odd)))[..., None]
-    shape = (down.shape[1], across.shape[1])
-    one, two = np.empty(shape, F), np.empty(shape, F)
+    cos_x, sin_x = _turns(across, size[1])
+    cos_y, sin_y = _turns(down, size[0])
+    c, s = np.cos(phases)[:, None], np.sin(phases)[:, None]
+    one, two = np.empty(size, F), np.empty(size, F)
     rows.over(
-        _waves, len(one), one, two, np.cos(across).astype(F), np.sin(across).astype(F),
-        (np.cos(turned) * weight).astype(F), (-np.sin(turned) * weight).astype(F),
+        _waves, size[0], one, two, cos_x.astype(F), sin_x.astype(F),
+        ((cos_y * c - sin_y * s) * weight).astype(F),
+        (-(sin_y * c + cos_y * s) * weight).astype(F),
     )  # fmt: skip
     return one, two
 

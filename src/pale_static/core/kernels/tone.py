@@ -9,7 +9,7 @@ from . import rows
 from .alpha import THIN
 from .luminance import BLUE, GREEN, RED, WEIGHTS
 from .power import power as powered
-from .rows import compiled
+from .rows import compiled, inner
 
 F = np.float32
 _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
@@ -205,16 +205,31 @@ def ramp(
     return out
 
 
-@compiled("in2 out3 in2")
+@inner(error_model="numpy", fastmath={"contract", "nnan"})
+def _looked_up(row, places, cells, table):
+    """A row of colours from a table, by places of 0..1 along it; ``places`` is used up."""
+    steps = np.int32(len(table) - 1)
+    for x in range(len(places)):
+        at = min(max(places[x], _ZERO), _ONE) * F(steps)
+        cells[x] = min(np.int32(at), steps - np.int32(1))
+        places[x] = at - F(cells[x])
+    for x in range(len(places)):
+        k, t = np.uint64(cells[x]), places[x]
+        n = k + np.uint64(1)
+        row[x, 0] = table[k, 0] + t * (table[n, 0] - table[k, 0])
+        row[x, 1] = table[k, 1] + t * (table[n, 1] - table[k, 1])
+        row[x, 2] = table[k, 2] + t * (table[n, 2] - table[k, 2])
+        row[x, 3] = table[k, 3] + t * (table[n, 3] - table[k, 3])
+
+
+@compiled("in2 out3 in2", finite=True)
 def _coloured(first, last, place, out, table):
-    steps = len(table) - 1
+    wide = place.shape[1]
+    line, cells = np.empty(wide, F), np.empty(wide, np.int32)
     for y in range(first, last):
-        for x in range(place.shape[1]):
-            at = min(max(place[y, x], _ZERO), _ONE) * F(steps)
-            low = min(np.int64(at), steps - 1)
-            t = at - F(low)
-            for c in range(4):
-                out[y, x, c] = table[low, c] + t * (table[low + 1, c] - table[low, c])
+        for x in range(wide):
+            line[x] = place[y, x]
+        _looked_up(out[y], line, cells, table)
 
 
 def coloured(place: NDArray[np.float32], table: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -225,20 +240,23 @@ def coloured(place: NDArray[np.float32], table: NDArray[np.float32]) -> NDArray[
     return out
 
 
-@compiled("in3 out3 in2")
+@compiled("in3 out3 in2", finite=True)
 def _recoloured(first, last, picture, out, table):
-    steps = len(table) - 1
+    wide = out.shape[1]
+    line, cells = np.empty(wide, F), np.empty(wide, np.int32)
     for y in range(first, last):
-        for x in range(out.shape[1]):
+        clear = 0
+        for x in range(wide):
             alpha = picture[y, x, 3]
             luma = RED * picture[y, x, 0] + GREEN * picture[y, x, 1] + BLUE * picture[y, x, 2]
-            place = luma / max(alpha, _LEAST) if alpha > _ZERO else _ZERO
-            at = min(max(place, _ZERO), _ONE) * F(steps)
-            low = min(np.int64(at), steps - 1)
-            t = at - F(low)
-            for c in range(4):
-                colour = table[low, c] + t * (table[low + 1, c] - table[low, c])
-                out[y, x, c] = colour * alpha
+            line[x] = luma / max(alpha, _LEAST) if alpha > _ZERO else _ZERO
+            clear |= alpha != _ONE
+        _looked_up(out[y], line, cells, table)
+        if clear:
+            for x in range(wide):
+                alpha = picture[y, x, 3]
+                for c in range(4):
+                    out[y, x, c] *= alpha
 
 
 def recoloured(picture: NDArray[np.float32], table: NDArray[np.float32]) -> NDArray[np.float32]:

@@ -297,14 +297,9 @@ def light_sweep(call: Call) -> Plane:
     weight: Any = glare.band(
         size.height, size.width,
         (start, dx, dy, 1 / half, soft, float(_FALLOFFS.index(v["falloff"])),
-         -behind, 1 / thin, v["second"], -bend),
-        surface,
+         -behind, 1 / thin, v["second"], -bend, v["intensity"]),
+        surface, call.inputs.get("limit"), main if v["keep_to_alpha"] else None,
     )  # fmt: skip
-    weight *= np.float32(v["intensity"])
-    if "limit" in call.inputs:
-        weight *= np.clip(call.inputs["limit"], 0, 1)
-    if v["keep_to_alpha"]:
-        weight *= main[..., 3]
     tint = straight(v["tint"])
     if v["mode"] == "add":
         return glare.lit_by(main, weight, tint)

@@ -12,7 +12,7 @@ from .. import sampling
 from ..colour import parse_colour, premultiplied
 from ..kernels import blending, glare, tone
 from ..params import Choice, ColourParam, Number, Point, Toggle
-from ..picture import Plane, Size
+from ..picture import Plane, Size, as_matte
 from ..softening import gaussian
 from .declare import Call, InputKind, step
 from .light import straight
@@ -126,7 +126,7 @@ def shadow(call: Call) -> Plane:
     unit = size.height / 100
     shape: Any = call.inputs.get("shape")
     if shape is None:
-        shape = np.ascontiguousarray(main[..., 3])
+        shape = as_matte(main, "alpha")
     shape = np.clip(shape, 0, 1)
     turn, length = radians(v["angle"] % 360), v["distance"] * unit
     dx, dy = cos(turn), sin(turn)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import ceil, cos, log, pi, radians, sin, sqrt
+from math import ceil, cos, floor, log, pi, radians, sin, sqrt
 from statistics import NormalDist
 from typing import Any
 
@@ -10,11 +10,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from .. import sampling
-from ..kernels import glare, mixing, shapes, tone
+from ..kernels import glare, shapes, tone
 from ..kernels import relief as kernel
 from ..params import Choice, ColourParam, Number, Point, Stops
-from ..picture import Plane, as_matte, box_of, is_matte
+from ..picture import Plane, Size, as_matte, box_of, is_matte
 from ..softening import gaussian
 from .declare import Call, InputKind, step
 from .light import TINT, straight
@@ -309,52 +308,69 @@ def glass_pane(call: Call) -> Plane:
     """
     v, size, main = call.values, call.size, call.main
     unit = size.height / 100
+    bevel, spread = max(v["bevel"] * unit, 1e-3), v["dispersion"] * (v["index"] - 1) / 2
+    # One pixel more on each side, for the slope at the border.
     if "shape" in call.inputs:
         distance = signed_distance(np.clip(call.inputs["shape"], 0, 1))
-        if not (distance < 0).any():
+        box = box_of(distance < 0.5, 1)
+        if box is None or not (distance < 0).any():
             return main
+        bowed = gaussian(distance, min(bevel / 6, 4.0))[box]
+        distance = distance[box]
     else:
-        if v["width"] <= 0 or v["height"] <= 0:
-            return main
         half = (v["width"] / 2 * unit, v["height"] / 2 * unit)
+        centre = (v["centre"][0] * size.width, v["centre"][1] * size.height)
         turn = radians(v["turn"] % 360)
-        distance = shapes.distance(
-            size.height, size.width, "rounded box",
-            (v["centre"][0] * size.width, v["centre"][1] * size.height), (cos(turn), sin(turn)),
-            half, v["corner"] * unit, np.zeros((1, 2)),
+        c, s = cos(turn), sin(turn)
+        reach = (abs(c) * half[0] + abs(s) * half[1] + 2, abs(s) * half[0] + abs(c) * half[1] + 2)
+        box = _around(centre, reach, size)
+        if min(half) <= 0 or box is None:
+            return main
+        distance = bowed = shapes.distance(
+            box[0].stop - box[0].start, box[1].stop - box[1].start, "rounded box",
+            (centre[0] - box[1].start, centre[1] - box[0].start), (c, s), half,
+            v["corner"] * unit, np.zeros((1, 2)),
         )  # fmt: skip
-    behind = call.inputs.get("behind", main)
-    through = gaussian(behind, v["frost"] * unit)
-    bevel, spread = max(v["bevel"] * unit, 1e-3), v["dispersion"] * (v["index"] - 1) / 2
     light = radians(v["light_angle"] % 360)
+    toward = (cos(light), sin(light))
     indices = (max(v["index"] - spread, 1.0), v["index"], v["index"] + spread)
     ways = kernel.refraction(v["profile"], bevel, v["thickness"] * unit, indices, 513)
-    bowed = gaussian(distance, min(bevel / 6, 4.0)) if "shape" in call.inputs else distance
-    # One pixel more on each side, for the slope at the border.
-    box = box_of(distance < 0.5, 1)
-    if box is None:
-        return main
-    toward = (cos(light), sin(light))
-    start = (box[1].start, box[0].start)
-    red, green, blue, shine, within = kernel.pane(
-        distance[box], bowed[box], ways, bevel, toward, start
-    )
-    seen = sampling.mapped(through, green, "clamp", finite=True)
-    if spread > 0:
-        for c, places in ((0, red), (2, blue)):
-            plane = np.ascontiguousarray(through[..., c])
-            seen[..., c] = sampling.mapped(plane, places, "clamp", finite=True)
-    seen[..., :3] *= straight(v["tint"])
-    if v["edge_light"] > 0:
-        seen = glare.lit_by(seen, shine, straight(v["light_colour"]) * np.float32(v["edge_light"]))
-    cover = np.zeros(distance.shape, np.float32)
-    cover[box] = within
-    below = main
+    out = main.copy()
     if v["shadow"] > 0:
-        away = max(bevel * 0.5, 1.0)
-        fallen = gaussian(moved(cover, -toward[0] * away, -toward[1] * away, size), away)
-        fallen = fallen * np.float32(v["shadow"])
-        below = glare.toward(main, fallen, np.zeros(3, np.float32))
-    out = below.copy()
-    out[box] = mixing.mix_by(below[box], seen, within)
+        _shade(out, distance, box, toward, max(bevel * 0.5, 1.0), v["shadow"], size)
+    through = gaussian(call.inputs.get("behind", main), v["frost"] * unit)
+    shine = straight(v["light_colour"]) * np.float32(v["edge_light"])
+    kernel.pane(out, through, box, distance, bowed, ways, bevel, toward, straight(v["tint"]), shine)
     return out
+
+
+def _around(
+    centre: tuple[float, float], reach: tuple[float, float], size: Size
+) -> tuple[slice, slice] | None:
+    """The rows and columns of a frame within a reach of a centre; None where there is none."""
+    sides = [
+        (max(0, floor(at - far)), min(side, ceil(at + far)))
+        for at, far, side in zip(centre, reach, (size.width, size.height), strict=True)
+    ]
+    if any(first >= last for first, last in sides):
+        return None
+    return slice(*sides[1]), slice(*sides[0])
+
+
+def _shade(
+    out: Plane, distance: Plane, box: tuple[slice, slice], toward: tuple[float, float],
+    away: float, strength: float, size: Size,
+) -> None:  # fmt: skip
+    """Darken a picture by the soft shadow that a pane throws away from the light, in its place."""
+    far = ceil(5 * away) + 2
+    rows, columns = (
+        slice(max(0, part.start - far), min(side, part.stop + far))
+        for part, side in zip(box, (size.height, size.width), strict=True)
+    )
+    part = Size(columns.stop - columns.start, rows.stop - rows.start)
+    cover = np.zeros((part.height, part.width), np.float32)
+    y, x = box[0].start - rows.start, box[1].start - columns.start
+    within = np.clip(0.5 - distance, 0, 1)
+    cover[y : y + within.shape[0], x : x + within.shape[1]] = within
+    fallen = gaussian(moved(cover, -toward[0] * away, -toward[1] * away, part), away)
+    glare.darken(out, fallen, strength, (rows.start, columns.start))

@@ -44,10 +44,7 @@ def _surface(call: Call, cells: float, number: int) -> tuple[Any, ...]:
     across, down, weights, phases, turns = _spectrum(cells, size.width / size.height, number)
     v = call.values
     phase = v["phase"] + v["speed"] * call.moment.seconds
-    x = (np.arange(size.width) + 0.5) / size.width * 2 * pi
-    y = (np.arange(size.height) + 0.5) / size.height * 2 * pi
-    kx, ky = across[:, None] * x, down[:, None] * y
-    return across, down, weights, kx, ky, phases + 2 * pi * turns * phase
+    return across, down, weights, phases + 2 * pi * turns * phase
 
 
 @step(
@@ -92,25 +89,27 @@ def caustic(call: Call) -> Plane:
     """
     v, size = call.values, call.size
     number = int(v["seed"])
-    across, down, weights, kx, ky, phases = _surface(call, v["cells"], number)
+    across, down, weights, phases = _surface(call, v["cells"], number)
     unit = 2 * pi / np.array([size.width, size.height])
     fx, fy = across * unit[0], down * unit[1]
+    shape = (size.height, size.width)
     # Root mean square of the second derivatives, so that focus means the same for all surfaces.
     bend = sqrt(float((weights**2 * (fx**2 + fy**2) ** 2).sum()) / 2) or 1.0
     far = v["focus"] * 0.6 / bend
     # The slope of weight · cos(…) is −frequency · weight · sin(…), and sin a = cos(a − π/2).
     right, below = surfaces.waves(
-        kx, ky, np.stack([-far * weights * fx, -far * weights * fy]), phases - pi / 2
+        across, down, np.stack([-far * weights * fx, -far * weights * fy]), phases - pi / 2, shape
     )
     if v["twist"] > 0:
         # A second surface's slope, turned by a quarter: it stirs without drawing together.
-        across, down, weights, kx, ky, phases = _surface(call, max(v["cells"] / 2.5, 1), number + 1)
+        across, down, weights, phases = _surface(call, max(v["cells"] / 2.5, 1), number + 1)
         fx, fy = across * unit[0], down * unit[1]
         slope = sqrt(float((weights**2 * (fx**2 + fy**2)).sum()) / 2) or 1.0
         far = v["twist"] / 100 * size.height / slope
         stirred = surfaces.waves(
-            kx, ky, np.stack([far * weights * fy, -far * weights * fx]), phases - pi / 2
-        )
+            across, down, np.stack([far * weights * fy, -far * weights * fx]), phases - pi / 2,
+            shape,
+        )  # fmt: skip
         right, below = right + stirred[0], below + stirred[1]
     light = surfaces.landed(right, below, v["level"])
     cell = size.height / v["cells"]
