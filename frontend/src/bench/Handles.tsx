@@ -1,5 +1,6 @@
 import { useRef } from "react";
 import type { ValueKind } from "../api/client";
+import { matters } from "../api/values";
 import { BoxHandle, WidthHandle } from "./BoxHandles";
 import { findStep } from "./graph";
 import { rounded, useGrip, type Held, type One } from "./grip";
@@ -15,7 +16,9 @@ export function Handles(props: Held) {
   const held = findStep(props.draft.effect, selected);
   const kind = held && kindOf(held.step);
   if (!held || !kind || !selected) return null;
-  const named = (name: string) => kind.values.find((one) => one.name === name);
+  // A value that does nothing under the present choices has no handle either.
+  const values = kind.values.filter((one) => matters(held.step, one, kind.values));
+  const named = (name: string) => values.find((one) => one.name === name);
   const centre = named("centre") ?? named("position") ?? named("pivot");
   const [width, height] = [named("width"), named("height")];
   const [scaleX, scaleY] = [named("scale_x"), named("scale_y")];
@@ -41,13 +44,13 @@ export function Handles(props: Held) {
       {centre && named("box")?.unit === "%w" && (
         <WidthHandle {...shared} kind={named("box")!} centre={centre} />
       )}
-      {kind.values
+      {values
         .filter((one) => one.unit === "°" && one.type === "number")
         .slice(0, 1)
         .map((one) => (
           <AngleHandle key={one.name} {...shared} kind={one} centre={centre} />
         ))}
-      {kind.values
+      {values
         .filter((one) => one.type === "point")
         .map((one) => (
           <PointHandle key={one.name} {...shared} kind={one} />

@@ -24,6 +24,12 @@ interface Props {
 
 const CHANNELS = ["luminance", "alpha", "red", "green", "blue"] as const;
 
+/** What is most often wanted comes first: the finished picture of a lane. */
+const GROUPS = [
+  { title: "What lanes give", ends: true },
+  { title: "Steps within lanes", ends: false },
+];
+
 /** Every lane and step with its picture; hovering one shows its effect on the monitor. */
 export function InputPicker(props: Props) {
   const { draft, lane, step, inside, input, frame, length, change, onClose } = props;
@@ -49,6 +55,27 @@ export function InputPicker(props: Props) {
   const set = (more: Partial<Input>) => now && void change(reading({ ...now, ...more }));
   const loops = readersOf(draft, { lane: lane.id, step: step.id });
   const mine = step.name || kindOf(step)?.label;
+  const choices = draft.effect.lanes.flatMap((other) =>
+    everyStep(other).map(({ step: one, inside: holder, at }) => {
+      const last = !holder && at === (other.steps ?? []).length - 1;
+      const entry = inside !== null && other.id === lane.id && one.id === inside.id;
+      const next: Input = {
+        ...(now ?? { channel: "luminance", invert: false, offset: 0 }),
+        lane: other.id,
+        step: last && other.id !== lane.id ? null : one.id,
+      };
+      const loop = !entry && loops.has(`${other.id}.${one.id}`);
+      const chosen = now?.lane === other.id && (now.step === one.id || (last && !now.step));
+      const name = entry ? "what comes into the pass" : one.name || kindOf(one)?.label;
+      const own = other.id === lane.id && one.id === step.id;
+      const why = !loop
+        ? ""
+        : own
+          ? "This is the step itself: that would make a loop."
+          : `${name} reads ${mine}: that would make a loop.`;
+      return { other, one, last, next, loop, chosen, name, why };
+    }),
+  );
   return (
     <Drawer
       open
@@ -96,50 +123,39 @@ export function InputPicker(props: Props) {
           </label>
         </div>
       )}
-      <div className={styles.choices}>
-        {draft.effect.lanes.flatMap((other) =>
-          everyStep(other).map(({ step: one, inside: holder, at }) => {
-            const last = !holder && at === (other.steps ?? []).length - 1;
-            const entry = inside !== null && other.id === lane.id && one.id === inside.id;
-            const next: Input = {
-              ...(now ?? { channel: "luminance", invert: false, offset: 0 }),
-              lane: other.id,
-              step: last && other.id !== lane.id ? null : one.id,
-            };
-            const loop = !entry && loops.has(`${other.id}.${one.id}`);
-            const chosen = now?.lane === other.id && (now.step === one.id || (last && !now.step));
-            const name = entry ? "what comes into the pass" : one.name || kindOf(one)?.label;
-            const why = loop
-              ? other.id === lane.id && one.id === step.id
-                ? "This is the step itself: that would make a loop."
-                : `${name} reads ${mine}: that would make a loop.`
-              : "";
-            return (
-              <button
-                key={`${other.id}.${one.id}`}
-                className={`bare ${styles.choice} ${chosen ? styles.chosen : ""}`}
-                disabled={loop}
-                aria-pressed={chosen}
-                title={why}
-                onClick={() => pick(next)}
-                onMouseEnter={() => !loop && attempt(reading(next))}
-                onFocus={() => !loop && attempt(reading(next))}
-                onMouseLeave={() => attempt(null)}
-              >
-                <Picture
-                  url={frameUrl(draft, frame, length, cardOf(shape), {
-                    step: { lane: other.id, step: one.id },
-                  })}
-                  alt=""
-                />
-                {other.name}, {name}
-                {last && <span className="soft"> · the lane’s end</span>}
-                {loop && <span className="bad"> · {why}</span>}
-              </button>
-            );
-          }),
-        )}
-      </div>
+      {GROUPS.map(({ title, ends }) => {
+        const shown = choices.filter((choice) => choice.last === ends);
+        if (!shown.length) return null;
+        return (
+          <section key={title} aria-label={title}>
+            <h3>{title}</h3>
+            <div className={styles.choices}>
+              {shown.map(({ other, one, chosen, loop, name, why, next }) => (
+                <button
+                  key={`${other.id}.${one.id}`}
+                  className={`bare ${styles.choice} ${chosen ? styles.chosen : ""}`}
+                  disabled={loop}
+                  aria-pressed={chosen}
+                  title={why}
+                  onClick={() => pick(next)}
+                  onMouseEnter={() => !loop && attempt(reading(next))}
+                  onFocus={() => !loop && attempt(reading(next))}
+                  onMouseLeave={() => attempt(null)}
+                >
+                  <Picture
+                    url={frameUrl(draft, frame, length, cardOf(shape), {
+                      step: { lane: other.id, step: one.id },
+                    })}
+                    alt=""
+                  />
+                  {other.name}, {name}
+                  {loop && <span className="bad"> · {why}</span>}
+                </button>
+              ))}
+            </div>
+          </section>
+        );
+      })}
       {now && input.optional && <Button onClick={() => pick(null)}>Take this input away</Button>}
     </Drawer>
   );

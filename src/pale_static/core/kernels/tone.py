@@ -26,40 +26,58 @@ def _levels_matte(first, last, out, matte, black, span, power, low, high):
             out[y, x] = low + (powered(t, power) if bent else t) * (high - low)
 
 
-@compiled("out3 in3 in2")
-def _levels(first, last, out, picture, curve):
+@compiled("out3 in3 in2 b")
+def _levels(first, last, out, picture, curve, hold):
     """``curve``: per channel black, 1/(white − black), 1/gamma, black out, white out."""
     wide = out.shape[1]
-    line = np.empty(3 * wide, F)
-    bend = np.empty(3 * wide, F)
-    for x in range(wide):
-        for c in range(3):
-            bend[3 * x + c] = curve[c, 2]
-    bent = curve[0, 2] != _ONE or curve[1, 2] != _ONE or curve[2, 2] != _ONE
+    red, green, blue = np.empty(wide, F), np.empty(wide, F), np.empty(wide, F)
+    black0, black1, black2 = curve[0, 0], curve[1, 0], curve[2, 0]
+    span0, span1, span2 = curve[0, 1], curve[1, 1], curve[2, 1]
+    bend0, bend1, bend2 = curve[0, 2], curve[1, 2], curve[2, 2]
+    low0, low1, low2 = curve[0, 3], curve[1, 3], curve[2, 3]
+    far0, far1, far2 = curve[0, 4] - low0, curve[1, 4] - low1, curve[2, 4] - low2
     for y in range(first, last):
         for x in range(wide):
             alpha = picture[y, x, 3]
             scale = _ONE / (alpha if alpha > THIN else _ONE)
-            for c in range(3):
-                line[3 * x + c] = (picture[y, x, c] * scale - curve[c, 0]) * curve[c, 1]
-        if bent:
-            # A row at a time, so that powers run over a flat line.
-            for k in range(3 * wide):
-                t = line[k]
-                line[k] = powered(t, bend[k]) if bend[k] != _ONE else t
+            red[x] = (picture[y, x, 0] * scale - black0) * span0
+            green[x] = (picture[y, x, 1] * scale - black1) * span1
+            blue[x] = (picture[y, x, 2] * scale - black2) * span2
+        # A row at a time, so that powers run over a flat line.
+        if bend0 != _ONE:
+            for x in range(wide):
+                red[x] = powered(red[x], bend0)
+        if bend1 != _ONE:
+            for x in range(wide):
+                green[x] = powered(green[x], bend1)
+        if bend2 != _ONE:
+            for x in range(wide):
+                blue[x] = powered(blue[x], bend2)
         for x in range(wide):
             alpha = picture[y, x, 3]
-            out[y, x, 3] = alpha
-            for c in range(3):
-                made = (curve[c, 3] + line[3 * x + c] * (curve[c, 4] - curve[c, 3])) * alpha
-                # Where nothing is there, what colour it has stays as it is.
-                out[y, x, c] = made if alpha > THIN else picture[y, x, c]
+            # Where nothing is there, what colour it has stays as it is.
+            r = (low0 + red[x] * far0) * alpha if alpha > THIN else picture[y, x, 0]
+            g = (low1 + green[x] * far1) * alpha if alpha > THIN else picture[y, x, 1]
+            b = (low2 + blue[x] * far2) * alpha if alpha > THIN else picture[y, x, 2]
+            out[y, x, 0], out[y, x, 1], out[y, x, 2], out[y, x, 3] = r, g, b, alpha
+        if hold:
+            for x in range(wide):
+                alpha = out[y, x, 3]
+                out[y, x, 0] = min(max(out[y, x, 0], _ZERO), alpha)
+                out[y, x, 1] = min(max(out[y, x, 1], _ZERO), alpha)
+                out[y, x, 2] = min(max(out[y, x, 2], _ZERO), alpha)
 
 
 def levels(
-    plane: NDArray[np.float32], curve: tuple[float, float, float, float, float], channel: int = -1
+    plane: NDArray[np.float32],
+    curve: tuple[float, float, float, float, float],
+    channel: int = -1,
+    hold: bool = False,
 ) -> NDArray[np.float32]:
-    """Black in, 1/(white − black), 1/gamma, black out, white out, on all channels or on one."""
+    """Black in, 1/(white − black), 1/gamma, black out, white out, on all channels or on one.
+
+    With ``hold`` the straight colours of a picture are clamped to 0..1 afterwards.
+    """
     out = np.empty_like(plane, order="C")
     source = np.ascontiguousarray(plane)
     if plane.ndim == 2:
@@ -67,7 +85,7 @@ def levels(
         return out
     table = np.array([(0, 1, 1, 0, 1)] * 3, F)
     table[slice(None) if channel < 0 else channel] = np.array(curve, F)
-    rows.over(_levels, len(out), out, source, table)
+    rows.over(_levels, len(out), out, source, table, hold)
     return out
 
 
@@ -98,8 +116,9 @@ def _held(first, last, out, picture):
     for y in range(first, last):
         for x in range(out.shape[1]):
             alpha = picture[y, x, 3]
-            for c in range(3):
-                out[y, x, c] = min(max(picture[y, x, c], _ZERO), alpha)
+            out[y, x, 0] = min(max(picture[y, x, 0], _ZERO), alpha)
+            out[y, x, 1] = min(max(picture[y, x, 1], _ZERO), alpha)
+            out[y, x, 2] = min(max(picture[y, x, 2], _ZERO), alpha)
             out[y, x, 3] = alpha
 
 

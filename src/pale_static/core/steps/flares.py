@@ -20,7 +20,7 @@ from .textures import chance_of
     label="Flare",
     family="Sources",
     sentence="A lamp that shines into the lens: halo, ring, streak and ghosts.",
-    words=("lens flare", "sun", "lamp", "anamorphic", "ghosts", "sparkle", "star", "light"),
+    words=("lens flare", "sun", "lamp", "anamorphic", "ghosts", "sparkle", "star", "light", "light leak"),
     params=(
         Point(name="position", default=(0.3, 0.3), help="Where the lamp is."),
         Number(name="intensity", default=1.0, slider=(0, 3), allowed=(0, 100)),

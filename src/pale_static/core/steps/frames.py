@@ -83,9 +83,8 @@ def trail(call: Call) -> Plane:
     if v["contrast"] != 1 or v["brightness"]:
         half = 0.5 / v["contrast"] if v["contrast"] else 0.5
         low = 0.5 - 0.5 * v["contrast"] + v["brightness"]
-        before = tone.held(
-            tone.levels(before, (0.5 - half, 0.5 / half, 1.0, low, low + v["contrast"]))
-        )
+        curve = (0.5 - half, 0.5 / half, 1.0, low, low + v["contrast"])
+        before = tone.levels(before, curve, hold=True)
     return blending.blend(before, call.main, v["mode"], kept=v["keep"])
 
 
@@ -143,7 +142,7 @@ def stutter(call: Call) -> Plane:
     label="Repeat",
     family="Time",
     sentence="Runs the steps it holds over their own result, several times.",
-    words=("loop", "again", "iterate", "pass", "growth", "feedback", "times"),
+    words=("loop", "again", "iterate", "pass", "growth", "reaction diffusion", "feedback", "times"),
     main="either",
     gives="same",
     params=(

@@ -144,7 +144,16 @@ def _triple(
     label="Balance",
     family="Tone and colour",
     sentence="Slope, offset and power of each colour, and saturation.",
-    words=("grade", "cdl", "lift gamma gain", "colour correction", "warm", "cool"),
+    words=(
+        "grade",
+        "cdl",
+        "lift gamma gain",
+        "colour correction",
+        "warm",
+        "cool",
+        "exposure",
+        "teal and orange",
+    ),
     rowwise=True,
     main="picture",
     params=(
@@ -181,7 +190,8 @@ def balance(call: Call) -> Plane:
     label="Tint by brightness",
     family="Tone and colour",
     sentence="Colours for dark, middle and bright, from a ramp of stops.",
-    words=("duotone", "tritone", "gradient map", "colour map", "sepia", "two tone"),
+    words=("duotone", "tritone", "gradient map", "colour map", "sepia", "two tone", "colourise",
+           "colour wash", "teal and orange"),
     rowwise=True,
     main="either",
     params=(

@@ -46,7 +46,7 @@ def grow(call: Call) -> Plane:
     label="Feather",
     family="Mattes",
     sentence="Softens a matte's edge.",
-    words=("soft edge", "blur matte", "smooth"),
+    words=("soft edge", "blur matte", "smooth", "ink bleed"),
     main="matte",
     gives="matte",
     params=(
