@@ -223,6 +223,28 @@ def test_letters_that_have_all_arrived_are_plain_text() -> None:
         assert not titled(move_by=by, arrival=0.0).any()
 
 
+def test_type_is_shrunk_only_where_a_word_is_wider_than_its_box() -> None:
+    upright = Size(90, 160)
+    shared: Any = {"text": "Destination", "size": 20.0, "shrink": True}
+    wide = titled(upright, **(shared | {"shrink": False}))[..., 3]
+    assert wide[:, 0].any(), "at its own size it runs over the border"
+    shrunk = titled(upright, **shared)[..., 3]
+    columns = np.flatnonzero(shrunk.any(0))
+    # Side bearings lie within the line's width, so the ink is a little narrower than the 94 %.
+    assert 0.86 * 90 < columns[-1] - columns[0] + 1 <= 0.94 * 90 + 1
+    boxed = titled(upright, **shared, box=50.0)[..., 3]
+    columns = np.flatnonzero(boxed.any(0))
+    assert 0.44 * 90 < columns[-1] - columns[0] + 1 <= 0.5 * 90 + 1
+    # It is the same as type of that size, and text that fits stays as it is.
+    layout = lay_out(shipped("Rubik", "bold"), "bold", "Destination", Setting(20 / 100 * 160))
+    size = 20.0 * 0.94 * 90 / max(layout.widths)
+    assert np.allclose(
+        titled(upright, **(shared | {"shrink": False, "size": size}))[..., 3], shrunk, atol=0.02
+    )
+    short: Any = {"text": "No", "size": 20.0}
+    assert np.array_equal(titled(upright, **short, shrink=True), titled(upright, **short))
+
+
 def test_one_letter_after_the_other_comes_in_order() -> None:
     # Four letters, none overlapping: at half the time two stand and two are still to come.
     plain = titled()[..., 3]

@@ -132,7 +132,7 @@ def lettering(**more: Any) -> Document:
     """The lettering, with the controls that every title has."""
     values = {
         "text": by("text"), "size": by("size"), "fill": by("colour"), "position": by("position"),
-        "font": "Rubik", "box": 86,
+        "font": "Rubik", "box": 86, "shrink": True,
     }  # fmt: skip
     return {"kind": "title", "values": values | more}
 

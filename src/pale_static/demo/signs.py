@@ -150,43 +150,51 @@ def flap_board() -> Document:
 
 
 def ticket_print() -> Document:
-    """Halftone ink on the letters, a little out of register, stamped on."""
+    """Halftone ink on paper that follows the letters, a little out of register, stamped on."""
     return overlay(
-        "title", "Ticket Print", "Printed letters: ink in dots, a little out of register.",
-        ["title", "print", "halftone", "stamp"], 2.6,
+        "title", "Ticket Print",
+        "Letters printed on paper: ink in dots, a little out of register.",
+        ["title", "print", "halftone", "stamp", "paper"], 2.6,
         [
             NOTHING,
             lane("Text", lettering(
                 font="Zilla Slab", fill="#FFFFFF", move_by="line",
                 arrival=there_and_back(0, 1, "quint", "quad"), arrive="very soft",
                 from_scale=1.5, from_shift=[0, 0], from_turn=-4)),
+            lane("Letters", begin("text"), step("channel", output="matte", channel="alpha")),
+            lane("Cut", begin("letters"), step("grow", amount=by("border")),
+                 step("threshold", level=0.35, softness=0.5)),
+            lane("Paper", step("flat", colour=by("paper")),
+                 step("matte-to-alpha", {"matte": reads("cut")}),
+                 step("shadow", distance=0.5, size=0.5, opacity=0.4, angle=60)),
             lane("Worn", step("noise", cells=46, octaves=4, hardness=3, white_share=by("wear", 1.0, 0.4),
                               seed=by("seed"))),
-            lane("Inked", begin("text"), step("channel", output="matte", channel="alpha"),
+            lane("Inked", begin("letters"),
                  {"id": "eaten", **step("matte-maths", {"other": reads("worn")},
                                         operation="intersect")}),
             lane("Tone", step("ramp", start=[0, 0.2], end=[0, 0.8])),
             lane(
-                "Out",
+                "Ink",
                 begin("tone"),
                 step("levels", black_out=by("ink-tone", 0.0, 0.5), white_out=0.4),
-                step("halftone", cell=by("dots"), ink=by("colour"), paper="#FFFFFF", angle=38),
-                step("matte-to-alpha", {"matte": reads("inked")}),
-                {"id": "paper", "kind": "key", "values": {
-                    "colour": "#FFFFFF", "tolerance": 0.02, "softness": 0.35, "spill": 0}},
+                step("halftone", cell=by("dots"), ink=by("colour"), paper=by("paper"), angle=38),
                 step("misregister", cyan=[0.14, 0], magenta=[-0.12, 0.08], yellow=[0, -0.1]),
-                fades(),
+                step("matte-to-alpha", {"matte": reads("inked")}),
             ),
+            lane("Out", begin("paper"), step("blend", {"over": reads("ink")}), fades()),
         ],
         [
-            *text_controls("One way\nLantern Line", 15, "#F2C14E", [0.5, 0.5]),
+            *text_controls("One way\nLantern Line", 15, "#A3261B", [0.5, 0.5]),
+            colour("paper", "Paper", "#F3E7CB", "Colour of the paper."),
+            number("border", "Border", 1.8, 6, "How far the paper reaches beyond the letters.",
+                   unit="%h", allowed=[0, 10]),
             number("dots", "Dots", 0.9, 3, "Size of the printing dots.", unit="%h",
                    slider=[0.3, 3], allowed=[0.05, 50]),
             number("ink-tone", "Lightness", 0.2, 1, "How light the print is.", allowed=[0, 1]),
             number("wear", "Wear", 0.35, 1, "How much ink is missing.", allowed=[0, 1]),
-            seed("seed", "Paper", 4, "Another number wears it elsewhere."),
+            seed("seed", "Wear pattern", 4, "Another number wears it elsewhere."),
         ],
-        "Between the dots it is clear, so it prints on anything.",
+        "The paper is cut around the letters, so it holds over any clip and for any text.",
     )  # fmt: skip
 
 

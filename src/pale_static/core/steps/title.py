@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import groupby
 from math import radians
@@ -31,6 +31,10 @@ EASES: dict[str, Ease] = {
     "bounces": Named(out="bounce"),
 }  # fmt: skip
 """How a piece of a title comes to rest."""
+
+
+_FRAME_SHARE = 0.94
+"""Text without a box may be this share of the frame wide before it is shrunk."""
 
 
 def font_of(call: Call) -> Font:
@@ -76,6 +80,9 @@ def font_of(call: Call) -> Font:
         Choice(name="align", default="centre", options=("left", "centre", "right"), moves=False),
         Number(name="box", default=0.0, slider=(0, 100), allowed=(0, 1000), unit="%w",
                label="box width", help="Wraps the text to this width; 0 keeps the text's own lines."),
+        Toggle(name="shrink", default=False, label="shrink to fit",
+               help="Makes the type smaller where a word or a line is wider than the box; without a "
+                    "box, than the frame.", when={"path": ("straight",)}),
         Point(name="position", default=(0.5, 0.5), help="Where the anchor of the text lies."),
         Choice(name="anchor", default="centre", options=("centre", "baseline"), moves=False,
                help="What lies at the position: the middle of the text, or its first baseline.",
@@ -136,6 +143,8 @@ def title(call: Call) -> Plane:
     words or lines, piece k has come e(clamp((arrival − r·(1 − d)) / d)), r its place in the order,
     d = 1 / (1 + (n − 1)(1 − overlap)), e its ease; its shift, scale, turn (about its middle), blur,
     opacity and colour lie between those it comes from and none by that. All arrived is plain text.
+    Shrunk to fit, the em is that at which the widest word or line is as wide as the box, or as 94 %
+    of the frame.
     In an *order ramp* of n letters (words, lines) the k-th holds k / (n − 1), in the order of
     reading or shuffled; each pixel has the grey of the nearest, so a wipe cuts no letter.
 
@@ -157,8 +166,14 @@ def title(call: Call) -> Plane:
         em, v["tracking"] * unit, v["line_spacing"], v["align"], v["box"] * size.width / 100
     )
     layout = lettering.lay_out(font, weight, v["text"], setting)
-    x, y = v["position"][0] * size.width, v["position"][1] * size.height
     upright = v["path"] == "straight"
+    room = setting.wrap or _FRAME_SHARE * size.width
+    if v["shrink"] and upright and max(layout.widths) > room:
+        share = room / max(layout.widths)
+        em *= share
+        setting = replace(setting, size=em, tracking=setting.tracking * share)
+        layout = lettering.lay_out(font, weight, v["text"], setting)
+    x, y = v["position"][0] * size.width, v["position"][1] * size.height
     at = (x, y - layout.middle if v["anchor"] == "centre" and upright else y)
     units = () if v["move_by"] == "nothing" else layout.units(v["move_by"])[0]
     text = _Text(font, weight, layout, em, at, shape, _path(v, layout, at, unit), units)
