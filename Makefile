@@ -25,16 +25,18 @@ INSTALL = $(BIN)/pip install --quiet --disable-pip-version-check --editable
 	touch .venv/run
 
 # What testing needs holds what running needs: one look at the packages, not two.
-.venv/ready: pyproject.toml
+.venv/packages: pyproject.toml
 	$(VENV)
 	$(INSTALL) '.[test]'
-	touch .venv/run
+	touch .venv/run .venv/packages
+
+.venv/ready: .venv/packages
 	@echo "Compiling kernels (once)…"
 	$(BIN)/python -m pale_static.jobs.compiling
 	touch .venv/ready
 
 ifneq ($(filter demo run setup,$(MAKECMDGOALS)),)
-.venv/ready: | .venv/run
+.venv/packages: | .venv/run
 endif
 
 frontend/$(STEP): frontend/package-lock.json
@@ -62,7 +64,7 @@ test: .venv/ready $(PAGE) check-python check-frontend ## Check, then run all tes
 
 check: check-python check-frontend ## Run all linters and type checks
 
-check-python: .venv/ready
+check-python: .venv/packages
 	$(BIN)/ruff check $(CODE)
 	$(BIN)/ruff format --check $(CODE)
 	$(BIN)/mypy

@@ -128,7 +128,10 @@ def test_history_words_say_what_was_done() -> None:
     effect = built()
     said = words(effect, do="set-value", lane="fray", step="noise", value_name="cells", value=12)
     assert said == "Noise: cells 8 → 12"
-    assert words(effect, do="set-step", lane="fray", step="noise", on=False) == "Noise off"
+    assert (
+        words(effect, do="turn-steps", steps=[{"lane": "fray", "step": "noise"}], on=False)
+        == "Noise off"
+    )
     assert words(effect, do="set-head", seconds=1) == "Length: 2 s → 1 s"
 
 

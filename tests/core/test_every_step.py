@@ -181,7 +181,7 @@ class Lively:
 AWAKE: dict[str, dict[str, Any]] = {
     "slot": {"fit": "actual"},
     "ramp": {"start": [0.3, 0.5], "end": [0.6, 0.5]},
-    "title": {"text": "One line\nand two", "size": 24.0, "move_by": "letter", "arrival": 0.5, "from_tint": 0.5,
+    "title": {"text": "One line too wide\nand two", "size": 24.0, "move_by": "letter", "arrival": 0.5, "from_tint": 0.5,
               "move_order": "by chance"},
     "levels": {"gamma": 1.6},
     "blur": {"vertical_size": 4.0},

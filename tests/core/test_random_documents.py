@@ -159,7 +159,7 @@ def test_changes_of_random_documents_leave_whole_documents() -> None:
         lane = chance.choice(effect.lanes[1:])
         place = {"lane": lane.id, "step": chance.choice(lane.steps[1:]).id}
         for change in (
-            {"do": "set-step", **place, "name": "Renamed"},
+            {"do": "name-step", **place, "name": "Renamed"},
             {"do": "turn-steps", "steps": [place], "on": False},
             {"do": "add-lane", "name": "More"},
             {"do": "remove-steps", "steps": [place]},

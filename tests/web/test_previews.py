@@ -39,7 +39,11 @@ def changed(api: Api, draft: Any, change: Any) -> Any:
 
 def test_a_picture_without_a_step_is_the_picture_with_it_off(api: Api, draft: Any) -> None:
     without = frame(api, draft, without="out.luma-wipe")
-    off = changed(api, draft, {"do": "set-step", "lane": "out", "step": "luma-wipe", "on": False})
+    off = changed(
+        api,
+        draft,
+        {"do": "turn-steps", "steps": [{"lane": "out", "step": "luma-wipe"}], "on": False},
+    )
     assert np.array_equal(without, frame(api, off))
     assert not np.array_equal(without, frame(api, draft))
 

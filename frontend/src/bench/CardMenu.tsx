@@ -84,7 +84,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
     if (key === "note") onNote(lane.id, step.id);
     if (key === "copy")
       void change({ do: "copy-steps", steps: [place], to: lane.id, at: at + 1, inside: within });
-    if (key === "on") void change({ do: "set-step", ...place, on: !step.on });
+    if (key === "on") void change({ do: "turn-steps", steps: [place], on: !step.on });
     if (key === "up") move(lane.id, at - 1, within);
     if (key === "down") move(lane.id, at + 1, within);
     if (key === "repeat") void change({ do: "repeat-steps", lane: lane.id, steps: [step.id] });
@@ -127,7 +127,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
           okText="Name it"
           onCancel={() => setNaming(null)}
           onOk={() => {
-            void held.current.change({ do: "set-step", ...place, name: naming.trim() });
+            void held.current.change({ do: "name-step", ...place, name: naming.trim() });
             setNaming(null);
           }}
         >

@@ -241,7 +241,7 @@ const OnSwitch = memo(function OnSwitch(
       size="small"
       className={styles.stepOn}
       checked={on}
-      onChange={(next) => void change({ do: "set-step", lane, step, on: next })}
+      onChange={(next) => void change({ do: "turn-steps", steps: [{ lane, step }], on: next })}
       aria-label={`${name} on`}
     />
   );

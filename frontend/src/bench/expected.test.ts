@@ -39,9 +39,13 @@ describe("what a change will most likely do", () => {
   });
 
   it("switches, names and exposes", () => {
-    const off = expected(draft, { do: "set-step", lane: "out", step: "blur", on: false });
+    const off = expected(draft, {
+      do: "turn-steps",
+      steps: [{ lane: "out", step: "blur" }],
+      on: false,
+    });
     expect(step(off, "blur")?.on).toBe(false);
-    const named = expected(draft, { do: "set-step", lane: "out", step: "blur", name: "Veil" });
+    const named = expected(draft, { do: "name-step", lane: "out", step: "blur", name: "Veil" });
     expect(step(named, "blur")?.name).toBe("Veil");
     const set = expected(draft, { do: "set-control", slug: "size", default: 5 });
     expect(set.effect.controls?.[0]?.default).toBe(5);

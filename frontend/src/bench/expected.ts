@@ -1,4 +1,5 @@
 import type { DraftView, One, Step } from "../api/client";
+import type { Place } from "./store";
 
 /** Steps with one of them changed, wherever it is held. */
 function withStep(steps: readonly Step[], id: string, change: (step: Step) => Step): Step[] {
@@ -11,31 +12,32 @@ function withStep(steps: readonly Step[], id: string, change: (step: Step) => St
   );
 }
 
+/** A draft with one of its steps changed. */
+function inStep(draft: DraftView, place: Place, act: (step: Step) => Step): DraftView {
+  const lanes = draft.effect.lanes.map((one) =>
+    one.id === place.lane ? { ...one, steps: withStep(one.steps ?? [], place.step, act) } : one,
+  );
+  return { ...draft, effect: { ...draft.effect, lanes } };
+}
+
 /** A draft as a change will most likely leave it; the same where only the server can tell. */
 export function expected(draft: DraftView, change: One): DraftView {
   const { effect } = draft;
-  const inStep = (lane: string, id: string, act: (step: Step) => Step): DraftView => {
-    const lanes = effect.lanes.map((one) =>
-      one.id === lane ? { ...one, steps: withStep(one.steps ?? [], id, act) } : one,
-    );
-    return { ...draft, effect: { ...effect, lanes } };
-  };
   switch (change.do) {
     case "set-value": {
-      const { lane, step, value_name: name, value } = change;
+      const { value_name: name, value } = change;
       // Keys and formulas are checked first; a plain value is shown at once.
       const plain = typeof value !== "object" || Array.isArray(value);
       if (!plain || value === undefined || name === "mix") return draft;
-      return inStep(lane, step, (one) => ({ ...one, values: { ...one.values, [name]: value } }));
+      return inStep(draft, change, (one) => ({ ...one, values: { ...one.values, [name]: value } }));
     }
-    case "set-step": {
-      const { lane, step, name, on } = change;
-      return inStep(lane, step, (one) => ({
-        ...one,
-        ...(typeof name === "string" ? { name } : {}),
-        ...(typeof on === "boolean" ? { on } : {}),
-      }));
-    }
+    case "name-step":
+      return inStep(draft, change, (one) => ({ ...one, name: change.name ?? "" }));
+    case "turn-steps":
+      return change.steps.reduce(
+        (before, place) => inStep(before, place, (one) => ({ ...one, on: change.on })),
+        draft,
+      );
     case "set-control": {
       if (change.default === undefined || change.default === null) return draft;
       const controls = (effect.controls ?? []).map((one) =>

@@ -80,11 +80,10 @@ export function useBenchKeys(props: Props) {
       }
       case "o": {
         const held = findStep(draft.effect, selected);
-        const steps = inOrder(draft, looking.picked.map(placeOf));
-        if (steps.length > 1) {
-          const off = steps.every((one) => !findStep(draft.effect, one)?.step.on);
-          void change({ do: "turn-steps", steps, on: off });
-        } else if (held) void change({ do: "set-step", ...selected!, on: !held.step.on });
+        const picked = inOrder(draft, looking.picked.map(placeOf));
+        const steps = picked.length > 1 || !held ? picked : [selected!];
+        const off = steps.every((one) => !findStep(draft.effect, one)?.step.on);
+        if (steps.length) void change({ do: "turn-steps", steps, on: off });
         return true;
       }
       case "n":

@@ -61,7 +61,7 @@ _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
     "turn-steps": runs.turn_steps,
     "repeat-steps": runs.repeat_steps,
     "release-steps": runs.release_steps,
-    "set-step": structure.set_step,
+    "name-step": structure.name_step,
     "set-value": values.set_value,
     "arrange-keys": values.arrange_keys,
     "set-input": values.set_input,

@@ -144,14 +144,13 @@ class ReleaseSteps(_Change):
     step: Identifier
 
 
-class SetStep(_Change):
-    """Name a step, or take it in and out."""
+class NameStep(_Change):
+    """Another name for a step; without one it is called by its kind."""
 
-    do: Literal["set-step"] = "set-step"
+    do: Literal["name-step"] = "name-step"
     lane: Identifier
     step: Identifier
-    name: str | None = None
-    on: bool | None = None
+    name: str = ""
 
 
 class SetValue(_Change):
@@ -300,7 +299,7 @@ class InsertPart(_Change):
 One = Annotated[
     Union[
         SetHead, AddLane, SetLane, CopyLane, RemoveLane, AddStep, MoveSteps, CopySteps,
-        RemoveSteps, TurnSteps, RepeatSteps, ReleaseSteps, SetStep, SetValue,
+        RemoveSteps, TurnSteps, RepeatSteps, ReleaseSteps, NameStep, SetValue,
         ArrangeKeys, SetInput, SetMacro, OpenMacro, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, AddSlot,
         RemoveSlot, SetNotes, InsertPart,
     ],

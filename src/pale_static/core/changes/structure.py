@@ -18,13 +18,13 @@ from .models import (
     AddSlot,
     AddStep,
     CopyLane,
+    NameStep,
     RemoveLane,
     RemoveSlot,
     SetHead,
     SetLane,
     SetNotes,
     SetSlot,
-    SetStep,
 )
 from .places import (
     lane_of,
@@ -252,13 +252,10 @@ def _numbered(name: str) -> Iterator[str]:
         yield f"{name} {number}"
 
 
-def set_step(effect: Effect, change: SetStep) -> tuple[Effect, str]:
-    """Name a step, or take it in or out."""
+def name_step(effect: Effect, change: NameStep) -> tuple[Effect, str]:
+    """With another name for a step."""
     step = step_of(effect, change.lane, change.step)
-    update = change.model_dump(include={"name", "on"}, exclude_none=True)
-    changed = with_step(effect, change.lane, step.model_copy(update=update))
-    if change.on is not None:
-        return changed, f"{title_of(step)} {'on' if change.on else 'off'}"
+    changed = with_step(effect, change.lane, step.model_copy(update={"name": change.name}))
     changed = still_read(effect, changed)
     return changed, f"{title_of(step)} named {change.name or kind_of(step).label}"
 
