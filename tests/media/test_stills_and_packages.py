@@ -9,6 +9,7 @@ import zipfile
 import zlib
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 import tifffile
@@ -116,6 +117,24 @@ def packed(**files: bytes) -> bytes:
 
 
 MACRO = json.dumps(package().macro.to_json()).encode()
+
+
+@pytest.mark.parametrize("shape", [(540, 960, 3), (541, 963, 3), (700, 900), (33, 4000, 3)])
+def test_a_jpeg_encoded_in_bands_is_the_same_picture(shape: tuple[int, ...]) -> None:
+    made = np.random.default_rng(5).integers(0, 256, (*(s // 8 + 1 for s in shape[:2]), *shape[2:]))
+    pixels = np.kron(made, np.ones((8, 8, *(1,) * (len(shape) - 2))))[: shape[0], : shape[1]]
+    pixels = pixels.astype(np.uint8)
+    if len(shape) == 2:
+        data = encode_jpeg(pixels.astype(np.float32) / np.float32(255))
+    else:
+        data = encode_jpeg(pixels)
+    # Source: Pillow's decoder, of what OpenCV's encoder gives in one piece.
+    whole = cv2.imencode(
+        ".jpg", pixels[..., ::-1] if len(shape) == 3 else pixels, [cv2.IMWRITE_JPEG_QUALITY, 88]
+    )[1].tobytes()
+    found, expected = (np.asarray(Image.open(io.BytesIO(one))) for one in (data, whole))
+    assert np.array_equal(found, expected)
+    assert b"\xff\xdd" in data
 
 
 def test_a_package_reads_back_as_it_was_written() -> None:

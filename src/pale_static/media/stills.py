@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from ..core.faults import NoRoom, TooLarge, Unreadable
 from ..core.footage import StillPicture
-from ..core.kernels import convert
+from ..core.kernels import convert, rows
 from ..core.lookup import LookupTable
 from ..core.picture import LARGEST_AREA, LARGEST_SIDE, Eight, Plane, Size, to_pixels
 from .exr import MAGIC, read_exr
@@ -204,12 +204,68 @@ def encode_jpeg(plane: Plane | Eight, quality: int = 88) -> bytes:
     if held.ndim == 2:
         pixels: Any = (np.clip(held, 0, 1) * np.float32(255) + np.float32(0.5)).astype(np.uint8)
     elif held.dtype == np.uint8:
-        pixels = cv2.cvtColor(held, cv2.COLOR_RGB2BGR)
+        pixels = held
     else:
-        pixels = convert.show(held, blue_first=True)
+        pixels = convert.show(held)
+    # A band for each core, of whole blocks of 16 lines; the marker between them counts to 65,535.
+    each = -(-len(pixels) // (16 * rows.cores())) * 16
+    blocks = (each // 8) * -(-pixels.shape[1] // 8)
+    if pixels.size < _WORTH_SHARING or each >= len(pixels) or blocks > 0xFFFF:
+        return _jpeg(pixels, quality)
+    parts: dict[int, bytes] = {}
+
+    def encode(first: int, last: int) -> None:
+        parts[first] = _jpeg(pixels[first:last], quality)
+
+    rows.in_bands(encode, len(pixels), each)
+    return _joined([parts[first] for first in sorted(parts)], len(pixels), each)
+
+
+_WORTH_SHARING = 300_000
+"""Bytes from which a picture is encoded on several cores."""
+
+
+def _jpeg(pixels: Any, quality: int) -> bytes:
+    if pixels.ndim == 3:
+        pixels = cv2.cvtColor(pixels, cv2.COLOR_RGB2BGR)
     ok, data = cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, quality])
     assert ok
     return data.tobytes()
+
+
+def _joined(parts: list[bytes], height: int, each: int) -> bytes:
+    """One JPEG of several that lie below each other, with a restart between them.
+
+    Parameters
+    ----------
+    parts : of ``each`` lines, the last of what is left; written with the same tables
+
+    References
+    ----------
+    ITU-T T.81, B.2.2 (frame), B.2.4.4 (restart interval), E.1.4 (restarts). At a restart the coder
+    begins anew, as it does in a file of its own.
+    """
+    first, out, scans = parts[0], bytearray(), []
+    for part in parts:
+        at = 2
+        while part[at + 1] != 0xDA:  # start of scan
+            at += 2 + int.from_bytes(part[at + 2 : at + 4], "big")
+        scans.append((at, at + 2 + int.from_bytes(part[at + 2 : at + 4], "big")))
+    frame = 2
+    while first[frame + 1] != 0xC0:  # baseline frame
+        frame += 2 + int.from_bytes(first[frame + 2 : frame + 4], "big")
+    width = int.from_bytes(first[frame + 7 : frame + 9], "big")
+    across, down = first[frame + 11] >> 4, first[frame + 11] & 15
+    units = -(-width // (8 * across)) * (each // (8 * down))
+    out += first[: scans[0][0]]
+    out[frame + 5 : frame + 7] = height.to_bytes(2, "big")
+    out += b"\xff\xdd\x00\x04" + units.to_bytes(2, "big")
+    out += first[scans[0][0] : scans[0][1]]
+    for k, (part, (_, begin)) in enumerate(zip(parts, scans, strict=True)):
+        if k:
+            out += bytes([0xFF, 0xD0 + (k - 1) % 8])
+        out += part[begin:-2]
+    return bytes(out + b"\xff\xd9")
 
 
 def write_file(path: Path, data: bytes) -> None:

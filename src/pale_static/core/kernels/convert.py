@@ -132,8 +132,8 @@ def _codes(row, out):
 _DARK, _LIGHT = F(112), F(124)
 
 
-@compiled("in2 byte_out2 i i")
-def _show(first, last, picture, out, cell, blue_first):
+@compiled("in2 byte_out2 i")
+def _show(first, last, picture, out, cell):
     wide = out.shape[1] // 3
     weave = np.empty((2, wide), F)
     for x in range(wide):
@@ -141,7 +141,6 @@ def _show(first, last, picture, out, cell, blue_first):
         weave[0, x], weave[1, x] = (_DARK, _LIGHT) if odd else (_LIGHT, _DARK)
     codes, mixed = np.empty(4 * wide, np.uint8), np.zeros(4 * wide, F)
     pixels = codes.view(np.uint32)
-    one, three = np.uint32(0 if blue_first else 16), np.uint32(16 if blue_first else 0)
     for y in range(first, last):
         row = picture[y]
         _codes(row, codes)
@@ -159,22 +158,20 @@ def _show(first, last, picture, out, cell, blue_first):
             _codes(mixed, codes)
         for x in range(wide):
             pixel, at = pixels[x], np.uint64(3 * x)
-            out[y, at] = np.uint8(pixel >> three)
+            out[y, at] = np.uint8(pixel)
             out[y, at + np.uint64(1)] = np.uint8(pixel >> np.uint32(8))
-            out[y, at + np.uint64(2)] = np.uint8(pixel >> one)
+            out[y, at + np.uint64(2)] = np.uint8(pixel >> np.uint32(16))
 
 
-def show(
-    picture: NDArray[np.float32], cell: int = 8, blue_first: bool = False
-) -> NDArray[np.uint8]:
-    """A picture as opaque 8-bit RGB (or BGR); clear areas show a weave of so many pixels.
+def show(picture: NDArray[np.float32], cell: int = 8) -> NDArray[np.uint8]:
+    """A picture as opaque 8-bit RGB; clear areas show a weave of so many pixels.
 
     With ``cell`` 0 they are black, as a premultiplied picture has them. A row that is opaque to
     half a code value is taken for opaque.
     """
     out = np.empty((*picture.shape[:2], 3), np.uint8)
     flat = np.ascontiguousarray(picture).reshape(len(out), -1)
-    rows.over(_show, len(out), flat, out.reshape(len(out), -1), cell, int(blue_first))
+    rows.over(_show, len(out), flat, out.reshape(len(out), -1), cell)
     return out
 
 

@@ -11,7 +11,10 @@ from .luminance import BLUE, GREEN, RED
 from .rows import compiled
 
 F = np.float32
-_ONE = F(1)
+_ONE, _THIRD = F(1), F(1 / 3)
+_NONE = np.zeros((0, 0), F)
+ALPHAS = ("full", "largest", "mean")
+_FULL, _MEAN = 0, 2
 
 
 @compiled("out2 in2 in1 i i", finite=True)
@@ -75,15 +78,36 @@ def _axis(
     return pair.astype(np.int32), (held - whole).astype(F)
 
 
-@compiled("out3 in3 index_in3 in2 index_in3 in2 index_in2 b", finite=True)
-def _apart(first, last, out, picture, columns, across, lines, down, runs, opaque):
+@compiled("index_out1 in2")
+def _inked(first, last, out, picture):
+    """Whether anything lies in each row."""
+    for y in range(first, last):
+        some = np.int32(0)
+        for x in range(picture.shape[1]):
+            some |= np.int32(picture[y, x] != F(0))
+        out[y] = some
+
+
+@compiled("out3 in3 index_in3 in2 index_in3 in2 index_in2 in2 in2 index_in1 i", finite=True)
+def _apart(
+    first, last, out, picture, columns, across, lines, down, runs, beside, above, inked, alpha
+):
     wide = out.shape[1]
-    line = np.empty(wide, F)
+    line, seen = np.empty(wide, F), np.empty(wide, F)
     made = np.empty((4, wide), F)
     for y in range(first, last):
+        some = np.int32(0)
+        for c in range(3):
+            some |= inked[lines[c, 0, y]] | inked[lines[c, 1, y]]
+        if not some:
+            # Most rows of a title.
+            for x in range(wide):
+                for c in range(4):
+                    out[y, x, c] = F(0)
+            continue
         for x in range(wide):
-            made[3, x] = _ONE if opaque else F(0)
-        for plane in range(3 if opaque else 6):
+            made[3, x] = _ONE if alpha == _FULL else F(0)
+        for plane in range(3 if alpha == _FULL else 6):
             # The second three read alpha where the colours are read.
             c = plane % 3
             source = c if plane < 3 else 3
@@ -94,20 +118,26 @@ def _apart(first, last, out, picture, columns, across, lines, down, runs, opaque
             # Where both neighbours lie side by side, nothing is looked up.
             begin, end, part = runs[c, 0], runs[c, 1], across[c, 0]
             to, at = np.uint64(begin), np.uint64(begin + runs[c, 2])
-            if source == 3:
-                for n in range(np.uint64(end - begin)):
-                    low = line[at + n]
-                    found = low + part * (line[at + n + np.uint64(1)] - low)
-                    made[3, to + n] = max(made[3, to + n], found)
-            else:
-                for n in range(np.uint64(end - begin)):
-                    low = line[at + n]
-                    made[source, to + n] = low + part * (line[at + n + np.uint64(1)] - low)
+            for n in range(np.uint64(end - begin)):
+                low = line[at + n]
+                seen[to + n] = low + part * (line[at + n + np.uint64(1)] - low)
             for side in range(2):
                 for x in range(0 if side == 0 else end, begin if side == 0 else wide):
                     low = line[np.uint32(columns[c, 0, x])]
-                    found = low + across[c, x] * (line[np.uint32(columns[c, 1, x])] - low)
-                    made[source, x] = max(made[3, x], found) if source == 3 else found
+                    seen[x] = low + across[c, x] * (line[np.uint32(columns[c, 1, x])] - low)
+            if len(beside):
+                inside = above[c, y]
+                for x in range(wide):
+                    seen[x] *= inside * beside[c, x]
+            if source < 3:
+                for x in range(wide):
+                    made[source, x] = seen[x]
+            elif alpha == _MEAN:
+                for x in range(wide):
+                    made[3, x] += _THIRD * seen[x]
+            else:
+                for x in range(wide):
+                    made[3, x] = max(made[3, x], seen[x])
         for x in range(wide):
             out[y, x, 0] = made[0, x]
             out[y, x, 1] = made[1, x]
@@ -115,35 +145,56 @@ def _apart(first, last, out, picture, columns, across, lines, down, runs, opaque
             out[y, x, 3] = made[3, x]
 
 
+def _inside(places: NDArray[np.float64], count: int) -> NDArray[np.float32]:
+    """How much of what each place along an axis reads lies within the picture, 0..1."""
+    held = np.clip(places, -FAR, FAR)
+    low = np.floor(held)
+    share = held - low
+    return np.asarray(
+        (1 - share) * ((low >= 0) & (low < count)) + share * ((low >= -1) & (low < count - 1)), F
+    )
+
+
 def apart(
-    picture: NDArray[np.float32], matrices: list[NDArray[np.float64]], rule: str, opaque: bool
+    picture: NDArray[np.float32], matrices: list[NDArray[np.float64]], rule: str, alpha: str
 ) -> NDArray[np.float32]:
-    """Red, green and blue each read through a map of its own, with the largest alpha.
+    """Red, green and blue each read through a map of its own.
 
     Parameters
     ----------
     matrices : three of (2, 3) float64
         As for :func:`sampling.affine`, that shift and scale only.
-    rule : {"clamp", "mirror", "repeat"}
+    rule : {"clamp", "mirror", "repeat", "clear"}
+    alpha : {"full", "largest", "mean"}
+        Of the alphas where the three are read; *full* promises that all are 1.
     """
     high, wide = picture.shape[:2]
     columns, across, lines, down, runs = [], [], [], [], []
+    beside, above = [], []
     for matrix in matrices:
         start = int(np.floor(np.clip(matrix[0, 2], -FAR, FAR)))
         begin = min(max(-start, 0), wide)
         # Only shifted, from ``begin`` to the last whose neighbours both lie inside.
         end = max(min(wide - 1 - start, wide), begin) if matrix[0, 0] == 1 else begin
         runs.append((begin, end, start))
-        pair, part = _axis(matrix[0, 0] * np.arange(wide) + matrix[0, 2], wide, rule)
+        places = matrix[0, 0] * np.arange(wide) + matrix[0, 2]
+        beside.append(_inside(places, wide))
+        pair, part = _axis(places, wide, rule)
         columns.append(pair)
         across.append(part)
-        pair, part = _axis(matrix[1, 1] * np.arange(high) + matrix[1, 2], high, rule)
+        places = matrix[1, 1] * np.arange(high) + matrix[1, 2]
+        above.append(_inside(places, high))
+        pair, part = _axis(places, high, rule)
         lines.append(pair)
         down.append(part)
     out = np.empty_like(picture, order="C")
+    source, inked = np.ascontiguousarray(picture), np.ones(high, np.int32)
+    if alpha != "full":
+        rows.over(_inked, high, inked, source.reshape(high, -1))
     rows.over(
-        _apart, high, out, np.ascontiguousarray(picture), np.stack(columns), np.stack(across),
-        np.stack(lines), np.stack(down), np.array(runs, np.int32), opaque,
+        _apart, high, out, source, np.stack(columns), np.stack(across), np.stack(lines),
+        np.stack(down), np.array(runs, np.int32),
+        *([np.stack(beside), np.stack(above)] if rule == "clear" else [_NONE, _NONE]), inked, ALPHAS.index(alpha),
     )  # fmt: skip
     return out
 

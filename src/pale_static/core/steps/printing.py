@@ -280,7 +280,7 @@ def misregister(call: Call) -> Plane:
     for name in ("cyan", "magenta", "yellow"):
         x, y = call.values[name]
         matrices.append(reading(forward(size, shift=(x / 100 * size.height / size.width, y / 100))))
-    return shift.apart(call.main, matrices, "clamp", opaque(call.main))
+    return shift.apart(call.main, matrices, "clamp", "full" if opaque(call.main) else "largest")
 
 
 def _bleeding(picture: Plane, bleed: float) -> NDArray[np.float32]:

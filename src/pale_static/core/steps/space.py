@@ -321,9 +321,10 @@ def colour_split(call: Call) -> Plane:
         return reading(forward(size, shift=(along[0] * t, along[1] * t)))
 
     full = opaque(call.main) and v["outside"] != "clear"
-    if full and len(weights) == 3:
+    if len(weights) == 3:
         # Each colour comes from one sample: nothing has to be gathered.
-        return shift.apart(call.main, [placed(t) for t in (-1.0, 0.0, 1.0)], v["outside"], True)
+        matrices = [placed(t) for t in (-1.0, 0.0, 1.0)]
+        return shift.apart(call.main, matrices, v["outside"], "full" if full else "mean")
     planes = cv2.split(call.main)
     out = np.zeros((size.height, size.width, 4), np.float32)
     for t, weight in zip(np.linspace(-1, 1, len(weights)), weights, strict=True):
