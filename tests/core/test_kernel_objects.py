@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import platform
 import subprocess
 import sys
 from pathlib import Path
@@ -51,6 +52,15 @@ def test_a_kernel_computes_the_rows_it_is_given_and_no_others() -> None:
     # Empty planes, and no rows at all, are allowed.
     empty = np.zeros((0, 0), F)
     _sum(0, 0, empty, empty, EXTRA[:0], 0, 0, False)
+
+
+@pytest.mark.skipif(platform.machine() not in ("x86_64", "AMD64"), reason="a switch of x86")
+def test_numbers_that_have_faded_out_are_nothing_within_a_kernel_alone() -> None:
+    faded = np.full((3, 4), 1e-40, F)
+    out = np.ones_like(faded)
+    _sum(0, 3, out, faded, np.zeros(4, np.uint16), 0, F(0), False)
+    assert not out.any()
+    assert (faded + F(0)).all(), "elsewhere they are what they were"
 
 
 @pytest.mark.parametrize(

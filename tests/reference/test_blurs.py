@@ -7,6 +7,8 @@ import pytest
 from scipy import ndimage
 from skimage.filters import unsharp_mask
 
+from pale_static.core.softening import gaussian
+
 from .test_space import RNG, picture, run, smooth
 
 
@@ -25,6 +27,21 @@ def test_a_blur_apart_is_scipys_in_each_direction(across: float, down: float) ->
     expected = ndimage.gaussian_filter(point.astype(float), (down, across), truncate=5)
     assert np.abs(found - expected).max() < 0.005 * expected.max()
     assert found.sum() == pytest.approx(1, abs=2e-3)
+
+
+@pytest.mark.parametrize(
+    ("rule", "mode"),
+    [("clamp", "nearest"), ("clear", "constant"), ("mirror", "reflect"), ("repeat", "wrap")],
+)
+@pytest.mark.parametrize("shape", [(1, 4), (2, 2), (3, 33), (8, 1, 3), (17, 9, 4), (61, 90, 3)])
+def test_large_blurs_know_what_lies_outside_at_any_size(
+    rule: str, mode: str, shape: tuple[int, ...]
+) -> None:
+    plane = np.random.default_rng(3).random(shape, np.float32)
+    for across, down in ((5.0, 5.0), (9.0, 2.0), (0.5, 20.0), (60.0, 60.0)):
+        sigmas = (down, across, *(0,) * (len(shape) - 2))
+        expected = ndimage.gaussian_filter(plane.astype(float), sigmas, mode=mode, truncate=7)
+        assert np.abs(gaussian(plane, across, rule, down) - expected).max() < 1e-3
 
 
 def test_a_draft_has_the_variance_of_the_gaussian() -> None:

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
+from pale_static.core.kernels import glare
 from pale_static.core.steps.light import spread
 
 from .test_space import RNG, picture, run, smooth
@@ -33,6 +34,26 @@ def lamp(height: int = 180, width: int = 240) -> Any:
 def light(plane: Any) -> Any:
     """IEC 61966-2-1 as colour-science has it."""
     return colour.models.eotf_sRGB(np.asarray(plane, np.float64))
+
+
+def test_light_and_code_are_srgbs_curves_within_a_millionth() -> None:
+    values = np.linspace(0, 1.99, 160 * 90).astype(np.float32)
+    plane = np.zeros((90, 160, 4), np.float32)
+    plane[..., 0] = values.reshape(90, 160)
+    plane[..., 3] = 1
+    # Source: IEC 61966-2-1 as colour-science has it.
+    codes = colour.models.eotf_inverse_sRGB(plane[..., 0].astype(np.float64))
+    assert np.abs(glare.shown(plane, True)[..., 0] - codes).max() < 1e-6
+    lights = light(plane[..., 0])
+    found = glare.bright(plane, 0.0, 0.0, True)[..., 0]
+    assert np.abs(found - lights)[plane[..., 0] <= 1].max() < 1e-6
+    assert (np.abs(found - lights) / np.maximum(lights, 1)).max() < 2e-6
+    # One value beyond sends its row through the formula itself; below 0 the curve is mirrored.
+    plane[40, 7, 0] = 5.0
+    far = glare.shown(plane, True)[40, :, 0]
+    assert far[7] == pytest.approx(float(colour.models.eotf_inverse_sRGB(5.0)), rel=2e-6)
+    assert np.abs(np.delete(far - codes[40], 7)).max() < 4e-6
+    assert np.array_equal(glare.shown(-plane, True)[..., 0], -glare.shown(plane, True)[..., 0])
 
 
 @pytest.mark.parametrize("sigma", [2.0, 4.0, 9.0, 21.0])
