@@ -93,7 +93,11 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     expect(page.get_by_role("tab", name=re.compile("Faceplate 2"))).to_be_visible()
 
     page.get_by_role("button", name="Publish version 1").click()
+    taken = page.get_by_text("Another macro on the shelf is called")
+    page.get_by_label("Name", exact=True).fill("Inked ticket")
+    expect(taken).to_be_visible()
     page.get_by_label("Name", exact=True).fill("Test Smoke")
+    expect(taken).to_be_hidden()
     page.get_by_label("What it does").fill("Smoke takes the first clip away.")
     page.get_by_role("dialog").get_by_role("button", name="Publish version 1").click()
     expect(page.get_by_text("Version 1 of Test Smoke is on the shelf.")).to_be_visible()

@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Input, Modal } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router-dom";
@@ -28,6 +28,11 @@ export function PublishDialog(props: {
   });
   const { effect } = draft;
   const controls = effect.controls ?? [];
+  const shelf = useQuery({ ...asked.macros(), enabled: open && draft.next_version === 1 });
+  const chosen = (name ?? effect.name).trim();
+  const taken =
+    draft.next_version === 1 &&
+    shelf.data?.macros.some((one) => one.name.toLowerCase() === chosen.toLowerCase());
 
   const publish = async () => {
     setBusy(true);
@@ -84,6 +89,12 @@ export function PublishDialog(props: {
             onChange={(event) => setName(event.target.value)}
           />
         </label>
+        {taken && (
+          <p className="note" role="status">
+            Another macro on the shelf is called “{chosen}”. Choose a different name, so that
+            editors can tell them apart.
+          </p>
+        )}
         <label>
           What it does, in one sentence
           <Input
