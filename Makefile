@@ -17,7 +17,8 @@ help: ## List these commands
 setup: .venv/run $(PAGE) ## Set up what running needs
 
 VENV = test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv .venv
-INSTALL = $(BIN)/pip install --quiet --disable-pip-version-check --editable
+# Python compiles a module when it is first imported; compiling all of them here takes a minute.
+INSTALL = $(BIN)/pip install --quiet --no-compile --disable-pip-version-check --editable
 
 .venv/run: pyproject.toml
 	$(VENV)
