@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image, ImageOps
 
+from pale_static.core.kernels import tone
 from pale_static.core.kernels.power import code, light, power
 from pale_static.core.steps.grade import hue_matrix, saturation_matrix
 
@@ -140,3 +141,11 @@ def test_spill_takes_the_keys_cast_off_what_stays() -> None:
     clean = run("key", picture, tolerance=0.01, softness=0.01, spill=1.0)
     assert np.ptp(clean[0, 0, :3]) < 0.3 * np.ptp(picture[0, 0, :3])
     np.testing.assert_allclose(clean[0, 1], picture[0, 1], atol=1e-6)
+
+
+def test_a_value_that_is_no_number_is_looked_up_within_the_table() -> None:
+    picture = np.full((4, 9, 4), np.nan, np.float32)
+    picture[..., 3] = 1
+    table = np.linspace(0, 1, 257, dtype=np.float32)[:, None].repeat(4, 1)
+    for found in (tone.recoloured(picture, table), tone.coloured(picture[..., 0], table)):
+        assert found.shape == (4, 9, 4)

@@ -54,6 +54,17 @@ def test_light_lands_where_rays_of_a_lens_meet() -> None:
     assert near == pytest.approx(inside.sum(), rel=0.1)
 
 
+def test_light_a_hair_before_the_border_stays_in_the_frame() -> None:
+    for wide in (*range(2, 400), 720, 960, 1280, 1920, 3840):
+        right = np.zeros((2, wide), np.float32)
+        right[:, 0] = np.nextafter(np.float32(wide), np.float32(0))
+        light = surfaces.landed(right, np.zeros_like(right), 1.0)
+        assert light.mean() == pytest.approx(1, abs=1e-4), wide
+        upright = np.ascontiguousarray(right.T)
+        light = surfaces.landed(np.zeros_like(upright), upright, 1.0)
+        assert light.mean() == pytest.approx(1, abs=1e-4), wide
+
+
 def test_rays_bend_by_the_slope_of_the_surface() -> None:
     # To first order light is 1 / |1 + focus · bend|: half of it and the whole at small focus.
     weak, weaker = (drawn("caustic", focus=f, level=1.0, sharpness=1) - 1 for f in (0.1, 0.05))

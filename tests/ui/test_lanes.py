@@ -351,7 +351,7 @@ def test_a_loop_is_shown_but_not_offered_and_named(page: Page, draft: Any) -> No
     card(page, "out.blend").get_by_role("button", name=re.compile("^over")).click()
     own = page.get_by_role("dialog").get_by_role("button", name=re.compile("Out, Blend"))
     expect(own).to_be_disabled()
-    expect(own).to_contain_text("This is the step itself: that would make a loop.")
+    expect(own).to_contain_text("A step cannot read itself: that would make a loop.")
 
 
 def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:

@@ -71,7 +71,7 @@ export function InputPicker(props: Props) {
       const why = !loop
         ? ""
         : own
-          ? "This is the step itself: that would make a loop."
+          ? "A step cannot read itself: that would make a loop."
           : `${name} reads ${mine}: that would make a loop.`;
       return { other, one, last, next, loop, chosen, name, why };
     }),

@@ -60,7 +60,7 @@ LOOKED, COARSE = 180, 8
 
 
 def _crossing(weight: _Weights, each: int) -> NDArray[np.float32]:
-    """The progress at which half of the second clip shows, from every so many steps."""
+    """At which progress each pixel shows half of the second clip; every ``each``-th step is looked at."""
     before = weight.at(0)
     crossing = np.full(before.shape, np.nan, np.float32)
     crossing[before >= 0.5] = 0

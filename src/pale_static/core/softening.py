@@ -14,7 +14,8 @@ from .outside import BORDERS
 from .picture import Plane
 
 _DIRECT, _HALVED = 4.0, 8.0
-"""The largest standard deviation, in pixels, that is filtered at full size, and on halved ones."""
+"""The largest standard deviation, in pixels, that is filtered directly: on the full picture, and on a
+halved one."""
 
 
 @lru_cache(maxsize=256)

@@ -119,27 +119,6 @@ def mix(
     return out
 
 
-@compiled("out3 in3 in3 in2", finite=True)
-def _mix_by(first, last, out, below, above, weight):
-    for y in range(first, last):
-        for x in range(out.shape[1]):
-            w = weight[y, x]
-            for c in range(4):
-                out[y, x, c] = below[y, x, c] + w * (above[y, x, c] - below[y, x, c])
-
-
-def mix_by(
-    below: NDArray[np.float32], above: NDArray[np.float32], weight: NDArray[np.float32]
-) -> NDArray[np.float32]:
-    """below + weight·(above − below), two pictures by a weight at each pixel."""
-    out = np.empty_like(below, order="C")
-    rows.over(
-        _mix_by, len(out), out, np.ascontiguousarray(below), np.ascontiguousarray(above),
-        np.ascontiguousarray(weight),
-    )  # fmt: skip
-    return out
-
-
 def add(below: NDArray[np.float32], above: NDArray[np.float32]) -> NDArray[np.float32]:
     """The sum of two pictures or two mattes."""
     out = np.empty_like(below, order="C")

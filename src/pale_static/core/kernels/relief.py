@@ -27,9 +27,9 @@ def _shading(first, last, shade, gloss, sums, height, picture, n):
         above, below, row = height[max(y - 1, 0)], height[min(y + 1, high - 1)], height[y]
         lit = shade[y]
         after = row[2:]
-        inner = gx[1:]
+        within = gx[1:]
         for x in range(wide - 2):
-            inner[x] = steep * (after[x] - row[x])
+            within[x] = steep * (after[x] - row[x])
         gx[0] = steep * (row[min(1, wide - 1)] - row[0])
         gx[wide - 1] = steep * (row[wide - 1] - row[max(wide - 2, 0)])
         for x in range(wide):
@@ -85,7 +85,7 @@ def _shading(first, last, shade, gloss, sums, height, picture, n):
 
 @inner(fastmath={"contract", "nnan"})
 def _sum(line):
-    """The sum of a line, from eight that run side by side."""
+    """The sum of a line, added up in eight parts, which a processor adds at once."""
     parts = np.zeros(8, F)
     whole = len(line) // 8
     for k in range(np.uint64(whole)):
@@ -298,7 +298,7 @@ def pane(
     tint: NDArray[np.float32],
     shine: NDArray[np.float32],
 ) -> None:
-    """Lay a pane over a picture, in its place.
+    """Lay a pane over a picture, in place.
 
     Parameters
     ----------

@@ -80,7 +80,7 @@ def _axis(
 
 @compiled("index_out1 in2")
 def _inked(first, last, out, picture):
-    """Whether anything lies in each row."""
+    """1 for each row that is not all zeros, 0 for the others."""
     for y in range(first, last):
         some = np.int32(0)
         for x in range(picture.shape[1]):

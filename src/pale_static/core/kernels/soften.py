@@ -175,7 +175,8 @@ def separable(
 
 
 SMOOTHING = 1.5
-"""Standard deviation before each halving, so that nothing finer than the grid is folded in."""
+"""Standard deviation of the smoothing before each halving, so that fine detail leaves no false
+patterns."""
 MARGIN = 4
 """Cells beside the halved picture: more than any that smoothing, or enlarging, reaches."""
 _PAIRS = 7
@@ -183,7 +184,7 @@ _PAIRS = 7
 
 @cache
 def _pairs() -> NDArray[np.float32]:
-    """That Gaussian and the mean of two pixels in one: weights of the pairs about a cell's middle."""
+    """Weights of the pixel pairs about a cell's middle: that Gaussian and the mean of two, in one."""
     half = np.exp(-0.5 * (np.arange(_PAIRS) / SMOOTHING) ** 2)
     half /= 2 * half.sum() - half[0]
     return ((half + np.append(half[1:], 0)) / 2).astype(F)

@@ -34,7 +34,7 @@ def _waves(first, last, one, two, cos_x, sin_x, cos_y, sin_y):
 
 
 def _turns(counts: NDArray[np.float64], side: int) -> tuple[NDArray[Any], NDArray[Any]]:
-    """Cosines and sines of waves at pixel centres that fit a side so many times, (K, side)."""
+    """Cosines and sines, at pixel centres, of waves that fit ``counts`` times into a side: (K, side)."""
     # Whole numbers of half pixels, so that all are found in one table.
     table = np.arange(2 * side) * (np.pi / side)
     places = np.outer(counts.astype(np.int64), 2 * np.arange(side) + 1) % (2 * side)
@@ -106,8 +106,9 @@ def _landed(first, last, out, right, down):
                 py[2 * x + 1] = F(y) + _HALF + top + _HALF * (foot - top)
             for k in range(2 * wide):
                 # Round the borders; what lies on the last one is read from the first afterwards.
-                x = px[k] - F(wide) * np.floor(px[k] * across)
-                y0 = py[k] - F(high) * np.floor(py[k] * tall)
+                # Held, as rounding may lead a hair past a border.
+                x = min(max(px[k] - F(wide) * np.floor(px[k] * across), _ZERO), F(wide))
+                y0 = min(max(py[k] - F(high) * np.floor(py[k] * tall), _ZERO), F(high))
                 fx, fy = np.floor(x), np.floor(y0)
                 px[k], py[k] = x - fx, y0 - fy
                 places[k] = np.int32(fy) * np.int32(wide + 2) + np.int32(fx)

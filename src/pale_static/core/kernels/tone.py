@@ -111,24 +111,6 @@ def threshold(matte: NDArray[np.float32], level: float, softness: float) -> NDAr
     return out
 
 
-@compiled("out3 in3", finite=True)
-def _held(first, last, out, picture):
-    for y in range(first, last):
-        for x in range(out.shape[1]):
-            alpha = picture[y, x, 3]
-            out[y, x, 0] = min(max(picture[y, x, 0], _ZERO), alpha)
-            out[y, x, 1] = min(max(picture[y, x, 1], _ZERO), alpha)
-            out[y, x, 2] = min(max(picture[y, x, 2], _ZERO), alpha)
-            out[y, x, 3] = alpha
-
-
-def held(picture: NDArray[np.float32]) -> NDArray[np.float32]:
-    """The picture with its straight colours clamped to 0..1."""
-    out = np.empty_like(picture, order="C")
-    rows.over(_held, len(out), out, np.ascontiguousarray(picture))
-    return out
-
-
 @compiled("out3 in3")
 def _invert(first, last, out, picture):
     for y in range(first, last):
@@ -230,7 +212,8 @@ def _looked_up(row, places, cells, table):
     steps = np.int32(len(table) - 1)
     for x in range(len(places)):
         at = min(max(places[x], _ZERO), _ONE) * F(steps)
-        cells[x] = min(np.int32(at), steps - np.int32(1))
+        # Held at both ends, so that not even a NaN is looked up outside the table.
+        cells[x] = max(min(np.int32(at), steps - np.int32(1)), np.int32(0))
         places[x] = at - F(cells[x])
     for x in range(len(places)):
         k, t = np.uint64(cells[x]), places[x]
