@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from . import rows
 from .alpha import THIN
 from .power import code, light
-from .rows import compiled, inner
+from .rows import compiled, inlined, inner
 
 F = np.float32
 _ONE, _ZERO, _HALF, _TWO, _QUARTER = F(1), F(0), F(0.5), F(2), F(0.25)
@@ -37,7 +37,7 @@ OPERATORS = {
 """Porter & Duff's operators as a0, a1, b0, b1: the result is (a0 + a1·αb)·S + (b0 + b1·αs)·B."""
 
 
-@inner("f4(i8,f4,f4)", error_model="numpy", inline="always")
+@inlined("f4(i8,f4,f4)", finite=True)
 def _separable(mode, b, s):
     """B(cb, cs) of one channel; W3C Compositing and Blending Level 1, section 10.1."""
     if mode == 1:

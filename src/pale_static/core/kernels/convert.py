@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from . import rows
 from .luminance import BLUE, GREEN, RED
-from .rows import compiled, inner
+from .rows import compiled, inlined
 
 F = np.float32
 _EIGHT, _SIXTEEN = F(1 / 255), F(1 / 65535)
@@ -118,7 +118,7 @@ def narrow(picture: NDArray[np.float32], bits: int, dither: bool) -> NDArray[Any
     return deep
 
 
-@inner("void(f4[::1],u1[::1])", error_model="numpy", inline="always")
+@inlined()
 def _codes(row, out):
     for n in range(len(row)):
         # Written so that what is no number becomes black.

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled, inner
+from .rows import compiled, inlined
 
 F = np.float32
 _ONE, _ZERO, _HALF = F(1), F(0), F(0.5)
@@ -106,11 +106,7 @@ def develop(
     return out
 
 
-@inner(
-    "void(f4[:,:,::1],i8,i8,f4,Array(f4,1,'C',readonly=True),b1)",
-    error_model="numpy",
-    inline="always",
-)
+@inlined("void(f4[:,:,::1],i8,i8,f4,Array(f4,1,'C',readonly=True),b1)")
 def _lay(light, y, x, amount, colour, add):
     """Lay a colour over one pixel with this much coverage, or add its light."""
     for c in range(3):

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .rows import compiled, inner
+from .rows import compiled, inlined
 
 F = np.float32
 RULES = ("clear", "clamp", "mirror", "repeat")
@@ -16,7 +16,7 @@ FAR = 1e6
 """Places further out than so many pixels, or that are no numbers, count as so far."""
 
 
-@inner("f8(f8,f8,i8)", error_model="numpy", inline="always")
+@inlined("f8(f8,f8,i8)")
 def folded(at, count, rule):
     """A place along one axis, brought to where the picture has what lies there."""
     at = min(max(at, -FAR), FAR) if at == at else -FAR
@@ -64,7 +64,7 @@ def fold_affine(first, last, out, matrix, wide, high, rule):
             out[y, x, 1] = F(folded(down, high, rule))
 
 
-@inner("i8(i8,i8,i8)", error_model="numpy", inline="always")
+@inlined("i8(i8,i8,i8)")
 def folded_pixel(at, count, rule):
     """A pixel's number brought inside; below 0 where nothing lies there."""
     if 0 <= at < count:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled, inner
+from .rows import compiled, inlined, inner
 
 F = np.float32
 _ONE, _HALF, _ZERO = F(1), F(0.5), F(0)
@@ -50,7 +50,7 @@ def permutation(seed: int) -> NDArray[np.int32]:
     return table
 
 
-@inner("f4(f4)", inline="always")
+@inlined("f4(f4)")
 def _fade(t):
     return t * t * t * (t * (t * F(6) - F(15)) + F(10))
 

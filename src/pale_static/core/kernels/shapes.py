@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled, inner
+from .rows import compiled, inlined, inner
 
 F = np.float32
 _ONE, _ZERO = F(1), F(0)
@@ -122,7 +122,7 @@ def distance(
     return out
 
 
-@inner("f8(f8,f8)", inline="always")
+@inlined("f8(f8,f8)")
 def _bars(at, duty):
     """The integral of bars: 1 over the first ``duty`` of every unit."""
     whole = np.floor(at)

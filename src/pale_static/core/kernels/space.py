@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled, inner
+from .rows import compiled, inlined, inner
 
 F = np.float32
 _TURN = 2 * np.pi
@@ -74,10 +74,7 @@ def _twirl(first, last, out, n):
             out[y, x, 1] = F(cy + s * dx + c * dy)
 
 
-@inner(
-    "f4(f4,f4)", error_model="numpy", fastmath={"contract", "nnan"},
-    inline="always",
-)  # fmt: skip
+@inlined("f4(f4,f4)", finite=True)
 def _turns(y, x):
     """atan2(y, x) in turns from 0 to 1, within 1e-7; without branches, so that loops vectorise.
 
@@ -157,7 +154,7 @@ def _displaced(first, last, out, one, two, n):
         _lay(out, y, line)
 
 
-@inner("UniTuple(f8,3)(f8,f8,f8,f8,f8,f8,f8,f8,f8,f8)", inline="always")
+@inlined("UniTuple(f8,3)(f8,f8,f8,f8,f8,f8,f8,f8,f8,f8)")
 def _side(u, v, p0, p1, p2, p3, p4, p5, p6, p7):
     """One coordinate of a Coons patch with edges through three points each, and its slopes.
 

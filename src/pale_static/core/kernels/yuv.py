@@ -8,13 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from . import rows
-from .rows import compiled, inner
+from .rows import compiled, inlined
 
 F = np.float32
 _HALF = F(0.5)
 
 
-@inner(inline="always")
+@inlined()
 def _chroma(plane, y, high, shift_x, shift_y, row, out):
     """One row of chroma at the size of the picture: left sited, centred vertically."""
     wide = len(out)
@@ -42,7 +42,7 @@ def _chroma(plane, y, high, shift_x, shift_y, row, out):
             out[x] = row[x]
 
 
-@inner(inline="always")
+@inlined()
 def _code(value, top):
     """A value as the nearest code, 0 to ``top``."""
     value = value + _HALF
@@ -51,21 +51,21 @@ def _code(value, top):
 
 
 # The step from pixel to pixel is a constant in these two: the compiler then vectorises them.
-@inner(inline="always")
+@inlined()
 def _lay(r, g, b, out, each):
     for x in range(len(r)):
         at = np.uint64(each) * np.uint64(x)
         out[at], out[at + np.uint64(1)], out[at + np.uint64(2)] = r[x], g[x], b[x]
 
 
-@inner(inline="always")
+@inlined()
 def _take(row, r, g, b, each):
     for x in range(len(r)):
         at = np.uint64(each) * np.uint64(x)
         r[x], g[x], b[x] = row[at], row[at + np.uint64(1)], row[at + np.uint64(2)]
 
 
-@inner(inline="always")
+@inlined()
 def _to_rgb(first, last, luma, blue, red, out, each, table, shift_x, shift_y):
     wide = out.shape[1] // each
     high = (out.shape[0] + shift_y) >> shift_y
@@ -104,7 +104,7 @@ def _to_rgb_16(first, last, luma, blue, red, out, each, table, shift_x, shift_y)
     _to_rgb(first, last, luma, blue, red, out, each, table, shift_x, shift_y)
 
 
-@inner(inline="always")
+@inlined()
 def _to_planes(first, last, pixels, each, luma, blue, red, table, shift_x, shift_y):
     wide = pixels.shape[1] // each
     few = wide >> shift_x
@@ -145,7 +145,7 @@ def _to_planes(first, last, pixels, each, luma, blue, red, table, shift_x, shift
                 v_codes[x] = _code(middle + v[x], top)
 
 
-@inner(inline="always")
+@inlined()
 def _halved(row, few, middle, top, out):
     for x in range(few):
         at = np.uint64(2) * np.uint64(x)
