@@ -13,9 +13,11 @@
     // And the monitor's first picture, at the address that src/bench/frames.ts will ask for.
     void ask(draft).then(async (answer) => {
       if (!answer?.ok) return;
-      const { revision, frames } = await answer.clone().json();
+      const { revision, since, effect, frames } = await answer.clone().json();
+      const out = effect.lanes.at(-1);
+      const from = since[`${out.id}.${out.steps?.at(-1)?.id}`] ?? revision;
       const size = localStorage.getItem("pale-static-preview") ?? "width=960&height=540";
-      ask(`${draft}/${revision}/frame.jpg?frame=0&length=${frames}&${size}`);
+      ask(`${draft}/${from}/frame.jpg?frame=0&length=${frames}&${size}`);
     });
   }
   // The room is dim from the first moment on where it was left dim.

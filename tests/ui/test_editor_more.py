@@ -69,7 +69,7 @@ def test_a_card_plays_while_hovered(page: Page) -> None:
     page.goto("/shelf")
     card = page.locator("article.card").filter(has_text="Quiet Luma")
     card.scroll_into_view_if_needed()
-    expect(card.locator("img").first).to_be_visible()
+    expect(card.locator("canvas")).to_be_visible()
     expect(card.locator("img.Shelf-playing")).to_be_hidden()
     card.get_by_role("link").hover()
     expect(card.locator("img.Shelf-playing")).to_be_visible()

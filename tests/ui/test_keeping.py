@@ -73,7 +73,7 @@ def test_steps_are_kept_and_come_back_exactly_with_the_input_chosen_by_picture(
     menu(page, page.locator("[data-place='out.blur'] .StepCard-stepHead"), "Insert a part below…")
     drawer = page.get_by_role("dialog")
     drawer.get_by_label("Search the parts").fill("signs print")
-    expect(drawer.locator(".InputPicker-choice img")).to_be_visible()
+    expect(drawer.locator(".InputPicker-choice canvas")).to_be_visible()
     drawer.get_by_role("button", name=re.compile("Posterised")).click()
     expect(drawer.get_by_text("needs its inputs")).to_be_visible()
     # The lane of that name is what is likely meant; another is one click away.
@@ -107,7 +107,7 @@ def test_an_input_left_open_is_asked_for_on_the_card(
     card = page.locator("[data-place='out.blend-2']")
     expect(card.get_by_text("over: choose a source")).to_be_visible()
     # The lanes above still show what they give.
-    expect(page.locator("[data-place='out.blend'] img")).to_be_visible()
+    expect(page.locator("[data-place='out.blend'] canvas")).to_be_visible()
 
 
 def test_a_name_that_is_taken_is_told_and_replaced_only_when_asked(

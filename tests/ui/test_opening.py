@@ -55,6 +55,27 @@ def test_the_draft_the_steps_and_the_first_picture_are_asked_for_once(
     )
 
 
+def test_a_change_asks_only_for_the_pictures_that_it_changes(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    expect(page.locator("[data-place='fray.levels'] canvas")).to_be_visible()
+    expect(page.get_by_role("img", name="Frames from the first to the last")).to_be_visible()
+    came = f"words => ({ASKED})().some(path => path.includes(words))"
+    page.wait_for_function(came, arg="coverage")
+    page.evaluate("performance.clearResourceTimings()")
+    page.get_by_role("heading", name="Fray").dblclick()
+    page.get_by_label("Name of the lane").fill("Burn")
+    page.get_by_label("Name of the lane").press("Enter")
+    # Curves are asked for along with the pictures.
+    page.wait_for_function(came, arg="curves")
+    assert [path for path in page.evaluate(ASKED) if ".jpg" in path] == []
+    page.get_by_role("switch", name="Levels on").click()
+    for words in ("strip.jpg", "step=fray.levels", "step=out.luma-wipe"):
+        page.wait_for_function(came, arg=words)
+    seen = [path for path in page.evaluate(ASKED) if ".jpg" in path]
+    assert sum("strip.jpg" in path for path in seen) == 1
+    assert {path.partition("step=")[2] for path in seen} == {"", "fray.levels", "out.luma-wipe"}
+
+
 def test_the_page_says_whose_it_is_in_its_theme_before_any_script_has_come(page: Page) -> None:
     page.evaluate("""() => localStorage.setItem(
       'pale-static-theme', JSON.stringify({state: {name: 'dim'}, version: 0}))""")

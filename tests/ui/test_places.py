@@ -125,7 +125,7 @@ def test_an_input_is_chosen_by_its_picture_tried_on_hover_and_never_closes_a_loo
     wipe.get_by_role("button", name=re.compile("matte")).click()
     dialog = page.get_by_role("dialog")
     # Every step of the effect is there with its picture.
-    expect(dialog.locator(".InputPicker-choice img")).to_have_count(8)
+    expect(dialog.locator(".InputPicker-choice canvas:visible")).to_have_count(8)
     choice = dialog.get_by_role("button", name=re.compile("Direction, Ramp"))
     choice.hover()
     changed(page, before)
@@ -301,11 +301,12 @@ def test_the_tray_auditions_and_a_join_is_stretched_and_mended(page: Page, serve
     page.goto("/reel/3")
     page.get_by_role("button", name=re.compile("^Ember Fray ·")).click()
     tray = page.get_by_role("region", name="Macros for this cut")
-    expect(tray.locator("img").first).to_be_visible()
-    shown = tray.get_by_role("button", name=re.compile("^Quiet Luma")).locator("img")
-    still = shown.get_attribute("src")
-    tray.get_by_role("button", name=re.compile("^Quiet Luma")).hover()
-    expect(shown).not_to_have_attribute("src", still or "")
+    macro = tray.get_by_role("button", name=re.compile("^Quiet Luma"))
+    expect(macro.locator("canvas")).to_be_visible()
+    shown, drawn = macro.locator("canvas").element_handle(), "one => one.toDataURL()"
+    still = page.evaluate(drawn, shown)
+    macro.hover()
+    page.wait_for_function(f"([one, still]) => ({drawn})(one) !== still", arg=[shown, still])
     # Dragging the join's edge stretches it about its cut.
     grip = page.locator(".Strip-join.selected .Strip-grip.Strip-tail")
     box = grip.bounding_box()

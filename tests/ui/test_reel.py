@@ -408,7 +408,7 @@ def test_a_newer_version_is_seen_before_and_after_and_taken_up(page: Page, edit:
     face.get_by_role("button", name="See and update").click()
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_text(re.compile("Adds “Angle”"))).to_be_visible()
-    expect(dialog.locator(".picture img")).to_have_count(6)
+    expect(dialog.locator(".picture canvas:visible")).to_have_count(6)
     dialog.get_by_role("button", name="Update all 2 in this edit").click()
     edit.until("d.shots.slice(0, 2).every(s => s.looks[0].version === 2)")
     settings = [shot["looks"][0]["settings"] for shot in edit.view["shots"][:2]]

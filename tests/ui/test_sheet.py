@@ -91,7 +91,7 @@ def test_two_stages_are_compared_and_one_is_gone_back_to(
         page.get_by_role("button", name="Keep it").click()
         expect(page.get_by_label(f"Pick for comparing: {name}")).to_be_visible()
         pictures[name] = frame(server, draft)
-    expect(page.locator(".HistoryList-stagePicture img")).to_have_count(2)
+    expect(page.locator(".HistoryList-stagePicture canvas:visible")).to_have_count(2)
     set_number(page, "opacity", "0.5")
     page.get_by_label("stages only").check()
     expect(page.locator(".HistoryList-history li")).to_have_count(2)

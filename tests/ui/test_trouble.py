@@ -123,7 +123,7 @@ def test_a_failing_step_says_why_and_those_above_it_still_show(
         card.get_by_text(re.compile("Out · Posterise.*divides by zero at frame 10"))
     ).to_be_visible()
     expect(page.locator(".Monitor-monitor .fault")).to_contain_text("divides by zero at frame 10")
-    expect(page.locator("[data-place='out.blur'] img")).to_be_visible()
+    expect(page.locator("[data-place='out.blur'] canvas")).to_be_visible()
     expect(page.locator("[data-place='out.blur'] .fault")).to_have_count(0)
     page.keyboard.press("ArrowRight")
     expect(card.locator(".fault")).to_have_count(0)

@@ -282,3 +282,30 @@ def test_a_slot_goes_only_when_nothing_shows_it(api: Api) -> None:
     assert "is shown by Slot in “Dirt”" in told["detail"]
     both = {"do": "several", "changes": [{"do": "remove-lane", "lane": "dirt"}, body["change"]]}
     assert [one["id"] for one in changed(api, draft, both)["effect"]["slots"]] == ["clip"]
+
+
+def test_the_strip_is_its_frames_side_by_side(api: Api, draft: Any) -> None:
+    asked = "length=50&places=5&width=96&height=54"
+    strip = picture(api.ask("GET", f"/effects/{draft['id']}/{draft['revision']}/strip.png?{asked}"))
+    frames = [frame(api, draft, frame=n) for n in (0, 12, 25, 37, 49)]
+    assert np.array_equal(strip[..., :3], np.hstack(frames)[..., :3])
+
+
+def test_pictures_keep_their_address_through_changes_that_leave_them_alone(
+    api: Api, draft: Any
+) -> None:
+    first = draft["revision"]
+    assert set(draft["since"].values()) == {first}
+    named = changed(api, draft, {"do": "set-lane", "lane": "out", "name": "Result"})
+    assert named["revision"] > first
+    assert named["since"] == draft["since"]
+    values = {"lane": "fray", "step": "levels", "value_name": "gamma", "value": 1.4}
+    moved = changed(api, named, {"do": "set-value", **values})
+    now = {place for place, since in moved["since"].items() if since == moved["revision"]}
+    assert now == {"fray.levels", "out.luma-wipe"}
+    assert np.array_equal(
+        frame(api, moved, step="fray.noise"), frame(api, draft, step="fray.noise")
+    )
+    # Undone, everything is at its earlier address again.
+    undone = api.post(f"/effects/{draft['id']}/undo", {})
+    assert undone["since"] == draft["since"]

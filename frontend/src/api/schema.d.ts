@@ -159,6 +159,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/{number}/{revision}/strip.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Frames of an effect from its first to its last, side by side in one picture. */
+        get: operations["effect_strip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/{number}/changes": {
         parameters: {
             query?: never;
@@ -1829,6 +1846,10 @@ export interface components {
             held: components["schemas"]["HeldKindView"][];
             /** Project */
             project: string;
+            /** Since */
+            since: {
+                [key: string]: number;
+            };
         };
         /** Driven */
         Driven: {
@@ -5047,6 +5068,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Probe"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    effect_strip: {
+        parameters: {
+            query?: {
+                length?: number;
+                width?: number;
+                height?: number;
+                places?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
                 };
             };
             /** @description What could not be done. */

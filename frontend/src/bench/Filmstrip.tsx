@@ -5,17 +5,16 @@ import { asked } from "../api/asked";
 import type { DraftView } from "../api/client";
 import { isLink } from "../api/values";
 import { NumberField } from "../controls/NumberField";
-import { Picture } from "../player/Picture";
 import type { ScreenHandle } from "../player/Screen";
 import { framesOf, rateOf, timecode } from "../player/timecode";
-import { frameUrl, smallOf } from "./frames";
+import { sinceOf } from "./frames";
 import { playsBackwards } from "./keys";
 import { usePlaying } from "./playing";
 import { useBenchOf } from "./store";
+import { StripPictures } from "./StripPictures";
 import type { ChangeDraft } from "./useDraft";
 import styles from "./Filmstrip.module.css";
 
-const PLACES = 11;
 const TRIES = [6, 12, 25, 50, 100];
 
 interface Props {
@@ -40,7 +39,7 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
   const { playing, ready } = usePlaying();
   const strip = useRef<HTMLDivElement>(null);
   const coverage = useQuery({
-    ...asked.coverage(draft, length),
+    ...asked.coverage({ id: draft.id, revision: sinceOf(draft) }, length),
     placeholderData: (before) => before,
     retry: false,
   });
@@ -86,19 +85,7 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
         onPointerDown={scrub}
         onPointerMove={scrub}
       >
-        <div className={styles.stripPictures}>
-          {Array.from({ length: PLACES }, (_, at) => {
-            const there = Math.round((at * (length - 1)) / (PLACES - 1));
-            return (
-              <Picture
-                key={at}
-                url={frameUrl(draft, there, length, smallOf(shape))}
-                alt={`Frame ${there}`}
-                aspect={1.45}
-              />
-            );
-          })}
-        </div>
+        <StripPictures draft={draft} length={length} shape={shape} />
         <svg viewBox="0 0 100 27" preserveAspectRatio="none" aria-hidden>
           {[...ready].map((at) => (
             <rect

@@ -11,7 +11,7 @@ import { findStep } from "./graph";
 import { Guides } from "./Guides";
 import { Handles } from "./Handles";
 import { MonitorBar } from "./MonitorBar";
-import { usePlaying } from "./playing";
+import { shownAs, usePlaying } from "./playing";
 import { hexOf, probed, ProbeLine, useProbe, type At } from "./Probe";
 import { CHANNELS, useBenchOf, VIEWS } from "./store";
 import type { ChangeDraft } from "./useDraft";
@@ -178,7 +178,7 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
             onCost={setMs}
             onCame={() => {
               if (usePlaying.getState().came !== draft.id) performance.mark("picture");
-              usePlaying.setState({ came: draft.id });
+              usePlaying.setState({ came: draft.id, shown: shownAs(draft, frame) });
             }}
           />
           {exact && (

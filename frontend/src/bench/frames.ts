@@ -37,15 +37,32 @@ export function stepOf(place?: Place | null, pass?: number): string | undefined 
   return name && pass !== undefined ? `${name}@${pass}` : name;
 }
 
-/** The address of a frame of a draft, or of one of its steps; it never changes its content. */
+/** Since which revision a step, or the output, gives the pictures that it gives now. */
+export function sinceOf(draft: DraftView, step?: Place | null): number {
+  const lane = draft.effect.lanes.at(-1);
+  const out = lane?.steps?.at(-1);
+  const place = step ?? (lane && out && { lane: lane.id, step: out.id });
+  return (place && draft.since[`${place.lane}.${place.step}`]) ?? draft.revision;
+}
+
+/** The address of frames from first to last, side by side. */
+export function stripUrl(draft: DraftView, length: number, places: number, size: Size): string {
+  return `/api/effects/${draft.id}/${sinceOf(draft)}/strip.jpg?${query({ length, places, ...size })}`;
+}
+
+/**
+ * The address of a frame of a draft, or of one of its steps. It never changes its content, and
+ * stays the same through changes that leave that picture as it is.
+ */
 export function frameUrl(
   draft: DraftView,
   frame: number,
   length: number,
   size: Size,
-  { step, pass, without, revision = draft.revision, form = "jpg" }: Looking = {},
+  { step, pass, without, revision, form = "jpg" }: Looking = {},
 ): string {
-  return `/api/effects/${draft.id}/${revision}/frame.${form}?${query({
+  const from = revision ?? (without ? draft.revision : sinceOf(draft, step));
+  return `/api/effects/${draft.id}/${from}/frame.${form}?${query({
     frame,
     length,
     ...size,

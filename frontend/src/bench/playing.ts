@@ -1,22 +1,31 @@
 import { useEffect, useState } from "react";
 import { create } from "zustand";
+import type { DraftView } from "../api/client";
 import type { PlayerState } from "../player/player";
+import { sinceOf } from "./frames";
 
 interface Playing extends PlayerState {
   /** The draft whose picture has come. What can wait until then does. */
   came: number | null;
+  /** What the monitor shows: see {@link shownAs}. */
+  shown: string | null;
   set: (state: PlayerState) => void;
 }
 
 /** What the player of the Bench is doing, for the filmstrip and the monitor to show. */
 export const usePlaying = create<Playing>((set) => ({
   came: null,
+  shown: null,
   playing: false,
   rate: 0,
   level: 0,
   ready: new Set<number>(),
   set: (state) => set(state),
 }));
+
+/** A frame of a draft's output, as one word. */
+export const shownAs = (draft: DraftView, frame: number) =>
+  `${draft.id}/${sinceOf(draft)}/${frame}`;
 
 /** How long a first picture is waited for. */
 const PATIENCE = 1000;

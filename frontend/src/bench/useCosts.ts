@@ -1,9 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { asked } from "../api/asked";
 import type { DraftView } from "../api/client";
-import { usePreview } from "./frames";
-import { usePictureCame } from "./playing";
+import { sinceOf, usePreview } from "./frames";
+import { shownAs, usePlaying } from "./playing";
+
+/** How long the monitor's picture is waited for, in milliseconds. */
+const PATIENCE = 800;
 
 /** Milliseconds, and bytes of the result. */
 export interface Cost {
@@ -15,15 +18,27 @@ export interface Cost {
 export function useCosts(draft: DraftView, frame: number, length: number): Map<string, Cost> {
   const settled = useSettled(frame, 250);
   const size = usePreview();
-  const came = usePictureCame(draft.id);
+  // The monitor's picture has to be computed first for there to be something to tell.
+  const wanted = shownAs(draft, settled);
+  const there = usePlaying((state) => state.shown === wanted);
+  const [waited, setWaited] = useState<string>();
+  useEffect(() => {
+    const timer = setTimeout(() => setWaited(wanted), PATIENCE);
+    return () => clearTimeout(timer);
+  }, [wanted]);
+  const late = waited === wanted;
   const found = useQuery({
-    ...asked.costs(draft, { frame: settled, length, ...size }),
-    // The monitor's picture has to be computed first for there to be something to tell.
-    refetchInterval: (state) => (state.state.dataUpdateCount < 3 ? 400 : false),
-    enabled: came,
+    ...asked.costs({ id: draft.id, revision: sinceOf(draft) }, { frame: settled, length, ...size }),
+    enabled: there || late,
     placeholderData: (before) => before,
     retry: false,
   });
+  const { refetch } = found;
+  const partial = useRef<string>(undefined);
+  useEffect(() => {
+    if (late && !there) partial.current = wanted;
+    if (there && partial.current === wanted) void refetch();
+  }, [late, there, wanted, refetch]);
   return new Map((found.data?.steps ?? []).map((one) => [`${one.lane}.${one.step}`, one]));
 }
 

@@ -1,8 +1,5 @@
-import { useEffect, useRef, useState } from "react";
-import { problemOf } from "../api/client";
-import { inLine } from "./line";
-import { since, useArrivals } from "./arrivals";
-import { useVisible } from "./useVisible";
+import { useRef } from "react";
+import { usePictures } from "./usePictures";
 
 interface Props {
   /** Where the picture is; undefined while there is nothing to show. */
@@ -17,57 +14,23 @@ interface Props {
 }
 
 /** A picture from the server. The old one stays until the new one is there; a fault is told. */
-export function Picture({
-  url: address,
-  alt,
-  aspect = 16 / 9,
-  className = "",
-  onShown,
-  first,
-}: Props) {
-  const arrived = useArrivals((state) => state.count);
-  const url = address && since(address, arrived);
-  const [shown, setShown] = useState<string>();
-  const [fault, setFault] = useState<string>();
-  const [place, visible] = useVisible<HTMLSpanElement>();
-  const told = useRef(onShown);
-  told.current = onShown;
-  const rank = useRef(1);
-  rank.current = first ? 0 : 1;
-  const here = useRef<string>(undefined);
-  useEffect(() => {
-    if (!url || !visible || here.current === url) return;
-    const stop = new AbortController();
-    const come = async () => {
-      const answer = await fetch(url, { signal: stop.signal });
-      if (answer.status === 204) return null;
-      if (!answer.ok) throw await problemOf(answer);
-      return answer.blob();
-    };
-    void (async () => {
-      try {
-        const blob = await inLine(rank.current, stop.signal, come);
-        if (!blob || stop.signal.aborted) return;
-        const made = URL.createObjectURL(blob);
-        here.current = url;
-        setFault(undefined);
-        setShown((old) => {
-          if (old) URL.revokeObjectURL(old);
-          return made;
-        });
-        told.current?.();
-      } catch (error) {
-        if (!stop.signal.aborted) setFault((error as Error).message);
-      }
-    })();
-    return () => stop.abort();
-  }, [url, visible]);
-  const last = useRef(shown);
-  last.current = shown;
-  useEffect(() => () => void (last.current && URL.revokeObjectURL(last.current)), []);
+export function Picture({ url, alt, aspect = 16 / 9, className = "", onShown, first }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const { place, there, fault } = usePictures(
+    url,
+    (picture) => {
+      const target = canvas.current;
+      if (!target) return;
+      target.width = picture.width;
+      target.height = picture.height;
+      target.getContext("bitmaprenderer")?.transferFromImageBitmap(picture);
+      onShown?.();
+    },
+    first,
+  );
   return (
     <span ref={place} className={`picture ${className}`} style={{ aspectRatio: String(aspect) }}>
-      {shown && <img src={shown} alt={alt} draggable={false} />}
+      <canvas ref={canvas} hidden={!there} {...(alt && { role: "img", "aria-label": alt })} />
       {fault && (
         <span className="fault" role="status">
           {fault}

@@ -198,15 +198,34 @@ def write_png(path: str | Path, picture: Plane, bits: Literal[8, 16] = 8) -> Non
     write_file(Path(path), encode_png(to_pixels(picture, bits)))
 
 
-def encode_jpeg(plane: Plane | Eight, quality: int = 88) -> bytes:
-    """A picture, a matte or 8-bit RGB as JPEG for looking at; clear areas show a weave of greys."""
+def seen(plane: Plane | Eight) -> Any:
+    """A picture, a matte or 8-bit RGB as it is looked at, in 8 bits: RGB, or (H, W) grey.
+
+    Clear areas show a weave of greys.
+    """
     held: Any = plane
+    if held.dtype == np.uint8:
+        return held
     if held.ndim == 2:
-        pixels: Any = (np.clip(held, 0, 1) * np.float32(255) + np.float32(0.5)).astype(np.uint8)
-    elif held.dtype == np.uint8:
-        pixels = held
-    else:
-        pixels = convert.show(held)
+        return (np.clip(held, 0, 1) * np.float32(255) + np.float32(0.5)).astype(np.uint8)
+    return convert.show(held)
+
+
+def side_by_side(pictures: list[Any]) -> Any:
+    """Pictures of one height in a row; greys among colours become colours."""
+    if len(pictures) == 1:
+        return pictures[0]
+    deep = max(picture.ndim for picture in pictures)
+    alike = [
+        np.repeat(picture[..., None], 3, 2) if picture.ndim < deep else picture
+        for picture in pictures
+    ]
+    return np.hstack(alike)
+
+
+def encode_jpeg(plane: Plane | Eight, quality: int = 88) -> bytes:
+    """A picture as JPEG for looking at; see :func:`seen`."""
+    pixels = seen(plane)
     # A band for each core, of whole blocks of 16 lines; the marker between them counts to 65,535.
     each = -(-len(pixels) // (16 * rows.cores())) * 16
     blocks = (each // 8) * -(-pixels.shape[1] // 8)

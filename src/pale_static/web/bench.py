@@ -70,6 +70,8 @@ class DraftView(Wire):
     reads: dict[str, list[str]]
     held: list[HeldKindView]
     project: str
+    since: dict[str, int]
+    """By step, since which revision it gives the pictures that it gives now."""
 
 
 class DraftCard(Wire):
@@ -193,6 +195,9 @@ def _view(draft: Draft) -> DraftView:
         },
         held=held_views(effect),
         project=draft.project,
+        since={
+            ".".join(place): revision for place, revision in studio().since(draft, effect).items()
+        },
     )
 
 

@@ -22,7 +22,7 @@ from ..jobs.frames import effect_plan
 from .endpoint import Wire, endpoint
 from .held import filled
 from .request_order import OFFERED
-from .studio import picture_response, studio
+from .studio import picture_response, strip_response, studio
 
 views = Blueprint("previews", __name__)
 
@@ -81,6 +81,15 @@ class Live(FrameQuery):
     base: int
     change: Change
     offered: bool = False
+
+
+class StripQuery(Wire):
+    """How many frames of an effect, evenly from its first to its last, and how large each."""
+
+    length: int = Field(default=50, ge=1, le=10**6)
+    width: int = Field(default=128, ge=1, le=1024)
+    height: int = Field(default=72, ge=1, le=1024)
+    places: int = Field(default=11, ge=2, le=25)
 
 
 class ProbeQuery(FrameQuery):
@@ -186,6 +195,28 @@ def effect_frame(number: int, revision: int, form: str, query: FrameQuery) -> Re
         states=studio().engine.states,
     )  # fmt: skip
     return picture_response(plan, form, query.stream)
+
+
+@endpoint(
+    views, "GET", "/effects/<int:number>/<int:revision>/strip.<form>",
+    query=StripQuery, gives="image/jpeg",
+)  # fmt: skip
+def effect_strip(number: int, revision: int, form: str, query: StripQuery) -> Response:
+    """Frames of an effect from its first to its last, side by side in one picture."""
+    desk = studio()
+    effect = desk.effect_at(number, revision)
+    last, size = query.length - 1, Size(query.width, query.height)
+    frames = [
+        (2 * k * last + query.places - 1) // (2 * query.places - 2) for k in range(query.places)
+    ]
+    plans = [
+        effect_plan(
+            desk.library, effect, Moment(frame, query.length, effect.frame_rate), size,
+            states=desk.engine.states,
+        )
+        for frame in frames
+    ]  # fmt: skip
+    return strip_response(plans, form)
 
 
 @endpoint(

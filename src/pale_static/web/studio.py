@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import nullcontext
 from functools import cache, lru_cache
 from hashlib import blake2b
 from pathlib import Path
 from secrets import token_hex
 from threading import Lock
-from typing import cast
+from typing import Any, cast
 
 from cachetools import LRUCache
 from flask import Response, current_app, request
@@ -21,11 +21,13 @@ from ..core.document import Effect
 from ..core.engine import Engine
 from ..core.engine.nodes import Plan
 from ..core.faults import Cancelled, Missing
+from ..core.fingerprint import fingerprints
+from ..core.graph import Place
 from ..core.picture import to_pixels
 from ..core.reel import Reel, read_reel
 from ..jobs.frames import LibraryShelf
 from ..media.kept import decode_with
-from ..media.stills import encode_jpeg, encode_png
+from ..media.stills import encode_jpeg, encode_png, seen, side_by_side
 from ..store import Library, drafts
 from ..store.drafts import Draft
 from .request_order import GLANCED_AT, WAITED_FOR, Turns, gone
@@ -77,11 +79,28 @@ class Studio:
         self.shown: Cache[str, bytes] = Cache(encoded)
         # Revisions never change, so each is read and checked once.
         self.effect_at = lru_cache(256)(self._effect_at)
+        self._since: LRUCache[int, dict[Place, tuple[str, int]]] = LRUCache(256)
         self._reels: LRUCache[tuple[int, int, str], Reel] = LRUCache(96)
         self._reels_lock = Lock()
 
     def _effect_at(self, draft: int, revision: int) -> Effect:
         return read_effect(drafts.revision(self.library.db, draft, revision).document)
+
+    def since(self, draft: Draft, effect: Effect) -> dict[Place, int]:
+        """Since which revision each step of a draft gives the pictures that it gives now.
+
+        Pictures are addressed by it, so that a change leaves all others where they are.
+        """
+        head = draft.head.id
+        held = self._since.get(head)
+        if held is None:
+            before = self._since.get(draft.head.parent or 0, {})
+            held = {}
+            for place, mark in fingerprints(effect).items():
+                known, revision = before.get(place, ("", head))
+                held[place] = mark, revision if known == mark else head
+            self._since[head] = held
+        return {place: revision for place, (_, revision) in held.items()}
 
     def tried_on(self, draft: int, revision: int, change: str = "") -> Reel | None:
         """A revision of an edit with a change, given as JSON, that is only tried; None where it
@@ -124,7 +143,14 @@ HUGE = 2560 * 1440
 def picture_response(
     plan: Plan, form: str, stream: str = "", keep: bool = True, rank: int | None = None
 ) -> Response:
-    """The picture of a plan as JPEG (for looking) or PNG (exact), tagged by its content.
+    """The picture of a plan as JPEG (for looking) or PNG (exact); see :func:`strip_response`."""
+    return strip_response((plan,), form, stream, keep, rank)
+
+
+def strip_response(
+    plans: Sequence[Plan], form: str, stream: str = "", keep: bool = True, rank: int | None = None
+) -> Response:
+    """Pictures of one size side by side, tagged by their content.
 
     The browser asks each time whether it has the right picture, since an address names a draft
     and a revision of whatever library is served there. One that has it is told so before anything
@@ -133,35 +159,39 @@ def picture_response(
     if form not in ("jpg", "png"):
         raise Missing(f"Frames come as .jpg or .png, not as .{form}.")
     desk = studio()
-    tag = f"{plan.key}.{program()}.{form}"
+    keys = "-".join(plan.key for plan in plans)
+    name = keys if len(plans) == 1 else blake2b(keys.encode(), digest_size=16).hexdigest()
+    tag = f"{name}.{program()}.{form}"
     if request.if_none_match.contains(tag):
         return _kept(Response(status=304), tag, keep)
     overtaken, hung_up = desk.newest.ticket(stream), gone()
+    pixels = plans[0].size.width * plans[0].size.height
     if rank is None:
-        rank = WAITED_FOR if plan.size.width * plan.size.height >= LARGE else GLANCED_AT
+        rank = WAITED_FOR if pixels >= LARGE else GLANCED_AT
 
     def lost() -> bool:
         return overtaken() or hung_up()
 
     data, ms = desk.shown.get(tag), 0.0
-    pixels = plan.size.width * plan.size.height
     if data is None:
+        pictures: list[Any] = []
         try:
-            # Each needs some hundred megabytes while it is computed.
-            alone = desk.large.turn(GLANCED_AT, lost) if pixels > HUGE else nullcontext()
-            with alone, desk.turns.turn(rank, lost):
-                evaluation = desk.engine.compute(
-                    plan, lost, eight=form == "jpg", passing=PASSING in request.headers
-                )
+            for plan in plans:
+                # Each needs some hundred megabytes while it is computed.
+                alone = desk.large.turn(GLANCED_AT, lost) if pixels > HUGE else nullcontext()
+                with alone, desk.turns.turn(rank, lost):
+                    evaluation = desk.engine.compute(
+                        plan, lost, eight=form == "jpg", passing=PASSING in request.headers
+                    )
+                ms += evaluation.ms
+                png = form == "png"
+                pictures.append(to_pixels(evaluation.picture) if png else seen(evaluation.held))
         except Cancelled:
             return Response(status=204)
         if lost():
             return Response(status=204)
-        ms = evaluation.ms
-        if form == "png":
-            data = encode_png(to_pixels(evaluation.picture))
-        else:
-            data = encode_jpeg(evaluation.held)
+        strip = side_by_side(pictures)
+        data = encode_png(strip) if form == "png" else encode_jpeg(strip)
         desk.shown.put(tag, data)
     answer = Response(data, mimetype="image/png" if form == "png" else "image/jpeg")
     answer.headers["X-Cost"] = json.dumps({"ms": round(ms, 2)})

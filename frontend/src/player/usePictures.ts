@@ -1,0 +1,64 @@
+import { useEffect, useRef, useState, type RefObject } from "react";
+import { problemOf } from "../api/client";
+import { since, useArrivals } from "./arrivals";
+import { inLine } from "./line";
+import { useVisible } from "./useVisible";
+
+interface Fetched {
+  /** Where the picture is to be; it is not asked for before that is in view. */
+  place: RefObject<HTMLSpanElement | null>;
+  /** Whether something has been drawn. */
+  there: boolean;
+  fault: string | undefined;
+}
+
+/**
+ * Fetches what lies at an address and draws it; what was drawn stays until the new picture is there.
+ *
+ * Pictures are drawn on canvases: an image element would load each a second time, from memory, at
+ * twice the cost.
+ */
+export function usePictures(
+  address: string | undefined,
+  draw: (picture: ImageBitmap) => void,
+  first = false,
+): Fetched {
+  const arrived = useArrivals((state) => state.count);
+  const url = address && since(address, arrived);
+  const [there, setThere] = useState(false);
+  const [fault, setFault] = useState<string>();
+  const [place, visible] = useVisible<HTMLSpanElement>();
+  const latest = useRef({ draw, rank: 1 });
+  latest.current = { draw, rank: first ? 0 : 1 };
+  const here = useRef<string>(undefined);
+  useEffect(() => {
+    if (!url || !visible) return;
+    if (here.current === url) {
+      // A change that had gone wrong was taken back.
+      setFault(undefined);
+      return;
+    }
+    const stop = new AbortController();
+    const come = async () => {
+      const answer = await fetch(url, { signal: stop.signal });
+      if (answer.status === 204) return null;
+      if (!answer.ok) throw await problemOf(answer);
+      return createImageBitmap(await answer.blob());
+    };
+    void (async () => {
+      try {
+        const picture = await inLine(latest.current.rank, stop.signal, come);
+        if (!picture || stop.signal.aborted) return;
+        here.current = url;
+        latest.current.draw(picture);
+        picture.close();
+        setFault(undefined);
+        setThere(true);
+      } catch (error) {
+        if (!stop.signal.aborted) setFault((error as Error).message);
+      }
+    })();
+    return () => stop.abort();
+  }, [url, visible]);
+  return { place, there, fault };
+}
