@@ -19,13 +19,10 @@ from playwright.sync_api import Page, Playwright, sync_playwright
 
 from pale_static.demo.fill import fill
 from pale_static.store import Library
+from tests.chromium import CHROMIUM, FLAGS
 
 from .measure import Row
 
-FLAGS = [
-    "--headless", "--no-sandbox", "--disable-gpu", "--disable-background-networking",
-    "--no-first-run",
-]  # fmt: skip
 HEAVIEST = (("ember-fray", "fray.noise", "roughness"), ("soot-lift", "smoke.noise", "stretch x"))
 """Macros of the demo that take longest from their first step on: a step and a value of each."""
 MOVES = 40
@@ -56,7 +53,7 @@ def _opened(playwright: Playwright, address: str, opened: int) -> dict[str, floa
     """
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
         chromium = subprocess.Popen(
-            ["/usr/bin/chromium", *FLAGS, f"--user-data-dir={profile}", "--window-size=1280,900",
+            [CHROMIUM, *FLAGS, f"--user-data-dir={profile}", "--window-size=1280,900",
              "--remote-debugging-port=0", "about:blank"],
             stderr=subprocess.PIPE, text=True,
         )  # fmt: skip
@@ -151,7 +148,7 @@ def _many(address: str) -> int:
 
 def _crowded(playwright: Playwright, address: str) -> Row:
     """Forty steps in eight lanes: scrolled, one selected, its slider moved, another dragged."""
-    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
     page = browser.new_page(viewport={"width": 1280, "height": 800})
     page.goto(f"{address}bench/{_many(address)}")
     page.wait_for_function(DRAWN)
@@ -209,7 +206,7 @@ def _sliding(playwright: Playwright, address: str, drafts: list[int]) -> list[Ro
     first: list[float] = []
     sharp: list[float] = []
     block = 0.0
-    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
     for draft, (_, place, value) in zip(drafts, HEAVIEST, strict=True):
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(f"{address}bench/{draft}")

@@ -15,8 +15,9 @@ from pale_static.core.engine.plan import make_plan
 from pale_static.core.footage import Nested
 from pale_static.demo.looks import bulge_split, overprint, rain_streaks, worn_tape
 from pale_static.media.stills import encode_jpeg
+from tests.chromium import CHROMIUM, FLAGS
 
-from .browser import FLAGS, serving
+from .browser import serving
 from .measure import Row, against, within
 
 SIZE = Size(960, 540)
@@ -141,7 +142,7 @@ def _strip(address: str) -> Row:
     view = _changed(address, view, do="place-join", cuts=cuts, macro="quiet-luma", version=1,
                     length=10)  # fmt: skip
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(f"{address}reel/{view['id']}")
         for _ in range(6):

@@ -17,6 +17,7 @@ from playwright.sync_api import (
     sync_playwright,
 )
 
+from ..chromium import CHROMIUM, FLAGS
 from ..server import Server
 
 # What is claimed has to come true, not within five seconds on a busy machine.
@@ -29,16 +30,13 @@ OFF = (
     "DestroyProfileOnBrowserClose", "HttpsUpgrades", "MediaRouter", "OptimizationHints",
     "PaintHolding", "PreconnectToSearch",
 )  # fmt: skip
-FLAGS = [
-    "--headless", "--no-sandbox", "--disable-gpu", "--disable-background-networking",
-    "--no-first-run", f"--disable-features={','.join(OFF)}",
-]  # fmt: skip
+TESTED = [*FLAGS, f"--disable-features={','.join(OFF)}"]
 
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=TESTED)
         yield browser
         browser.close()
 

@@ -58,7 +58,8 @@ def test_the_draft_the_steps_and_the_first_picture_are_asked_for_once(
 def test_a_change_asks_only_for_the_pictures_that_it_changes(page: Page, server: Server) -> None:
     open_bench(page, server)
     expect(page.locator("[data-place='fray.levels'] canvas")).to_be_visible()
-    expect(page.get_by_role("img", name="Frames from the first to the last")).to_be_visible()
+    strip = page.get_by_role("img", name="Frames from the first to the last")
+    expect(strip.locator("canvas")).to_be_visible()
     came = f"words => ({ASKED})().some(path => path.includes(words))"
     page.wait_for_function(came, arg="coverage")
     page.evaluate("performance.clearResourceTimings()")

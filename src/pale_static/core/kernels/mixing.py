@@ -280,3 +280,27 @@ def cut_out(
     planes = (np.ascontiguousarray(picture), np.ascontiguousarray(matte))
     rows.over(_cut_out, len(out), out, *planes, how)
     return out
+
+
+@compiled("out3 in2 in2 in1 in1", finite=True)
+def _inked(first, last, out, fill, rim, colour, around):
+    for y in range(first, last):
+        for x in range(out.shape[1]):
+            a = fill[y, x]
+            b = max(rim[y, x] - a, F(0))
+            for c in range(4):
+                out[y, x, c] = a * colour[c] + b * around[c]
+
+
+def inked(
+    fill: NDArray[np.float32], rim: NDArray[np.float32] | None,
+    colours: tuple[NDArray[np.float32], NDArray[np.float32]],
+) -> NDArray[np.float32]:  # fmt: skip
+    """A picture (H, W, 4) of what is filled, and of what else lies within a rim about it.
+
+    ``fill`` and ``rim`` are (H, W) covers, 0..1; the colours are premultiplied. The rim lies around
+    what is filled, not under it: a clear fill shows what is behind.
+    """
+    out = np.empty((*fill.shape, 4), F)
+    rows.over(_inked, len(out), out, fill, fill if rim is None else rim, *colours)
+    return out

@@ -5,7 +5,7 @@ wrapping), :mod:`ink` fills pixels with it.
 """
 
 from .faces import FAMILIES, Font, shipped, told
-from .ink import nearest_unit, outlined, painted
+from .ink import nearest_unit, outlined
 from .layout import Layout, Setting, lay_out
 from .poses import ORDERS, PATHS, REST, Pose, arrived, path_matrices, posed, posed_matrix, ranks
 
@@ -22,7 +22,6 @@ __all__ = [
     "lay_out",
     "nearest_unit",
     "outlined",
-    "painted",
     "path_matrices",
     "posed",
     "posed_matrix",

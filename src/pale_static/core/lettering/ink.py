@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 
 from ..faults import TooLarge, Unreadable
 from ..giving_up import check
-from ..picture import box_of
 from .faces import Face, Font, opened
 from .layout import Layout
 
@@ -166,23 +165,6 @@ def outlined(
         # Neighbours that share a pixel's edge add up; where they lie over each other it is full.
         np.add(total[rows, columns], cover * np.float32(1 / 255), out=total[rows, columns])
     return np.minimum(total, np.float32(1), out=total)
-
-
-def painted(
-    fill: NDArray[np.float32], rim: NDArray[np.float32] | None,
-    colours: tuple[NDArray[np.float32], NDArray[np.float32]],
-) -> NDArray[np.float32]:  # fmt: skip
-    """A picture of letters over their outlines, in premultiplied colours."""
-    picture = np.zeros((*fill.shape, 4), np.float32)
-    # Only where there is ink: most of a title's frame is clear.
-    at = box_of((fill if rim is None else rim) > 0)
-    if at is None:
-        return picture
-    np.multiply(fill[at][..., None], colours[0], out=picture[at])
-    if rim is not None:
-        # The outline lies around the letters, not under them: a clear fill shows what is behind.
-        picture[at] += np.maximum(rim[at] - fill[at], np.float32(0))[..., None] * colours[1]
-    return picture
 
 
 def nearest_unit(

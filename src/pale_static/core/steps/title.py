@@ -16,6 +16,7 @@ from .. import lettering
 from ..colour import parse_colour, premultiplied
 from ..easing import Ease, Named, ease_at
 from ..faults import Missing
+from ..kernels import mixing
 from ..lettering import FAMILIES, ORDERS, PATHS, Font, Setting
 from ..params import Choice, ColourParam, FontName, Number, Point, Text, Toggle, seed
 from ..picture import Plane, box_of
@@ -192,7 +193,7 @@ def title(call: Call) -> Plane:
         rim = (
             lettering.outlined(font, weight, layout, em, at, shape, around) if around > 0 else None
         )
-        out = lettering.painted(fill, rim, (colours[0], colours[1]))
+        out = mixing.inked(fill, rim, (colours[0], colours[1]))
         if further > around:
             outer = lettering.outlined(font, weight, layout, em, at, shape, further)
             out += (outer - (fill if rim is None else rim))[..., None] * colours[2]
