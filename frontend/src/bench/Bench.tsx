@@ -1,5 +1,5 @@
 import { Button, Tooltip } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useParams } from "react-router-dom";
 import type { DraftView } from "../api/client";
 import type { ScreenHandle } from "../player/Screen";
@@ -13,12 +13,13 @@ import { everyStep, findStep, placeOf, type Spot } from "./graph";
 import { InsertPart } from "./InsertPart";
 import { KeepPart } from "./KeepPart";
 import { KeepStage } from "./KeepStage";
-import { Lanes, noneOpen } from "./Lanes";
+import { Lanes, noneOpen, type LanesProps } from "./Lanes";
 import { Monitor } from "./Monitor";
 import { NoteDialog } from "./Notes";
 import { PublishDialog } from "./PublishDialog";
 import { useBench, useBenchOf } from "./store";
 import { useBenchKeys } from "./useBenchKeys";
+import { AskCosts } from "./useCosts";
 import { savedWords } from "../api/useChanges";
 import { useDraft, useKinds } from "./useDraft";
 import { Divider, useShare } from "./Divider";
@@ -51,6 +52,15 @@ export function Bench() {
     useSheets.getState().clear();
   }, [id, select, setLength, go, set]);
 
+  const wishes = useMemo<Pick<LanesProps, "onAdd" | "onPart" | "onNote" | "onKeep">>(
+    () => ({
+      onAdd: (lane, at, inside) => setAdding({ lane, at, inside: inside ?? null }),
+      onPart: (lane, at, inside) => setParting({ lane, at, inside: inside ?? null }),
+      onNote: (lane, step) => setNoting({ ...(lane ? { lane } : {}), ...(step ? { step } : {}) }),
+      onKeep: (lanes) => setKeeping(lanes ?? []),
+    }),
+    [],
+  );
   const length = bench.length ?? draft?.frames ?? 1;
   const frame = Math.min(bench.frame, length - 1);
 
@@ -107,16 +117,8 @@ export function Bench() {
           Publish version {draft.next_version}
         </Button>
       </OpenHead>
-      <Lanes
-        draft={draft}
-        frame={frame}
-        length={length}
-        change={change}
-        onAdd={(lane, at, inside) => setAdding({ lane, at, inside: inside ?? null })}
-        onPart={(lane, at, inside) => setParting({ lane, at, inside: inside ?? null })}
-        onNote={(lane, step) => setNoting({ ...(lane ? { lane } : {}), ...(step ? { step } : {}) })}
-        onKeep={(lanes) => setKeeping(lanes ?? [])}
-      />
+      <Lanes draft={draft} length={length} change={change} {...wishes} />
+      <AskCosts draft={draft} length={length} />
       <Divider lanes={share} />
       <section className={styles.watch} aria-label="Monitor and filmstrip">
         <Monitor draft={draft} frame={frame} length={length} change={change} ref={screen} />

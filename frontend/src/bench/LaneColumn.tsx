@@ -8,7 +8,7 @@ import { everyStep } from "./graph";
 import type { LanesProps } from "./Lanes";
 import { NotesOf } from "./Notes";
 import { StepCard } from "./StepCard";
-import type { Cost } from "./useCosts";
+import { useLaneCost } from "./useCosts";
 import styles from "./LaneColumn.module.css";
 import stepCardStyles from "./StepCard.module.css";
 
@@ -16,13 +16,12 @@ interface Props extends LanesProps {
   lane: Lane;
   index: number;
   output?: boolean;
-  costs: Map<string, Cost>;
   held: RefObject<LanesProps>;
 }
 
 /** One lane: its head, its cards from top to bottom, and where the next step goes. */
 export function LaneColumn(props: Props) {
-  const { lane, index, output, draft, change, onAdd, onPart, onNote, costs } = props;
+  const { lane, index, output, draft, change, onAdd, onPart, onNote } = props;
   const [naming, setNaming] = useState(false);
   const field = useRef<InputRef>(null);
   useEffect(() => {
@@ -34,10 +33,7 @@ export function LaneColumn(props: Props) {
     disabled: output || naming,
   });
   const steps = lane.steps ?? [];
-  const total = everyStep(lane).reduce(
-    (sum, { step }) => sum + (costs.get(`${lane.id}.${step.id}`)?.ms ?? 0),
-    0,
-  );
+  const total = useLaneCost(lane);
   const rename = (name: string) => {
     setNaming(false);
     if (name.trim() && name !== lane.name)

@@ -1,5 +1,5 @@
 import { Button, Dropdown } from "antd";
-import { useEffect, useRef } from "react";
+import { memo, useEffect, useRef } from "react";
 import type { DraftView } from "../api/client";
 import { DragGround } from "./DragGround";
 import { HoverLines } from "./HoverLines";
@@ -7,13 +7,11 @@ import { LaneColumn } from "./LaneColumn";
 import { PickedBar } from "./PickedBar";
 import { useBench } from "./store";
 import { NextSteps } from "./NextSteps";
-import { useCosts } from "./useCosts";
 import type { ChangeDraft } from "./useDraft";
 import styles from "./Lanes.module.css";
 
 export interface LanesProps {
   draft: DraftView;
-  frame: number;
   length: number;
   change: ChangeDraft;
   onAdd: (lane: string, at: number, inside?: string) => void;
@@ -26,13 +24,15 @@ export interface LanesProps {
 export const noneOpen = (draft: DraftView) =>
   draft.effect.lanes.slice(0, -1).every((lane) => lane.folded);
 
-/** Lanes side by side, each read from top to bottom; the output stays in sight at the right. */
-export function Lanes(props: LanesProps) {
-  const { draft, frame, length, change, onAdd, onPart } = props;
+/**
+ * Lanes side by side, each read from top to bottom; the output stays in sight at the right. What
+ * follows the playhead in them does so by itself: they are not drawn anew for every frame.
+ */
+export const Lanes = memo(function Lanes(props: LanesProps) {
+  const { draft, change, onAdd, onPart } = props;
   const lanes = draft.effect.lanes;
   const out = lanes.at(-1)!;
   const select = useBench((state) => state.select);
-  const costs = useCosts(draft, frame, length);
   // For whoever measures how long opening takes, by User Timing.
   useEffect(() => void performance.mark("lanes"), []);
   const addLane = () => {
@@ -60,7 +60,7 @@ export function Lanes(props: LanesProps) {
   const more = { items: slots, onClick: ({ key }: { key: string }) => addMore(key) };
   const held = useRef(props);
   held.current = props;
-  const shared = { ...props, costs, held };
+  const shared = { ...props, held };
   return (
     <DragGround draft={draft} change={change}>
       <section className={styles.lanes} aria-label="Lanes">
@@ -98,4 +98,4 @@ export function Lanes(props: LanesProps) {
       </section>
     </DragGround>
   );
-}
+});

@@ -15,9 +15,9 @@ import type { LanesProps } from "./Lanes";
 import { NotesOf } from "./Notes";
 import { PassPicker, usePasses } from "./Passes";
 import { StandIn } from "./StandIn";
-import { samePlace, useBench, type Place } from "./store";
+import { samePlace, useBench, useSettledFrame, type Place } from "./store";
 import { InputPicker } from "./InputPicker";
-import { costOf, useSettled, type Cost } from "./useCosts";
+import { useCost } from "./useCosts";
 import { useInSight } from "./useInSight";
 import { useKinds, type ChangeDraft } from "./useDraft";
 import { ValueRow } from "./ValueRow";
@@ -30,18 +30,18 @@ interface Props extends LanesProps {
   last: boolean;
   /** The repeat that holds it. */
   inside: Step | null;
-  costs: Map<string, Cost>;
   held: RefObject<LanesProps>;
 }
 
 /** A step with its own live picture; selecting it unfolds its values in place. */
 export function StepCard(props: Props) {
   const { draft, lane, step, at, last, inside, held } = props;
-  const { frame, length, change, costs, onAdd, onNote } = props;
+  const { length, change, onAdd, onNote } = props;
   const { kindOf, mix } = useKinds();
   const kind = kindOf(step);
   const [picking, setPicking] = useState<string | null>(null);
-  const settled = useSettled(frame, 90);
+  const settled = useSettledFrame(length, 90);
+  const cost = useCost(lane.id, step);
   const place = { lane: lane.id, step: step.id };
   const where = `${lane.id}.${step.id}`;
   const shape = useBench((state) => state.shape);
@@ -56,7 +56,6 @@ export function StepCard(props: Props) {
   const hints = draft.hints.filter((one) => one.where === where);
   const name = step.name || kind.label;
   const inner = step.steps ?? [];
-  const cost = costs.get(where) ?? costOf(costs, lane.id, inner);
   const values = kind.main && mix ? [...kind.values, mix] : kind.values;
   const choose = (event: React.MouseEvent | React.KeyboardEvent) => {
     const { picked, pick, selected, select } = useBench.getState();
@@ -175,7 +174,13 @@ export function StepCard(props: Props) {
         <div className={styles.values}>
           {step.macro && <MacroVersion place={place} step={step} change={change} />}
           {step.kind === "balance" && (
-            <GradeFile draft={draft} place={place} frame={frame} length={length} change={change} />
+            <GradeFile
+              draft={draft}
+              place={place}
+              frame={settled}
+              length={length}
+              change={change}
+            />
           )}
           {step.kind === "slot" && <StandIn draft={draft} step={step} change={change} />}
           {values
@@ -187,7 +192,6 @@ export function StepCard(props: Props) {
                 place={place}
                 step={step}
                 kind={value}
-                frame={frame}
                 length={length}
                 change={change}
               />
@@ -198,7 +202,7 @@ export function StepCard(props: Props) {
       )}
       {kind.holds && (
         <div className={styles.held} role="group" aria-label={`What ${name} repeats`}>
-          <PassPicker draft={draft} lane={lane.id} step={step} frame={frame} length={length} />
+          <PassPicker draft={draft} lane={lane.id} step={step} frame={settled} length={length} />
           {inner.map((one, k) => (
             <div key={one.id}>
               <DropGap spot={{ lane: lane.id, at: k, inside: step.id }} />

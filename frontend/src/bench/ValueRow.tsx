@@ -5,7 +5,7 @@ import { FormulaField } from "./FormulaField";
 import { keyAt } from "./keys";
 import { LinkFields, linkTo } from "./LinkFields";
 import { useSetting } from "./setting";
-import { useBench, type Place } from "./store";
+import { useBench, useFrame, type Place } from "./store";
 import type { ChangeDraft } from "./useDraft";
 import { Field } from "./ValueField";
 import { vary } from "./sheet";
@@ -16,13 +16,13 @@ interface Props {
   place: Place;
   step: Step;
   kind: ValueKind;
-  frame: number;
   length: number;
   change: ChangeDraft;
 }
 
 /** One value: label, slider, number, and marks for what moves it or drives it. */
-export function ValueRow({ draft, place, step, kind, frame, length, change }: Props) {
+export function ValueRow({ draft, place, step, kind, length, change }: Props) {
+  const frame = useFrame(length);
   const copied = useBench((state) => state.copied);
   const setStore = useBench((state) => state.set);
   const {

@@ -2,6 +2,7 @@ import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { useShallow } from "zustand/react/shallow";
 import type { Change, Held } from "../api/client";
+import { useSettled } from "../player/useSettled";
 
 export interface Place {
   lane: string;
@@ -157,3 +158,10 @@ export function useBenchOf<Name extends keyof BenchState>(
     ),
   );
 }
+
+/** The frame at the playhead, in an effect of this length. */
+export const useFrame = (length: number) => useBench((state) => Math.min(state.frame, length - 1));
+
+/** The frame at the playhead once it has stood still for a while. */
+export const useSettledFrame = (length: number, ms: number) =>
+  Math.min(useSettled(useBench, ms), length - 1);

@@ -1,9 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import { create } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import { asked } from "../api/asked";
-import type { DraftView } from "../api/client";
+import type { DraftView, Lane, Step } from "../api/client";
 import { sinceOf, usePreview } from "./frames";
+import { everyStep } from "./graph";
 import { shownAs, usePlaying } from "./playing";
+import { useSettledFrame } from "./store";
 
 /** How long the monitor's picture is waited for, in milliseconds. */
 const PATIENCE = 800;
@@ -15,8 +19,14 @@ export interface Cost {
 }
 
 /** What each step cost when it was last computed for the monitor, by "lane.step". */
-export function useCosts(draft: DraftView, frame: number, length: number): Map<string, Cost> {
-  const settled = useSettled(frame, 250);
+const useCostStore = create<Record<string, Cost>>(() => ({}));
+
+/**
+ * Asks what the steps of a draft cost, and keeps it for the cards, so that an answer draws anew only
+ * what it changes.
+ */
+export function AskCosts({ draft, length }: { draft: DraftView; length: number }) {
+  const settled = useSettledFrame(length, 250);
   const size = usePreview();
   // The monitor's picture has to be computed first for there to be something to tell.
   const wanted = shownAs(draft, settled);
@@ -39,25 +49,36 @@ export function useCosts(draft: DraftView, frame: number, length: number): Map<s
     if (late && !there) partial.current = wanted;
     if (there && partial.current === wanted) void refetch();
   }, [late, there, wanted, refetch]);
-  return new Map((found.data?.steps ?? []).map((one) => [`${one.lane}.${one.step}`, one]));
+  const { data } = found;
+  useEffect(() => {
+    const steps = data?.steps ?? [];
+    useCostStore.setState(
+      Object.fromEntries(steps.map((one) => [`${one.lane}.${one.step}`, one])),
+      true,
+    );
+  }, [data]);
+  return null;
 }
 
-/** A value once it has stood still for a while. */
-export function useSettled<T>(value: T, ms: number): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), ms);
-    return () => clearTimeout(timer);
-  }, [value, ms]);
-  return settled;
+/** What a step costs, or all that it holds; undefined where nothing was computed. */
+export function useCost(lane: string, step: Step): Cost | undefined {
+  return useCostStore(
+    useShallow((costs) => costs[`${lane}.${step.id}`] ?? costOf(costs, lane, step.steps ?? [])),
+  );
+}
+
+/** Milliseconds that all steps of a lane take. */
+export function useLaneCost(lane: Lane): number {
+  const steps = everyStep(lane).map(({ step }) => step);
+  return useCostStore((costs) => costOf(costs, lane.id, steps)?.ms ?? 0);
 }
 
 /** What steps of a lane cost together; undefined where none was computed. */
-export function costOf(
-  costs: Map<string, Cost>,
+function costOf(
+  costs: Record<string, Cost>,
   lane: string,
   steps: readonly { id: string }[],
 ): Cost | undefined {
-  const ms = steps.reduce((sum, one) => sum + (costs.get(`${lane}.${one.id}`)?.ms ?? 0), 0);
+  const ms = steps.reduce((sum, one) => sum + (costs[`${lane}.${one.id}`]?.ms ?? 0), 0);
   return ms ? { ms, bytes: 0 } : undefined;
 }

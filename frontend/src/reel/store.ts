@@ -1,5 +1,5 @@
-import { useEffect, useState } from "react";
 import { create } from "zustand";
+import { useSettled } from "../player/useSettled";
 import type { Selection } from "./selection";
 
 /** What was copied on the strip. */
@@ -43,21 +43,7 @@ export const useReelState = create<ReelState>((set) => ({
 }));
 
 /** The frame at the playhead once it has stood still for so many milliseconds. */
-export function useSettledFrame(ms: number): number {
-  const [frame, setFrame] = useState(() => useReelState.getState().frame);
-  useEffect(() => {
-    let timer: ReturnType<typeof setTimeout> | undefined;
-    const stop = useReelState.subscribe((state) => {
-      clearTimeout(timer);
-      timer = setTimeout(() => setFrame(state.frame), ms);
-    });
-    return () => {
-      clearTimeout(timer);
-      stop();
-    };
-  }, [ms]);
-  return frame;
-}
+export const useSettledFrame = (ms: number) => useSettled(useReelState, ms);
 
 /** Show the strip closer by a factor; less than 1 shows more of it. */
 export function zoomBy(factor: number) {
