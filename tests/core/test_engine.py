@@ -259,6 +259,18 @@ def test_progress_keys_move_with_the_length() -> None:
     assert RATE.frames(2) == 50
 
 
+def test_no_formula_waits_for_a_compiler() -> None:
+    program = (
+        "import sys\n"
+        "from pale_static.core import Moment, FrameRate\n"
+        "from pale_static.core.formula import evaluate\n"
+        "moment = Moment(7, 50, FrameRate.of(25))\n"
+        "assert abs(evaluate('drift(3, 2) + dice(4)', moment, (64, 36), None)) < 2\n"
+        "assert 'numba' not in sys.modules"
+    )
+    subprocess.run([sys.executable, "-c", program], check=True)
+
+
 def test_kernels_are_read_when_they_are_first_called() -> None:
     program = (
         "from pale_static.core import *\n"

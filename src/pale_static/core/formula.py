@@ -61,7 +61,7 @@ def dice(seed: float) -> float:
 def drift(seed: float, speed: float, seconds: float) -> float:
     """A smooth wander between −1 and 1, ``speed`` changes a second, the same for a seed."""
     table = noise.permutation(int(seed) & 0x7FFFFFFF)
-    return clamp(1.6 * float(noise.point(seconds * speed + 0.5, 0.37, 0.71, table)), -1.0, 1.0)
+    return clamp(1.6 * noise.point(seconds * speed + 0.5, 0.37, 0.71, table), -1.0, 1.0)
 
 
 _MATH = (

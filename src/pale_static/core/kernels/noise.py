@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from math import floor
 
 import numpy as np
 from numpy.typing import NDArray
@@ -195,13 +196,16 @@ def _straight(
         _finish(out[y], line, spot, curve, gain, lift, mode)
 
 
-@inner("f4(f8,f8,f8,Array(i4,1,'C',readonly=True))")
-def point(x, y, z, perm):
-    """Perlin's improved noise at one point: the direct path, straight from its definition."""
-    cx, cy, cz = np.floor(x), np.floor(y), np.floor(z)
+def point(x: float, y: float, z: float, perm: NDArray[np.int32]) -> float:
+    """Perlin's improved noise at one point: the direct path, straight from its definition.
+
+    Formulas ask for one point a frame. It is computed by NumPy's numbers: a compiled function that
+    Python calls would need Numba to be loaded first.
+    """
+    cx, cy, cz = floor(x), floor(y), floor(z)
     fx, fy, fz = F(x - cx), F(y - cy), F(z - cz)
-    u, v, w = _fade(fx), _fade(fy), _fade(fz)
-    ix, iy, iz = np.int64(cx) & 255, np.int64(cy) & 255, np.int64(cz) & 255
+    u, v, w = (t * t * t * (t * (t * F(6) - F(15)) + F(10)) for t in (fx, fy, fz))
+    ix, iy, iz = cx & 255, cy & 255, cz & 255
     total = _ZERO
     for i in range(2):
         column = perm[(ix + i) & 255] + iy
@@ -213,7 +217,7 @@ def point(x, y, z, perm):
                 h = perm[(line + k) & 255] & 15
                 dot = _GX[h] * (fx - F(i)) + _GY[h] * (fy - F(j)) + _GZ[h] * (fz - F(k))
                 total += wxy * (w if k else _ONE - w) * dot
-    return total
+    return float(total)
 
 
 def straight(
