@@ -88,6 +88,15 @@ def test_a_value_changes_its_step_and_those_that_read_it() -> None:
     assert differing(effect, noise) == readers
 
 
+def test_a_formula_follows_what_sets_the_value_that_it_reads() -> None:
+    effect = wipe(matte=[{"kind": "noise"}, {"kind": "blur"}])
+    effect = after(effect, do="expose", lane="out", step="wipe", value_name="softness")
+    far = {"formula": "out.wipe.softness * 9"}
+    effect = after(effect, do="set-value", lane="matte", step="m1", value_name="size", value=far)
+    moved = after(effect, do="set-control", slug=effect.controls[-1].slug, default=0.3)
+    assert differing(effect, moved) == {"matte.m1", "out.wipe"}
+
+
 def test_names_notes_and_help_change_no_fingerprint() -> None:
     effect = wipe(matte=[{"kind": "noise"}])
     expose = {"do": "expose", "lane": "matte", "step": "m0", "value_name": "cells"}

@@ -30,7 +30,6 @@ def fingerprints(effect: Effect) -> dict[Place, str]:
     """
     plain = effect.model_dump(mode="json", exclude=_WORDS)
     shared = digest_of([plain, _controls(effect, _named(effect.backwards))])
-    whole = digest_of(effect.model_dump(mode="json", include={"lanes"}))
     graph, units = Graph(effect), dict[Place, list[Stand]]()
     for stand in graph.stands.values():
         units.setdefault(_unit(stand), []).append(stand)
@@ -43,12 +42,12 @@ def fingerprints(effect: Effect) -> dict[Place, str]:
     try:
         order = list(TopologicalSorter(reads).static_order())
     except CycleError:
-        return dict.fromkeys(graph.stands, whole)
+        return dict.fromkeys(graph.stands, effect.digest())
     for unit in order:
         steps = [stand.step for stand in units[unit]]
         names = {name for step in steps for value in _values(step) for name in _named(value)}
-        # A formula may read any value of any step, by names too.
-        far = [whole] if any(not name.startswith(_CONTROL) for name in names) else []
+        # A formula may read any value of any step, whatever sets that, and by names too.
+        far = [effect.digest()] if any(not name.startswith(_CONTROL) for name in names) else []
         own = [[stand.place, graph.reads[stand.place], _own(stand.step)] for stand in units[unit]]
         others = sorted((other, made[other]) for other in reads[unit])
         made[unit] = digest_of([shared, own, _controls(effect, names), others, far])

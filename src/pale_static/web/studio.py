@@ -80,6 +80,7 @@ class Studio:
         # Revisions never change, so each is read and checked once.
         self.effect_at = lru_cache(256)(self._effect_at)
         self._since: LRUCache[int, dict[Place, tuple[str, int]]] = LRUCache(256)
+        self._since_lock = Lock()
         self._reels: LRUCache[tuple[int, int, str], Reel] = LRUCache(96)
         self._reels_lock = Lock()
 
@@ -92,14 +93,16 @@ class Studio:
         Pictures are addressed by it, so that a change leaves all others where they are.
         """
         head = draft.head.id
-        held = self._since.get(head)
-        if held is None:
+        with self._since_lock:
+            held = self._since.get(head)
             before = self._since.get(draft.head.parent or 0, {})
+        if held is None:
             held = {}
             for place, mark in fingerprints(effect).items():
                 known, revision = before.get(place, ("", head))
                 held[place] = mark, revision if known == mark else head
-            self._since[head] = held
+            with self._since_lock:
+                self._since[head] = held
         return {place: revision for place, (_, revision) in held.items()}
 
     def tried_on(self, draft: int, revision: int, change: str = "") -> Reel | None:
