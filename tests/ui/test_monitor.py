@@ -251,6 +251,13 @@ def test_other_shapes_and_sizes_of_frame_are_tried(page: Page, draft: Any) -> No
     page.get_by_label("Own shape: height").press("Enter")
     page.keyboard.press("Escape")
     page.wait_for_function("() => document.querySelector('[data-testid=screen]').width === 1260")
+    # At each size, length and frame, every card says what its step takes.
+    costs = page.locator(".StepCard-stepHead .mono")
+    steps = costs.count()
+    assert steps > 1
+    page.get_by_role("button", name="25", exact=True).click()
+    page.get_by_role("slider", name="Playhead").press("ArrowRight")
+    expect(costs.filter(has_text=re.compile(r"\d"))).to_have_count(steps)
 
 
 SHAPE = {"do": "add-lane", "name": "Side"}

@@ -178,7 +178,7 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
             onCost={setMs}
             onCame={() => {
               if (usePlaying.getState().came !== draft.id) performance.mark("picture");
-              usePlaying.setState({ came: draft.id, shown: shownAs(draft, frame) });
+              usePlaying.setState({ came: draft.id, shown: shownAs(draft, frame, length, size) });
             }}
           />
           {exact && (

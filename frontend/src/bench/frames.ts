@@ -1,7 +1,7 @@
 import { query, type DraftView } from "../api/client";
 import { previewOf, useBench, type Place, type Shape } from "./store";
 
-interface Size {
+export interface Size {
   width: number;
   height: number;
 }

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { create } from "zustand";
 import type { DraftView } from "../api/client";
 import type { PlayerState } from "../player/player";
-import { sinceOf } from "./frames";
+import { sinceOf, type Size } from "./frames";
 
 interface Playing extends PlayerState {
   /** The draft whose picture has come. What can wait until then does. */
@@ -23,9 +23,9 @@ export const usePlaying = create<Playing>((set) => ({
   set: (state) => set(state),
 }));
 
-/** A frame of a draft's output, as one word. */
-export const shownAs = (draft: DraftView, frame: number) =>
-  `${draft.id}/${sinceOf(draft)}/${frame}`;
+/** A frame of a draft's output, of this length and size, as one word. */
+export const shownAs = (draft: DraftView, frame: number, length: number, size: Size) =>
+  [draft.id, sinceOf(draft), frame, length, size.width, size.height].join("/");
 
 /** How long a first picture is waited for. */
 const PATIENCE = 1000;

@@ -29,7 +29,7 @@ export function AskCosts({ draft, length }: { draft: DraftView; length: number }
   const settled = useSettledFrame(length, 250);
   const size = usePreview();
   // The monitor's picture has to be computed first for there to be something to tell.
-  const wanted = shownAs(draft, settled);
+  const wanted = shownAs(draft, settled, length, size);
   const there = usePlaying((state) => state.shown === wanted);
   const [waited, setWaited] = useState<string>();
   useEffect(() => {
