@@ -28,6 +28,7 @@ def add_step(page: Page, lane: str, words: str, name: str) -> None:
 def search(page: Page, words: str) -> None:
     dialog = page.get_by_role("dialog", name="Add a step")
     dialog.get_by_role("combobox").fill(words)
+    expect(dialog.get_by_role("option").first).to_be_visible()
     dialog.get_by_role("combobox").press("Enter")
     expect(dialog).to_be_hidden()
 
