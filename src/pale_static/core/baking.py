@@ -60,7 +60,7 @@ LOOKED, COARSE = 180, 8
 
 
 def _crossing(weight: _Weights, each: int) -> NDArray[np.float32]:
-    """At which progress each pixel shows half of the second clip; every ``each``-th step is looked at."""
+    """The progress at which each pixel shows half of the second clip, from every ``each``-th step."""
     before = weight.at(0)
     waiting = before < 0.5
     crossing = waiting.astype(np.float32)

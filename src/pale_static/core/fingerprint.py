@@ -1,4 +1,4 @@
-"""What the result of a step depends on within its document, as a digest."""
+"""Digests that tell which steps give the same pictures in two versions of an effect."""
 
 from __future__ import annotations
 
@@ -16,7 +16,8 @@ _WORDS: Any = {
     "name": True, "sentence": True, "tags": True, "notes": True, "lanes": True, "controls": True,
     "slots": {"__all__": {"name", "help"}},
 }  # fmt: skip
-"""What of an effect is only read by people, and what is looked at step by step."""
+"""Parts of an effect that the shared digest leaves out: words for people, which change no picture,
+and lanes and controls, which each step adds for itself."""
 
 _CONTROL = "control."
 
@@ -55,8 +56,8 @@ def fingerprints(effect: Effect) -> dict[Place, str]:
 
 
 def _unit(stand: Stand) -> Place:
-    """The place of a step, or of the step that holds it: each pass goes on from the one before, so
-    all that one holds depends on all of it."""
+    """The place of a step, or of the repeat that holds it. Each pass continues from the one before,
+    so every step in a repeat depends on all of them."""
     return stand.place if stand.holder is None else (stand.lane.id, stand.holder.id)
 
 
@@ -69,7 +70,7 @@ def _values(step: Step) -> tuple[Value, ...]:
 
 
 def _named(value: Value) -> Iterator[str]:
-    """What sets a value: controls, and values of steps by formula."""
+    """Names of the controls and of the other values that set a value."""
     if isinstance(value, Link):
         yield _CONTROL + value.control
     elif isinstance(value, Formula):
@@ -80,7 +81,7 @@ def _named(value: Value) -> Iterator[str]:
 
 
 def _controls(effect: Effect, names: Iterable[str]) -> Any:
-    """The controls among the names, without their words."""
+    """The named controls, without their label, group, help and unit."""
     slugs = [name.removeprefix(_CONTROL) for name in names]
     return [
         control.model_dump(mode="json", exclude={"label", "group", "help", "unit"})

@@ -150,7 +150,7 @@ def flap_board() -> Document:
 
 
 def ticket_print() -> Document:
-    """Halftone ink, a little out of register, on paper that is cut around the letters."""
+    """A title in halftone ink, printed slightly out of register on paper cut around the letters."""
     return overlay(
         "title", "Ticket Print",
         "Letters printed on paper: ink in dots, a little out of register.",
@@ -194,7 +194,7 @@ def ticket_print() -> Document:
             number("wear", "Wear", 0.35, 1, "How much ink is missing.", allowed=[0, 1]),
             seed("seed", "Wear pattern", 4, "Another number wears it elsewhere."),
         ],
-        "The paper follows the letters, so the title can be read over any clip.",
+        "The paper is cut around the letters, so the title can be read over any clip.",
     )  # fmt: skip
 
 

@@ -199,7 +199,7 @@ def write_png(path: str | Path, picture: Plane, bits: Literal[8, 16] = 8) -> Non
 
 
 def seen(plane: Plane | Eight) -> Any:
-    """A picture, a matte or 8-bit RGB as it is looked at, in 8 bits: RGB, or (H, W) grey.
+    """Convert a picture, a matte or 8-bit RGB to 8 bits for the screen: RGB, or (H, W) grey.
 
     Clear areas show a weave of greys.
     """
@@ -212,7 +212,7 @@ def seen(plane: Plane | Eight) -> Any:
 
 
 def side_by_side(pictures: list[Any]) -> Any:
-    """Pictures of one height in a row; greys among colours become colours."""
+    """Join pictures of one height in a row. Grey ones become RGB if any of them has colour."""
     if len(pictures) == 1:
         return pictures[0]
     deep = max(picture.ndim for picture in pictures)
@@ -224,7 +224,7 @@ def side_by_side(pictures: list[Any]) -> Any:
 
 
 def encode_jpeg(plane: Plane | Eight, quality: int = 88) -> bytes:
-    """A picture as JPEG for looking at; see :func:`seen`."""
+    """Encode a picture as JPEG, as :func:`seen` shows it."""
     pixels = seen(plane)
     # A band for each core, of whole blocks of 16 lines; the marker between them counts to 65,535.
     each = -(-len(pixels) // (16 * rows.cores())) * 16

@@ -71,7 +71,7 @@ class DraftView(Wire):
     held: list[HeldKindView]
     project: str
     since: dict[str, int]
-    """By step, since which revision it gives the pictures that it gives now."""
+    """For each step, the oldest revision that gives the same pictures of it as this one."""
 
 
 class DraftCard(Wire):

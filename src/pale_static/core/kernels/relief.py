@@ -85,7 +85,7 @@ def _shading(first, last, shade, gloss, sums, height, picture, n):
 
 @inner(fastmath={"contract", "nnan"})
 def _sum(line):
-    """The sum of a line, added up in eight parts, which a processor adds at once."""
+    """The sum of a line. Eight partial sums let the processor add eight numbers at a time."""
     parts = np.zeros(8, F)
     whole = len(line) // 8
     for k in range(np.uint64(whole)):

@@ -184,7 +184,7 @@ _PAIRS = 7
 
 @cache
 def _pairs() -> NDArray[np.float32]:
-    """Weights of the pixel pairs about a cell's middle: that Gaussian and the mean of two, in one."""
+    """Weights of the pixel pairs about a cell's middle: the Gaussian and the mean of each pair."""
     half = np.exp(-0.5 * (np.arange(_PAIRS) / SMOOTHING) ** 2)
     half /= 2 * half.sum() - half[0]
     return ((half + np.append(half[1:], 0)) / 2).astype(F)

@@ -34,7 +34,7 @@ def _waves(first, last, one, two, cos_x, sin_x, cos_y, sin_y):
 
 
 def _turns(counts: NDArray[np.float64], side: int) -> tuple[NDArray[Any], NDArray[Any]]:
-    """Cosines and sines, at pixel centres, of waves that fit ``counts`` times into a side: (K, side)."""
+    """Cosines and sines at pixel centres, (K, side): wave k has ``counts[k]`` periods along the side."""
     # Whole numbers of half pixels, so that all are found in one table.
     table = np.arange(2 * side) * (np.pi / side)
     places = np.outer(counts.astype(np.int64), 2 * np.arange(side) + 1) % (2 * side)

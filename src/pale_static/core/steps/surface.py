@@ -361,7 +361,7 @@ def _shade(
     out: Plane, distance: Plane, box: tuple[slice, slice], toward: tuple[float, float],
     away: float, strength: float, size: Size,
 ) -> None:  # fmt: skip
-    """Darken a picture, in place, by the soft shadow that a pane throws away from the light."""
+    """Darken a picture in place by the soft shadow of a pane, which falls away from the light."""
     far = ceil(5 * away) + 2
     rows, columns = (
         slice(max(0, part.start - far), min(side, part.stop + far))
