@@ -167,6 +167,8 @@ def test_a_texture_and_a_look_lie_over_all_below_between_the_marks(page: Page, e
     page.get_by_text("Over the shots", exact=True).click()
     edit.place("Clips and overlays", "Lamp Dust")
     edit.until("d.items[0] && d.items[0].begins === 40 && d.items[0].length === 40")
+    # The page selects the new item once it has the answer.
+    edit.tray("Macros for this item")
     page.keyboard.press("Escape")
     edit.place("Clips and overlays", "Bulge Split")
     edit.until("d.items.length === 2 && d.items[1].kind === 'look' && d.items[1].row === 1")

@@ -142,10 +142,12 @@ function Macros({ view, place, wanted, change, onSelect }: MacrosProps) {
                 used(macro.slug);
                 const known = placedOf(view).map((one) => one.id);
                 // The playhead may have moved since the pictures were made.
-                const { frame } = useReelState.getState();
+                const { frame, selected } = useReelState.getState();
                 const here = groundAt(frame).trial(macro);
                 void change(here.place).then((after) => {
-                  if (after) onSelect(ground.then(after, known));
+                  // Keep what the person has selected since.
+                  const still = useReelState.getState().selected === selected;
+                  if (after && still) onSelect(ground.then(after, known));
                 });
               }}
             />
