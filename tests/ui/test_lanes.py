@@ -367,7 +367,7 @@ def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:
         expect(dialog.locator(".AddStep-family", has_text="Mattes")).to_have_count(0)
         assert found in dialog.locator("[role=option] b").all_inner_texts()[:3], need
         # Every row shows the step applied right here.
-        expect(dialog.locator("[role=option]").first.locator("img")).to_be_visible()
+        expect(dialog.locator("[role=option]").first.locator("canvas")).to_be_visible()
 
 
 def test_what_starts_a_lane_is_found_from_anywhere(page: Page, draft: Any) -> None:
@@ -377,7 +377,7 @@ def test_what_starts_a_lane_is_found_from_anywhere(page: Page, draft: Any) -> No
     dialog.get_by_role("combobox").fill("wet windwo")
     expect(dialog.get_by_text("Starts a lane of its own")).to_be_visible()
     beads = dialog.get_by_role("option", name=re.compile("^Beads"))
-    expect(beads.locator("img")).to_be_visible()
+    expect(beads.locator("canvas")).to_be_visible()
     beads.click()
     expect(page.locator("article[aria-label='Beads in Beads']")).to_be_visible()
     # It came as one change: undone at once, lane and all.

@@ -35,7 +35,7 @@ def add(page: Page, lane: str, macro: str) -> None:
     dialog = page.get_by_role("dialog", name="Add a step")
     dialog.get_by_role("combobox").fill(macro)
     option = dialog.get_by_role("option", name=re.compile(f"^{macro}"))
-    expect(option.locator("img")).to_be_visible()
+    expect(option.locator("canvas")).to_be_visible()
     option.click()
 
 

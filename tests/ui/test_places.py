@@ -216,7 +216,7 @@ def test_adding_a_step_finds_it_by_need_and_shows_it_applied(page: Page, server:
     ):
         dialog.get_by_role("combobox").fill(words)
         expect(dialog.get_by_role("option").first).to_contain_text(first)
-    expect(dialog.get_by_role("option").first.locator("img")).to_be_visible()
+    expect(dialog.get_by_role("option").first.locator("canvas")).to_be_visible()
     dialog.get_by_role("combobox").fill("teapot")
     expect(dialog.get_by_text("No step does that.")).to_be_visible()
     page.keyboard.press("Escape")

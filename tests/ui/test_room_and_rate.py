@@ -12,14 +12,6 @@ from ..server import Server
 from .bench_parts import build, middle, open_draft, step
 from .test_bench_more import kept
 from .test_places import now
-from .test_sheet import pick
-
-COUNT_ADDRESSES = """() => {
-  window.kept = new Set();
-  const [make, drop] = [URL.createObjectURL, URL.revokeObjectURL];
-  URL.createObjectURL = one => { const url = make.call(URL, one); window.kept.add(url); return url; };
-  URL.revokeObjectURL = url => { window.kept.delete(url); drop.call(URL, url); };
-}"""
 
 
 @pytest.fixture
@@ -101,21 +93,6 @@ def test_what_does_nothing_now_is_hidden_and_values_have_units(page: Page, draft
     expect(unit).to_have_text("%h")
     # One hundredth of the frame's height, in pixels of the frame that is shown.
     expect(unit).to_have_attribute("title", re.compile(r"\d+(\.\d+)? px"))
-
-
-@pytest.mark.own_page
-def test_a_sheet_that_is_left_lets_its_pictures_go(page: Page, draft: Any) -> None:
-    page.add_init_script(f"({COUNT_ADDRESSES})()")
-    open_draft(page, draft)
-    page.get_by_role("tab", name="Sheet").click()
-    pick(page, "Across", "size")
-    pictures = page.locator(".Sheet-sheetPicture img")
-    expect(pictures.first).to_be_visible()
-    own = "[...document.querySelectorAll('.Sheet-sheetPicture img')].map(one => one.src)"
-    page.wait_for_function(f"() => {own}.length > 3 && {own}.every(url => window.kept.has(url))")
-    held = page.evaluate(own)
-    pick(page, "Across", "mix")
-    page.wait_for_function("held => held.every(url => !window.kept.has(url))", arg=held)
 
 
 def test_back_on_the_shelf_reads_the_search_again(page: Page) -> None:

@@ -10,7 +10,7 @@ import threading
 import zipfile
 from pathlib import Path
 from typing import Any
-from urllib.parse import quote
+from urllib.parse import quote, urlencode
 
 import numpy as np
 import pytest
@@ -305,17 +305,25 @@ def test_what_is_tried_is_not_kept_and_only_the_newest_is_computed(api: Api) -> 
 
 
 def test_a_new_step_is_tried_where_it_would_stand(api: Api) -> None:
-    body = {
-        "base": 2, "frame": 10, "length": 50, "width": 32, "height": 18, "step": "added",
-        "change": {"do": "add-step", "lane": "fray", "kind": "invert", "at": 1},
+    query = {
+        "frame": 10, "length": 50, "width": 32, "height": 18, "step": "added",
+        "change": json.dumps({"do": "add-step", "lane": "fray", "kind": "invert", "at": 1}),
     }  # fmt: skip
-    tried = picture(api.ask("POST", "/effects/2/live", body)).astype(int)
+    tried = picture(api.ask("GET", f"/effects/2/2/try-on.jpg?{urlencode(query)}")).astype(int)
     plain = picture(
         api.ask(
             "GET", "/effects/2/2/frame.jpg?frame=10&length=50&width=32&height=18&step=fray.noise"
         )
     )
     assert np.abs(255 - tried - plain).mean() < 8
+    # A change that adds no step shows the result; one that cannot be read is refused in words.
+    query["change"] = json.dumps({"do": "set-lane", "lane": "fray", "name": "Frayed"})
+    shown = api.ask("GET", f"/effects/2/2/try-on.jpg?{urlencode(query)}").get_data()
+    same = "/effects/2/2/frame.jpg?frame=10&length=50&width=32&height=18"
+    assert shown == api.ask("GET", same).get_data()
+    query["change"] = "{"
+    refused = api.ask("GET", f"/effects/2/2/try-on.jpg?{urlencode(query)}", status=400)
+    assert "The change" in refused.get_json()["detail"]
 
 
 def test_materials_come_in_and_bad_ones_are_refused(api: Api) -> None:

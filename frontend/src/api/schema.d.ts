@@ -176,6 +176,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/{number}/{revision}/try-on.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A frame of a revision with a change tried on; computed when nothing else is wanted. */
+        get: operations["effect_try_on"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/{number}/changes": {
         parameters: {
             query?: never;
@@ -2591,9 +2608,7 @@ export interface components {
         };
         /**
          * Live
-         * @description A frame of the draft with a change that is only tried; ``added`` as step is a new one.
-         *
-         *     One that is ``offered`` is computed when nothing else is wanted.
+         * @description A frame of the draft with a change that is only tried.
          */
         Live: {
             /**
@@ -2635,11 +2650,6 @@ export interface components {
             base: number;
             /** Change */
             change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["NameStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
-            /**
-             * Offered
-             * @default false
-             */
-            offered?: boolean;
         };
         /**
          * LookView
@@ -5094,6 +5104,47 @@ export interface operations {
                 number: number;
                 revision: number;
                 form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    effect_try_on: {
+        parameters: {
+            query: {
+                frame?: number;
+                length?: number;
+                width?: number;
+                height?: number;
+                step?: string;
+                without?: string;
+                stream?: string;
+                change: string;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
             };
             cookie?: never;
         };

@@ -1,11 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { asked } from "../api/asked";
-import { livePicture, type DraftView, type PartView, type StepKind } from "../api/client";
-import { inLine } from "../player/line";
+import type { DraftView, PartView, StepKind } from "../api/client";
 import { Picture } from "../player/Picture";
-import { useVisible } from "../player/useVisible";
-import { smallOf } from "./frames";
+import { smallOf, triedUrl } from "./frames";
 import { finder, type Findable } from "./search";
 import { useBench } from "./store";
 import { useKinds } from "./useDraft";
@@ -53,7 +51,8 @@ function rowsOf(kinds: readonly StepKind[], parts: readonly PartView[]): Row[] {
 
 /** Search over names, families and needs; each row shows the step applied right here. */
 export function AddStep(props: Props) {
-  const { draft, lane, at, onPick, onPart, onClose, sourcesOnly } = props;
+  const { draft, frame, length, lane, at, inside, onPick, onPart, onClose, sourcesOnly } = props;
+  const shape = useBench((state) => state.shape);
   const { kinds: built } = useKinds();
   const macros = useQuery(asked.macroSteps());
   const kept = useQuery(asked.parts());
@@ -83,6 +82,13 @@ export function AddStep(props: Props) {
     if (row.part) onPart(row.part);
     else onPick(row.kind!, Boolean(row.own));
   };
+  const adding = (row: Row) => ({
+    do: "add-step" as const,
+    lane: row.own ? null : lane,
+    ...addedAs(row.kind!),
+    at,
+    inside,
+  });
   const heading = (row: Row) =>
     row.own ? "Starts a lane of its own" : (row.cannot ?? (text.trim() ? "" : row.family));
   return (
@@ -146,11 +152,12 @@ export function AddStep(props: Props) {
               ) : row.cannot ? (
                 <span />
               ) : (
-                <Applied
+                <Picture
                   key={`${row.id}-${at}`}
-                  {...props}
-                  kind={row.kind!}
-                  lane={row.own ? null : lane}
+                  className={styles.applied}
+                  turn="offered"
+                  url={triedUrl(draft, adding(row), frame, length, smallOf(shape), "added")}
+                  alt=""
                 />
               )}
               <span>
@@ -199,40 +206,4 @@ export function addedAs(kind: StepKind) {
   return version
     ? { kind: "macro", macro: { slug: slug!, version: Number(version) } }
     : { kind: kind.kind };
-}
-
-/** A small picture of the step applied where it would stand. */
-function Applied(props: Omit<Props, "lane"> & { kind: StepKind; lane: string | null }) {
-  const { draft, frame, length, lane, at, inside, kind } = props;
-  const shape = useBench((state) => state.shape);
-  const [url, setUrl] = useState<string>();
-  const [place, visible] = useVisible<HTMLSpanElement>(true);
-  useEffect(() => {
-    if (!visible) return;
-    const stop = new AbortController();
-    let made: string | undefined;
-    const body = {
-      base: draft.revision,
-      change: { do: "add-step", lane, ...addedAs(kind), at, inside },
-      frame,
-      length,
-      ...smallOf(shape),
-      step: "added",
-    };
-    inLine(2, stop.signal, () => livePicture(`/effects/${draft.id}/live`, body, stop.signal))
-      .then((blob) => {
-        if (blob && !stop.signal.aborted) setUrl((made = URL.createObjectURL(blob)));
-      })
-      // A step that cannot stand here yet has no picture; its card will say what it needs.
-      .catch(() => undefined);
-    return () => {
-      stop.abort();
-      if (made) URL.revokeObjectURL(made);
-    };
-  }, [draft.id, draft.revision, frame, length, lane, at, inside, shape, kind, visible]);
-  return (
-    <span className={styles.applied} ref={place}>
-      {url && <img src={url} alt="" />}
-    </span>
-  );
 }

@@ -1,17 +1,16 @@
 import { Button, InputNumber, Select } from "antd";
 import { useEffect, useMemo, useState } from "react";
-import { livePicture, type DraftView } from "../api/client";
+import type { DraftView } from "../api/client";
 import { plain } from "../api/values";
 import { NumberField } from "../controls/NumberField";
+import { Picture } from "../player/Picture";
 import { cardOf } from "./frames";
-import { useBenchOf } from "./store";
+import { useBenchOf, useSettledFrame } from "./store";
 import { useKinds, type ChangeDraft } from "./useDraft";
 import {
   axisOf,
   cellsOf,
-  hold,
   MOST,
-  release,
   useSheets,
   variable,
   variedBy,
@@ -23,16 +22,13 @@ import styles from "./Sheet.module.css";
 
 interface Props {
   draft: DraftView;
-  frame: number;
   length: number;
   change: ChangeDraft;
 }
 
-/** Pictures on their way at once: the monitor has to get through between them. */
-const AT_ONCE = 2;
-
 /** Pictures over one value, or two; clicking one adopts it. */
-export function Sheet({ draft, frame, length, change }: Props) {
+export function Sheet({ draft, length, change }: Props) {
+  const frame = useSettledFrame(length, 120);
   const { axes, pinned, setAxis, pin, unpin } = useSheets();
   const { kindOf, mix } = useKinds();
   const { shape, attempt } = useBenchOf("shape", "attempt");
@@ -52,10 +48,15 @@ export function Sheet({ draft, frame, length, change }: Props) {
     const varied = variedBy(draft, axis, kindOf, mix);
     return axis && varied && !Number.isNaN(axis.from) ? [{ axis, varied }] : [];
   });
-  const { columns, cells } = cellsOf(draft, laid, frame, length);
-  const size = cardOf(shape);
-  const key = JSON.stringify([draft.id, draft.revision, frame, length, size, cells]);
-  const { shown, left, stop, again } = useSheet(key, draft, frame, length, size, cells);
+  const { columns, cells } = cellsOf(draft, laid, frame, length, cardOf(shape));
+  // Pictures that are there, and the sheet whose other pictures are not wanted any more.
+  const [there, setThere] = useState<readonly string[]>([]);
+  const [stopped, setStopped] = useState<string>();
+  const key = cells.map(({ url }) => url).join();
+  const missing = cells.filter(({ url }) => !there.includes(url)).length;
+  const left = stopped === key ? 0 : missing;
+  const settled = (url: string) =>
+    setThere((old) => [...cells.map((one) => one.url).filter((one) => old.includes(one)), url]);
   const title = laid.map(({ varied }) => varied.title).join(" by ");
   const groups = variable(draft, kindOf, mix);
   return (
@@ -90,27 +91,28 @@ export function Sheet({ draft, frame, length, change }: Props) {
               frame {frame}
             </span>
             {left > 0 ? (
-              <Button size="small" onClick={stop}>
+              <Button size="small" onClick={() => setStopped(key)}>
                 Stop
               </Button>
             ) : (
               <Button
                 size="small"
-                disabled={!shown.some((one) => one.url)}
-                onClick={() => pin({ title: `${title}, frame ${frame}`, columns, cells: shown })}
+                onClick={() => pin({ title: `${title}, frame ${frame}`, columns, cells })}
               >
                 Pin this sheet
               </Button>
             )}
-            {left === 0 && shown.some((one) => !one.url && !one.fault) && (
-              <Button size="small" onClick={again}>
+            {left === 0 && missing > 0 && (
+              <Button size="small" onClick={() => setStopped(undefined)}>
                 Go on
               </Button>
             )}
           </div>
           <Grid
             columns={columns}
-            cells={shown}
+            cells={cells}
+            wanted={(url) => stopped !== key || there.includes(url)}
+            onSettled={settled}
             aspect={shape.width / shape.height}
             onHover={attempt}
             onAdopt={(cell) => void change(cell.change)}
@@ -148,10 +150,12 @@ function Grid(props: {
   columns: number;
   cells: Cell[];
   aspect: number;
+  wanted?: (url: string) => boolean;
+  onSettled?: (url: string) => void;
   onHover: (change: Cell["change"] | null) => void;
   onAdopt: (cell: Cell) => void;
 }) {
-  const { columns, cells, aspect, onHover, onAdopt } = props;
+  const { columns, cells, aspect, wanted, onSettled, onHover, onAdopt } = props;
   return (
     <div
       className={styles.sheet}
@@ -169,10 +173,15 @@ function Grid(props: {
           onBlur={() => onHover(null)}
           onClick={() => onAdopt(cell)}
         >
-          <span className={styles.sheetPicture} style={{ aspectRatio: String(aspect) }}>
-            {cell.url && <img src={cell.url} alt="" />}
-            {cell.fault && <span className="fault">{cell.fault}</span>}
-          </span>
+          <Picture
+            className={styles.sheetPicture}
+            url={wanted?.(cell.url) === false ? undefined : cell.url}
+            alt=""
+            aspect={aspect}
+            turn="offered"
+            unseen
+            onSettled={() => onSettled?.(cell.url)}
+          />
           <span className={styles.sheetLabel}>{cell.short}</span>
         </button>
       ))}
@@ -250,74 +259,4 @@ function AxisRow(props: {
       )}
     </div>
   );
-}
-
-/** The pictures of a sheet, one after another; stopped when something else is asked for. */
-function useSheet(
-  key: string,
-  draft: DraftView,
-  frame: number,
-  length: number,
-  size: { width: number; height: number },
-  cells: Cell[],
-) {
-  const [shown, setShown] = useState<Cell[]>(cells);
-  const [left, setLeft] = useState(0);
-  const [run, setRun] = useState<{ key: string; stop: AbortController } | null>(null);
-  const [asked, setAsked] = useState(0);
-  useEffect(() => {
-    const stop = new AbortController();
-    const waiting = cells.map((_, at) => at);
-    const made: Cell[] = [];
-    setShown(cells);
-    setLeft(cells.length);
-    setRun({ key, stop });
-    const work = async () => {
-      for (;;) {
-        const at = waiting.shift();
-        if (at === undefined || stop.signal.aborted) return;
-        const body = {
-          base: draft.revision,
-          change: cells[at]!.change,
-          frame,
-          length,
-          ...size,
-          offered: true,
-        };
-        const more: Partial<Cell> = {};
-        try {
-          const blob = await livePicture(`/effects/${draft.id}/live`, body, stop.signal);
-          if (stop.signal.aborted) return;
-          if (blob) more.url = URL.createObjectURL(blob);
-        } catch (error) {
-          if (stop.signal.aborted) return;
-          more.fault = (error as Error).message;
-        }
-        const cell = { ...cells[at]!, ...more };
-        made.push(cell);
-        hold([cell]);
-        setShown((old) => old.map((one, k) => (k === at ? cell : one)));
-        setLeft((old) => old - 1);
-      }
-    };
-    // Pictures wait until the playhead and the values have stood still for a moment.
-    const timer = setTimeout(() => {
-      for (let k = 0; k < AT_ONCE; k += 1) void work();
-    }, 120);
-    return () => {
-      clearTimeout(timer);
-      stop.abort();
-      release(made);
-    };
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key says all of it
-  }, [key, asked]);
-  return {
-    shown,
-    left: run?.stop.signal.aborted ? 0 : left,
-    stop: () => {
-      run?.stop.abort();
-      setLeft(0);
-    },
-    again: () => setAsked((old) => old + 1),
-  };
 }

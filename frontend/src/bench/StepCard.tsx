@@ -132,7 +132,7 @@ export function StepCard(props: Props) {
         <Picture
           url={frameUrl(draft, settled, length, cardOf(shape), { step: place, pass })}
           alt={`What ${name} gives`}
-          first={mine}
+          turn={mine ? "first" : "shown"}
         />
       </button>
       <NotesOf draft={draft} lane={lane.id} step={step.id} onNote={onNote} />

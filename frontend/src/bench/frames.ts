@@ -1,4 +1,4 @@
-import { query, type DraftView } from "../api/client";
+import { query, type Change, type DraftView } from "../api/client";
 import { previewOf, useBench, type Place, type Shape } from "./store";
 
 export interface Size {
@@ -69,4 +69,20 @@ export function frameUrl(
     step: stepOf(step, pass),
     without: named(without),
   })}`;
+}
+
+/**
+ * The address of a frame with a change that is only tried; of the step that the change adds, where
+ * that is asked for.
+ */
+export function triedUrl(
+  draft: DraftView,
+  change: Change,
+  frame: number,
+  length: number,
+  size: Size,
+  step?: "added",
+): string {
+  const tried = { change: JSON.stringify(change), frame, length, ...size, step };
+  return `/api/effects/${draft.id}/${draft.revision}/try-on.jpg?${query(tried)}`;
 }

@@ -1,8 +1,9 @@
 import type { KindOf } from "./useDraft";
 import { create } from "zustand";
-import type { DraftView, Change, One, Step, ValueKind } from "../api/client";
+import type { DraftView, Change, Step, ValueKind } from "../api/client";
 import { plain } from "../api/values";
 import { rateOf } from "../player/timecode";
+import { triedUrl, type Size } from "./frames";
 import { everyStep, findStep } from "./graph";
 import { shareAt } from "./keys";
 import { settingOf } from "./setting";
@@ -25,8 +26,8 @@ export interface Cell {
   label: string;
   short: string;
   change: Change;
-  url?: string;
-  fault?: string;
+  /** Where its picture is. */
+  url: string;
 }
 
 /** A sheet kept for comparing: its pictures, and what they were of. */
@@ -48,43 +49,14 @@ interface Sheets {
 
 let next = 1;
 
-/** How many sheets show each picture; the browser forgets it with the last of them. */
-const held = new Map<string, number>();
-
-export function hold(cells: readonly Cell[]): void {
-  for (const { url } of cells) if (url) held.set(url, (held.get(url) ?? 0) + 1);
-}
-
-export function release(cells: readonly Cell[]): void {
-  for (const { url } of cells) {
-    if (!url) continue;
-    const left = (held.get(url) ?? 1) - 1;
-    held.set(url, left);
-    if (left > 0) continue;
-    held.delete(url);
-    URL.revokeObjectURL(url);
-  }
-}
-
 export const useSheets = create<Sheets>((set) => ({
   axes: [null, null],
   pinned: [],
   setAxis: (at, axis) =>
     set(({ axes }) => ({ axes: at === 0 ? [axis, axes[1]] : [axes[0], axis] })),
-  pin: (sheet) => {
-    hold(sheet.cells);
-    set(({ pinned }) => ({ pinned: [{ ...sheet, id: next++ }, ...pinned] }));
-  },
-  unpin: (id) =>
-    set(({ pinned }) => {
-      release(pinned.find((one) => one.id === id)?.cells ?? []);
-      return { pinned: pinned.filter((one) => one.id !== id) };
-    }),
-  clear: () =>
-    set(({ pinned }) => {
-      for (const sheet of pinned) release(sheet.cells);
-      return { axes: [null, null], pinned: [] };
-    }),
+  pin: (sheet) => set(({ pinned }) => ({ pinned: [{ ...sheet, id: next++ }, ...pinned] })),
+  unpin: (id) => set(({ pinned }) => ({ pinned: pinned.filter((one) => one.id !== id) })),
+  clear: () => set({ axes: [null, null], pinned: [] }),
 }));
 
 /** Kinds of values that can be laid out in a sheet. */
@@ -167,6 +139,7 @@ export function cellsOf(
   axes: readonly { axis: Axis; varied: Varied }[],
   frame: number,
   length: number,
+  size: Size,
 ): { columns: number; cells: Cell[] } {
   const share = shareAt(draft.effect, frame, length);
   const rate = rateOf(draft.effect.rate);
@@ -174,33 +147,22 @@ export function cellsOf(
   if (!first) return { columns: 0, cells: [] };
   const across = stepsOf(first.axis, first.varied.kind);
   const down = second ? stepsOf(second.axis, second.varied.kind) : [undefined];
-  const setting = ({ axis, varied }: (typeof axes)[number], value: unknown): One =>
-    settingOf(axis.place, varied.step, varied.kind, value, share, length, rate);
-  const told = ({ varied }: (typeof axes)[number], value: unknown) =>
-    `${varied.kind.label} ${plain(value)}`;
   const cells = down.flatMap((low) =>
     across.map((value): Cell => {
-      if (!second) {
-        const label = told(first, value);
-        return {
-          label,
-          short: plain(value),
-          change: {
-            do: "several",
-            changes: [setting(first, value)],
-            said: `From the sheet: ${label}`,
-          },
-        };
-      }
-      const label = `${told(first, value)}, ${told(second, low)}`;
+      const set = [{ ...first, value }, ...(second ? [{ ...second, value: low }] : [])];
+      const label = set.map((one) => `${one.varied.kind.label} ${plain(one.value)}`).join(", ");
+      const change = {
+        do: "several" as const,
+        changes: set.map(({ axis, varied, value }) =>
+          settingOf(axis.place, varied.step, varied.kind, value, share, length, rate),
+        ),
+        said: `From the sheet: ${label}`,
+      };
       return {
         label,
-        short: `${plain(value)}, ${plain(low)}`,
-        change: {
-          do: "several",
-          changes: [setting(first, value), setting(second, low)],
-          said: `From the sheet: ${label}`,
-        },
+        short: set.map((one) => plain(one.value)).join(", "),
+        change,
+        url: triedUrl(draft, change, frame, length, size),
       };
     }),
   );

@@ -1,4 +1,5 @@
 import { useRef } from "react";
+import type { Turn } from "./line";
 import { usePictures } from "./usePictures";
 
 interface Props {
@@ -8,13 +9,16 @@ interface Props {
   /** Width over height, so that its place is there before it is. */
   aspect?: number;
   className?: string;
-  onShown?: () => void;
-  /** Comes before others. */
-  first?: boolean;
+  /** Called once it is there, or has failed. */
+  onSettled?: () => void;
+  /** Whether it comes before others, or after them. */
+  turn?: Turn;
+  /** Comes even while it is out of view. */
+  unseen?: boolean;
 }
 
 /** A picture from the server. The old one stays until the new one is there; a fault is told. */
-export function Picture({ url, alt, aspect = 16 / 9, className = "", onShown, first }: Props) {
+export function Picture({ url, alt, aspect = 16 / 9, className = "", ...more }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const { place, there, fault } = usePictures(
     url,
@@ -24,13 +28,16 @@ export function Picture({ url, alt, aspect = 16 / 9, className = "", onShown, fi
       target.width = picture.width;
       target.height = picture.height;
       target.getContext("bitmaprenderer")?.transferFromImageBitmap(picture);
-      onShown?.();
     },
-    first,
+    more,
   );
   return (
     <span ref={place} className={`picture ${className}`} style={{ aspectRatio: String(aspect) }}>
-      <canvas ref={canvas} hidden={!there} {...(alt && { role: "img", "aria-label": alt })} />
+      <canvas
+        ref={canvas}
+        hidden={!there || !url}
+        {...(alt && { role: "img", "aria-label": alt })}
+      />
       {fault && (
         <span className="fault" role="status">
           {fault}

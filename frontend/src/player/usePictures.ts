@@ -1,8 +1,14 @@
 import { useEffect, useRef, useState, type RefObject } from "react";
 import { problemOf } from "../api/client";
 import { since, useArrivals } from "./arrivals";
-import { inLine } from "./line";
+import { inLine, type Turn } from "./line";
 import { useVisible } from "./useVisible";
+
+interface Asked {
+  turn?: Turn;
+  unseen?: boolean;
+  onSettled?: () => void;
+}
 
 interface Fetched {
   /** Where the picture is to be; it is not asked for before that is in view. */
@@ -21,21 +27,23 @@ interface Fetched {
 export function usePictures(
   address: string | undefined,
   draw: (picture: ImageBitmap) => void,
-  first = false,
+  { turn = "shown", unseen = false, onSettled }: Asked = {},
 ): Fetched {
   const arrived = useArrivals((state) => state.count);
   const url = address && since(address, arrived);
   const [there, setThere] = useState(false);
   const [fault, setFault] = useState<string>();
   const [place, visible] = useVisible<HTMLSpanElement>();
-  const latest = useRef({ draw, rank: 1 });
-  latest.current = { draw, rank: first ? 0 : 1 };
+  const wanted = visible || unseen;
+  const latest = useRef({ draw, turn, onSettled });
+  latest.current = { draw, turn, onSettled };
   const here = useRef<string>(undefined);
   useEffect(() => {
-    if (!url || !visible) return;
+    if (!url || !wanted) return;
     if (here.current === url) {
       // A change that had gone wrong was taken back.
       setFault(undefined);
+      latest.current.onSettled?.();
       return;
     }
     const stop = new AbortController();
@@ -47,7 +55,7 @@ export function usePictures(
     };
     void (async () => {
       try {
-        const picture = await inLine(latest.current.rank, stop.signal, come);
+        const picture = await inLine(latest.current.turn, stop.signal, come);
         if (!picture || stop.signal.aborted) return;
         here.current = url;
         latest.current.draw(picture);
@@ -55,10 +63,12 @@ export function usePictures(
         setFault(undefined);
         setThere(true);
       } catch (error) {
-        if (!stop.signal.aborted) setFault((error as Error).message);
+        if (stop.signal.aborted) return;
+        setFault((error as Error).message);
       }
+      latest.current.onSettled?.();
     })();
     return () => stop.abort();
-  }, [url, visible]);
+  }, [url, wanted]);
   return { place, there, fault };
 }

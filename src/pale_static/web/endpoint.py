@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import wraps
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 from flask import Blueprint, Response, request
 from pydantic import BaseModel, ConfigDict, TypeAdapter, ValidationError
@@ -19,6 +19,7 @@ from ..core.json_input import check_plain, parse_json
 from .request_order import gone
 
 Method = Literal["GET", "POST", "DELETE"]
+T = TypeVar("T")
 
 
 class Wire(BaseModel):
@@ -104,6 +105,19 @@ def _parsed(model: type[BaseModel], raw: Any, what: str) -> BaseModel:
         return TypeAdapter(model).validate_python(raw)
     except ValidationError as fault:
         raise model_fault(what, fault) from None
+
+
+def tried_change(kinds: TypeAdapter[T], text: str) -> T:
+    """A change that an address holds as JSON.
+
+    Raises
+    ------
+    Fault
+    """
+    try:
+        return kinds.validate_python(parse_json(text, "The change"))
+    except ValidationError as fault:
+        raise model_fault("change", fault) from None
 
 
 _PATH = re.compile(r"<(?:(\w+):)?(\w+)>")

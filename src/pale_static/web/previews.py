@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, get_args
 
 from flask import Blueprint, Response
-from pydantic import Field
+from pydantic import Field, TypeAdapter
 
 from ..core.changes import Change, apply
 from ..core.changes.models import StepPlace, TurnSteps
@@ -19,12 +19,14 @@ from ..core.proof import coverage_curve
 from ..core.steps import kind_of
 from ..core.timing import Moment
 from ..jobs.frames import effect_plan
-from .endpoint import Wire, endpoint
+from .endpoint import Wire, endpoint, tried_change
 from .held import filled
 from .request_order import OFFERED
 from .studio import picture_response, strip_response, studio
 
 views = Blueprint("previews", __name__)
+
+_CHANGE: TypeAdapter[Change] = TypeAdapter(Change)
 
 
 class FrameQuery(Wire):
@@ -63,24 +65,30 @@ ADDED = "added"
 """In place of a step: the one that the tried change adds."""
 
 
+def _steps(effect: Effect) -> list[tuple[str, str]]:
+    return [(lane.id, step.id) for lane in effect.lanes for step in lane.every]
+
+
 def _place(name: str) -> tuple[str, str] | None:
     if not name:
         return None
     lane, mark, step = name.partition(".")
-    if not (mark and lane and step) and name != ADDED:
+    if not (mark and lane and step):
         raise Malformed(f"A step is named lane.step. Got “{name}”.")
     return lane, step
 
 
 class Live(FrameQuery):
-    """A frame of the draft with a change that is only tried; ``added`` as step is a new one.
-
-    One that is ``offered`` is computed when nothing else is wanted.
-    """
+    """A frame of the draft with a change that is only tried."""
 
     base: int
     change: Change
-    offered: bool = False
+
+
+class TryOnQuery(FrameQuery):
+    """A frame with a change, in JSON, that is only tried; ``added`` as step is one that it adds."""
+
+    change: str = Field(max_length=100_000)
 
 
 class StripQuery(Wire):
@@ -250,23 +258,33 @@ def effect_probe(number: int, revision: int, query: ProbeQuery) -> Probe:
 @endpoint(views, "POST", "/effects/<int:number>/live", body=Live, gives="image/jpeg")
 def effect_live(number: int, body: Live) -> Response:
     """A frame with a change that is tried and not kept; only the newest of a stream is computed."""
-    library = studio().library
-    before = studio().effect_at(number, body.base)
-    effect, _ = apply(before, filled(body.change))
-    place = body.place()
-    if body.step == ADDED:
-        known = {(lane.id, step.id) for lane in before.lanes for step in lane.every}
-        place = next(
-            (lane.id, step.id)
-            for lane in effect.lanes
-            for step in lane.every
-            if (lane.id, step.id) not in known
-        )
+    desk = studio()
+    effect, _ = apply(desk.effect_at(number, body.base), filled(body.change))
     plan = effect_plan(
-        library, effect, body.moment(effect), body.size, place, states=studio().engine.states
+        desk.library, effect, body.moment(effect), body.size, body.place(),
+        states=desk.engine.states,
+    )  # fmt: skip
+    return picture_response(plan, "jpg", body.stream, keep=False)
+
+
+@endpoint(
+    views, "GET", "/effects/<int:number>/<int:revision>/try-on.jpg",
+    query=TryOnQuery, gives="image/jpeg",
+)  # fmt: skip
+def effect_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
+    """A frame of a revision with a change tried on; computed when nothing else is wanted."""
+    desk = studio()
+    before = desk.effect_at(number, revision)
+    effect, _ = apply(before, filled(tried_change(_CHANGE, query.change)))
+    if query.step == ADDED:
+        there = _steps(before)
+        place = next((one for one in _steps(effect) if one not in there), None)
+    else:
+        place = query.place()
+    plan = effect_plan(
+        desk.library, effect, query.moment(effect), query.size, place, states=desk.engine.states
     )
-    rank = OFFERED if body.offered or body.step == ADDED else None
-    return picture_response(plan, "jpg", body.stream, keep=False, rank=rank)
+    return picture_response(plan, "jpg", query.stream, rank=OFFERED)
 
 
 @endpoint(

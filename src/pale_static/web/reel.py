@@ -7,12 +7,10 @@ from typing import Any
 from urllib.parse import quote
 
 from flask import Blueprint, Response
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import Field, TypeAdapter
 
-from ..core.checking import model_fault
 from ..core.document import Effect
 from ..core.faults import Fault
-from ..core.json_input import parse_json
 from ..core.macro import settings_for
 from ..core.picture import Size
 from ..core.reel import Reel, read_reel, uses_of
@@ -24,7 +22,7 @@ from ..jobs.preflight import preflight
 from ..media.formats import format_of
 from ..media.sound import wav
 from ..store import drafts, macros
-from .endpoint import Wire, endpoint
+from .endpoint import Wire, endpoint, tried_change
 from .reel_views import ReelView, free_slots, reel_view
 from .studio import kept_response, picture_response, studio
 
@@ -260,13 +258,9 @@ def reel_live(number: int, body: ReelLive) -> Response:
 def reel_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
     """A frame of the edit with a macro tried on, without placing it."""
     reel = studio().reel_at(number, revision)
-    try:
-        change = _CHANGE.validate_python(parse_json(query.change, "The change"))
-    except ValidationError as fault:
-        raise model_fault("change", fault) from None
     changed = studio().tried_on(number, revision, query.change)
     if changed is None:
-        changed, _ = apply_reel(reel, _checked(reel, change))
+        changed, _ = apply_reel(reel, _checked(reel, tried_change(_CHANGE, query.change)))
         studio().keep_reel(number, revision, changed, query.change)
     frame = min(query.frame, max(0, changed.length - 1))
     return _shown(changed, frame, Size(query.width, query.height))
