@@ -171,9 +171,18 @@ def test_preflight_names_every_mismatch_with_its_remedy(stocked: Library, tmp_pa
         tall = stocked.bring_in(file, "tall.mp4")
     shots = [{"id": "t", "material": tall.id, "name": "Tall", "start": "4/25", "length": "30/25"}]
     said = preflight(stocked, cut(stocked, shots=shots, joins=[]), "mp4")
-    assert any("24 frames past the end" in one for one in said)
-    assert any("50 frames a second, the edit 25" in one for one in said)
+    assert any("Tall ends 24 frames early" in one for one in said)
+    assert any("50 frames a second in an edit of 25" in one for one in said)
     assert any("another shape" in one for one in said)
+    # What is alike in several shots is said once, and mended together.
+    shots += [shots[0] | {"id": "u"}, shots[0] | {"id": "v", "name": "Spire"}]
+    several = findings(stocked, cut(stocked, shots=shots, joins=[]))
+    rates = [one for one in several if "frames a second" in one.sentence]
+    assert [one.sentence for one in rates] == [
+        "Frames of Tall (2 shots) and Spire will be doubled or left out: 50 frames a second in an "
+        "edit of 25."
+    ]
+    assert [one.shot for one in rates[0].remedies] == ["t", "u", "v"]
     long = [
         {
             "id": "j",
@@ -263,7 +272,7 @@ def test_a_film_says_what_it_leaves_out_and_what_is_clear(stocked: Library, tmp_
         logo = stocked.bring_in(file, "clear.png")
     shots = [{"id": "l", "material": logo.id, "name": "Logo", "length": 1}]
     told = preflight(stocked, cut(stocked, shots=shots, joins=[]), "mp4")
-    assert any("Logo is clear in places" in one for one in told)
+    assert any("Clear parts of Logo" in one for one in told)
 
 
 def test_a_film_says_whose_sound_is_damaged(stocked: Library, tmp_path: Path) -> None:
@@ -303,8 +312,7 @@ def test_what_is_missing_has_a_stand_in_and_a_remedy(stocked: Library) -> None:
     gone = reel.shots[0].model_copy(update={"material": "0" * 32})
     reel = reel.model_copy(update={"shots": (gone, *reel.shots[1:])})
     found = next(one for one in findings(stocked, reel) if "not here any more" in one.sentence)
-    assert found.remedy is not None
-    mended_edit, _ = apply_reel(reel, found.remedy)
+    mended_edit, _ = apply_reel(reel, found.remedies[0])
     assert [shot.id for shot in mended_edit.shots] == ["b", "c"]
     # A plain card stands in its place meanwhile.
     assert np.isfinite(Engine().compute(reel_plan(stocked, reel, 3, SIZE)).picture).all()

@@ -186,7 +186,7 @@ def test_what_does_not_match_is_said_before_a_render(page: Page, server: Server,
     page.get_by_role("button", name="Render", exact=True).click()
     dialog = page.get_by_role("dialog")
     expect(
-        dialog.get_by_text(re.compile("Upright is .*another shape than the edit"))
+        dialog.get_by_text(re.compile("The edit has another shape than Upright"))
     ).to_be_visible()
     dialog.get_by_label("Format").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="PNG pictures, 16 bits").click()

@@ -381,7 +381,7 @@ def test_a_reel_is_edited_and_shows_what_lies_where(api: Api) -> None:
     warned = api.get("/reels/3/preflight")["findings"]
     short = next(one for one in warned if "needs 30 frames after the cut" in one["sentence"])
     # The remedy is a change that mends it.
-    change(**short["remedy"])
+    change(**short["remedies"][0])
     assert short not in api.get("/reels/3/preflight")["findings"]
     change(do="set-join", join="join-headlamp", length=20)
     change(**use, settings={"bright-first": True})

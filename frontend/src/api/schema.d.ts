@@ -2789,8 +2789,8 @@ export interface components {
             sentence: string;
             /** Words */
             words: string;
-            /** Remedy */
-            remedy: (components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["CopyPlaced"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"]) | null;
+            /** Remedies */
+            remedies: (components["schemas"]["SetReel"] | components["schemas"]["AddShot"] | components["schemas"]["SetShot"] | components["schemas"]["RollCut"] | components["schemas"]["Split"] | components["schemas"]["Remove"] | components["schemas"]["CopyPlaced"] | components["schemas"]["PlaceJoin"] | components["schemas"]["SetJoin"] | components["schemas"]["AddLook"] | components["schemas"]["SetLook"] | components["schemas"]["AddItem"] | components["schemas"]["SetItem"] | components["schemas"]["SetUse"] | components["schemas"]["SetMark"])[];
         };
         /**
          * MoveSteps

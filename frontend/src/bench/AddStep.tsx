@@ -4,7 +4,7 @@ import { asked } from "../api/asked";
 import type { DraftView, PartView, StepKind } from "../api/client";
 import { Picture } from "../player/Picture";
 import { smallOf, triedUrl } from "./frames";
-import { finder, type Findable } from "./search";
+import { finder, type Findable, type Finding } from "./search";
 import { useBench } from "./store";
 import { useKinds } from "./useDraft";
 import styles from "./AddStep.module.css";
@@ -69,7 +69,7 @@ export function AddStep(props: Props) {
   const [active, setActive] = useState(0);
   const list = useRef<HTMLUListElement>(null);
   const name = draft.effect.lanes.find((one) => one.id === lane)?.name;
-  const shown = useMemo(
+  const { shown, near } = useMemo(
     () => arranged(text, rows, find, sourcesOnly),
     [text, rows, find, sourcesOnly],
   );
@@ -130,6 +130,11 @@ export function AddStep(props: Props) {
             setActive(0);
           }}
         />
+        {near && (
+          <p className={`soft ${styles.nothing}`} role="status">
+            Nothing here says “{text.trim()}”. These come near it:
+          </p>
+        )}
         <ul role="listbox" id="step-list" ref={list} aria-label="Steps">
           {shown.map((row, index) => [
             heading(row) && heading(row) !== (shown[index - 1] && heading(shown[index - 1]!)) && (
@@ -182,13 +187,13 @@ export function AddStep(props: Props) {
 function arranged(
   text: string,
   rows: readonly Row[],
-  find: (text: string) => Row[],
+  find: (text: string) => Finding<Row>,
   sourcesOnly: boolean,
-): Row[] {
+): { shown: Row[]; near: boolean } {
   const fits = (row: Row) =>
     row.part ? row.part.starts === sourcesOnly : (row.kind!.main === null) === sourcesOnly;
-  if (!text.trim()) return rows.filter((row) => row.kind && fits(row));
-  const found = find(text);
+  if (!text.trim()) return { shown: rows.filter((row) => row.kind && fits(row)), near: false };
+  const { rows: found, near } = find(text);
   const besides = found
     .filter((row) => row.kind && !fits(row))
     .slice(0, BESIDES)
@@ -197,7 +202,7 @@ function arranged(
         ? { ...row, cannot: "Works on a picture: start the lane first" }
         : { ...row, own: true },
     );
-  return [...found.filter(fits), ...besides];
+  return { shown: [...found.filter(fits), ...besides], near };
 }
 
 /** What adding a step of a kind says: a kind of the catalogue, or a macro as "slug@version". */

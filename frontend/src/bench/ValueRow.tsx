@@ -120,7 +120,7 @@ export function ValueRow({ draft, place, step, kind, length, change }: Props) {
       <span
         className="value-label"
         onDoubleClick={() => put(null)}
-        title={`${kind.help} Double-click: back to default.`}
+        title={`${kind.help} Double-click: back to default.`.trim()}
       >
         {label}
       </span>

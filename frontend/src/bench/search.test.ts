@@ -140,11 +140,29 @@ const WISHES: Record<string, string> = {
   "focus pull": "defocus mapped-blur",
   "light leak": "flare ramp",
   "radial blur": "zoom-blur rotary-blur",
+  slats: "stripes",
+  curtain: "stripes",
+  "clock wipe": "ramp",
+  sunrise: "ramp",
+  spin: "transform twirl",
+  squeeze: "transform",
+  bounce: "transform",
+  wiggle: "transform",
+  shockwave: "ripple displace",
+  "heat haze": "displace",
+  "x-ray": "invert",
+  "night vision": "tint",
+  strobe: "levels",
+  "fade to black": "dissolve levels",
+  snow: "dirt",
+  lightning: "noise",
+  "oil paint": "guided-blur",
+  "round corners": "shape",
 };
 
 test.each(Object.entries(WISHES))("“%s” finds a step that does it", (wish, kinds) => {
   const first = find(wish)
-    .slice(0, 3)
+    .rows.slice(0, 3)
     .map((one) => one.id);
   expect(
     kinds.split(" ").some((kind) => first.includes(kind)),
@@ -156,7 +174,7 @@ test("there are wishes enough", () => expect(Object.keys(WISHES).length).toBeGre
 
 test("the name of a step finds it first", () => {
   for (const one of catalogue.filter((each) => !each.id.includes("@")))
-    expect(find(one.label)[0]?.id, one.label).toBe(one.id);
+    expect(find(one.label).rows[0]?.id, one.label).toBe(one.id);
 });
 
 test.each([
@@ -165,7 +183,9 @@ test.each([
   ["luma wipe", "luma-wipe"],
   ["grade", "balance"],
   ["blend", "blend"],
-])("“%s” finds first what the guide says", (typed, kind) => expect(find(typed)[0]?.id).toBe(kind));
+])("“%s” finds first what the guide says", (typed, kind) =>
+  expect(find(typed).rows[0]?.id).toBe(kind),
+);
 
 test.each([
   ["gloww", "glow"],
@@ -178,14 +198,21 @@ test.each([
 ])("“%s” forgives", (typed, kind) => {
   expect(
     find(typed)
-      .slice(0, 3)
+      .rows.slice(0, 3)
       .map((one) => one.id),
   ).toContain(kind);
 });
 
 test("nothing stays empty that comes near something", () => {
-  expect(find("xqzzw")).toEqual([]);
-  expect(find("glimmer").length).toBeGreaterThan(0);
+  expect(find("xqzzw")).toEqual({ rows: [], near: false });
+  expect(find("glimmer").rows.length).toBeGreaterThan(0);
+  expect(find("glimmer").near).toBe(true);
+  expect(find("vingette").near).toBe(true);
+});
+
+test("what only looks like a word gives way to what has it", () => {
+  expect(find("glow").rows.map((one) => one.id)).not.toContain("speed");
+  expect(find("glow").near).toBe(false);
 });
 
 test("words lose what only grammar adds", () => {

@@ -46,8 +46,15 @@ const parted = (text: string) =>
     .split(/[^\p{L}\p{N}]+/u)
     .filter(Boolean);
 
-/** A search over these, best first. */
-export function finder<T extends Findable>(all: readonly T[]): (text: string) => T[] {
+/** What was found, best first. */
+export interface Finding<T> {
+  rows: T[];
+  /** Nothing has the words that were typed: these only come near. */
+  near: boolean;
+}
+
+/** A search over these. */
+export function finder<T extends Findable>(all: readonly T[]): (text: string) => Finding<T> {
   const index = new MiniSearch<T>({
     fields: ["label", "words", "sentence", "family"],
     extractField: (one, field) => {
@@ -81,6 +88,13 @@ export function finder<T extends Findable>(all: readonly T[]): (text: string) =>
         },
       });
     const close = found(CLOSE);
-    return (close.length ? close : found(FAR)).map(({ id }) => known.get(id as string)!);
+    const meant = close.filter(({ terms, queryTerms }) =>
+      terms.some((term) => queryTerms.some((typed) => term.startsWith(typed))),
+    );
+    const shown = [meant, close, found(FAR)].find((results) => results.length) ?? [];
+    return {
+      rows: shown.map(({ id }) => known.get(id as string)!),
+      near: shown.length > 0 && shown !== meant,
+    };
   };
 }

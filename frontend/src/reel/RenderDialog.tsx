@@ -41,13 +41,6 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
     onSuccess: () => void navigate("/renders"),
   });
   const findings = found.data?.findings;
-  // List the shots of one clip once, and correct them together.
-  const alike = new Map<string, { words: string; remedies: ReelChange[] }>();
-  for (const { sentence, words, remedy } of findings ?? []) {
-    const one = alike.get(sentence) ?? { words, remedies: [] };
-    if (remedy) one.remedies.push(remedy);
-    alike.set(sentence, one);
-  }
   const mend = async (remedies: readonly ReelChange[]) => {
     for (const remedy of remedies) await change(remedy);
     await client.invalidateQueries({ queryKey: query.queryKey });
@@ -76,7 +69,7 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
             clear: clear && !!format?.alpha,
             copy_unchanged: copy && !!format?.copies,
             ...(quality === undefined ? {} : { quality }),
-            told: [...alike.keys()],
+            told: (findings ?? []).map((one) => one.sentence),
           },
         })
       }
@@ -118,10 +111,9 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
         </Checkbox>
       )}
       {findings?.length === 0 && <p className="soft">Everything matches.</p>}
-      {[...alike.entries()].map(([sentence, { words, remedies }]) => (
+      {findings?.map(({ sentence, words, remedies }) => (
         <p key={sentence} className="note">
-          {sentence}
-          {remedies.length > 1 && ` (${remedies.length} times)`}{" "}
+          {sentence}{" "}
           {remedies.length > 0 && (
             <Button size="small" onClick={() => void mend(remedies)}>
               {words}

@@ -141,7 +141,7 @@ def text_controls(text: str, size: float, fill: str, place: list[float]) -> list
     """The controls that every title has."""
     return [
         {"slug": "text", "label": "Text", "type": "text", "default": text,
-         "help": "What it says. A new line starts a new line."},
+         "help": "The words of the title. Enter starts a new line."},
         number("size", "Size", size, 30, "Size of the type.", unit="%h", slider=[2, 30],
                allowed=[0, 200]),
         colour("colour", "Colour", fill, "Colour of the letters."),

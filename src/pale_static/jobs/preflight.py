@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -26,11 +27,11 @@ Remedy = SetReel | SetShot | SetJoin | SetUse | Remove
 
 @dataclass(frozen=True)
 class Mismatch:
-    """What does not match: a sentence, and the change that mends it with its name on a button."""
+    """What does not match: a sentence, and changes that mend it with what their button says."""
 
     sentence: str
     words: str = ""
-    remedy: Remedy | None = None
+    remedies: tuple[Remedy, ...] = ()
 
 
 def preflight(shelf: LibraryShelf, reel: Reel, form: Format) -> list[Mismatch]:
@@ -40,11 +41,36 @@ def preflight(shelf: LibraryShelf, reel: Reel, form: Format) -> list[Mismatch]:
     known = lasts(shelf.library, reel)
     return [
         *_format(reel, form),
-        *(found for one in reel.placed for found in _source(shelf, reel, one, known)),
+        *_together(
+            (one.name, found) for one in reel.placed for found in _source(shelf, reel, one, known)
+        ),
         *_sounds(shelf, reel, form),
         *_macros(shelf, reel),
         *(found for join in reel.joins for found in _handles(reel, join, known)),
     ]
+
+
+MOST_NAMES = 5
+"""So many names stand in one sentence."""
+
+
+def _together(found: Iterable[tuple[str, Mismatch]]) -> Iterator[Mismatch]:
+    """What is alike in several shots as one sentence, whose {} are their names."""
+    alike: dict[tuple[str, str], tuple[list[str], list[Remedy]]] = {}
+    for name, one in found:
+        names, remedies = alike.setdefault((one.sentence, one.words), ([], []))
+        names.append(name)
+        remedies.extend(one.remedies)
+    for (sentence, words), (names, remedies) in alike.items():
+        yield Mismatch(sentence.replace("{}", _listed(names)), words, tuple(remedies))
+
+
+def _listed(names: Sequence[str]) -> str:
+    """A, B (2 shots) and C."""
+    each = [name if n == 1 else f"{name} ({n} shots)" for name, n in Counter(names).items()]
+    if len(each) > MOST_NAMES:
+        each[MOST_NAMES - 1 :] = [f"{len(each) - MOST_NAMES + 1} more"]
+    return " and ".join([", ".join(each[:-1]), each[-1]] if len(each) > 1 else each)
 
 
 def _format(reel: Reel, form: Format) -> Iterator[Mismatch]:
@@ -55,23 +81,23 @@ def _format(reel: Reel, form: Format) -> Iterator[Mismatch]:
         sentence, right = wrong
         yield Mismatch(
             f"{sentence} Change the size of the edit, or choose another format.",
-            f"Make it {right.shown}", SetReel(width=right.width, height=right.height),
+            f"Make it {right.shown}", (SetReel(width=right.width, height=right.height),),
         )  # fmt: skip
 
 
 def _source(
     shelf: LibraryShelf, reel: Reel, one: Shot | Item, known: dict[str, Fraction | None]
 ) -> Iterator[Mismatch]:
-    """What of a shot's or a clip's material does not match the edit."""
+    """What of a shot's or a clip's material does not match the edit; {} stands for its name."""
     source = one if isinstance(one, Source) else one.source
     if source is None:
         return
     if source.material not in known:
         yield Mismatch(
-            f"The material of {one.name} is not here any more: a plain card stands in its place. "
+            "The material of {} is not here any more: a plain card stands in its place. "
             "Bring the file in again.",
-            f"Take {one.name} off",
-            Remove(names=(one.id,)),
+            "Take it off",
+            (Remove(names=(one.id,)),),
         )
         return
     footage = shelf.footage(source.material)
@@ -86,37 +112,37 @@ def _source(
             # Backwards, the end of the material comes first.
             late = SetShot(shot=one.id, head=min(over, end - begin - 1))
             yield Mismatch(
-                f"{one.name} runs {over} frames past the end of its material: its "
-                "last frame will stand still. Trim it to avoid that.",
+                f"The material of {{}} ends {over} frames early: its last frame will stand still. "
+                "Trim the shot to avoid that.",
                 f"Trim it to {max(1, there)} frames",
-                late if source.direction == "backwards" else whole_shot,
+                (late if source.direction == "backwards" else whole_shot,),
             )
     own_rate = footage.rate
     if own_rate is not None and own_rate != reel.frame_rate and not source.blended:
         yield Mismatch(
-            f"{one.name} has {float(own_rate):.5g} frames a second, the edit "
-            f"{float(reel.frame_rate):.5g}: frames will be doubled or left out.",
-            "Blend its frames",
-            SetShot(shot=one.id, blended=True),
+            f"Frames of {{}} will be doubled or left out: {float(own_rate):.5g} frames a second in "
+            f"an edit of {float(reel.frame_rate):.5g}.",
+            "Blend frames",
+            (SetShot(shot=one.id, blended=True),),
         )
     if not isinstance(one, Shot):
         return
     if has_alpha(footage):
         yield Mismatch(
-            f"{one.name} is clear in places, and nothing lies below the shots: those are black in "
-            "a film. Put it on a row above, or choose another clip."
+            "Clear parts of {} will be black in a film, since nothing lies below the shots. Put it "
+            "on a row above, or choose another clip."
         )
     wide = footage.size.width / footage.size.height
     if abs(wide / (reel.width / reel.height) - 1) > 0.02:
         other = "contain" if source.fit == "cover" else "cover"
         yield Mismatch(
-            f"{one.name} is {footage.size.width}×{footage.size.height}, another shape than "
-            f"the edit: it is fitted by “{source.fit}”.",
+            f"The edit has another shape than {{}}, {footage.size.width}×{footage.size.height}: "
+            f"fitted by “{source.fit}”.",
             "Show all of it" if other == "contain" else "Let it cover the frame",
-            SetShot(shot=one.id, fit=other),
+            (SetShot(shot=one.id, fit=other),),
         )
     if source.fit == "cover" and footage.size.height < reel.height * 0.75:
-        yield Mismatch(f"{one.name} is smaller than the edit and will be enlarged.")
+        yield Mismatch("The picture of {} will be enlarged: the edit is larger.")
 
 
 def _sounds(shelf: LibraryShelf, reel: Reel, form: Format) -> Iterator[Mismatch]:
@@ -183,7 +209,7 @@ def _macros(shelf: LibraryShelf, reel: Reel) -> Iterator[Mismatch]:
                 if fault.use == name:
                     yield Mismatch(
                         f"{fault.sentence} Frame {frame} is rendered without it.",
-                        "Take it off", Remove(names=(name,)),
+                        "Take it off", (Remove(names=(name,)),),
                     )  # fmt: skip
                     break
 
@@ -193,11 +219,11 @@ def _missing(shelf: LibraryShelf, name: str, slug: str, sentence: str) -> Mismat
         newest = macros.get(shelf.library.db, slug).versions[0]
     except Missing:
         return Mismatch(
-            f"{sentence} The edit goes on without it.", "Take it off", Remove(names=(name,))
+            f"{sentence} The edit goes on without it.", "Take it off", (Remove(names=(name,)),)
         )
     return Mismatch(
         f"{sentence} The edit goes on without it.",
-        f"Use version {newest}", SetUse(uses=(name,), version=newest),
+        f"Use version {newest}", (SetUse(uses=(name,), version=newest),),
     )  # fmt: skip
 
 
@@ -212,7 +238,7 @@ def _handles(reel: Reel, join: Join, known: dict[str, Fraction | None]) -> Itera
         f"{_told(hold.right_spare)}. The first or last frame will stand still there: shorten or "
         "slide the join to avoid that.",
         "Hold the edge frame",
-        SetJoin(join=join.id, hold=True),
+        (SetJoin(join=join.id, hold=True),),
     )
 
 

@@ -94,7 +94,7 @@ class MismatchView(Wire):
 
     sentence: str
     words: str
-    remedy: ReelChange | None
+    remedies: list[ReelChange]
 
 
 class Preflight(Wire):
@@ -285,7 +285,7 @@ def reel_preflight(number: int, query: PreflightQuery) -> Preflight:
     reel = desk.reel_of(drafts.get(desk.library.db, "reel", number))
     return Preflight(
         findings=[
-            MismatchView(sentence=one.sentence, words=one.words, remedy=one.remedy)
+            MismatchView(sentence=one.sentence, words=one.words, remedies=list(one.remedies))
             for one in preflight(desk.shelf, reel, format_of(query.form))
         ]
     )

@@ -82,6 +82,8 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
   const text = item.use && textOf(view, item.use);
   const [typing, setTyping] = useState(false);
   const macro = item.use ? titleOf(view, item.use) : "clip";
+  // An item has its macro's name until it is given another.
+  const own = text?.value.replace(/\s+/g, " ") ?? (macro === item.name ? "" : macro);
   return (
     <div
       className={`${styles.item} ${selected ? "selected" : ""} ${item.kind === "look" ? styles.over : ""}`}
@@ -128,7 +130,7 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
         }
       >
         <b>{item.name}</b>{" "}
-        <span className="mono">{item.kind === "look" ? "over all below" : macro}</span>
+        <span className="mono">{item.kind === "look" ? "over all below" : own}</span>
       </button>
       <Grips
         head={grabHead}

@@ -191,7 +191,7 @@ def balance(call: Call) -> Plane:
     family="Tone and colour",
     sentence="Colours for dark, middle and bright, from a ramp of stops.",
     words=("duotone", "tritone", "gradient map", "colour map", "sepia", "two tone", "colourise",
-           "colour wash", "teal and orange"),
+           "colour wash", "teal and orange", "night vision", "infrared", "gold"),
     rowwise=True,
     main="either",
     params=(

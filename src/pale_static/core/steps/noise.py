@@ -152,6 +152,7 @@ def even_table(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.fl
         "clouds",
         "smoke",
         "fire",
+        "lightning",
         "fractal",
         "turbulence",
         "fog",

@@ -47,7 +47,7 @@ def _patterned(call: Call, kind: str) -> Plane:
     label="Stripes",
     family="Sources",
     sentence="Even stripes at any angle.",
-    words=("lines", "bars", "blinds", "venetian"),
+    words=("lines", "bars", "blinds", "venetian", "slats", "louvre", "curtain", "barn door"),
     gives="matte",
     params=_pattern_params(0.5, "Share of each stripe that is white."),
 )
@@ -106,7 +106,7 @@ def outline(shape: str, half: tuple[float, float], count: int, inner: float) -> 
     label="Shape",
     family="Sources",
     sentence="A box, circle, polygon, star, ring, line or cross.",
-    words=("circle", "iris", "rectangle", "square", "triangle", "mask", "sdf", "rounded", "oval"),
+    words=("circle", "iris", "rectangle", "square", "triangle", "mask", "sdf", "rounded corners", "oval", "spotlight"),
     gives="matte",
     params=(
         Choice(name="shape", default="rounded box", options=shapes.SHAPES, moves=False),

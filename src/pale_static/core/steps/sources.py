@@ -203,7 +203,7 @@ _BEYOND = ("clamp", "repeat", "mirror")
     label="Ramp",
     family="Sources",
     sentence="A smooth change from one point to another.",
-    words=("gradient", "fade", "direction", "wipe", "circle"),
+    words=("gradient", "fade", "direction", "wipe", "circle", "clock wipe", "sunrise", "sky"),
     # At its plain stops it is grey, and is what people wipe along.
     matte_when=lambda values: "stops" not in values,
     params=(

@@ -64,7 +64,8 @@ def _together(above: Mapping[str, Any], values: Mapping[str, Any]) -> Mapping[st
     label="Transform",
     family="Space",
     sentence="Moves, scales, turns and skews the picture.",
-    words=("rotate", "zoom", "shake", "position", "scale", "pan", "resize", "flip"),
+    words=("rotate", "zoom", "shake", "position", "scale", "pan", "resize", "flip", "spin",
+           "squeeze", "bounce", "jitter", "wiggle", "pulse", "slide"),
     main="either",
     gives="same",
     params=(
@@ -160,7 +161,7 @@ _MODES = ("along axes", "from the centre", "along the slope")
     label="Displace",
     family="Space",
     sentence="Shifts each pixel by how bright another picture is there.",
-    words=("distort", "warp", "glitch", "heat", "water", "push", "refraction", "torn edge"),
+    words=("distort", "warp", "glitch", "heat", "water", "push", "refraction", "torn edge", "heat haze", "shockwave"),
     main="either",
     gives="same",
     inputs=(

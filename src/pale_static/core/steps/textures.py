@@ -311,7 +311,7 @@ def _specks(
     label="Dirt",
     family="Sources",
     sentence="Dust, hairs and scratches, as on old film.",
-    words=("dust", "hair", "scratches", "old film", "specks", "grunge", "vintage", "worn"),
+    words=("dust", "hair", "scratches", "old film", "specks", "grunge", "vintage", "worn", "snow", "confetti"),
     gives="matte",
     params=(
         Choice(name="form", default="dust", options=_DIRT, moves=False),

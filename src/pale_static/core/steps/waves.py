@@ -22,7 +22,7 @@ from .space import CENTRE, OUTSIDE_HOLDS, centre_of, length_of
     label="Ripple",
     family="Space",
     sentence="Rings that run outward through the picture.",
-    words=("water", "waves", "drop", "pond", "wobble"),
+    words=("water", "waves", "drop", "pond", "wobble", "shockwave"),
     main="either",
     gives="same",
     params=(
