@@ -22,14 +22,9 @@ from pale_static.core.reel.plain import DISSOLVE, WIPE, plain_effect
 from pale_static.demo.edits import open_day
 from pale_static.media.edl import read_edl, write_edl
 from pale_static.media.facts import Facts
+from pale_static.media.otio_parts import read_otio
 from pale_static.media.timelines import Media, marks_csv, media_of, timeline_text, to_timeline
-from pale_static.media.timelines_in import (
-    Arrival,
-    Wanted,
-    found_among,
-    from_timeline,
-    read_otio,
-)
+from pale_static.media.timelines_in import Arrival, Wanted, found_among, from_timeline
 
 RATE = FrameRate.of(25)
 MEDIA = {

@@ -27,9 +27,10 @@ from ..media.edl import read_edl, write_edl
 from ..media.facts import HEAD, Facts, sniff
 from ..media.formats import Encoding, Format, format_for, format_of
 from ..media.opening import inspect_file
+from ..media.otio_parts import read_otio
 from ..media.sound import Mixed, shared_sound
 from ..media.timelines import Media, marks_csv, media_of, timeline_text, to_timeline
-from ..media.timelines_in import Arrival, found_among, from_timeline, read_otio
+from ..media.timelines_in import Arrival, found_among, from_timeline
 from ..media.writing import Behind, indices_of, open_writer, room_for
 from ..store import Library, macros
 from . import crew

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import PurePosixPath
 from typing import Any, TypeVar
 from urllib.parse import unquote
 
-import numpy as np
 import opentimelineio as otio
 from pydantic import BaseModel, ValidationError
 
@@ -21,10 +20,19 @@ from ..core.reel import Item, Join, Look, Mark, Reel, Row, Shot, check_reel
 from ..core.reel.document import FASTEST, SLOWEST
 from ..core.reel.plain import DISSOLVE, VERSION, WIPE
 from ..core.timing import FrameRate, nearest_frame
-from .timelines import GENERATOR, KEY, Media
+from .otio_parts import (
+    duration_of,
+    exact_seconds,
+    flattened,
+    media_stem,
+    nearest_rate,
+    own_metadata,
+    part_of,
+    rate_of,
+    stem,
+)
+from .timelines import GENERATOR, Media
 
-MOST_TEXT = 32 << 20
-MOST_NESTED = 500
 MOST_CHILDREN = 20_000
 DEEPEST = 16
 MOST_ROWS = 16
@@ -54,61 +62,13 @@ def found_among(wanted: Wanted, media: Mapping[str, Media]) -> str | None:
     """The material that a name means: by its id, by its name, then by its length."""
     if wanted.id in media:
         return wanted.id
-    stems = {_stem(wanted.file), _stem(wanted.name)} - {""}
-    named = [one for one in media.values() if {_stem(one.file), _stem(one.name)} & stems]
+    stems = {stem(wanted.file), stem(wanted.name)} - {""}
+    named = [one for one in media.values() if {stem(one.file), stem(one.name)} & stems]
     if len(named) > 1 and wanted.seconds is not None:
         near = [one for one in named if one.seconds is not None
                 and abs(one.seconds - wanted.seconds) < Fraction(1, 10)]  # fmt: skip
         named = near or named
     return named[0].id if named else None
-
-
-def _stem(name: str) -> str:
-    return PurePosixPath(name.replace("\\", "/")).stem.lower()
-
-
-def read_otio(data: bytes, name: str) -> otio.schema.Timeline:
-    """A timeline from the bytes of an ``.otio`` file.
-
-    Raises
-    ------
-    Unreadable, TooLarge
-    """
-    if len(data) > MOST_TEXT:
-        raise TooLarge(f"{name} is larger than {MOST_TEXT >> 20} MB, more than an edit can need.")
-    if _depth(data) > MOST_NESTED:
-        raise Unreadable(f"{name} nests its parts more than {MOST_NESTED} deep.")
-    try:
-        found = otio.adapters.read_from_string(data.decode("utf-8"), "otio_json")
-    except UnicodeDecodeError:
-        raise Unreadable(f"{name} is no OpenTimelineIO: it holds bytes that are no text.") from None
-    except Exception as fault:
-        raise Unreadable(f"{name} cannot be read as OpenTimelineIO: {_said(fault)}.") from fault
-    return timeline_of(found, name)
-
-
-_TEXT = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
-
-
-def _depth(data: bytes) -> int:
-    """How deep lists and objects lie in each other: the library's reader has no limit of its own,
-    and would end the process."""
-    marks = np.frombuffer(_TEXT.sub(b"", data), np.uint8)
-    steps = np.isin(marks, (0x5B, 0x7B)).astype(np.int32) - np.isin(marks, (0x5D, 0x7D))
-    return int(steps.cumsum().max(initial=0))
-
-
-def timeline_of(found: Any, name: str) -> otio.schema.Timeline:
-    """The first timeline in what a file holds."""
-    if isinstance(found, otio.schema.SerializableCollection):
-        found = next(iter(one for one in found if isinstance(one, otio.schema.Timeline)), None)
-    if isinstance(found, otio.schema.Timeline):
-        return found
-    raise Unreadable(f"{name} holds no timeline. Hand the edit over as a timeline.")
-
-
-def _said(fault: Exception) -> str:
-    return (str(fault).splitlines() or [type(fault).__name__])[0][:200].rstrip(".")
 
 
 def from_timeline(timeline: otio.schema.Timeline, media: Mapping[str, Media]) -> Arrival:
@@ -154,8 +114,8 @@ class _Reading:
         self.missing: dict[str, None] = {}
         self.taken: set[str] = set()
         self.count = 0
-        self.kept = _held(_ours(timeline), "edit")
-        self.rate = FrameRate.of(self.kept.get("rate") or _rate_of(timeline))
+        self.kept = part_of(own_metadata(timeline), "edit")
+        self.rate = FrameRate.of(self.kept.get("rate") or rate_of(timeline))
 
     def note(self, sentence: str) -> None:
         if sentence not in self.notes:
@@ -190,7 +150,7 @@ class _Reading:
         """An exact time."""
         if not math.isfinite(time.value) or not math.isfinite(time.rate) or time.rate <= 0:
             raise Unreadable(f"A time of {what} is no number. Correct it where the edit was made.")
-        rate = _near(time.rate).exact if 1 <= time.rate <= 1000 else Fraction(time.rate)
+        rate = nearest_rate(time.rate).exact if 1 <= time.rate <= 1000 else Fraction(time.rate)
         return Fraction(time.value).limit_denominator(10**6) / rate
 
     def frames(self, time: otio.opentime.RationalTime, what: str) -> int:
@@ -215,7 +175,7 @@ class _Reading:
                 lane.joins.append((len(lane.pieces), child))
                 continue
             begin = self.frame(at)
-            length = self.seconds(_duration(child), what)
+            length = self.seconds(duration_of(child), what)
             if length < 0:
                 raise Unreadable(f"{what} has a length below zero. Correct it where it was made.")
             at += length
@@ -237,7 +197,7 @@ class _Reading:
                     f"“{child.name or 'A nested edit'}” is an edit within the edit: its pieces lie "
                     "on the track now, the topmost ones where several lie over each other."
                 )
-                yield from self.flat(_flattened(child), depth + 1)
+                yield from self.flat(flattened(child), depth + 1)
             else:
                 yield child
 
@@ -251,7 +211,10 @@ class _Reading:
             source = self.source(piece, kept)
             if source is None:
                 continue
-            gap, length = _exact(kept.get("gap")) or Fraction(0), _exact(kept.get("length"))
+            gap, length = (
+                exact_seconds(kept.get("gap")) or Fraction(0),
+                exact_seconds(kept.get("length")),
+            )
             rate = self.rate.exact
             # Our own times are kept where they give the frames that the list shows.
             begin = max(at, self.frame(exact + gap)) if gap else at
@@ -284,7 +247,7 @@ class _Reading:
     def item(self, piece: _Piece) -> Item | None:
         kept = self.kept_of(piece.clip, "item")
         rate = self.rate.exact
-        at, length = _exact(kept.get("at")), _exact(kept.get("length"))
+        at, length = exact_seconds(kept.get("at")), exact_seconds(kept.get("length"))
         begin, end = piece.begin, piece.end
         # Our own times are kept where they give the frames that the list shows.
         if (
@@ -298,7 +261,7 @@ class _Reading:
             "id": self.name(kept.get("id") or piece.clip.name), "looks": self.looks(piece.clip),
         }  # fmt: skip
         if "use" not in kept:
-            own = _held(kept, "source")
+            own = part_of(kept, "source")
             source = self.source(piece, own)
             if source is None:
                 return None
@@ -319,7 +282,7 @@ class _Reading:
         if material is None:
             material = wanted.id or f"missing:{wanted.file or wanted.name}"[:200]
             self.missing[wanted.file or wanted.name] = None
-        start = _exact(kept.get("start", "0")) or Fraction(0)
+        start = exact_seconds(kept.get("start", "0")) or Fraction(0)
         if clip.source_range is not None:
             seen = self.seconds(clip.source_range.start_time, what)
             origin = reference.available_range.start_time if (
@@ -354,7 +317,7 @@ class _Reading:
         file, own = "", ""
         seconds = None
         if reference is not None:
-            own = str(_ours(reference).get("id", ""))
+            own = str(own_metadata(reference).get("id", ""))
             if isinstance(reference, otio.schema.ExternalReference):
                 file = PurePosixPath(unquote(reference.target_url or "").replace("\\", "/")).name
             elif isinstance(reference, otio.schema.ImageSequenceReference):
@@ -378,7 +341,7 @@ class _Reading:
                     direction = "freeze"
                     continue
                 direction = "backwards" if told < 0 else "forwards"
-                own = _exact(kept.get("speed"))
+                own = exact_seconds(kept.get("speed"))
                 wanted = Fraction(abs(told)).limit_denominator(10_000)
                 speed = own if own is not None and float(own) == abs(told) else wanted
                 if not SLOWEST <= speed <= FASTEST:
@@ -387,17 +350,17 @@ class _Reading:
                         "that is possible, 25 % to 400 %."
                     )
                     speed = min(max(speed, SLOWEST), FASTEST)
-            elif "look" not in _ours(effect):
+            elif "look" not in own_metadata(effect):
                 name = effect.effect_name or effect.name or type(effect).__name__
                 self.note(f"The effect “{name}” on {what} is not known here, and was left out.")
         if direction == "freeze" and kept.get("direction") == "freeze":
-            speed = _exact(kept.get("speed")) or speed
+            speed = exact_seconds(kept.get("speed")) or speed
         return {"direction": direction, "speed": speed}
 
     def looks(self, clip: otio.schema.Clip) -> list[Look]:
         looks = []
         for effect in clip.effects:
-            kept = _ours(effect).get("look")
+            kept = own_metadata(effect).get("look")
             if isinstance(kept, Mapping):
                 plain = {**kept, "id": self.name(str(kept.get("id") or "look"))}
                 looks.append(self._model(Look, plain, f"A look on {clip.name}"))
@@ -435,7 +398,7 @@ class _Reading:
         left = names[index - 1] if index else None
         right = names[index] if index < len(names) else None
         touching = left and right and pieces[index - 1].end == pieces[index].begin
-        own = _held(_ours(made), "join")
+        own = part_of(own_metadata(made), "join")
         if not touching:
             # It leads in or out: ours say which, others by the side they lie on.
             leads_in = own.get("left") is None if own else bool(right) and after >= before
@@ -443,7 +406,7 @@ class _Reading:
         length = before + after
         if (left is None and right is None) or length < 1:
             return None
-        exact = _exact(own.get("length"))
+        exact = exact_seconds(own.get("length"))
         if exact is None or self.rate.frames(exact) != length:
             exact = length / rate
         alignment = own.get("alignment", "across")
@@ -470,12 +433,12 @@ class _Reading:
     def sounds(self, base: _Lane) -> None:
         """Tell what sound is not taken: here sound lies under its own shot."""
         for track in self.timeline.audio_tracks():
-            if _ours(track).get("follows"):
+            if own_metadata(track).get("follows"):
                 continue
             lane = self.lane(track)
-            under = {(_media_of(one.clip), one.begin, one.end) for one in base.pieces}
+            under = {(media_stem(one.clip), one.begin, one.end) for one in base.pieces}
             apart = [one for one in lane.pieces
-                     if (_media_of(one.clip), one.begin, one.end) not in under]  # fmt: skip
+                     if (media_stem(one.clip), one.begin, one.end) not in under]  # fmt: skip
             if apart:
                 names = ", ".join(sorted({one.clip.name or "sound" for one in apart})[:4])
                 self.note(
@@ -487,7 +450,7 @@ class _Reading:
         marks = []
         for marker in self.timeline.tracks.markers:
             at = self.seconds(marker.marked_range.start_time, marker.name or "a mark")
-            own = _exact(_ours(marker).get("at"))
+            own = exact_seconds(own_metadata(marker).get("at"))
             if own is not None and self.frame(own) == self.frame(at):
                 at = own
             if at >= 0:
@@ -497,7 +460,7 @@ class _Reading:
     # Ours.
 
     def kept_of(self, clip: otio.schema.Clip, kind: str) -> dict[str, Any]:
-        return _held(_ours(clip), kind)
+        return part_of(own_metadata(clip), kind)
 
     def name(self, wanted: Any, fallback: str = "shot") -> str:
         """An identifier that is not taken."""
@@ -520,85 +483,3 @@ class _Reading:
 
 
 _IDENTIFIER = re.compile(r"[a-z0-9][a-z0-9-]{0,47}")
-
-
-def _ours(thing: Any) -> Mapping[str, Any]:
-    """Our metadata of a part; empty where there is none, or something else under our name."""
-    kept = _as_plain(thing.metadata.get(KEY))
-    return kept if isinstance(kept, Mapping) else {}
-
-
-def _held(kept: Mapping[str, Any], name: str) -> dict[str, Any]:
-    """What our metadata hold under a name; empty where that is no object."""
-    value = kept.get(name)
-    return dict(value) if isinstance(value, Mapping) else {}
-
-
-def _as_plain(value: Any) -> Any:
-    """Metadata as plain dictionaries and lists; the library's own objects are left out."""
-    if isinstance(value, str | int | float | bool) or value is None:
-        return value
-    if isinstance(value, Mapping) or hasattr(value, "keys"):
-        return {str(name): _as_plain(value[name]) for name in value}
-    if isinstance(value, Sequence) or type(value).__name__ == "AnyVector":
-        return [_as_plain(one) for one in value]
-    return None
-
-
-def _exact(value: Any) -> Fraction | None:
-    """Exact seconds from our own text; None where there are none."""
-    try:
-        return None if value is None else Fraction(str(value))
-    except (ValueError, ZeroDivisionError):
-        return None
-
-
-def _duration(child: Any) -> otio.opentime.RationalTime:
-    try:
-        return child.duration()
-    except Exception as fault:
-        name = child.name or "A piece"
-        raise Unreadable(f"{name} has no length: its media do not say one either.") from fault
-
-
-def _flattened(child: otio.core.Composition) -> otio.schema.Track:
-    """A nested stack or track as one track, cut to what is used of it."""
-    copy = child.deepcopy()
-    span = copy.source_range
-    copy.source_range = None
-    if isinstance(copy, otio.schema.Stack):
-        tracks = []
-        while len(copy):
-            one = copy.pop(0)
-            if not isinstance(one, otio.schema.Track):
-                alone = otio.schema.Track()
-                alone.append(one)
-                one = alone
-            tracks.append(one)
-        copy = otio.algorithms.flatten_stack(tracks)
-    return otio.algorithms.track_trimmed_to_range(copy, span) if span is not None else copy
-
-
-def _rate_of(timeline: otio.schema.Timeline) -> str:
-    """The rate of a timeline: its own, else that of its first piece."""
-    times: list[Callable[[], Any]] = [lambda: timeline.global_start_time]
-    times += [lambda one=one: one.source_range.duration for one in timeline.find_clips()]  # type: ignore[misc]
-    for time in times:
-        try:
-            rate = time().rate
-        except AttributeError:
-            continue
-        if math.isfinite(rate) and 1 <= rate <= 1000:
-            return str(_near(rate))
-    return "25"
-
-
-def _near(rate: float) -> FrameRate:
-    """The exact rate that a decimal one stands for."""
-    return FrameRate.of(Fraction(rate).limit_denominator(1001))
-
-
-def _media_of(clip: otio.schema.Clip) -> str:
-    reference = clip.media_reference
-    url = getattr(reference, "target_url", "") or ""
-    return _stem(unquote(url)) or _stem(clip.name or "")

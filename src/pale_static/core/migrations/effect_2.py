@@ -1,109 +1,14 @@
-"""Documents of earlier versions, brought to the present one by pure functions.
-
-Every stored document names its format, ``pale-static/NAME@VERSION``. :func:`upgraded` takes plain
-JSON of any version to the newest. It changes only what it understands: what is malformed stays
-as it is, so that the models refuse it and name the place.
-"""
+"""Effects and parts of version 1, as version 2 writes them: plainer names of values and choices."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Mapping
-from copy import deepcopy
-from fractions import Fraction
-from itertools import pairwise
+from collections.abc import Iterator, Mapping
 from typing import Any
 
-from .faults import Fault
+from .plain import Plain
 
-Plain = dict[str, Any]
-
-_FORMAT = re.compile(r"pale-static/([a-z]+)@(\d{1,9})")
 _DOTTED = re.compile(r"(?<![\w.])(\w+)\.(\w+)\.(\w+)(?![\w.])")
-
-
-def upgraded(name: str, raw: Any) -> Any:
-    """A document in the newest version of its format.
-
-    Parameters
-    ----------
-    name : {"effect", "macro", "part", "parts", "reel"}
-        What the document has to be.
-    raw : plain JSON
-        A document without a format counts as one of the newest version.
-
-    Raises
-    ------
-    Fault
-        If a newer program wrote it.
-    """
-    if not isinstance(raw, Mapping):
-        return raw
-    plain = dict(raw)
-    written = _FORMAT.fullmatch(str(plain.get("format", "")))
-    steps = _STEPS[name]
-    if written and written[1] == name:
-        version = int(written[2])
-        if version > len(steps) + 1:
-            raise Fault(
-                f"A newer version of Pale Static wrote this {name} (format {version}; this "
-                f"version reads up to {len(steps) + 1}). Update Pale Static to open it.",
-                "format",
-            )
-        for step in steps[max(version, 1) - 1 :]:
-            plain = step(plain)
-        plain["format"] = f"pale-static/{name}@{len(steps) + 1}"
-    within = _WITHIN.get(name)
-    return within(plain) if within else plain
-
-
-def _macro_within(plain: Plain) -> Plain:
-    return plain | {"effect": upgraded("effect", plain.get("effect"))}
-
-
-def _held_within(plain: Plain) -> Plain:
-    """Macros that steps run are documents of their own."""
-    lanes = plain.get("lanes")
-    if not isinstance(lanes, list) or not all(isinstance(lane, dict) for lane in lanes):
-        return plain
-
-    def step(one: Any) -> Any:
-        if not isinstance(one, dict):
-            return one
-        held = one.get("macro")
-        if isinstance(held, dict) and isinstance(held.get("effect"), dict):
-            one = one | {"macro": held | {"effect": upgraded("effect", held["effect"])}}
-        if isinstance(one.get("steps"), list) and one["steps"]:
-            one = one | {"steps": [step(inner) for inner in one["steps"]]}
-        return one
-
-    if not any(_holds_macro(lane.get("steps")) for lane in lanes):
-        return plain
-    return plain | {
-        "lanes": [
-            lane | {"steps": [step(one) for one in lane["steps"]]}
-            if isinstance(lane.get("steps"), list)
-            else lane
-            for lane in lanes
-        ]
-    }
-
-
-def _holds_macro(steps: Any) -> bool:
-    return isinstance(steps, list) and any(
-        isinstance(one, dict) and (one.get("macro") is not None or _holds_macro(one.get("steps")))
-        for one in steps
-    )
-
-
-def _parts_within(plain: Plain) -> Plain:
-    parts = plain.get("parts")
-    if not isinstance(parts, list):
-        return plain
-    return plain | {"parts": [upgraded("part", part) for part in parts]}
-
-
-# Version 1 to 2: names of values, choices and kinds.
 
 _EVOLVE = "_".join(("evolve", "rate"))
 _POSITION, _VALUE = (f"{word}_step" for word in ("position", "value"))
@@ -161,7 +66,8 @@ _SHOWN = {"grow": "grow_shrink", "tint": "tint_by_brightness"}
 """How formulas write the labels of version 1 that differ from the kind's own name."""
 
 
-def _effect_2(plain: Plain) -> Plain:
+def effect_2(plain: Plain) -> Plain:
+    """An effect, or a part, of version 1 with the names of version 2."""
     return plain | _lanes_2(plain)
 
 
@@ -427,84 +333,3 @@ def _greyed(
     moved[str(lane.get("id")), str(noise.get("id"))] = name
     at = steps.index(noise) + 1
     return [*steps[:at], {"id": name, "kind": "levels", "values": values}, *steps[at:]]
-
-
-def _reel_2(plain: Plain) -> Plain:
-    """Times were frames of the edit; they are exact seconds now."""
-    try:
-        rate = Fraction(str(plain.get("rate", "25")))
-    except (ValueError, ZeroDivisionError):
-        return plain
-    if rate <= 0:
-        return plain
-
-    def timed(one: Any, names: tuple[str, ...]) -> Any:
-        if not isinstance(one, dict):
-            return one
-        times = {name: one[name] for name in names if isinstance(one.get(name), int)}
-        return one | {name: str(Fraction(frames) / rate) for name, frames in times.items()}
-
-    lists = {"shots": ("start", "length"), "joins": ("length",)}
-    return plain | {
-        name: [timed(one, times) for one in plain[name]]
-        for name, times in lists.items()
-        if isinstance(plain.get(name), list)
-    }
-
-
-def _reel_3(plain: Plain) -> Plain:
-    """A join lay after its left shot; now it names both."""
-    shots, joins = plain.get("shots"), plain.get("joins")
-    if not isinstance(shots, list) or not isinstance(joins, list):
-        return plain
-    names = [shot.get("id") if isinstance(shot, dict) else None for shot in shots]
-    after = {str(left): right for left, right in pairwise(names)}
-    return plain | {
-        "joins": [
-            join | {"right": after[str(join["left"])]}
-            if isinstance(join, dict) and str(join.get("left")) in after
-            else join
-            for join in joins
-        ]
-    }
-
-
-def _reel_4(plain: Plain) -> Plain:
-    """Joins and looks could share an identifier; now each has one of its own."""
-
-    def listed(raw: Any, name: str) -> list[Plain]:
-        found = raw.get(name) if isinstance(raw, dict) else None
-        return [one for one in found if isinstance(one, dict)] if isinstance(found, list) else []
-
-    plain = deepcopy(plain)
-    placed = [
-        *listed(plain, "shots"),
-        *(i for row in listed(plain, "rows") for i in listed(row, "items")),
-    ]
-    taken = {str(one.get("id")) for one in placed}
-    for use in (
-        *listed(plain, "joins"),
-        *(look for one in placed for look in listed(one, "looks")),
-    ):
-        if isinstance(use.get("id"), str):
-            old, number = use["id"], 1
-            while use["id"] in taken:
-                number += 1
-                use["id"] = f"{old}-{number}"
-            taken.add(use["id"])
-    return plain
-
-
-_STEPS: Mapping[str, tuple[Callable[[Plain], Plain], ...]] = {
-    "effect": (_effect_2,),
-    "part": (_effect_2,),
-    "reel": (_reel_2, _reel_3, _reel_4),
-    "macro": (),
-    "parts": (),
-}
-_WITHIN: Mapping[str, Callable[[Plain], Plain]] = {
-    "macro": _macro_within, "parts": _parts_within, "effect": _held_within, "part": _held_within,
-}  # fmt: skip
-
-VERSIONS = {name: len(steps) + 1 for name, steps in _STEPS.items()}
-"""The newest version of each format."""

@@ -1,0 +1,7 @@
+"""What documents are before a model has read them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+Plain = dict[str, Any]
