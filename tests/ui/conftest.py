@@ -102,6 +102,17 @@ def page(
     assert not faults
 
 
+def visit(page: Page, path: str) -> None:
+    """Go to a place within the application, as its links do: nothing is loaded anew."""
+    if page.locator("header.top-bar nav").count() == 0:
+        page.goto(path)
+    else:
+        page.evaluate(
+            "path => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate')); }",
+            path,
+        )
+
+
 def answers(page: Page, path: str, test: str, seconds: float = 30) -> None:
     """Wait until what the server answers as ``d`` passes a test in the page's language.
 

@@ -10,7 +10,8 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from ..server import Server
-from .bench_parts import more, open_draft
+from .bench_parts import build, open_draft
+from .conftest import visit
 from .test_places import open_bench
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -64,11 +65,11 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server, the
         ("/reel", "Reel"), ("/renders", "Renders"), ("/materials", "Materials"),
     ]  # fmt: skip
     for path, there in places if theme == "pale" else places[:1]:
-        page.goto(path)
+        visit(page, path)
         expect(page.get_by_text(there).first).to_be_visible()
         page.wait_for_timeout(300)
         check(path)
-    page.goto("/reel/3")
+    visit(page, "/reel/3")
     expect(page.get_by_role("region", name="Strip")).to_be_visible()
     page.locator(".Strip-join, .Strip-cut").first.click()
     page.wait_for_timeout(400)
@@ -102,7 +103,7 @@ def test_nothing_is_cut_off_or_lies_over_anything(
     page.set_viewport_size({"width": size[0], "height": size[1]})
     places = ("/shelf", "/shelf/ember-fray", "/bench", "/reel", "/renders", "/materials")
     for path in places if size[0] < 1900 else places[:2]:
-        page.goto(path)
+        visit(page, path)
         page.wait_for_timeout(250)
         assert page.evaluate(OVERFLOW) == [], path
     open_bench(page, server)
@@ -183,18 +184,18 @@ CUT = """place => {
 
 
 def test_no_card_cuts_anything_off(page: Page, server: Server) -> None:
-    draft = server.ask("POST", "/effects", {"kind": "look", "name": "Every kind"})
-    places = []
+    places, changes = [], []
     for kind in server.ask("GET", "/steps")["kinds"]:
         if kind["kind"] in ("slot", "repeat"):
             continue
         lane = "out"
         if kind["main"] is None:
-            draft = more(server, draft, {"do": "add-lane", "name": kind["label"]})
-            lane = draft["effect"]["lanes"][-2]["id"]
+            lane = f"only-{kind['kind']}"
+            changes.append({"do": "add-lane", "name": f"Only {kind['kind']}"})
         at = {"at": 1} if kind["main"] else {}
-        draft = more(server, draft, {"do": "add-step", "lane": lane, "kind": kind["kind"], **at})
+        changes.append({"do": "add-step", "lane": lane, "kind": kind["kind"], **at})
         places.append(f"{lane}.{kind['kind']}")
+    draft = build(server, "look", "Every kind", *changes)
     open_draft(page, draft)
     found = {}
     for place in places:

@@ -400,7 +400,7 @@ def test_forty_steps_in_eight_lanes_stay_smooth(page: Page, server: Server) -> N
         changes += [step(f"l{lane}", "noise", seed=lane)]
         changes += [step(f"l{lane}", "levels") for _ in range(4)]
     changes += [step("out", "levels") for _ in range(5)]
-    draft = build(server, "texture", "Many", {"do": "several", "changes": changes})
+    draft = build(server, "texture", "Many", *changes)
     asked: list[str] = []
     page.on("request", lambda one: asked.append(one.url))
     open_draft(page, draft)
