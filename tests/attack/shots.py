@@ -314,15 +314,15 @@ class Target:
         lane = head.document["lanes"][-1]
         change = {"do": "set-value", "lane": lane["id"], "step": lane["steps"][-1]["id"],
                   "value_name": "mix", "value": {"formula": text}}  # fmt: skip
-        body = {
-            "base": head.id,
-            "change": change,
-            "frame": 3,
-            "length": 20,
-            "width": 64,
-            "height": 36,
-        }
-        answer = self.client.post(f"/api/effects/{effect}/live", json=body, headers=HOST)
+        sized = {"frame": 3, "length": 20, "width": 64, "height": 36}
+        path = f"/api/effects/{effect}"
+        if rng.random() < 0.5:
+            body = {"base": head.id, "change": change, **sized}
+            answer = self.client.post(f"{path}/live", json=body, headers=HOST)
+        else:
+            tried = f"{path}/{head.id}/try-on.jpg"
+            query = {"change": json.dumps(change), **sized}
+            answer = self.client.get(tried, query_string=query, headers=HOST)
         return f"formula {text[:200]!r}: {answer.get_data()[:200]!r}", answer.status_code
 
     def _address(self, rng: random.Random) -> tuple[str, int]:
