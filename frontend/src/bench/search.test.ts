@@ -147,7 +147,7 @@ const WISHES: Record<string, string> = {
   spin: "transform twirl",
   squeeze: "transform",
   bounce: "transform",
-  wiggle: "transform",
+  sway: "transform",
   shockwave: "ripple displace",
   "heat haze": "displace",
   "x-ray": "invert",

@@ -65,7 +65,7 @@ def _together(above: Mapping[str, Any], values: Mapping[str, Any]) -> Mapping[st
     family="Space",
     sentence="Moves, scales, turns and skews the picture.",
     words=("rotate", "zoom", "shake", "position", "scale", "pan", "resize", "flip", "spin",
-           "squeeze", "bounce", "jitter", "wiggle", "pulse", "slide"),
+           "squeeze", "bounce", "jitter", "sway", "pulse", "slide"),
     main="either",
     gives="same",
     params=(
