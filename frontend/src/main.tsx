@@ -6,7 +6,7 @@ import "@fontsource/ibm-plex-sans-condensed/600.css";
 import "@fontsource/ibm-plex-sans/400.css";
 import "@fontsource/ibm-plex-sans/500.css";
 import "@fontsource/ibm-plex-sans/600.css";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { MutationCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
 import { asked } from "./api/asked";
@@ -17,7 +17,15 @@ import "virtual:antd.css";
 import "./theme/tokens.css";
 import "./theme/shared.css";
 
-const client = new QueryClient({
+const client: QueryClient = new QueryClient({
+  // What has been changed may stand in any list: each is read again when it is next opened.
+  mutationCache: new MutationCache({
+    onSuccess: () =>
+      client.invalidateQueries({
+        refetchType: "none",
+        predicate: ({ options }) => (options as { staleTime?: number }).staleTime !== Infinity,
+      }),
+  }),
   defaultOptions: {
     queries: {
       staleTime: 2000,

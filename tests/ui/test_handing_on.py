@@ -20,7 +20,7 @@ from pale_static.media.formats import FORMATS, Format
 from pale_static.media.stills import encode_png
 
 from ..server import Server
-from .conftest import answers
+from .conftest import answers, visit
 
 SIZE = (64, 36)
 
@@ -68,8 +68,9 @@ def test_every_format_is_chosen_rendered_and_downloaded(
     page: Page, edit: Any, tmp_path: Path
 ) -> None:
     # All are asked for first: renders go on while others are asked for.
-    page.goto(f"/reel/{edit['id']}")
+    page.goto("/renders")
     for form in FORMATS:
+        visit(page, f"/reel/{edit['id']}")
         page.get_by_role("button", name="Render", exact=True).click()
         dialog = page.get_by_role("dialog")
         dialog.get_by_label("Format").fill(form.label)
@@ -78,8 +79,6 @@ def test_every_format_is_chosen_rendered_and_downloaded(
         expect(copies).to_be_visible() if form.copies else expect(copies).to_be_hidden()
         dialog.get_by_role("button", name="Start the render").click()
         expect(page.locator("article.Renders-render").first).to_contain_text(form.label)
-        page.go_back()
-    page.goto("/renders")
     for number, form in enumerate(reversed(FORMATS)):
         if number % 8 == 7:
             page.reload()  # a browser asks before an eleventh download in a row from one page

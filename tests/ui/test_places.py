@@ -297,7 +297,7 @@ def test_a_macro_is_handed_over_and_brought_in(page: Page, server: Server, tmp_p
     expect(page.get_by_text("is not a .palemacro package")).to_be_visible()
 
 
-def test_the_tray_auditions_and_a_join_is_stretched_and_mended(page: Page, server: Server) -> None:
+def test_the_tray_tries_on_and_a_join_is_stretched_and_mended(page: Page, server: Server) -> None:
     page.goto("/reel/3")
     page.get_by_role("button", name=re.compile("^Ember Fray ·")).click()
     tray = page.get_by_role("region", name="Macros for this cut")

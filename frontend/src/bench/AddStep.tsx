@@ -132,7 +132,7 @@ export function AddStep(props: Props) {
         />
         {near && (
           <p className={`soft ${styles.nothing}`} role="status">
-            Nothing here says “{text.trim()}”. These come near it:
+            No step has the word “{text.trim()}”. These come near it:
           </p>
         )}
         <ul role="listbox" id="step-list" ref={list} aria-label="Steps">
