@@ -39,14 +39,15 @@ def preflight(shelf: LibraryShelf, reel: Reel, form: Format) -> list[Mismatch]:
     if not reel.length:
         return [Mismatch("The edit is empty. Put a shot on it first.")]
     known = lasts(shelf.library, reel)
+    of_shots = (
+        (one.name, found) for one in reel.placed for found in _source(shelf, reel, one, known)
+    )
+    of_joins = (found for join in reel.joins for found in _handles(reel, join, known))
+    others = (_sounds(shelf, reel, form), _macros(shelf, reel), of_joins)
     return [
         *_format(reel, form),
-        *_together(
-            (one.name, found) for one in reel.placed for found in _source(shelf, reel, one, known)
-        ),
-        *_sounds(shelf, reel, form),
-        *_macros(shelf, reel),
-        *(found for join in reel.joins for found in _handles(reel, join, known)),
+        *_together(of_shots),
+        *_together((None, found) for each in others for found in each),
     ]
 
 
@@ -54,15 +55,17 @@ MOST_NAMES = 5
 """So many names stand in one sentence."""
 
 
-def _together(found: Iterable[tuple[str, Mismatch]]) -> Iterator[Mismatch]:
-    """What is alike in several shots as one sentence, whose {} are their names."""
+def _together(found: Iterable[tuple[str | None, Mismatch]]) -> Iterator[Mismatch]:
+    """What is alike as one sentence, whose {} are the names of the shots, where there are any."""
     alike: dict[tuple[str, str], tuple[list[str], list[Remedy]]] = {}
     for name, one in found:
         names, remedies = alike.setdefault((one.sentence, one.words), ([], []))
-        names.append(name)
+        if name is not None:
+            names.append(name)
         remedies.extend(one.remedies)
     for (sentence, words), (names, remedies) in alike.items():
-        yield Mismatch(sentence.replace("{}", _listed(names)), words, tuple(remedies))
+        said = sentence.replace("{}", _listed(names)) if names else sentence
+        yield Mismatch(said, words, tuple(remedies))
 
 
 def _listed(names: Sequence[str]) -> str:
