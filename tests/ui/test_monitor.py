@@ -17,6 +17,7 @@ from pale_static.core.steps.placing import forward
 
 from ..server import Server
 from .bench_parts import build, grab, middle, open_draft, pixels, step
+from .conftest import visit
 from .test_bench_more import kept
 from .test_places import changed, now
 from .test_whole_job import value
@@ -119,6 +120,11 @@ def test_one_channel_is_seen_as_grey(page: Page, server: Server) -> None:
         )
         page.wait_for_timeout(250)
         assert np.abs(pixels(page)[..., 0] - whole @ np.array(weights)).max() <= 0.51, channel
+    # Another effect that is opened is seen in its colours.
+    other = build(server, "look", "Next", step("out", "invert"))
+    visit(page, f"/bench/{other['id']}")
+    expect(page.get_by_role("region", name="Lane Out")).to_contain_text("Invert")
+    expect(page.get_by_test_id("compared")).to_be_hidden()
 
 
 def test_a_value_is_tried_in_the_split_too(page: Page, server: Server, draft: Any) -> None:

@@ -48,7 +48,8 @@ export function Bench() {
     select(null);
     setLength(null);
     go(0);
-    set({ other: 0, base: null, against: "clip", view: "result", passes: {}, trying: null });
+    set({ other: 0, base: null, against: "clip", view: "result", channel: "colour" });
+    set({ passes: {}, trying: null, pipette: null });
     useSheets.getState().clear();
   }, [id, select, setLength, go, set]);
 
