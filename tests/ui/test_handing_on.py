@@ -99,6 +99,27 @@ def test_every_format_is_chosen_rendered_and_downloaded(
         assert size == (wide, SIZE[1]), form.slug
 
 
+@pytest.mark.own_page
+def test_a_render_just_asked_for_is_listed_however_lately_the_list_was_read(
+    page: Page, edit: Any
+) -> None:
+    page.goto(f"/reel/{edit['id']}")
+    # A page that is not in view does not ask by itself, again and again.
+    page.evaluate(
+        "Object.defineProperty(document, 'visibilityState', {get: () => 'hidden'});"
+        "document.dispatchEvent(new Event('visibilitychange'))"
+    )
+    for _ in range(2):
+        visit(page, "/renders")
+        expect(page.get_by_role("heading", name="Renders")).to_be_visible()
+        known = page.locator("article.Renders-render").count()
+        visit(page, f"/reel/{edit['id']}")
+        page.get_by_role("button", name="Render", exact=True).click()
+        page.get_by_role("button", name="Start the render").click()
+        expect(page.get_by_role("heading", name="Renders")).to_be_visible()
+        expect(page.locator("article.Renders-render")).to_have_count(known + 1)
+
+
 def test_a_render_that_has_not_changed_is_there_at_once_and_plays(
     page: Page, server: Server, edit: Any
 ) -> None:

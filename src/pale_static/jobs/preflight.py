@@ -27,7 +27,7 @@ Remedy = SetReel | SetShot | SetJoin | SetUse | Remove
 
 @dataclass(frozen=True)
 class Mismatch:
-    """What does not match: a sentence, and changes that mend it with what their button says."""
+    """A mismatch in one sentence, with the changes that correct it and the label of their button."""
 
     sentence: str
     words: str = ""

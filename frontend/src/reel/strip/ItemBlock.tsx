@@ -82,8 +82,8 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
   const text = item.use && textOf(view, item.use);
   const [typing, setTyping] = useState(false);
   const macro = item.use ? titleOf(view, item.use) : "clip";
-  // An item has its macro's name until it is given another.
-  const own = text?.value.replace(/\s+/g, " ") ?? (macro === item.name ? "" : macro);
+  // Beside its name: what it says, or its macro, whichever the name does not say already.
+  const besides = [text?.value.replace(/\s+/g, " "), macro].find((one) => one && one !== item.name);
   return (
     <div
       className={`${styles.item} ${selected ? "selected" : ""} ${item.kind === "look" ? styles.over : ""}`}
@@ -130,7 +130,7 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
         }
       >
         <b>{item.name}</b>{" "}
-        <span className="mono">{item.kind === "look" ? "over all below" : own}</span>
+        <span className="mono">{item.kind === "look" ? "over all below" : besides}</span>
       </button>
       <Grips
         head={grabHead}

@@ -1,4 +1,4 @@
-"""Effects and parts of version 1, as version 2 writes them: plainer names of values and choices."""
+"""The migration of effects and parts from version 1 to 2: plainer names of values and choices."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Edits of versions 1 to 3, each as the next one writes them."""
+"""Migrations of edits: version 1 to 2, 2 to 3, and 3 to 4."""
 
 from __future__ import annotations
 
