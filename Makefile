@@ -17,18 +17,21 @@ help: ## List these commands
 setup: .venv/run $(PAGE) ## Set up what running needs
 
 VENV = test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv .venv
-# Python compiles a module when it is first imported; compiling all of them here takes a minute.
-INSTALL = $(BIN)/pip install --quiet --no-compile --disable-pip-version-check --editable
+PIP = $(BIN)/pip install --quiet --disable-pip-version-check
+# uv fetches and unpacks side by side, four times as fast as pip. Where only pip is set up to reach
+# a package index, pip does it. Neither compiles modules: Python does when one is first imported.
+INSTALL = { $(PIP) uv==0.13.9 && $(BIN)/uv pip install --quiet --python $(BIN)/python $(1); } || \
+	$(PIP) --no-compile $(1)
 
 .venv/run: pyproject.toml
 	$(VENV)
-	$(INSTALL) .
+	$(call INSTALL,--editable .)
 	touch .venv/run
 
 # What testing needs holds what running needs: one look at the packages, not two.
 .venv/packages: pyproject.toml
 	$(VENV)
-	$(INSTALL) '.[test]'
+	$(call INSTALL,--editable '.[test]')
 	touch .venv/run .venv/packages
 
 .venv/ready: .venv/packages
