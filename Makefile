@@ -14,7 +14,7 @@ unexport PYTHONDONTWRITEBYTECODE
 help: ## List these commands
 	@sed -n 's/^\([a-z-]*\):.*## \(.*\)/make \1\t\2/p' Makefile | expand -t 18
 
-setup: .venv/run $(PAGE) ## Set up what running needs
+setup: .venv/begun $(PAGE) ## Set up what running needs
 
 VENV = test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv .venv
 PIP = $(BIN)/pip install --quiet --disable-pip-version-check
@@ -27,6 +27,13 @@ INSTALL = { $(PIP) uv==0.13.9 && $(BIN)/uv pip install --quiet --python $(BIN)/p
 	$(VENV)
 	$(call INSTALL,--editable .)
 	touch .venv/run
+
+# One core is free while the page is built: modules are compiled that the server imports, and then
+# kernels, which it would compile itself.
+.venv/begun: .venv/run
+	$(BIN)/python -c "import pale_static.serving, pale_static.demo.fill"
+	$(BIN)/python -m pale_static.jobs.compiling --until $(PAGE)
+	touch .venv/begun
 
 # What testing needs holds what running needs: one look at the packages, not two.
 .venv/packages: pyproject.toml

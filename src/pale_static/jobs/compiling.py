@@ -10,6 +10,7 @@ import os
 import sys
 import threading
 from concurrent.futures import ProcessPoolExecutor
+from contextlib import suppress
 from hashlib import blake2b
 from importlib import import_module
 from multiprocessing import get_context
@@ -47,13 +48,35 @@ def compile_module(task: str) -> str:
     return module
 
 
+def _modules() -> list[str]:
+    names = {path.stem for path in HERE.glob("*.py")} - {"__init__", "rows", "power", "luminance"}
+    return [*FIRST, *sorted(names - set(FIRST))]
+
+
+class _Enough(Exception):
+    """What was waited for is there."""
+
+
+def compile_until(file: Path) -> None:
+    """Compile on one core, what is needed first at first, until a file is there."""
+
+    def check() -> None:
+        if file.exists():
+            raise _Enough
+
+    with suppress(_Enough):
+        for module in _modules():
+            check()
+            import_module(f"{PACKAGE}.{module}")
+            import_module(f"{PACKAGE}.rows").ready_all(check)
+
+
 def compile_all() -> None:
     """Compile everything that is not compiled yet."""
     if all_compiled():
         return
-    names = {path.stem for path in HERE.glob("*.py")} - {"__init__", "rows", "power", "luminance"}
     with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
-        list(pool.map(compile_module, [*FIRST, *sorted(names - set(FIRST))]))
+        list(pool.map(compile_module, _modules()))
         # Mode by mode only once what they share is there.
         often = import_module(f"{PACKAGE}.blending").OFTEN
         list(pool.map(compile_module, [f"blending {mode}" for mode in (-1, *often)]))
@@ -64,6 +87,9 @@ def compile_all() -> None:
 
 
 if __name__ == "__main__":
+    if sys.argv[1:2] == ["--until"]:
+        compile_until(Path(sys.argv[2]))
+        sys.exit()
     if len(sys.argv) > 1:  # beside a server, as long as it runs, and after what it does
         threading.Thread(target=end_with, args=(int(sys.argv[1]),), daemon=True).start()
         os.nice(5)
