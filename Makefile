@@ -32,7 +32,7 @@ INSTALL = { $(PIP) uv==0.13.9 && $(BIN)/uv pip install --quiet --python $(BIN)/p
 # kernels, which it would compile itself.
 .venv/begun: .venv/run
 	$(BIN)/python -c "import pale_static.serving, pale_static.demo.fill"
-	$(BIN)/python -m pale_static.jobs.compiling --until $(PAGE)
+	nice -n 15 $(BIN)/python -m pale_static.jobs.compiling --until $(PAGE)
 	touch .venv/begun
 
 # What testing needs holds what running needs: one look at the packages, not two.
