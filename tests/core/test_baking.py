@@ -20,7 +20,7 @@ from pale_static.core import (
     read_effect,
 )
 from pale_static.core.baking import baked_table, wipe_picture
-from pale_static.core.reel.plain import DISSOLVE, WIPE, plain_effect
+from pale_static.core.built_in import DISSOLVE, WIPE, built_in_effect
 from pale_static.media.cube import cube_text, parse_cube
 
 SIZE = Size(160, 90)
@@ -34,7 +34,7 @@ def look(*steps: dict[str, Any]) -> Effect:
 
 
 def test_the_picture_of_a_straight_wipe_is_a_ramp() -> None:
-    picture = wipe_picture(plain_effect(WIPE), SIZE) / 65535
+    picture = wipe_picture(built_in_effect(WIPE), SIZE) / 65535
     # By definition: a straight wipe over the width changes each column at its own share of time.
     ramp = (np.arange(SIZE.width) + 0.5) / SIZE.width
     assert np.abs(picture[40] - ramp).max() < 0.02
@@ -44,7 +44,7 @@ def test_the_picture_of_a_straight_wipe_is_a_ramp() -> None:
 def test_the_picture_gives_the_same_wipe_in_any_system() -> None:
     noise = {"id": "fray", "name": "Fray", "steps": [
         {"id": "n", "kind": "noise", "values": {"even_out": True}}]}  # fmt: skip
-    document = plain_effect(WIPE).to_json()
+    document = built_in_effect(WIPE).to_json()
     document["lanes"][1] = noise
     document["lanes"][2]["steps"][1]["inputs"]["matte"] = {"lane": "fray"}
     effect = read_effect(document)
@@ -61,13 +61,13 @@ def test_the_picture_gives_the_same_wipe_in_any_system() -> None:
 def test_what_one_picture_cannot_say_is_refused() -> None:
     with pytest.raises(Fault, match="Only a transition gives a wipe picture"):
         wipe_picture(look(), SIZE)
-    back = plain_effect(DISSOLVE).to_json()
+    back = built_in_effect(DISSOLVE).to_json()
     mix = {"id": "mix", "kind": "blend", "inputs": {"over": {"lane": "to"}},
            "values": {"opacity": {"formula": "clamp(4 * progress * (1 - progress) , 0, 1)"}}}  # fmt: skip
     back["lanes"][-1]["steps"][1] = mix
     with pytest.raises(Fault, match="shows the first clip again"):
         wipe_picture(read_effect(back), SIZE)
-    moved = plain_effect(WIPE).to_json()
+    moved = built_in_effect(WIPE).to_json()
     turn = {"id": "t", "kind": "transform", "values": {"turn": 40}}
     moved["lanes"][-1]["steps"].append(turn)
     with pytest.raises(Fault, match="moves or changes the clips"):

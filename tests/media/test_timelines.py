@@ -15,10 +15,10 @@ import opentimelineio as otio
 import pytest
 
 from pale_static.core import Engine, FrameRate, Materials, Moment, Size
+from pale_static.core.built_in import DISSOLVE, WIPE, built_in_effect
 from pale_static.core.faults import Fault, Missing, TooLarge, Unreadable
 from pale_static.core.footage import StillPicture
 from pale_static.core.reel import Reel, read_reel
-from pale_static.core.reel.plain import DISSOLVE, WIPE, plain_effect
 from pale_static.demo.edits import open_day
 from pale_static.media.edl import read_edl, write_edl
 from pale_static.media.facts import Facts
@@ -396,10 +396,10 @@ def test_plain_transitions_are_exact_at_both_ends(slug: str) -> None:
     given = Materials({"from": StillPicture("a", one), "to": StillPicture("b", two)})
     for frame, clip in ((0, one), (24, two)):
         moment = Moment(frame, 25, RATE)
-        made = Engine().evaluate(plain_effect(slug), moment, Size(16, 9), materials=given)
+        made = Engine().evaluate(built_in_effect(slug), moment, Size(16, 9), materials=given)
         np.testing.assert_array_equal(made.picture[..., :3] * 255, clip.astype(np.float32))
-    with pytest.raises(Missing, match="no built-in transition"):
-        plain_effect("built-in:page", 1)
+    with pytest.raises(Missing, match="no built-in effect"):
+        built_in_effect("built-in:page", 1)
 
 
 def test_marks_leave_as_a_table() -> None:

@@ -243,7 +243,7 @@ def test_a_draft_is_removed_and_put_back(page: Page, server: Server) -> None:
     server.ask("POST", "/effects", {"kind": "texture", "name": "Throwaway"})
     page.goto("/bench")
     card = page.locator("article").filter(has_text="Throwaway")
-    card.get_by_role("button", name="Remove").click()
+    card.get_by_role("button", name="Remove Throwaway").click()
     expect(card).to_be_hidden()
     page.get_by_text("Put it back").click()
     expect(card).to_be_visible()

@@ -229,15 +229,43 @@ def test_the_bench_starts_from_a_macro_a_part_or_a_kind(
     server.ask("POST", "/parts", {"draft": draft["id"], "base": draft["revision"], "name": "Soft steps",
                                   "steps": [{"lane": "out", "step": "blur"}]})  # fmt: skip
     page.goto("/bench")
-    page.get_by_role("button", name="Start from a macro").click()
-    page.get_by_label("Search macros").fill("quiet")
-    page.get_by_role("button", name="A copy of Quiet Luma").click()
+    page.get_by_label("What should it do?").fill("quiet")
+    page.get_by_role("button", name="Start from Quiet Luma").click()
     expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
     page.goto("/bench")
-    page.get_by_role("button", name="Start from a part").click()
-    page.get_by_role("button", name="With Soft steps").click()
+    page.get_by_text("Parts", exact=True).click()
+    page.get_by_role("button", name="Start from Soft steps").click()
     expect(page.locator("article[aria-label='Blur in Out']")).to_be_visible()
     expect(page.get_by_role("button", name="Soft steps")).to_be_visible()
+
+
+def test_the_bench_starts_from_a_recipe_on_clips_of_ones_own(page: Page, server: Server) -> None:
+    page.goto("/bench")
+    page.get_by_label("Second clip").click(force=True)
+    page.locator(".ant-select-item-option").filter(has_text="Depot hall").click()
+    card = page.get_by_role("button", name="Start from Noise wipe")
+    with page.expect_response(lambda one: "/strip.jpg" in one.url) as strip:
+        card.hover()
+    assert strip.value.status == 200
+    # What moves says so, and what is typed finds it by what it does.
+    expect(card.locator("[style*='animation']")).to_be_visible()
+    page.get_by_label("What should it do?").fill("burning away")
+    expect(card).to_be_visible()
+    expect(page.get_by_role("button", name="Start from Two inks")).to_be_hidden()
+    card.click()
+    expect(page.get_by_text("Even out gives every grey the same share")).to_be_visible()
+    expect(page.get_by_text("A luma wipe shows the second clip")).to_be_visible()
+    number = page.url.rpartition("/")[2]
+    slots = {
+        one["id"]: one["stand_in"]
+        for one in server.ask("GET", f"/effects/{number}")["effect"]["slots"]
+    }
+    names = {one["id"]: one["name"] for one in server.ask("GET", "/materials")["materials"]}
+    assert [names[slots[slot]] for slot in ("from", "to")] == ["Headlamp", "Depot hall"]
+    # An empty lane offers recipes too.
+    page.get_by_role("button", name="Add a lane").first.click()
+    page.get_by_role("option", name=re.compile("Slow clouds")).click()
+    expect(page.locator("article[aria-label^='Tint by brightness in']")).to_be_visible()
 
 
 def test_an_effect_is_named_described_and_put_in_a_project(
@@ -259,4 +287,4 @@ def test_an_effect_is_named_described_and_put_in_a_project(
     page.goto("/bench")
     page.get_by_label("Project").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="Tram nights").click()
-    expect(page.locator("article.card").filter(has_text="Veil of the last night")).to_be_visible()
+    expect(page.locator("article").filter(has_text="Veil of the last night")).to_be_visible()

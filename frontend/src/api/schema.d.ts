@@ -517,6 +517,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/macros/{slug}/{version}/strip.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Frames of a published version side by side, on its stand-ins or other clips. */
+        get: operations["macro_strip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/macros/{slug}/{version}/table.cube": {
         parameters: {
             query?: never;
@@ -2723,6 +2740,8 @@ export interface components {
             macros: components["schemas"]["MacroCard"][];
             /** Plain */
             plain: components["schemas"]["MacroCard"][];
+            /** Recipes */
+            recipes: components["schemas"]["MacroCard"][];
         };
         /**
          * MacroKinds
@@ -2854,7 +2873,7 @@ export interface components {
         };
         /**
          * NewDraft
-         * @description An empty effect of a kind, or a copy of a published version.
+         * @description An empty effect of a kind, a copy of a published version, or a recipe on clips.
          */
         NewDraft: {
             /**
@@ -2888,6 +2907,10 @@ export interface components {
              * @default
              */
             project?: string;
+            /** Clips */
+            clips?: {
+                [key: string]: string;
+            };
         };
         /** NewReel */
         NewReel: {
@@ -3090,6 +3113,8 @@ export interface components {
         PartList: {
             /** Parts */
             parts: components["schemas"]["PartView"][];
+            /** Recipes */
+            recipes: components["schemas"]["PartView"][];
         };
         /**
          * PartView
@@ -3109,6 +3134,8 @@ export interface components {
             /** Starts */
             starts: boolean;
             part: components["schemas"]["Part-Output"];
+            /** Picture */
+            picture: string;
         };
         /**
          * Pinned
@@ -4576,6 +4603,8 @@ export interface components {
         TakenIn: {
             /** Parts */
             parts: components["schemas"]["PartView"][];
+            /** Recipes */
+            recipes: components["schemas"]["PartView"][];
             /** Said */
             said: string[];
         };
@@ -5770,6 +5799,7 @@ export interface operations {
     macro_frame: {
         parameters: {
             query?: {
+                clips?: string;
                 frame?: number;
                 length?: number;
                 width?: number;
@@ -5778,7 +5808,6 @@ export interface operations {
                 without?: string;
                 stream?: string;
                 settings?: string;
-                clips?: string;
             };
             header?: never;
             path: {
@@ -5829,6 +5858,45 @@ export interface operations {
                 };
                 content: {
                     "image/webp": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    macro_strip: {
+        parameters: {
+            query?: {
+                clips?: string;
+                length?: number;
+                width?: number;
+                height?: number;
+                places?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                version: number;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
                 };
             };
             /** @description What could not be done. */

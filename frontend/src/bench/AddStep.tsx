@@ -36,17 +36,16 @@ interface Row extends Findable {
 const BESIDES = 4;
 
 function rowsOf(kinds: readonly StepKind[], parts: readonly PartView[]): Row[] {
-  return [
-    ...kinds.map((kind) => ({ ...kind, id: kind.kind, kind })),
-    ...parts.map((part) => ({
-      id: `part:${part.id}`,
-      label: part.part.name,
-      family: "Kept parts",
-      sentence: part.part.notes || `${part.steps} steps you have kept.`,
-      words: [part.collection, ...(part.part.tags ?? [])].filter((word) => word !== null),
-      part,
-    })),
-  ];
+  const steps: Row[] = kinds.map((kind) => ({ ...kind, id: kind.kind, kind }));
+  const held: Row[] = parts.map((part) => ({
+    id: `part:${part.id}`,
+    label: part.part.name,
+    family: part.id < 0 ? "Recipes" : "Kept parts",
+    sentence: part.part.notes || `${part.steps} steps you have kept.`,
+    words: [part.collection, ...(part.part.tags ?? [])],
+    part,
+  }));
+  return [...held, ...steps];
 }
 
 /** Search over names, families and needs; each row shows the step applied right here. */
@@ -60,7 +59,9 @@ export function AddStep(props: Props) {
     () =>
       rowsOf(
         [...built, ...(macros.data?.kinds ?? [])],
-        (kept.data?.parts ?? []).filter((one) => !one.project || one.project === draft.project),
+        [...(kept.data?.recipes ?? []), ...(kept.data?.parts ?? [])].filter(
+          (one) => !one.project || one.project === draft.project,
+        ),
       ),
     [built, macros.data, kept.data, draft.project],
   );
@@ -153,7 +154,7 @@ export function AddStep(props: Props) {
               onClick={() => pick(row)}
             >
               {row.part ? (
-                <Picture url={`/api/parts/${row.part.id}/picture.jpg`} alt="" />
+                <Picture url={row.part.picture} alt="" />
               ) : row.cannot ? (
                 <span />
               ) : (
@@ -192,7 +193,8 @@ function arranged(
 ): { shown: Row[]; near: boolean } {
   const fits = (row: Row) =>
     row.part ? row.part.starts === sourcesOnly : (row.kind!.main === null) === sourcesOnly;
-  if (!text.trim()) return { shown: rows.filter((row) => row.kind && fits(row)), near: false };
+  const offered = (row: Row) => fits(row) && (row.kind || row.part!.id < 0);
+  if (!text.trim()) return { shown: rows.filter(offered), near: false };
   const { rows: found, near } = find(text);
   const besides = found
     .filter((row) => row.kind && !fits(row))

@@ -36,8 +36,9 @@ export function InsertPart(props: Props) {
   const [chosen, setChosen] = useState<Record<string, Source>>({});
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const parts = (found.data?.parts ?? []).filter((one) => {
-    const all = [one.part.name, one.collection, one.part.notes, ...(one.part.tags ?? [])];
-    const said = all.join(" ").toLowerCase();
+    const said = [one.part.name, one.collection, one.part.notes, ...(one.part.tags ?? [])]
+      .join(" ")
+      .toLowerCase();
     const here = !one.project || one.project === draft.project;
     return here && words.every((word) => said.includes(word));
   });
@@ -47,7 +48,8 @@ export function InsertPart(props: Props) {
   };
   const inserting = (one: PartView, chosen: Record<string, Source>): Change => {
     const part = one.part as Extract<Change, { do: "insert-part" }>["part"];
-    if (part.kind === "run" && one.starts) {
+    const empty = !draft.effect.lanes.find((each) => each.id === lane)?.steps?.length;
+    if (part.kind === "run" && one.starts && !(lane && empty)) {
       // A run that begins with a source is a lane of its own: so it is put in as one.
       const lanes = [{ ...part.lanes[0]!, id: "run", name: part.name.slice(0, 120) }];
       return { do: "insert-part", part: { ...part, kind: "lanes", lanes }, inputs: chosen };
@@ -68,7 +70,10 @@ export function InsertPart(props: Props) {
   };
   // A part that was picked in the search for a step is taken as soon as its list is there.
   const [waits, setWaits] = useState(wanted !== undefined);
-  const chosenBefore = waits && found.data?.parts.find((one) => one.id === wanted);
+  const chosenBefore =
+    waits &&
+    found.data &&
+    [...found.data.parts, ...found.data.recipes].find((one) => one.id === wanted);
   useEffect(() => {
     if (!chosenBefore) return;
     setWaits(false);
@@ -133,7 +138,7 @@ export function InsertPart(props: Props) {
                 className={`bare ${inputPickerStyles.choice}`}
                 onClick={() => take(one)}
               >
-                <Picture url={`/api/parts/${one.id}/picture.jpg`} alt="" />
+                <Picture url={one.picture} alt="" />
                 <b>{one.part.name}</b>{" "}
                 <span className="soft">
                   {[

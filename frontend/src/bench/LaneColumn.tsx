@@ -128,6 +128,7 @@ export function LaneColumn(props: Props) {
         <p className={styles.feeds}>
           {output ? "the picture the editor gets" : usedBy(draft, lane) || "not used yet"}
         </p>
+        {output && <NotesOf draft={draft} onNote={onNote} />}
         <NotesOf draft={draft} lane={lane.id} onNote={onNote} />
         {steps.map((step, at) => (
           <div key={step.id}>

@@ -34,18 +34,36 @@ export function Clips({ slots, chosen, onChoose }: Props) {
               }
               alt=""
             />
-            <Select
-              size="small"
-              aria-label={`Clip for ${slot.name}`}
-              placeholder="a plain card"
-              popupMatchSelectWidth={false}
+            <ClipSelect
+              label={`Clip for ${slot.name}`}
               value={clip?.id}
-              options={clips.map((one) => ({ value: one.id, label: one.name }))}
-              onChange={(id: string) => onChoose({ ...chosen, [slot.id]: id })}
+              onChoose={(id) => onChoose({ ...chosen, [slot.id]: id })}
             />
           </label>
         );
       })}
     </div>
+  );
+}
+
+/** One of the library's clips and stills. */
+export function ClipSelect(props: {
+  label: string;
+  value: string | undefined;
+  onChoose: (id: string) => void;
+}) {
+  const materials = useQuery(asked.materials());
+  const clips = (materials.data?.materials ?? []).filter(isPicture);
+  return (
+    <Select
+      size="small"
+      aria-label={props.label}
+      title={props.label}
+      placeholder="a plain card"
+      popupMatchSelectWidth={false}
+      value={props.value}
+      options={clips.map((one) => ({ value: one.id, label: one.name }))}
+      onChange={props.onChoose}
+    />
   );
 }

@@ -57,7 +57,7 @@ export function Parts({ words, project }: { words: readonly string[]; project: s
               .filter((one) => one.collection === collection)
               .map((one) => (
                 <article className="card" key={one.id} aria-label={`Part ${one.part.name}`}>
-                  <Picture url={`/api/parts/${one.id}/picture.jpg`} alt="" />
+                  <Picture url={one.picture} alt="" />
                   <b>{one.part.name}</b>
                   {one.part.notes && <p>{one.part.notes}</p>}
                   <p className="soft">
@@ -156,7 +156,7 @@ export function ArrivalDialog(props: { file: File; arrival: Arrival; onClose: ()
   const nothing = arrival.parts.every((one) => one.here === "the same");
   const takeIn = $api.useMutation("post", "/api/parts/take-in", {
     onSuccess: (taken) => {
-      client.setQueryData(asked.parts().queryKey, { parts: taken.parts });
+      client.setQueryData(asked.parts().queryKey, taken);
       void message.success(taken.said.slice(0, 6).join(" "));
       onClose();
     },

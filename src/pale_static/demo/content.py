@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from .making import clip_lane, reads, slots
+from ..core.built_in.making import clip_lane, reads, slots
 
 _WAYS = ("left to right", "right to left", "downward", "upward")
 _STARTS = ([0, 0.5], [1, 0.5], [0.5, 0], [0.5, 1])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .making import (
+from ..core.built_in.making import (
     Document,
     angle,
     begin,
@@ -12,6 +12,7 @@ from .making import (
     effect,
     lane,
     number,
+    overlay,
     reads,
     seed,
     step,
@@ -347,8 +348,6 @@ def headlight_pass(clip: str | None = None) -> Document:
 
 def frost_pane() -> Document:
     """The growth pattern as a texture by itself."""
-    from .making import overlay
-
     return overlay(
         "texture", "Frost Pane", "A pattern that grows by itself: stripes and spots of ice.",
         ["growth", "pattern", "organic", "stripes"], 4.0,

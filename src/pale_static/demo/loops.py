@@ -2,7 +2,18 @@
 
 from __future__ import annotations
 
-from .making import Document, begin, by, colour, lane, number, overlay, reads, seed, step
+from ..core.built_in.making import (
+    Document,
+    begin,
+    by,
+    colour,
+    lane,
+    number,
+    overlay,
+    reads,
+    seed,
+    step,
+)
 
 _ROUND = "frame / length"
 """Where in its loop a texture is: the frame after the last is the first."""

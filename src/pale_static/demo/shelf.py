@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from ..core.built_in.making import Document
 from .content import ember_fray, quiet_luma
 from .lights import (
     embossed_pass,
@@ -26,7 +27,6 @@ from .looks import (
     worn_tape,
 )
 from .loops import caustic_pool, old_glass, rail_dust
-from .making import Document
 from .material_titles import crumpled_foil, enamel_sign, wet_pane
 from .passages import dead_signal, found_and_restored, harbour, headlight_cut
 from .signs import (

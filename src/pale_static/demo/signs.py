@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .making import (
+from ..core.built_in.making import (
     NOTHING,
     Document,
     begin,

@@ -11,6 +11,7 @@ from typing import Any
 
 from numpy.typing import NDArray
 
+from ..core.built_in import PREFIX, built_in_effect
 from ..core.document import Effect
 from ..core.engine import Engine
 from ..core.faults import Fault, Missing, Unreadable
@@ -20,7 +21,6 @@ from ..core.reel import Reel, layout_of, read_reel
 from ..core.reel.change_models import AddLook, PlaceJoin
 from ..core.reel.changes import apply_reel
 from ..core.reel.picture import BLACK, CLEAR
-from ..core.reel.plain import PREFIX, plain_effect
 from ..core.sound import Samples, Sound, has_sound, mix
 from ..core.timing import FrameRate
 from ..media.edl import read_edl, write_edl
@@ -147,7 +147,7 @@ class FileShelf:
     def effect(self, macro: str, version: int) -> Effect:
         """A macro."""
         if macro.startswith(PREFIX):
-            return plain_effect(macro, version)
+            return built_in_effect(macro, version)
         if (macro, version) in self.effects:
             return self.effects[macro, version]
         if self.library is not None:

@@ -20,7 +20,6 @@ from ..core.footage import Filling, Footage, Materials, stand_in
 from ..core.picture import Size
 from ..core.reel import Reel, materials_of, seconds_of
 from ..core.reel.picture import BLACK, EditPicture, Shelf
-from ..core.reel.plain import PREFIX, plain_effect
 from ..core.sound import Sound
 from ..core.timing import Moment
 from ..media.formats import Format
@@ -65,8 +64,6 @@ class LibraryShelf:
 
     def effect(self, macro: str, version: int) -> Effect:
         """A published version of a macro, or a built-in transition."""
-        if macro.startswith(PREFIX):
-            return plain_effect(macro, version)
         pinned = (macro, version)
         if pinned not in self.effects:
             self.effects[pinned] = macros.version(self.library.db, macro, version).effect

@@ -13,9 +13,9 @@ from dataclasses import dataclass, field
 
 import opentimelineio as otio
 
+from ..core.built_in import WIPE
 from ..core.faults import TooLarge, Unreadable
 from ..core.reel import Join, Reel, Shot, layout_of
-from ..core.reel.plain import WIPE
 from ..core.timing import FrameRate
 from .timelines import KEY, Media, timecode
 

@@ -14,11 +14,11 @@ from urllib.parse import unquote
 import opentimelineio as otio
 from pydantic import BaseModel, ValidationError
 
+from ..core.built_in import DISSOLVE, VERSION, WIPE
 from ..core.changes import slug_of
 from ..core.faults import Fault, TooLarge, Unreadable
 from ..core.reel import Item, Join, Look, Mark, Reel, Row, Shot, check_reel
 from ..core.reel.document import FASTEST, SLOWEST
-from ..core.reel.plain import DISSOLVE, VERSION, WIPE
 from ..core.timing import FrameRate, nearest_frame
 from .otio_parts import (
     duration_of,

@@ -6,6 +6,7 @@ import json
 from dataclasses import dataclass
 from functools import lru_cache
 
+from ..core.built_in import PREFIX, built_in_effect
 from ..core.changes import slug_of
 from ..core.faults import Clash, Missing
 from ..core.macro import Macro
@@ -52,7 +53,9 @@ def get(db: Database, slug: str) -> Shelved:
 
 
 def version(db: Database, slug: str, number: int) -> Macro:
-    """One published version."""
+    """One published version, or a built-in effect."""
+    if slug.startswith(PREFIX):
+        return Macro(version=number, effect=built_in_effect(slug, number))
     with db.read() as connection:
         row = connection.execute(
             "SELECT document FROM macro_version WHERE slug = ? AND version = ?", (slug, number)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from itertools import cycle
 from typing import Literal
 
 from flask import Blueprint
 from pydantic import Field
 
+from ..core.built_in import PREFIX, built_in_effect
 from ..core.changes import Change, SetValue, apply, drives, new_effect, value_words
 from ..core.changes.models import AddLane, InsertPart
 from ..core.checking import assets_of, findings, read_effect
@@ -91,7 +93,7 @@ class DraftCards(Wire):
 
 
 class NewDraft(Wire):
-    """An empty effect of a kind, or a copy of a published version."""
+    """An empty effect of a kind, a copy of a published version, or a recipe on clips."""
 
     kind: Literal["transition", "look", "title", "texture"] = "transition"
     name: str = Field(default="Untitled", min_length=1, max_length=120)
@@ -99,6 +101,8 @@ class NewDraft(Wire):
     version: int = 1
     part: int | None = None
     project: str = Field(default="", max_length=120)
+    clips: dict[str, str] = Field(default_factory=dict, max_length=32)
+    """Materials by slot, for a recipe; others take the library's clips in turn."""
 
 
 class Copy(Wire):
@@ -273,16 +277,18 @@ def _cards() -> DraftCards:
 def start_effect(body: NewDraft) -> DraftView:
     """A new draft."""
     library = studio().library
-    if body.macro:
+    if body.macro and not body.macro.startswith(PREFIX):
         return _view(copy_for_bench(library, body.macro, body.version))
-    effect = new_effect(body.kind, body.name)
-    clips = [m.id for m in materials.listed(library.db) if m.facts.kind == "video"]
-    slots = tuple(
-        slot.model_copy(update={"stand_in": clips[k % len(clips)]}) if clips else slot
-        for k, slot in enumerate(effect.slots)
-    )
+    if body.macro:
+        effect = built_in_effect(body.macro, body.version)
+        words = f"Begun from the recipe {effect.name}"
+    else:
+        effect, words = new_effect(body.kind, body.name), f"New {body.kind}"
+    listed = [m.id for m in materials.listed(library.db) if m.facts.kind == "video"]
+    given = dict(zip((slot.id for slot in effect.slots), cycle(listed)))
+    given |= {slot: materials.get(library.db, name).id for slot, name in body.clips.items()}
+    slots = tuple(slot.model_copy(update={"stand_in": given.get(slot.id)}) for slot in effect.slots)
     effect = effect.model_copy(update={"slots": slots})
-    words = f"New {body.kind}"
     if body.part is not None:
         effect, words = _begun_with(effect, parts.get(library.db, body.part).part)
     draft = drafts.start(library.db, "effect", effect.to_json(), words)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from functools import cache
 from pathlib import PurePath
 from typing import Literal
 from urllib.parse import quote
@@ -11,6 +12,7 @@ from urllib.parse import quote
 from flask import Blueprint, Response, request
 from pydantic import Field
 
+from ..core.built_in import RECIPES, VERSION, built_in_effect
 from ..core.changes import keep_part
 from ..core.changes.models import StepPlace
 from ..core.checking import assets_of, fonts_of
@@ -40,10 +42,14 @@ class PartView(Wire):
     steps: int
     starts: bool
     part: Part
+    picture: str
+    """The address of what it looked like."""
 
 
 class PartList(Wire):
     parts: list[PartView]
+    recipes: list[PartView]
+    """Recipes that start an empty lane; their numbers are below 0."""
 
 
 class KeepPart(Wire):
@@ -94,8 +100,7 @@ class TakeIn(Wire):
     decisions: dict[str, Literal["skip", "replace", "both"]] = Field(default_factory=dict)
 
 
-class TakenIn(Wire):
-    parts: list[PartView]
+class TakenIn(PartList):
     said: list[str]
 
 
@@ -103,12 +108,32 @@ def _view(kept: KeptPart) -> PartView:
     return PartView(
         id=kept.id, project=kept.project, collection=kept.collection, added=kept.added,
         steps=sum(1 for lane in kept.part.lanes for _ in lane.every),
-        starts=kept.part.starts, part=kept.part,
+        starts=kept.part.starts, part=kept.part, picture=f"/api/parts/{kept.id}/picture.jpg",
     )  # fmt: skip
 
 
+@cache
+def _recipes() -> list[PartView]:
+    found: list[PartView] = []
+    for slug in RECIPES:
+        effect = built_in_effect(slug)
+        if effect.kind != "texture" or len(effect.lanes) > 1:
+            continue
+        steps = [StepPlace(lane="out", step=step.id) for step in effect.lanes[0].steps]
+        part = keep_part(effect, effect.name, steps=steps, notes=effect.sentence, tags=effect.tags)
+        kept = KeptPart(-1 - len(found), "", "Recipes", "", part)
+        frame, length = effect.frames // 2, effect.frames
+        picture = (
+            f"/api/macros/{slug}/{VERSION}/frame.jpg?frame={frame}&length={length}"
+            f"&width={PICTURE.width}&height={PICTURE.height}"
+        )
+        found.append(_view(kept).model_copy(update={"picture": picture}))
+    return found
+
+
 def _all() -> PartList:
-    return PartList(parts=[_view(one) for one in parts.listed(studio().library.db)])
+    kept = [_view(one) for one in parts.listed(studio().library.db)]
+    return PartList(parts=kept, recipes=_recipes())
 
 
 @endpoint(views, "GET", "/parts", answer=PartList)
@@ -279,7 +304,7 @@ def take_in(body: TakeIn) -> TakenIn:
         library.bring_in_assets({n: d for n, d in assets.items() if PurePath(n).stem in needed})
         parts.add(db, new, collection=collection.name, replace=decision == "replace")
         said.append(f"“{new.name}” came in.")
-    return TakenIn(parts=_all().parts, said=said)
+    return TakenIn(**dict(_all()), said=said)
 
 
 def _free(name: str, collection: str) -> str:

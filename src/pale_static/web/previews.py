@@ -99,6 +99,16 @@ class StripQuery(Wire):
     height: int = Field(default=72, ge=1, le=1024)
     places: int = Field(default=11, ge=2, le=25)
 
+    @property
+    def size(self) -> Size:
+        return Size(self.width, self.height)
+
+    def moments(self, effect: Effect) -> list[Moment]:
+        """Moments of an effect, evenly from its first to its last."""
+        last, gaps = self.length - 1, self.places - 1
+        frames = [(2 * k * last + gaps) // (2 * gaps) for k in range(self.places)]
+        return [Moment(frame, self.length, effect.frame_rate) for frame in frames]
+
 
 class ProbeQuery(FrameQuery):
     """A point of a frame: 0..1 of its width and height."""
@@ -213,17 +223,10 @@ def effect_strip(number: int, revision: int, form: str, query: StripQuery) -> Re
     """Frames of an effect from its first to its last, side by side in one picture."""
     desk = studio()
     effect = desk.effect_at(number, revision)
-    last, size = query.length - 1, Size(query.width, query.height)
-    frames = [
-        (2 * k * last + query.places - 1) // (2 * query.places - 2) for k in range(query.places)
-    ]
     plans = [
-        effect_plan(
-            desk.library, effect, Moment(frame, query.length, effect.frame_rate), size,
-            states=desk.engine.states,
-        )
-        for frame in frames
-    ]  # fmt: skip
+        effect_plan(desk.library, effect, moment, query.size, states=desk.engine.states)
+        for moment in query.moments(effect)
+    ]
     return strip_response(plans, form)
 
 

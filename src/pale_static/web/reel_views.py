@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import Any, Literal
 
+from ..core.built_in import PREFIX
 from ..core.document import Control, Effect, Kind, Slot
 from ..core.faults import Fault
 from ..core.fitting import ghosts
@@ -13,7 +14,6 @@ from ..core.picture import Fit
 from ..core.reel import Join, Look, Reel, handles, layout_of, uses_of
 from ..core.reel.document import Alignment, Direction, Item, MacroUse, Shot, Source
 from ..core.reel.layout import look_span, spare_frames
-from ..core.reel.plain import PREFIX
 from ..core.timing import nearest_frame, whole_frames
 from ..jobs.frames import LibraryShelf, lasts
 from ..store import macros

@@ -8,12 +8,13 @@ from flask import Blueprint, Response, request
 from pydantic import Field
 
 from ..core.baking import baked_table, wipe_picture
+from ..core.built_in import DISSOLVE, RECIPES, VERSION, WIPE, built_in_effect
 from ..core.document import Control, Effect, Slot
 from ..core.faults import Fault, Missing, TooLarge
+from ..core.footage import Filling
 from ..core.json_input import parse_json
 from ..core.macro import KeptSettings, faceplate_changes, settings_for
 from ..core.picture import Size
-from ..core.reel.plain import DISSOLVE, VERSION, WIPE, plain_effect
 from ..core.timing import Moment
 from ..jobs.frames import effect_plan
 from ..jobs.publishing import packed, unpack
@@ -24,8 +25,9 @@ from ..media.stills import encode_png
 from ..store import kept_settings, macros
 from ..store.macros import Shelved
 from .endpoint import Wire, endpoint
-from .previews import FrameQuery
-from .studio import kept_response, picture_response, studio
+from .previews import FrameQuery, StripQuery
+from .request_order import OFFERED
+from .studio import kept_response, picture_response, strip_response, studio
 
 views = Blueprint("shelf", __name__)
 
@@ -53,6 +55,8 @@ class MacroCards(Wire):
     macros: list[MacroCard]
     plain: list[MacroCard]
     """Built-in transitions: every edit knows them, and no shelf holds them."""
+    recipes: list[MacroCard]
+    """Small worked effects to start from."""
 
 
 class VersionView(Wire):
@@ -84,16 +88,27 @@ class BroughtIn(Wire):
     slug: str
 
 
-class MacroFrameQuery(FrameQuery):
-    """A frame of a version with its controls set; ``settings`` is a JSON object by slug."""
+class OnClips(Wire):
+    """What a version is tried on."""
 
-    settings: str = Field(default="", max_length=20000)
     clips: str = Field(default="", max_length=4000)
     """A JSON object: which material fills which slot, instead of its stand-in."""
 
-    def filled(self) -> dict[str, str]:
+    def filled(self) -> dict[str, Filling]:
         """Materials by slot."""
-        return {str(slot): str(name) for slot, name in _object(self.clips, "clips").items()}
+        library = studio().library
+        named = _object(self.clips, "clips").items()
+        return {str(slot): library.footage(str(name)) for slot, name in named}
+
+
+class MacroStripQuery(StripQuery, OnClips):
+    """Frames of a version from its first to its last."""
+
+
+class MacroFrameQuery(FrameQuery, OnClips):
+    """A frame of a version with its controls set; ``settings`` is a JSON object by slug."""
+
+    settings: str = Field(default="", max_length=20000)
 
     def parsed(self) -> dict[str, Any]:
         """What controls are set to, by slug."""
@@ -131,16 +146,16 @@ def _card(effect: Effect, **known: Any) -> MacroCard:
     )
 
 
+def _built_in(*slugs: str) -> list[MacroCard]:
+    about = {"version": VERSION, "versions": [VERSION], "published": "", "author": "", "uses": 0}
+    return [_card(built_in_effect(slug), slug=slug, **about) for slug in slugs]
+
+
 @endpoint(views, "GET", "/macros", answer=MacroCards)
 def list_macros() -> MacroCards:
     """All macros on the shelf."""
-    plain = [
-        _card(plain_effect(slug), slug=slug, version=VERSION, versions=[VERSION], published="",
-              author="", uses=0)
-        for slug in (DISSOLVE, WIPE)
-    ]  # fmt: skip
     listed = [card(shelved) for shelved in macros.listed(studio().library.db)]
-    return MacroCards(macros=listed, plain=plain)
+    return MacroCards(macros=listed, plain=_built_in(DISSOLVE, WIPE), recipes=_built_in(*RECIPES))
 
 
 @endpoint(views, "GET", "/macros/<slug>", answer=MacroView)
@@ -184,17 +199,34 @@ def macro_frame(slug: str, version: int, form: str, query: MacroFrameQuery) -> R
     library = studio().library
     macro = macros.version(library.db, slug, version)
     moment = Moment(query.frame, query.length, macro.effect.frame_rate)
-    slots = {slot: library.footage(name) for slot, name in query.filled().items()}
     plan = effect_plan(
         library,
         macro.effect,
         moment,
         query.size,
         settings=query.parsed(),
-        slots=slots,
+        slots=query.filled(),
         states=studio().engine.states,
     )
     return picture_response(plan, form, query.stream, keep=not query.stream)
+
+
+@endpoint(
+    views, "GET", "/macros/<slug>/<int:version>/strip.<form>",
+    query=MacroStripQuery, gives="image/jpeg",
+)  # fmt: skip
+def macro_strip(slug: str, version: int, form: str, query: MacroStripQuery) -> Response:
+    """Frames of a published version side by side, on its stand-ins or other clips."""
+    desk = studio()
+    effect = macros.version(desk.library.db, slug, version).effect
+    filled = query.filled()
+    plans = [
+        effect_plan(
+            desk.library, effect, moment, query.size, slots=filled, states=desk.engine.states
+        )
+        for moment in query.moments(effect)
+    ]
+    return strip_response(plans, form, rank=OFFERED)
 
 
 @endpoint(views, "GET", "/macros/<slug>/<int:version>/preview.webp", gives="image/webp")

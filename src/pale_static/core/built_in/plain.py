@@ -2,16 +2,7 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Any
-
-from ..document import Effect
-from ..faults import Missing
-
-PREFIX = "built-in:"
-DISSOLVE, WIPE = f"{PREFIX}dissolve", f"{PREFIX}wipe"
-"""No macro of a shelf is called so: slugs hold no colon."""
-VERSION = 1
 
 
 def _slot(name: str) -> dict[str, Any]:
@@ -54,22 +45,7 @@ _SOFTNESS = {
     "slug": "softness", "label": "Softness", "type": "number", "default": 0.02,
     "slider": [0, 0.5], "allowed": [0, 1], "help": "More makes the edge wider and softer.",
 }  # fmt: skip
-_DOCUMENTS = {
-    DISSOLVE: _transition("Dissolve", "One clip fades into the other.", _MIX, []),
-    WIPE: _transition(
-        "Wipe", "An edge crosses the frame from left to right.", _EDGE, [_SOFTNESS], _RAMP
-    ),
-}
-
-
-@lru_cache
-def plain_effect(slug: str, version: int = VERSION) -> Effect:
-    """A built-in transition.
-
-    Raises
-    ------
-    Missing
-    """
-    if slug not in _DOCUMENTS or version != VERSION:
-        raise Missing(f"There is no built-in transition “{slug}”, version {version}.")
-    return Effect.model_validate(_DOCUMENTS[slug])
+DISSOLVE = _transition("Dissolve", "One clip fades into the other.", _MIX, [])
+WIPE = _transition(
+    "Wipe", "An edge crosses the frame from left to right.", _EDGE, [_SOFTNESS], _RAMP
+)

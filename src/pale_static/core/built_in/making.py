@@ -1,4 +1,4 @@
-"""What the demo's macros are written with: lanes, controls and the frame around them."""
+"""What macros that come with the product are written with: lanes, controls and what is around them."""
 
 from __future__ import annotations
 
@@ -74,7 +74,7 @@ def seed(slug: str, label: str, default: int, help: str) -> Document:
     }  # fmt: skip
 
 
-def step(kind: str, inputs: Document | None = None, **values: Any) -> Document:
+def step(kind: str, inputs: Document | None = None, /, **values: Any) -> Document:
     """A step with its inputs and values."""
     return {"kind": kind, "values": values, "inputs": inputs or {}}
 
