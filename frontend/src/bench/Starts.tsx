@@ -174,7 +174,6 @@ function StartCard({ row, what, onStart }: { row: Row; what: string; onStart: ()
   return (
     <button
       className="bare card"
-      aria-label={`Start from ${row.label}`}
       onClick={onStart}
       onMouseEnter={() => setMoving(true)}
       onMouseLeave={() => setMoving(false)}
