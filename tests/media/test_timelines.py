@@ -346,7 +346,7 @@ def test_an_edit_makes_the_trip_through_a_list_and_back() -> None:
     }  # fmt: skip
     reel = read_reel(plain)
     text, notes = write_edl(reel, BY_ID)
-    assert notes == ()
+    assert notes == ("The macro on one cut is a dissolve in the list.",)
     assert "FCM: NON-DROP FRAME" in text
     back = from_timeline(read_edl(text.encode(), "x.edl", RATE), BY_ID).reel
     for one, two in zip(reel.shots, back.shots, strict=True):
@@ -365,6 +365,7 @@ def test_a_list_tells_what_it_cannot_hold() -> None:
     assert "FCM: DROP FRAME" in text
     assert notes == (
         "The transition out of Gone is a cut in the list.",
+        "Macros on 2 cuts are dissolves in the list.",
         "2 items on rows above are not in the list: it has one track.",
         "Looks are not in the list.",
     )

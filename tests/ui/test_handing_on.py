@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -169,6 +170,10 @@ def test_numbered_pictures_come_in_as_one_clip_and_are_read_another_way(page: Pa
 def test_an_edit_of_another_system_is_looked_at_then_kept(
     page: Page, server: Server, edit: Any, tmp_path: Path
 ) -> None:
+    # What a list cannot hold is said before it is handed on.
+    page.goto("/reel/3")
+    page.get_by_role("button", name="Hand on").click()
+    expect(page.get_by_text(re.compile("dissolves? in the list"))).to_be_visible()
     page.goto(f"/reel/{edit['id']}")
     page.get_by_role("button", name="Hand on").click()
     with page.expect_download() as download:

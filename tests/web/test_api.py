@@ -563,6 +563,10 @@ def test_edits_come_in_after_a_look_and_leave_as_they_came(api: Api) -> None:
         assert theirs[name] == ours[name], name
     listed = api.ask("GET", "/reels/3/edit.edl").get_data()
     assert listed.startswith(b"TITLE: Last night, cut 1\nFCM: NON-DROP FRAME\n")
+    # What each kind of file cannot hold is said before.
+    lost = api.get("/reels/3/handing-on")["lost"]
+    assert (lost["otio"], lost["csv"]) == ([], [])
+    assert "Macros on 2 cuts are dissolves in the list." in lost["edl"]
     again = api.upload("/reels/arrivals", "night.edl", listed, about={"rate": "25"})
     assert (again["shots"], again["joins"], again["missing"]) == (3, 2, [])
     made = api.upload("/reels/arrivals", "night.edl", listed, about={"keep": True})["reel"]

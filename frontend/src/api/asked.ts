@@ -50,6 +50,7 @@ export const asked = {
   reels: () => $api.queryOptions("get", "/api/reels"),
   reel: (id: number) => $api.queryOptions("get", "/api/reels/{number}", of(id), OPENS),
   formats: () => $api.queryOptions("get", "/api/formats", {}, { staleTime: Infinity }),
+  handingOn: (id: number) => $api.queryOptions("get", "/api/reels/{number}/handing-on", of(id)),
   preflight: (id: number, form: string) =>
     $api.queryOptions("get", "/api/reels/{number}/preflight", {
       params: { path: { number: id }, query: { form } },

@@ -964,6 +964,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reels/{number}/handing-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is lost when an edit is handed on as each kind of file. */
+        get: operations["what_files_hold"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reels/{number}/live": {
         parameters: {
             query?: never;
@@ -2524,6 +2541,16 @@ export interface components {
              * @default 50
              */
             length?: number;
+        };
+        /**
+         * Kept
+         * @description What each kind of file cannot hold of an edit, in a sentence each.
+         */
+        Kept: {
+            /** Lost */
+            lost: {
+                [key: string]: string[];
+            };
         };
         /**
          * KeptSettings
@@ -6899,6 +6926,37 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": unknown;
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_files_hold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"];
                 };
             };
             /** @description What could not be done. */

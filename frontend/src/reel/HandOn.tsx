@@ -1,5 +1,9 @@
+import { useQuery } from "@tanstack/react-query";
 import { Button, Dropdown } from "antd";
+import { useState } from "react";
+import { asked } from "../api/asked";
 import type { ReelView } from "../api/client";
+import styles from "./HandOn.module.css";
 
 const FORMS = [
   { key: "otio", label: "Whole edit (OpenTimelineIO)" },
@@ -7,17 +11,26 @@ const FORMS = [
   { key: "csv", label: "Marks (CSV)" },
 ];
 
-/** Hands the edit on to other systems as a file. */
+/** Hands the edit on to other systems as a file, and says what each kind cannot hold. */
 export function HandOn({ view }: { view: ReelView }) {
+  const [open, setOpen] = useState(false);
+  const told = useQuery({ ...asked.handingOn(view.id), enabled: open });
   return (
     <Dropdown
       trigger={["click"]}
+      open={open}
+      onOpenChange={setOpen}
       menu={{
         items: FORMS.map(({ key, label }) => ({
           key,
           label: (
-            <a href={`/api/reels/${view.id}/edit.${key}`} download>
+            <a className={styles.form} href={`/api/reels/${view.id}/edit.${key}`} download>
               {label}
+              {told.data?.lost[key]?.map((sentence) => (
+                <span key={sentence} className="soft">
+                  {sentence}
+                </span>
+              ))}
             </a>
           ),
         })),

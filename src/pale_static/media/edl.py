@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 
 import opentimelineio as otio
 
-from ..core.built_in import WIPE
+from ..core.built_in import DISSOLVE, WIPE
 from ..core.faults import TooLarge, Unreadable
 from ..core.reel import Join, Reel, Shot, layout_of
 from ..core.timing import FrameRate
@@ -256,9 +256,17 @@ class _Listed:
             if after and after.join.right is None:
                 self.notes.append(f"The transition out of {shot.name} is a cut in the list.")
             at = last
+        macros = sum(join.macro not in (DISSOLVE, WIPE) for join in self.reel.joins if join.right)
+        if macros:
+            self.notes.append(
+                f"Macros on {macros} cuts are dissolves in the list."
+                if macros > 1
+                else "The macro on one cut is a dissolve in the list."
+            )
         above = sum(len(row.items) for row in self.reel.rows)
         if above:
-            self.notes.append(f"{above} items on rows above are not in the list: it has one track.")
+            told = f"{above} items on rows above are" if above > 1 else "The item on a row above is"
+            self.notes.append(f"{told} not in the list: it has one track.")
         if any(shot.looks for shot in self.reel.shots):
             self.notes.append("Looks are not in the list.")
         return "\n".join(self.lines) + "\n", tuple(self.notes)

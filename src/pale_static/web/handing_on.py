@@ -59,12 +59,31 @@ def bring_reel(body: ArrivalQuery) -> ArrivalView:
     )  # fmt: skip
 
 
+FORMS = ("otio", "edl", "csv")
+
+
+class Kept(Wire):
+    """What each kind of file cannot hold of an edit, in a sentence each."""
+
+    lost: dict[str, list[str]]
+
+
+@endpoint(views, "GET", "/reels/<int:number>/handing-on", answer=Kept)
+def what_files_hold(number: int) -> Kept:
+    """What is lost when an edit is handed on as each kind of file."""
+    from ..jobs.edits import handed_on, library_media
+
+    reel = studio().reel_of(drafts.get(studio().library.db, "reel", number))
+    media = library_media(studio().library)
+    return Kept(lost={form: list(handed_on(reel, media, f".{form}")[1]) for form in FORMS})
+
+
 @endpoint(views, "GET", "/reels/<int:number>/edit.<form>", gives="application/octet-stream")
 def hand_on_reel(number: int, form: str) -> Response:
     """An edit for other systems: ``otio``, ``edl``, or its marks as ``csv``."""
     from ..jobs.edits import handed_on, library_media
 
-    if form not in ("otio", "edl", "csv"):
+    if form not in FORMS:
         raise Missing("An edit is handed on as otio, edl, or its marks as csv.")
     library = studio().library
     reel = studio().reel_of(drafts.get(library.db, "reel", number))
