@@ -9,6 +9,7 @@ import numpy as np
 from playwright.sync_api import Locator, Page, expect
 
 from ..server import Server
+from .conftest import at_first_frame
 from .test_places import changed
 
 PIXELS = """id => {
@@ -54,6 +55,7 @@ def open_draft(page: Page, draft: Any, lines: int | None = 180) -> None:
             "JSON.stringify({state: {lines}, version: 0})",
             lines,
         )
+    at_first_frame(page, draft["id"])
     page.goto(f"/bench/{draft['id']}")
     expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
     changed(page, 0)

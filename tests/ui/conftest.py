@@ -83,7 +83,7 @@ def page(
     page = context.new_page() if own or not context.pages else context.pages[0]
     page.unroute_all(behavior="ignoreErrors")
     page.goto("/mark.svg")
-    page.evaluate("localStorage.clear()")
+    page.evaluate("localStorage.clear(); sessionStorage.clear()")
     page.set_viewport_size(SIZE)
     page.mouse.move(0, 0)
     page.set_default_timeout(30_000)
@@ -100,6 +100,11 @@ def page(
     else:
         page.remove_listener("pageerror", note)
     assert not faults
+
+
+def at_first_frame(page: Page, number: int) -> None:
+    """Let a draft open at its first frame, as if it had been left there."""
+    page.evaluate("id => sessionStorage.setItem(`bench-${id}`, '{\"frame\": 0}')", number)
 
 
 def visit(page: Page, path: str) -> None:

@@ -15,7 +15,7 @@ from playwright.sync_api import Page, expect
 from pale_static.media.stills import encode_png
 
 from ..server import Server
-from .conftest import answers
+from .conftest import answers, at_first_frame
 from .test_whole_job import menu, set_number, value
 
 SUM = """() => {
@@ -49,6 +49,7 @@ def settled(page: Page) -> int:
 
 def open_bench(page: Page, server: Server, macro: str = "ember-fray") -> Any:
     draft = server.ask("POST", "/effects", {"macro": macro, "version": 1})
+    at_first_frame(page, draft["id"])
     page.goto(f"/bench/{draft['id']}")
     expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
     changed(page, 0)
@@ -72,6 +73,42 @@ def test_every_place_has_its_address_and_reload_comes_back(page: Page) -> None:
     page.reload()
     page.wait_for_function(f"{ground} === 'rgb(35, 38, 37)'")
     page.get_by_role("button", name="Pale or dim").click()
+
+
+def test_an_effect_opens_at_its_middle_then_where_one_left_it(page: Page, server: Server) -> None:
+    draft = server.ask("POST", "/effects", {"macro": "ember-fray", "version": 1})
+    page.goto(f"/bench/{draft['id']}")
+    playhead = page.get_by_role("slider", name="Playhead")
+    # At its first frame a transition shows nothing of itself yet.
+    expect(playhead).to_have_attribute("aria-valuenow", "25")
+    page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
+    page.get_by_text("This step", exact=True).click()
+    page.get_by_role("tab", name="Faceplate").click()
+    playhead.focus()
+    page.keyboard.press("Shift+ArrowLeft")
+    leave = [page.reload, lambda: (page.get_by_role("link", name="Shelf", exact=True).click(),
+                                   expect(page.get_by_role("heading", name="Shelf")).to_be_visible(),
+                                   page.go_back())]  # fmt: skip
+    for away in leave:
+        away()
+        expect(playhead).to_have_attribute("aria-valuenow", "15")
+        expect(page.locator(".StepCard-step.selected")).to_have_attribute(
+            "data-place", "out.luma-wipe"
+        )
+        expect(page.get_by_role("tab", name="Faceplate", selected=True)).to_be_visible()
+        expect(page.get_by_role("tab", name="This step", selected=True)).to_be_visible()
+
+
+def test_an_edit_opens_where_one_left_it(page: Page) -> None:
+    page.goto("/reel/3")
+    page.get_by_role("button", name="Shot Depot hall").click()
+    face = page.get_by_role("region", name="Shot")
+    expect(face).to_contain_text("Depot hall")
+    at = page.get_by_label("Go to timecode").input_value()
+    assert at != "00:00:00:00"
+    page.reload()
+    expect(face).to_contain_text("Depot hall")
+    expect(page.get_by_label("Go to timecode")).to_have_value(at)
 
 
 def test_a_slider_is_shown_while_it_moves_and_kept_when_let_go(page: Page, server: Server) -> None:
@@ -100,8 +137,8 @@ def test_undo_and_redo_survive_a_reload_and_history_goes_back(page: Page, server
     set_number(page, "octaves", "2")
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()
     page.reload()
+    # The step that was open is open again.
     page.get_by_role("button", name="Undo").click()
-    page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
     expect(value(page, "octaves").locator("input.NumberField-numberField")).to_have_value("6")  # type: ignore[attr-defined]
     page.locator("body").click(position={"x": 700, "y": 20})
     page.keyboard.press("Control+Shift+z")

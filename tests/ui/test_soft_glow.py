@@ -41,7 +41,7 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
         field.fill(text)
         field.press("Enter")
     pick(page, "Down", "mode")
-    expect(page.get_by_text("35 pictures at frame 0")).to_be_visible(timeout=60_000)
+    expect(page.get_by_text("35 pictures at frame 25")).to_be_visible(timeout=60_000)
     page.get_by_role("button", name="Pin this sheet").click()
     cell = page.get_by_role("button", name="opacity 0.5, mode darken").first
     before, revision = settled(page), server.ask("GET", f"/effects/{draft['id']}")["revision"]

@@ -1,9 +1,10 @@
 import { Button, Tooltip } from "antd";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { useParams } from "react-router-dom";
 import type { DraftView } from "../api/client";
 import type { ScreenHandle } from "../player/Screen";
 import { OpenHead } from "../shell/TopBar";
+import { useComingBack } from "../shell/useComingBack";
 import { AboutEffect } from "./AboutEffect";
 import { addedAs, AddStep } from "./AddStep";
 import { Drawer } from "./Drawer";
@@ -17,7 +18,7 @@ import { Lanes, noneOpen, type LanesProps } from "./Lanes";
 import { Monitor } from "./Monitor";
 import { NoteDialog } from "./Notes";
 import { PublishDialog } from "./PublishDialog";
-import { useBench, useBenchOf } from "./store";
+import { FIRST_LOOK, lookOf, useBench, useBenchOf } from "./store";
 import { useBenchKeys } from "./useBenchKeys";
 import { AskCosts } from "./useCosts";
 import { savedWords } from "../api/useChanges";
@@ -32,7 +33,7 @@ export function Bench() {
   const { draft, problem, change, undo, redo, goTo, keepStage, waiting, gone } = useDraft(id);
   const { kinds } = useKinds();
   const share = useShare(draft ? noneOpen(draft) : false);
-  const bench = useBenchOf("length", "frame", "select", "setLength", "go", "set");
+  const bench = useBenchOf("length", "frame", "select");
   const screen = useRef<ScreenHandle>(null);
   const [adding, setAdding] = useState<Spot | null>(null);
   const [parting, setParting] = useState<
@@ -43,15 +44,18 @@ export function Bench() {
   const [about, setAbout] = useState(false);
   const [publishing, setPublishing] = useState(false);
   const [staging, setStaging] = useState(false);
-  const { select, setLength, go, set } = bench;
-  useEffect(() => {
-    select(null);
-    setLength(null);
-    go(0);
-    set({ other: 0, base: null, against: "clip", view: "result", channel: "colour" });
-    set({ passes: {}, trying: null, pipette: null });
-    useSheets.getState().clear();
-  }, [id, select, setLength, go, set]);
+  const { select } = bench;
+  const there = useComingBack(
+    "bench",
+    draft ? id : null,
+    () => lookOf(useBench.getState()),
+    (before) => {
+      // A new effect is seen at its middle: at its first frame there is nothing of it yet.
+      const first = { ...FIRST_LOOK, frame: Math.floor((draft?.frames ?? 1) / 2) };
+      useBench.setState({ passes: {}, trying: null, pipette: null, ...(before ?? first) });
+      useSheets.getState().clear();
+    },
+  );
 
   const wishes = useMemo<Pick<LanesProps, "onAdd" | "onPart" | "onNote" | "onKeep">>(
     () => ({
@@ -73,7 +77,7 @@ export function Bench() {
   });
 
   if (problem) return <main className="page bad">{problem.message}</main>;
-  if (!draft) return <main className="page soft">Opening…</main>;
+  if (!draft || !there) return <main className="page soft">Opening…</main>;
   const { effect } = draft;
   const saved = new Date(draft.saved).toLocaleTimeString("en-GB", {
     hour: "2-digit",

@@ -46,19 +46,13 @@ export interface Copied {
   label: string;
 }
 
-/** What the Bench looks at, and how; nothing here is part of the effect. */
-interface BenchState {
+/** What the Bench looks at of one effect. */
+interface Look {
   frame: number;
   length: number | null;
   selected: Place | null;
   /** Steps picked together, as "lane.step"; the selected one is among them. */
   picked: string[];
-  /** The step under the pointer, whose inputs are drawn as lines. */
-  hovered: string | null;
-  /** Which pass of a repeat its steps show, by "lane.step" of the repeat; the last by default. */
-  passes: Record<string, number>;
-  /** Macros that the draft runs as steps. */
-  held: Held[];
   view: View;
   against: Against;
   /** An earlier revision that is compared instead of the effect as it stands. */
@@ -66,6 +60,38 @@ interface BenchState {
   channel: Channel;
   /** The other moment, as a frame, for the overlay and for holding against. */
   other: number;
+  /** The frames that are looped and tried; all of them where there is none. */
+  range: [number, number] | null;
+}
+
+export const FIRST_LOOK: Look = {
+  frame: 0,
+  length: null,
+  selected: null,
+  picked: [],
+  view: "result",
+  against: "clip",
+  base: null,
+  channel: "colour",
+  other: 0,
+  range: null,
+};
+
+/** What is looked at, apart from all else. */
+export function lookOf(state: BenchState): Partial<BenchState> {
+  const { frame, length, selected, picked, view, against, base, channel, other, range } = state;
+  const { tab } = state;
+  return { frame, length, selected, picked, view, against, base, channel, other, range, tab };
+}
+
+/** What the Bench looks at, and how; nothing here is part of the effect. */
+interface BenchState extends Look {
+  /** The step under the pointer, whose inputs are drawn as lines. */
+  hovered: string | null;
+  /** Which pass of a repeat its steps show, by "lane.step" of the repeat; the last by default. */
+  passes: Record<string, number>;
+  /** Macros that the draft runs as steps. */
+  held: Held[];
   gain: number;
   shape: Shape;
   /** Lines of the preview. */
@@ -75,8 +101,6 @@ interface BenchState {
   /** Takes the next colour that is pointed at on the monitor. */
   pipette: ((colour: string) => void) | null;
   loop: boolean;
-  /** The frames that are looped and tried; all of them where there is none. */
-  range: [number, number] | null;
   /** A change being tried: shown on the monitor, kept only when it is let go. */
   trying: Change | null;
   copied: Copied | null;
@@ -93,18 +117,10 @@ interface BenchState {
 export const useBench = create<BenchState>()(
   persist(
     (set) => ({
-      frame: 0,
-      length: null,
-      selected: null,
-      picked: [],
+      ...FIRST_LOOK,
       hovered: null,
       passes: {},
       held: [],
-      view: "result",
-      against: "clip",
-      base: null,
-      channel: "colour",
-      other: 0,
       gain: 4,
       shape: SHAPES[0]!,
       lines: 540,
@@ -112,7 +128,6 @@ export const useBench = create<BenchState>()(
       probing: false,
       pipette: null,
       loop: true,
-      range: null,
       trying: null,
       copied: null,
       tab: "moves",

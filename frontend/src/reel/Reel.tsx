@@ -7,6 +7,7 @@ import { savedWords } from "../api/useChanges";
 import type { ScreenHandle } from "../player/Screen";
 import { rateOf, shownRate, timecode } from "../player/timecode";
 import { OpenHead } from "../shell/TopBar";
+import { useComingBack } from "../shell/useComingBack";
 import { Face } from "./faces/Face";
 import { HandOn } from "./HandOn";
 import { Monitor } from "./Monitor";
@@ -34,9 +35,14 @@ export function Reel() {
   const rate = rateOf(view?.rate);
   const length = view?.length ?? 1;
 
-  useEffect(
-    () => set({ frame: 0, selected: null, zoom: null, split: null, before: false }),
-    [id, set],
+  useComingBack(
+    "reel",
+    id,
+    () => {
+      const { frame, selected, zoom, split } = useReelState.getState();
+      return { frame, selected, zoom, split };
+    },
+    (shown) => set({ frame: 0, selected: null, zoom: null, split: null, before: false, ...shown }),
   );
   useEffect(() => set({ ready: new Set(), faults: {} }), [view?.revision, set]);
   // Deselect what has been removed, and keep the playhead within the edit.
