@@ -102,7 +102,7 @@ def test_an_effect_opens_at_its_middle_then_where_one_left_it(page: Page, server
 def test_an_edit_opens_where_one_left_it(page: Page) -> None:
     page.goto("/reel/3")
     page.get_by_role("button", name="Shot Depot hall").click()
-    face = page.get_by_role("region", name="Shot")
+    face = page.get_by_role("region", name="Shot", exact=True)
     expect(face).to_contain_text("Depot hall")
     at = page.get_by_label("Go to timecode").input_value()
     assert at != "00:00:00:00"
