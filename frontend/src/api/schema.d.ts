@@ -4582,6 +4582,8 @@ export interface components {
             sentence: string;
             /** Words */
             words: string[];
+            /** Choices */
+            choices: string[];
             /** Holds */
             holds: string;
             /** Main */

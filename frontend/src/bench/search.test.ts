@@ -10,6 +10,12 @@ const find = finder(catalogue);
 
 /** What people wish for (common practice), and steps that do it. */
 const WISHES: Record<string, string> = {
+  // Words of choices alone.
+  diamond: "ramp",
+  "soft light": "blend",
+  angular: "ramp",
+  "blue noise": "dither",
+  ridge: "noise",
   glow: "glow bloom",
   neon: "glow distance-colours",
   "neon sign": "glow distance-colours",

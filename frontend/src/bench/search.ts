@@ -9,6 +9,8 @@ export interface Findable {
   family: string;
   sentence: string;
   words: readonly string[];
+  /** What its values can be set to by name. */
+  choices?: readonly string[];
 }
 
 /** Words that say nothing of what is wanted. */
@@ -22,7 +24,7 @@ const FILLERS = new Set(
 const CLOSE = 0.2;
 const FAR = 0.4;
 /** How much a field tells. */
-const BOOST = { label: 6, words: 4, sentence: 1.5, family: 1 };
+const BOOST = { label: 6, words: 4, sentence: 1.5, family: 1, choices: 0.7 };
 /** A macro or a part stands below a step that does the same. */
 const MADE = 0.35;
 
@@ -56,10 +58,10 @@ export interface Finding<T> {
 /** A search over these. */
 export function finder<T extends Findable>(all: readonly T[]): (text: string) => Finding<T> {
   const index = new MiniSearch<T>({
-    fields: ["label", "words", "sentence", "family"],
+    fields: Object.keys(BOOST),
     extractField: (one, field) => {
       const held = one[field as keyof T];
-      return Array.isArray(held) ? held.join(" ") : String(held);
+      return Array.isArray(held) ? held.join(" ") : String(held ?? "");
     },
     tokenize: parted,
     processTerm: (word) => (FILLERS.has(word) ? null : stem(word)),

@@ -33,6 +33,7 @@ def catalogue() -> list[dict[str, Any]]:
             "family": kind.family,
             "sentence": kind.sentence,
             "words": list(kind.words),
+            "choices": kind.choices,
         }
         for kind in step_kinds()
     ]

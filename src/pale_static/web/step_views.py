@@ -42,6 +42,7 @@ class StepKindView(Wire):
     family: str
     sentence: str
     words: list[str]
+    choices: list[str]
     holds: str
     main: str | None
     gives: str

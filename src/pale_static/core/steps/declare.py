@@ -11,7 +11,7 @@ from typing import Any, Literal
 from ..document import Effect
 from ..faults import Missing
 from ..footage import Materials, Nested, Wired
-from ..params import Described, Number
+from ..params import Choice, Described, Number
 from ..picture import Size
 from ..timing import Moment
 
@@ -161,6 +161,12 @@ class StepKind(Described):
         """What each parameter comes to where a step says nothing of it, checked."""
         return {param.name: param.check(param.default, param.title) for param in self.params}
 
+    @property
+    def choices(self) -> list[str]:
+        """What its values can be set to by name, but for what many steps have alike."""
+        found = [param for param in self.params if isinstance(param, Choice)]
+        return [option for param in found if param.name != "outside" for option in param.options]
+
     def describe(self) -> dict[str, Any]:
         """Everything an interface has to know, as plain JSON."""
         return {
@@ -169,6 +175,7 @@ class StepKind(Described):
             "family": self.family,
             "sentence": self.sentence,
             "words": list(self.words),
+            "choices": self.choices,
             "holds": self.holds,
             "main": self.main,
             "gives": self.gives,
