@@ -12,7 +12,7 @@ const find = finder(catalogue);
 const WISHES: Record<string, string> = {
   // Words of choices alone.
   diamond: "ramp",
-  "soft light": "blend",
+  "hard mix": "blend",
   angular: "ramp",
   "blue noise": "dither",
   ridge: "noise",
