@@ -13,6 +13,7 @@ const WISHES: Record<string, string> = {
   // Words of choices alone.
   diamond: "ramp",
   "hard mix": "blend",
+  "soft light": "blend",
   angular: "ramp",
   "blue noise": "dither",
   ridge: "noise",

@@ -86,7 +86,8 @@ export function finder<T extends Findable>(all: readonly T[]): (text: string) =>
           // Who types the whole of a name or of a need means just that.
           if (stems(one.label) === wish) return 20;
           const made = one.id.includes("@") || one.id.startsWith("part:") ? MADE : 1;
-          return one.words.some((word) => stems(word) === wish) ? 4 * made : made;
+          const named = [...one.words, ...(one.choices ?? [])];
+          return named.some((word) => stems(word) === wish) ? 4 * made : made;
         },
       });
     const close = found(CLOSE);

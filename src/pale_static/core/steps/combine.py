@@ -138,7 +138,10 @@ def dissolve(call: Call) -> Plane:
     label="Blend",
     family="Combine",
     sentence="Lays another picture over this one, by any blend mode.",
-    words=("overlay", "multiply", "screen", "composite", "layer", "over"),
+    words=(
+        "overlay", "multiply", "screen", "composite", "layer", "over", "darken", "lighten",
+        "difference", "soft light", "hard light", "hard mix", "pin light", "dodge", "burn",
+    ),
     rowwise=True,
     main="either",
     gives="same",

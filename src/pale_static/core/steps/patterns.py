@@ -106,7 +106,7 @@ def outline(shape: str, half: tuple[float, float], count: int, inner: float) -> 
     label="Shape",
     family="Sources",
     sentence="A box, circle, polygon, star, ring, line or cross.",
-    words=("circle", "iris", "rectangle", "square", "triangle", "mask", "sdf", "rounded corners", "oval", "spotlight"),
+    words=("circle", "iris", "rectangle", "square", "triangle", "hexagon", "mask", "sdf", "rounded corners", "oval", "spotlight"),
     gives="matte",
     params=(
         Choice(name="shape", default="rounded box", options=shapes.SHAPES, moves=False),
