@@ -64,7 +64,10 @@ export function Reel() {
     if (!span || (next?.kind === "placed" && next.names.length > 1)) return;
     // Move the playhead to a frame that shows the selection.
     const { frame } = useReelState.getState();
-    const inside = frame >= span.first && frame < span.end;
+    // A title or a texture comes out of nothing: at its first and last frame there is none of it.
+    const rim =
+      next?.kind === "placed" && view.items.some((one) => one.id === next.names[0]) ? 1 : 0;
+    const inside = frame >= span.first + rim && frame < span.end - rim;
     if (next?.kind === "cuts" || !inside) goTo(Math.floor((span.first + span.end) / 2));
   };
   const selectPlaced = (name: string, more: boolean) => {
