@@ -352,7 +352,7 @@ CLOUDS = _over(
 SCRATCHES = _over(
     "texture", "Film scratches", "Thin upright scratches, new in each frame.", "old film, worn, dirt",
     [
-        lane("Out", step("dirt", form="scratches", density=6, life=3),
+        lane("Out", step("dirt", form="scratches", density=16, life=3, size_to=4),
              step("tint", stops=[[0, "#FFFFFF00"], [1, "#FFFFFF"]])),
     ],
     [],
