@@ -53,6 +53,13 @@ def test_the_shelf_is_searched_filtered_and_sorted(page: Page) -> None:
     expect(cards).to_have_text(["Ember Fray"])
     page.get_by_label("Search the shelf").fill("everyday")
     expect(cards).to_have_text(["Quiet Luma"])
+    # A tag shows all that have it.
+    page.get_by_label("Search the shelf").fill("")
+    page.locator("article.card", has_text="Quiet Luma").get_by_role(
+        "button", name="everyday"
+    ).click()
+    expect(page.get_by_label("Search the shelf")).to_have_value("everyday")
+    expect(page.locator("article.card", has_text="Worn Tape")).to_be_hidden()
     page.get_by_label("Search the shelf").fill("teapot")
     expect(page.get_by_text("No macro matches.")).to_be_visible()
     page.get_by_label("Search the shelf").fill("")

@@ -6,6 +6,7 @@ import { query, type MacroCard, type NewDraft, type PartView } from "../api/clie
 import { isPicture } from "../materials/kinds";
 import { Picture } from "../player/Picture";
 import { ClipSelect } from "../shelf/Clips";
+import { useAddressed } from "../shell/useAddressed";
 import { finder, type Findable } from "./search";
 import styles from "./Starts.module.css";
 
@@ -72,8 +73,8 @@ export function Starts({ project, onStart }: Props) {
   const macros = useQuery(asked.macros());
   const parts = useQuery(asked.parts());
   const materials = useQuery(asked.materials());
-  const [group, setGroup] = useState<Group>("recipe");
-  const [text, setText] = useState("");
+  const [group, setGroup] = useAddressed("from", "recipe");
+  const [text, setText] = useAddressed("words", "");
   const [partKind, setPartKind] = useState<(typeof KINDS)[number]>("look");
   const [chosen, setChosen] = useState<Record<string, string>>({});
   const pictures = useMemo(
@@ -114,7 +115,7 @@ export function Starts({ project, onStart }: Props) {
             aria-label="What to start from"
             value={group}
             options={GROUPS}
-            onChange={(event) => setGroup(event.target.value as Group)}
+            onChange={(event) => setGroup(event.target.value as string)}
           />
         )}
         {shown.some((row) => row.group === "recipe") && pictures.length > 0 && (

@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Select } from "antd";
-import { useEffect, useState } from "react";
-import { Link, useNavigationType, useSearchParams } from "react-router-dom";
+import { useState } from "react";
+import { Link } from "react-router-dom";
 import { asked } from "../api/asked";
 import { $api, carrying, type Arrival, type MacroCard } from "../api/client";
 import { Picture } from "../player/Picture";
+import { useAddressed } from "../shell/useAddressed";
 import { useDrop } from "../shell/useDrop";
 import { ArrivalDialog, Parts } from "./Parts";
 import styles from "./Shelf.module.css";
@@ -14,27 +15,6 @@ const SORTS = [
   { value: "used", label: "most used first" },
   { value: "name", label: "by name" },
 ];
-
-/** What is looked for: in the address too, so that a reload, or going back, finds it again. */
-function useAddressed(name: string, usual: string) {
-  const [asked, setAsked] = useSearchParams();
-  const there = asked.get(name) ?? usual;
-  const [value, setValue] = useState(there);
-  // Going back or forward in the browser reads the address again; typing is ahead of it.
-  const way = useNavigationType();
-  useEffect(() => {
-    if (way === "POP") setValue(there);
-  }, [there, way]);
-  const put = (next: string) => {
-    setValue(next);
-    // The address as it is, not as it was drawn: typing is faster than drawing.
-    const all = new URLSearchParams(location.search);
-    if (next === usual) all.delete(name);
-    else all.set(name, next);
-    setAsked(all, { replace: true });
-  };
-  return [value, put] as const;
-}
 
 /** Published macros as cards that play when hovered or focused. */
 export function Shelf() {
@@ -130,14 +110,14 @@ export function Shelf() {
       )}
       <div className="cards">
         {macros.map((macro) => (
-          <ShelfCard key={macro.slug} macro={macro} />
+          <ShelfCard key={macro.slug} macro={macro} onTag={setText} />
         ))}
       </div>
     </main>
   );
 }
 
-function ShelfCard({ macro }: { macro: MacroCard }) {
+function ShelfCard({ macro, onTag }: { macro: MacroCard; onTag: (tag: string) => void }) {
   const [playing, setPlaying] = useState(false);
   const still = `/api/macros/${macro.slug}/${macro.version}/frame.jpg?frame=${Math.floor(
     macro.frames * 0.48,
@@ -166,7 +146,7 @@ function ShelfCard({ macro }: { macro: MacroCard }) {
       <p>{macro.sentence || `A ${macro.kind}.`}</p>
       <p className="soft">
         {macro.kind} · version {macro.version} · {macro.frames} frames
-        {macro.uses ? ` · used ${macro.uses} times` : ""}
+        {macro.uses ? ` · used ${macro.uses > 1 ? `${macro.uses} times` : "once"}` : ""}
       </p>
       <p className="soft">
         {macro.controls.length
@@ -175,7 +155,14 @@ function ShelfCard({ macro }: { macro: MacroCard }) {
       </p>
       <p className="tags">
         {macro.tags.map((tag) => (
-          <span key={tag}>{tag}</span>
+          <button
+            key={tag}
+            className="bare"
+            title="Show all with this tag"
+            onClick={() => onTag(tag)}
+          >
+            {tag}
+          </button>
         ))}
       </p>
     </article>
