@@ -1,4 +1,4 @@
-"""Effects that come with the product: plain transitions, and recipes to start from."""
+"""Built-in effects: plain transitions, and recipes that a new effect can start from."""
 
 from __future__ import annotations
 

@@ -20,7 +20,7 @@ from .making import (
     wipe,
 )
 
-_STILL = "At 0 and at the end it does nothing, so the first and the last frame are the plain clips."
+_STILL = "The first and the last frame are the plain clips."
 
 
 def _noted(document: Document, notes: dict[str, str]) -> Document:
@@ -77,7 +77,7 @@ BRIGHTNESS_WIPE = _transition(
     ],
     "The clip is its own matte. Choose To in place of From to let the next clip decide.",
     {
-        "brightness": "The blur keeps noise in the footage from flickering.",
+        "brightness": "The blur removes grain from the matte, so the edge does not flicker.",
         "out": "More softness makes it a dissolve, less a stencil. Invert lets bright parts go first.",
     },
 )  # fmt: skip
@@ -93,7 +93,7 @@ DOTS = _transition(
     ],
     "Each dot is a small hill of grey: the wipe climbs it, so the dot grows.",
     {
-        "way": "The ramp says where the dots begin. Turn it to change the direction.",
+        "way": "The ramp says where the dots begin. Move its start and end to change the direction.",
         "dots": "Levels turns the dots dark in the middle. The share of the ramp sets how much "
         "earlier one side begins.",
     },
@@ -106,7 +106,7 @@ CELLS = _transition(
              step("pixelate", cell=0.1, square=True, grid="whole cells")),
         lane("Out", begin("from"), wipe("cells", softness=0.03)),
     ],
-    "One grey for each cell is the moment at which that cell changes.",
+    "Each cell has one grey, which says when it changes: dark cells first.",
     {"cells": "Pixelate gives each cell the grey of its middle. Another seed gives another order."},
 )  # fmt: skip
 
@@ -124,8 +124,8 @@ RINGS = _transition(
     "A ramp that goes back and forth makes rings; a plain one decides which ring opens first.",
     {
         "outward": "Its share in the blend: 0 opens all rings at once, 1 is a plain circle.",
-        "rings": "Beyond its end the ramp turns back: that is set by its value beyond.",
-        "crawl": "A slow noise, so that the rings are not drawn with compasses.",
+        "rings": "Past its end the ramp turns back, because beyond is set to mirror.",
+        "crawl": "A slow noise bends the rings, so they look drawn by hand.",
     },
 )  # fmt: skip
 
@@ -161,7 +161,8 @@ SIGNAL_HIT = _transition(
              step("colour-split", amount={"formula": f"0.05 * {_HIT}"},
                   direction="along an angle")),
     ],
-    "The formula rises over seven frames to the cut and falls over seven; over less in a short one.",
+    "The hit rises in the seven frames before the cut and falls in the seven after it. A short effect "
+    "has a shorter hit.",
     {
         "cut": "A hard cut in the middle. The hit hides it.",
         "blocks": "New blocks in every frame: hold 2 is calmer.",
@@ -182,7 +183,7 @@ SMOKE = _transition(
     "Two noises: one decides what goes when, the other carries it off.",
     {
         "smoke": "Stretched sideways, as smoke lies in still air.",
-        "draught": "Another seed, so that the drift does not follow the holes.",
+        "draught": "It has another seed than Smoke, so the two patterns differ.",
         "carried": "A zero level below the middle moves nearly all of it upward.",
     },
 )  # fmt: skip
@@ -202,15 +203,15 @@ SOFT_GLOW = _look(
 )  # fmt: skip
 
 WORN_TAPE = _look(
-    "Worn tape", "Colours bleed, lines tear: a tape that was played too often.",
+    "Worn tape", "Colours bleed and lines tear, as on a tape that was played too often.",
     "analogue, retro, old video",
     [
         lane("Out", begin("clip"), step("colour-split", amount=0.012, direction="along an angle"),
              step("tape-wear", bleed=1.6, dropouts=7, tear=8, jitter=0.15),
              step("raster-lines", lines=240, depth=0.25), step("saturation", amount=0.85)),
     ],
-    "In the order in which a tape loses the picture: colour first, then lines, then strength.",
-    {"out": "The split is along the lines only. From 0.5 on it is a fault, not a tape."},
+    "The steps follow the damage: first the colours, then the lines, then the strength of the colours.",
+    {"out": "The split is along the lines only. 0.03 is subtle, 0.5 to 1 is a badly worn tape."},
 )  # fmt: skip
 
 TWO_INKS = _look(
@@ -226,12 +227,12 @@ TWO_INKS = _look(
 )  # fmt: skip
 
 LARGE_PIXELS = _look(
-    "Large pixels", "Large blocks in a few tones, like an early game.", "eight bit, mosaic, retro",
+    "Large pixels", "Large blocks in few colours, like an early video game.", "eight bit, mosaic, retro",
     [
         lane("Out", begin("clip"), step("pixelate", cell=0.03, square=True, sampling="average"),
              step("posterise", tone_gap=0.12)),
     ],
-    "First the blocks, then the tones: the other way round the edges keep mixed tones.",
+    "Blocks come before tones. In the other order the edges would keep mixed tones.",
     {"out": "Cell is a share of the frame, so it looks the same at any size."},
 )  # fmt: skip
 
@@ -256,7 +257,7 @@ LATE_COPIES = _look(
     [
         lane("Out", begin("clip"), step("echo", copies=3, late=3, grow=0.15, turn=4, strength=0.4)),
     ],
-    "Copy k is k times 3 frames late and k times 0.15 larger.",
+    "Each copy is 3 frames later and 0.15 larger than the one before.",
     {"out": "It needs footage that moves. More copies take longer: the card says how long."},
 )  # fmt: skip
 
@@ -287,7 +288,8 @@ NEON = _over(
              step("blend", {"over": reads("tube")}, mode="add", opacity=0.5), fades()),
     ],
     text_controls("Night Café", 20, "#39D0C0", [0.5, 0.5]),
-    "Distance colours draws a line at one distance from the edge of the letters: the tube.",
+    "Distance colours gives each point a colour by its distance from the edge of the letters. The tube "
+    "is the white line in it.",
     {
         "nothing": "Clear all over: the title fades in from it, and out to it.",
         "tube": "Inside sets how thick the tube is.",
@@ -305,7 +307,7 @@ LIGHT_OVER = _over(
                   angle=20, softness=0.7, intensity=0.8, tint="#FFF1C9", mode="add"), fades()),
     ],
     text_controls("Open day", 18, "#C9985A", [0.5, 0.5]),
-    "At progress 0 and 1 the light is wholly outside, whatever its angle.",
+    "At progress 0 and 1 the light is completely outside the frame, at any angle.",
     {
         "nothing": "Clear all over: the title fades in from it, and out to it.",
         "out": "It stays on the letters because the sweep keeps to the picture's alpha.",
@@ -334,7 +336,7 @@ POOL = _over(
     ],
     [],
     "The light is bent by a moving surface, so it gathers in lines.",
-    {"out": "Without Tint it is a good map for Displace: water that bends a clip."},
+    {"out": "Without Tint you can use it as a map for Displace: the clip then looks like it is under water."},
 )  # fmt: skip
 
 CLOUDS = _over(
@@ -350,14 +352,14 @@ CLOUDS = _over(
 )  # fmt: skip
 
 SCRATCHES = _over(
-    "texture", "Film scratches", "Thin upright scratches, new in each frame.", "old film, worn, dirt",
+    "texture", "Film scratches", "Thin upright scratches that come and go.", "old film, worn, dirt",
     [
         lane("Out", step("dirt", form="scratches", density=16, life=3, size_to=4),
              step("tint", stops=[[0, "#FFFFFF00"], [1, "#FFFFFF"]])),
     ],
     [],
-    "Lay it over a clip with blend mode screen, or dark with multiply.",
-    {"out": "Life is how many frames a scratch stays where it is."},
+    "Clear between the scratches: lay it over a clip.",
+    {"out": "Life says for how many frames a scratch stays in one place."},
 )  # fmt: skip
 
 BRUSHED = _over(

@@ -1,4 +1,4 @@
-"""Migrations of edits: version 1 to 2, 2 to 3, and 3 to 4."""
+"""Migrations of edits, from each version to the next: 1 to 4."""
 
 from __future__ import annotations
 
