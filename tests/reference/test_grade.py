@@ -11,7 +11,7 @@ from pale_static.core.kernels import tone
 from pale_static.core.kernels.power import code, light, power
 from pale_static.core.steps.grade import hue_matrix, saturation_matrix
 
-from .test_space import RNG, run
+from .test_space import RNG, from_python, run
 
 
 def opaque(height: int = 40, width: int = 60) -> np.ndarray:
@@ -42,14 +42,15 @@ def test_colour_steps_work_on_straight_colour(kind: str) -> None:
 
 
 def test_powers_are_numpys_and_srgbs() -> None:
+    powers, lights, codes = map(from_python, (power, light, code))
     x = np.linspace(0, 4, 4001, dtype=np.float32)
     for exponent in (0.1, 1 / 2.4, 0.5, 1.0, 2.2, 7.5):
-        found = np.array([power(v, np.float32(exponent)) for v in x])
+        found = np.array([powers(v, np.float32(exponent)) for v in x])
         np.testing.assert_allclose(found, x.astype(float) ** exponent, rtol=2e-6, atol=1e-7)
     # IEC 61966-2-1 through colour-science.
     v = x[:1001] / 4 * 4
-    np.testing.assert_allclose([light(c) for c in v], colour.models.eotf_sRGB(v), atol=3e-6)
-    np.testing.assert_allclose([code(c) for c in v], colour.models.eotf_inverse_sRGB(v), atol=3e-6)
+    np.testing.assert_allclose([lights(c) for c in v], colour.models.eotf_sRGB(v), atol=3e-6)
+    np.testing.assert_allclose([codes(c) for c in v], colour.models.eotf_inverse_sRGB(v), atol=3e-6)
 
 
 def test_value_steps_round_halves_upward_and_agree_with_pillow() -> None:

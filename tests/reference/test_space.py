@@ -6,6 +6,7 @@ from math import cos, hypot, radians, sin
 from typing import Any
 
 import cv2
+import numba
 import numpy as np
 import pytest
 from scipy.ndimage import map_coordinates
@@ -23,6 +24,12 @@ from ..core.test_film import look
 
 RNG = np.random.default_rng(7)
 MODES = {"clear": "grid-constant", "clamp": "nearest", "mirror": "reflect", "repeat": "grid-wrap"}
+
+
+def from_python(part: Any) -> Any:
+    """A function of kernels, made callable from here."""
+    compiled = part.ready() if hasattr(part, "ready") else part  # or compiled along with a kernel
+    return numba.njit(lambda *arguments: compiled(*arguments))
 
 
 def run(kind: str, main: Any, frame: int = 0, inputs: Any = None, **values: Any) -> Any:
@@ -311,11 +318,11 @@ def test_a_patch_read_between_places_is_the_patch_also_at_the_border() -> None:
     points = np.array(
         [(0.1, 0.12), (0.35, 0.0), (1, 0), (1, 0.5), (1, 1), (0.5, 1), (0, 1), (0.0, 0.3)]
     )
-    places = space.pulled(96, 160, points)
+    places, side = space.pulled(96, 160, points), from_python(space._side)
     for y, x in ((0, 20), (3, 90), (8, 15), (15, 1), (40, 8), (50, 80), (95, 159), (60, 2)):
         u, v = (places[y, x] + 0.5) / (160, 96)
         if places[y, x, 0] < -1e5:
             continue
-        x_at = space._side(u, v, *points[:, 0])[0] * 160 - 0.5
-        y_at = space._side(u, v, *points[:, 1])[0] * 96 - 0.5
+        x_at = side(u, v, *points[:, 0])[0] * 160 - 0.5
+        y_at = side(u, v, *points[:, 1])[0] * 96 - 0.5
         assert (x_at, y_at) == pytest.approx((x, y), abs=0.1)

@@ -16,7 +16,8 @@ import os
 import platform
 import re
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import cache
 from hashlib import blake2b
 from itertools import count
@@ -317,12 +318,35 @@ def _numba_types(words: list[str]) -> list[Any]:
     return types
 
 
+@contextmanager
+def unlinked() -> Iterator[None]:
+    """Compile without the machine code that Numba makes for calls from Python: nobody makes them.
+
+    That would take a quarter of the time.
+    """
+    from numba.core.compiler_lock import global_compiler_lock
+    from numba.core.registry import cpu_target
+
+    def finish(library: Any, *_: Any) -> Any:
+        library._ensure_finalized()
+        # Numba wants a built-in function for all that it compiled. This one takes no arguments.
+        return {}.popitem
+
+    context: Any = cpu_target.target_context
+    engine = context.codegen()._engine
+    with global_compiler_lock:
+        engine.finalize_object, context.get_executable = (lambda: None), finish
+        try:
+            yield
+        finally:
+            del engine.finalize_object, context.get_executable  # the classes' own again
+
+
 def _compiled(function: Callable[..., None], words: list[str], finite: bool) -> bytes:
     """A kernel's object file, made by Numba."""
     import llvmlite.binding as llvm
     import numba
     from numba.core import compiler
-    from numba.core.compiler_lock import global_compiler_lock
 
     math = {"contract", "nnan"} if finite else {"contract"}
     made: Any = numba.njit(nogil=True, error_model="numpy", fastmath=math)(function)
@@ -331,7 +355,7 @@ def _compiled(function: Callable[..., None], words: list[str], finite: bool) -> 
     target.options.parse_as_flags(flags, made.targetoptions)
     flags.no_cpython_wrapper = flags.no_cfunc_wrapper = True
     arguments = (numba.int64, numba.int64, *_numba_types(words))
-    with global_compiler_lock:
+    with unlinked():
         result = compiler.compile_extra(
             target.typing_context, target.target_context, function, arguments, numba.void, flags, {}
         )

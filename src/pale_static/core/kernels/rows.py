@@ -30,13 +30,15 @@ class Inner:
             import numba
 
             settle(self._function)
-            options = {"nogil": True, **self._options}
+            wrappers = {"no_cpython_wrapper": True, "no_cfunc_wrapper": True}
+            options = {"nogil": True, **wrappers, **self._options}
             given = () if self._signature is None else (self._signature,)
-            self._ready = numba.njit(*given, **options)(self._function)
+            with objects.unlinked():
+                self._ready = numba.njit(*given, **options)(self._function)
         return self._ready
 
     def __call__(self, *arguments: Any) -> Any:
-        return self.ready()(*arguments)
+        raise TypeError(f"{self.__name__} can be called by kernels only.")
 
 
 def inner(signature: str | None = None, **options: Any) -> Callable[[Callable[..., Any]], Inner]:
