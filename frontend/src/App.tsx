@@ -28,7 +28,7 @@ export function App() {
   }, [name]);
   return (
     <BrowserRouter>
-      <ConfigProvider theme={themeConfig(name, motion)}>
+      <ConfigProvider theme={themeConfig(name, motion)} wave={{ disabled: true }}>
         <Messages message={{ maxCount: 3, duration: 6 }} style={{ height: "100%" }}>
           <Faults />
           <div className="shell">

@@ -81,6 +81,7 @@ def page(
     context = contexts[server.address]
     own = request.node.get_closest_marker("own_page") is not None
     page = context.new_page() if own or not context.pages else context.pages[0]
+    page.bring_to_front()  # a page behind another draws one frame a second
     page.unroute_all(behavior="ignoreErrors")
     page.goto("/mark.svg")
     page.evaluate("localStorage.clear(); sessionStorage.clear()")

@@ -44,6 +44,7 @@ export function themeConfig(name: ThemeName, motion = true): ThemeConfig {
     },
     components: {
       Button: { primaryShadow: "none", defaultShadow: "none", dangerShadow: "none" },
+      Tooltip: { colorBgSpotlight: colours.ink, colorTextLightSolid: colours.paper },
     },
   };
 }
