@@ -17,6 +17,7 @@ from pale_static.core import (
     Moment,
     Size,
     StillPicture,
+    baking,
     read_effect,
 )
 from pale_static.core.baking import baked_table, wipe_picture
@@ -56,6 +57,16 @@ def test_the_picture_gives_the_same_wipe_in_any_system() -> None:
         # What another system makes of it: the second clip where the picture is darker than p.
         theirs = picture < frame / 50
         assert ((ours[..., 0] > 0.5) == theirs).mean() > 0.985
+
+
+def test_a_transition_that_adds_no_light_is_computed_in_one_order(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    effect = built_in_effect(WIPE)
+    once = wipe_picture(effect, SIZE)
+    monkeypatch.setattr(baking, "ADDS", -1.0)
+    # By definition: without added light, what shows of one clip is what is gone of the other.
+    assert np.abs(once.astype(int) - wipe_picture(effect, SIZE)).max() <= 2
 
 
 def test_what_one_picture_cannot_say_is_refused() -> None:

@@ -50,13 +50,14 @@ def wipe_picture(
                      settings, materials)  # fmt: skip
     small.check()
     _crossing(small, COARSE)
-    return np.round(_crossing(_Weights(effect, size, settings, materials), 1) * 65535).astype(
-        np.uint16
-    )
+    large = _Weights(effect, size, settings, materials, both=small.added > ADDS)
+    return np.round(_crossing(large, 1) * 65535).astype(np.uint16)
 
 
 LOOKED, COARSE = 180, 8
 """Lines of the small picture, and steps between two of its moments."""
+ADDS = 1e-3
+"""A transition that adds less light than this to its clips is computed in one order only."""
 
 
 def _crossing(weight: _Weights, each: int) -> NDArray[np.float32]:
@@ -86,9 +87,10 @@ class _Weights:
 
     def __init__(
         self, effect: Effect, size: Size, settings: Mapping[str, Any] | None,
-        materials: Materials | None,
+        materials: Materials | None, both: bool = True,
     ) -> None:  # fmt: skip
-        self.effect, self.size, self.settings = effect, size, settings
+        self.effect, self.size, self.settings, self.both = effect, size, settings, both
+        self.added = 0.0
         self.materials = materials or Materials()
         # Room for what does not move, at full HD.
         self.engine = Engine(160 << 20)
@@ -105,13 +107,19 @@ class _Weights:
         return made.picture
 
     def at(self, step: int) -> NDArray[np.float32]:
-        """The weight, (H, W). Of both orders of black and white, so that what is added counts
-        for nothing."""
+        """The weight, (H, W): of white over black, less half of what is added to the clips.
+
+        That is seen with black over white, and the most of it is kept.
+        """
         one = self.picture(step, _BLACK, _WHITE)[..., 1]
-        weight = one - self.picture(step, _WHITE, _BLACK)[..., 1]
-        weight += 1
-        weight /= 2
-        return weight
+        if not self.both:
+            return np.ascontiguousarray(one)
+        added = one + self.picture(step, _WHITE, _BLACK)[..., 1]
+        added -= 1
+        self.added = max(self.added, float(np.abs(added).max()))
+        added /= -2
+        added += one
+        return added
 
     def check(self) -> None:
         """Compare the transition of two busy pictures with their mix by the weights."""
