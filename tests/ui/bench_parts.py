@@ -47,14 +47,8 @@ def step(lane: str, kind: str, **values: Any) -> Any:
     return {"do": "add-step", "lane": lane, "kind": kind, "values": values}
 
 
-def open_draft(page: Page, draft: Any, lines: int | None = 180) -> None:
-    """The Bench on a draft, with a small preview unless told otherwise."""
-    if lines:
-        page.evaluate(
-            "lines => localStorage['pale-static-bench'] ??= "
-            "JSON.stringify({state: {lines}, version: 0})",
-            lines,
-        )
+def open_draft(page: Page, draft: Any) -> None:
+    """The Bench on a draft, at its first frame."""
     at_first_frame(page, draft["id"])
     page.goto(f"/bench/{draft['id']}")
     expect(page.get_by_role("region", name="Lane Out")).to_be_visible()

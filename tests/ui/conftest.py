@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import shutil
 import time
 from collections.abc import Iterator
@@ -85,6 +86,7 @@ def page(
     page.unroute_all(behavior="ignoreErrors")
     page.goto("/mark.svg")
     page.evaluate("localStorage.clear(); sessionStorage.clear()")
+    preview(page, 180)
     page.set_viewport_size(SIZE)
     page.mouse.move(0, 0)
     page.set_default_timeout(30_000)
@@ -106,6 +108,12 @@ def page(
 def at_first_frame(page: Page, number: int) -> None:
     """Let a draft open at its first frame, as if it had been left there."""
     page.evaluate("id => sessionStorage.setItem(`bench-${id}`, '{\"frame\": 0}')", number)
+
+
+def preview(page: Page, lines: int | None) -> None:
+    """Let the Bench compute pictures of this height; of None, of the height that it begins with."""
+    state = json.dumps({"state": {"lines": lines} if lines else {}, "version": 0})
+    page.evaluate("state => { localStorage['pale-static-bench'] = state; }", state)
 
 
 def visit(page: Page, path: str) -> None:

@@ -17,7 +17,7 @@ from pale_static.core.steps.placing import forward
 
 from ..server import Server
 from .bench_parts import build, grab, middle, open_draft, pixels, step
-from .conftest import visit
+from .conftest import preview, visit
 from .test_bench_more import kept
 from .test_places import changed, now
 from .test_whole_job import value
@@ -230,7 +230,8 @@ def test_looking_closer_keeps_the_point_under_the_pointer(page: Page, draft: Any
 
 
 def test_other_shapes_and_sizes_of_frame_are_tried(page: Page, draft: Any) -> None:
-    open_draft(page, draft, lines=None)
+    preview(page, None)
+    open_draft(page, draft)
     canvas = page.get_by_test_id("screen")
     menu = page.get_by_role("button", name="Frame shape and preview size")
     for shape, size in (

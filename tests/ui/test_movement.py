@@ -12,7 +12,7 @@ from PIL import Image
 from playwright.sync_api import Page, Route, expect
 
 from ..server import Server
-from .conftest import answers
+from .conftest import answers, preview
 from .test_bench_more import kept
 from .test_editor_more import drag
 from .test_places import changed, now, open_bench, settled
@@ -172,6 +172,7 @@ def test_an_end_anchored_key_stays_at_the_end_when_a_join_is_dragged_longer(
 def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_one(
     page: Page, server: Server
 ) -> None:
+    preview(page, None)  # a small picture is sharp at once
     open_bench(page, server)
 
     def slowly(route: Route) -> None:
