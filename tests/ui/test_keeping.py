@@ -266,6 +266,7 @@ def test_the_bench_starts_from_a_recipe_on_clips_of_ones_own(page: Page, server:
     page.get_by_role("button", name="Add a lane").first.click()
     page.get_by_role("option", name=re.compile("Slow clouds")).click()
     expect(page.locator("article[aria-label^='Tint by brightness in']")).to_be_visible()
+    expect(page.get_by_text("White share says how cloudy it is")).to_be_visible()
     # Going back finds what was looked for.
     page.go_back()
     expect(page.get_by_label("What should it do?")).to_have_value("burning away")

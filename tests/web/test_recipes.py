@@ -69,14 +69,17 @@ def test_an_empty_library_has_recipes_too(tmp_path: Path) -> None:
 def test_a_texture_starts_an_empty_lane_as_plain_steps(api: Api) -> None:
     recipes = {one["part"]["name"]: one for one in api.get("/parts")["recipes"]}
     clouds = recipes["Slow clouds"]
-    assert clouds["id"] < 0
+    assert clouds["recipe"]
     assert clouds["starts"]
     assert picture(api.ask("GET", clouds["picture"].removeprefix("/api"))).std() > 5
     draft = api.post("/effects", {"kind": "look", "name": "Overcast"})
     put = {"do": "several", "changes": [
         {"do": "add-lane", "name": "Sky"},
-        {"do": "insert-part", "part": clouds["part"], "to": "sky", "at": 0},
+        {"do": "insert-part", "part": clouds["part"], "to": "sky", "at": 0, "note": clouds["note"]},
     ]}  # fmt: skip
     after = api.post(f"/effects/{draft['id']}/changes", {"base": draft["revision"], "change": put})
     sky = next(lane for lane in after["effect"]["lanes"] if lane["id"] == "sky")
     assert [step["kind"] for step in sky["steps"]] == ["noise", "tint"]
+    note = after["effect"]["notes"][-1]
+    assert note["lane"] == "sky"
+    assert "White share says how cloudy it is" in note["text"]

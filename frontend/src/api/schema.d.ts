@@ -2385,6 +2385,7 @@ export interface components {
          * @description A kept part, inserted: a run of steps at a place, or lanes before the output.
          *
          *     ``inputs`` says what its open inputs read; one that is left out is chosen later on its card.
+         *     ``note`` is pinned to the lane that it goes into, or to the first of its own.
          */
         InsertPart: {
             /**
@@ -2412,6 +2413,11 @@ export interface components {
             inputs?: {
                 [key: string]: components["schemas"]["Input"];
             };
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
         };
         /**
          * ItemView
@@ -3163,6 +3169,16 @@ export interface components {
             part: components["schemas"]["Part-Output"];
             /** Picture */
             picture: string;
+            /**
+             * Recipe
+             * @default false
+             */
+            recipe?: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
         };
         /**
          * Pinned

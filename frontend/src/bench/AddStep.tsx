@@ -40,7 +40,7 @@ function rowsOf(kinds: readonly StepKind[], parts: readonly PartView[]): Row[] {
   const held: Row[] = parts.map((part) => ({
     id: `part:${part.id}`,
     label: part.part.name,
-    family: part.id < 0 ? "Recipes" : "Kept parts",
+    family: part.recipe ? "Recipes" : "Kept parts",
     sentence: part.part.notes || `${part.steps} steps you have kept.`,
     words: [part.collection, ...(part.part.tags ?? [])],
     part,
@@ -193,7 +193,7 @@ function arranged(
 ): { shown: Row[]; near: boolean } {
   const fits = (row: Row) =>
     row.part ? row.part.starts === sourcesOnly : (row.kind!.main === null) === sourcesOnly;
-  const offered = (row: Row) => fits(row) && (row.kind || row.part!.id < 0);
+  const offered = (row: Row) => fits(row) && (row.kind || row.part!.recipe);
   if (!text.trim()) return { shown: rows.filter(offered), near: false };
   const { rows: found, near } = find(text);
   const besides = found

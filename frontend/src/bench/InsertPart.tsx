@@ -48,16 +48,17 @@ export function InsertPart(props: Props) {
   };
   const inserting = (one: PartView, chosen: Record<string, Source>): Change => {
     const part = one.part as Extract<Change, { do: "insert-part" }>["part"];
+    const given = { do: "insert-part" as const, part, inputs: chosen, note: one.note };
     const empty = !draft.effect.lanes.find((each) => each.id === lane)?.steps?.length;
     if (part.kind === "run" && one.starts && !(lane && empty)) {
       // A run that begins with a source is a lane of its own: so it is put in as one.
       const lanes = [{ ...part.lanes[0]!, id: "run", name: part.name.slice(0, 120) }];
-      return { do: "insert-part", part: { ...part, kind: "lanes", lanes }, inputs: chosen };
+      return { ...given, part: { ...part, kind: "lanes", lanes } };
     }
-    if (part.kind === "lanes") return { do: "insert-part", part, inputs: chosen };
+    if (part.kind === "lanes") return given;
     const to = lane ?? draft.effect.lanes.at(-1)!.id;
     const end = draft.effect.lanes.find((each) => each.id === to)?.steps?.length ?? 0;
-    return { do: "insert-part", part, to, at: lane ? at : end, inside, inputs: chosen };
+    return { ...given, to, at: lane ? at : end, inside };
   };
   const put = (one: PartView, chosen: Record<string, Source>) => {
     void change(inserting(one, chosen));

@@ -44,12 +44,15 @@ class PartView(Wire):
     part: Part
     picture: str
     """The address of what it looked like."""
+    recipe: bool = False
+    note: str = ""
+    """What a recipe says about its lane; a kept part says nothing."""
 
 
 class PartList(Wire):
     parts: list[PartView]
     recipes: list[PartView]
-    """Recipes that start an empty lane; their numbers are below 0."""
+    """Recipes that start an empty lane."""
 
 
 class KeepPart(Wire):
@@ -127,7 +130,9 @@ def _recipes() -> list[PartView]:
             f"/api/macros/{slug}/{VERSION}/frame.jpg?frame={frame}&length={length}"
             f"&width={PICTURE.width}&height={PICTURE.height}"
         )
-        found.append(_view(kept).model_copy(update={"picture": picture}))
+        note = "\n".join(one.text for one in effect.notes)
+        own = {"picture": picture, "recipe": True, "note": note}
+        found.append(_view(kept).model_copy(update=own))
     return found
 
 

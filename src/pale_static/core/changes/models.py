@@ -286,6 +286,7 @@ class InsertPart(_Change):
     """A kept part, inserted: a run of steps at a place, or lanes before the output.
 
     ``inputs`` says what its open inputs read; one that is left out is chosen later on its card.
+    ``note`` is pinned to the lane that it goes into, or to the first of its own.
     """
 
     do: Literal["insert-part"] = "insert-part"
@@ -294,6 +295,7 @@ class InsertPart(_Change):
     at: int = 0
     inside: Identifier | None = None
     inputs: dict[Identifier, Input] = Field(default_factory=dict, max_length=64)
+    note: Annotated[str, Field(max_length=2000)] = ""
 
 
 One = Annotated[

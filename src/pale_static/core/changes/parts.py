@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ..checking import follows
-from ..document import Control, Effect, Input, Lane, Step
+from ..document import Control, Effect, Input, Lane, Note, Step
 from ..faults import Fault
 from ..formula import place_named, slug_matches, spelled
 from ..part import RUN, OpenInput, Part
@@ -142,14 +142,22 @@ def insert_part(effect: Effect, change: InsertPart) -> tuple[Effect, str]:
                 lane.model_copy(update={"id": lane_ids[lane.id], "name": title, "steps": steps})
             )
         lanes = (*changed.lanes[:-1], *new, changed.lanes[-1])
-        return changed.model_copy(update={"lanes": lanes}), f"Part {part.name} inserted"
+        made, home = changed.model_copy(update={"lanes": lanes}), new[0].id
+        return _noted(made, home, change.note), f"Part {part.name} inserted"
     if change.to is None:
         raise Fault("Choose the lane that this part goes into.")
     run = {(RUN, step.id): step for step in part.lanes[0].steps}
     fresh, places = named(changed, run, change.to)
     done = [_put(step, change, places, lane_ids, slugs) for step in fresh]
     at = min(max(change.at, 0), len(run_of(changed, change.to, change.inside)))
-    return put_in(changed, done, change.to, at, change.inside), f"Part {part.name} inserted"
+    made = put_in(changed, done, change.to, at, change.inside)
+    return _noted(made, change.to, change.note), f"Part {part.name} inserted"
+
+
+def _noted(effect: Effect, lane: str, text: str) -> Effect:
+    if not text:
+        return effect
+    return effect.model_copy(update={"notes": (*effect.notes, Note(text=text, lane=lane))})
 
 
 def _with_controls(effect: Effect, part: Part) -> tuple[Effect, dict[str, str]]:
