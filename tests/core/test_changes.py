@@ -287,3 +287,17 @@ def test_a_value_that_follows_a_control_is_kept_where_that_is_asked_for() -> Non
     with pytest.raises(Fault, match=r"cells follows a control\. Take the control away first"):
         do(effect, **change, keep_control=True)
     assert do(effect, **change).lane("fray").steps[0].values["cells"] == 6  # type: ignore[union-attr]
+
+
+def test_nothing_is_accepted_that_could_not_be_read_again() -> None:
+    # By definition: the most that the format says; its schema in docs/formats says it too.
+    for change, most in (
+        ({"do": "add-slot", "kind": "matte", "name": "Shape"}, 32),
+        ({"do": "add-lane", "name": "Lane"}, 200),
+    ):
+        effect, chosen = new_effect("look", "Full"), TypeAdapter(Change).validate_python(change)
+        for _ in range(most - len(effect.lanes if change["do"] == "add-lane" else effect.slots)):
+            effect, _said = apply(effect, chosen)
+        with pytest.raises(Fault, match=f"has {most + 1} entries, the most is {most}"):
+            apply(effect, chosen)
+        assert read_effect(effect.to_json()) == effect

@@ -278,3 +278,12 @@ def test_any_series_of_changes_keeps_times_exact(changes: list[dict[str, Any]]) 
             assert placed.duration.value == state.frames(index)
         # What is saved opens as it is, so undo gives back exactly this.
         assert read_reel(state.to_json()) == state
+
+
+def test_no_edit_is_accepted_that_could_not_be_read_again() -> None:
+    # By definition: the most marks that the format says; its schema in docs/formats says it too.
+    marks = [{"at": f"{k}/25", "name": "Bell"} for k in range(1000)]
+    edit = read_reel({"format": "pale-static/reel@4", "name": "Full", "marks": marks})
+    mark = {"do": "set-mark", "frame": 1000, "name": "Bell"}
+    with pytest.raises(Fault, match="has 1001 entries, the most is 1000"):
+        apply_reel(edit, TypeAdapter(ReelChange).validate_python(mark))

@@ -54,7 +54,7 @@ def wipe_picture(
     return np.round(_crossing(large, 1) * 65535).astype(np.uint16)
 
 
-LOOKED, COARSE = 180, 8
+LOOKED, COARSE = 180, 4
 """Lines of the small picture, and steps between two of its moments."""
 ADDS = 1e-3
 """A transition that adds less light than this to its clips is computed in one order only."""

@@ -73,6 +73,8 @@ def model_fault(what: str, fault: ValidationError) -> Fault:
         reason = f"it has a field “{first['loc'][-1]}”, which it does not know"
     elif kind == "missing":
         reason = f"the field “{first['loc'][-1]}” is missing"
+    elif kind == "too_long":
+        reason = f"it has {first['ctx']['actual_length']} entries, the most is {first['ctx']['max_length']}"
     elif kind == "union_tag_invalid":
         return Fault(f"There is nothing called “{first['ctx']['tag']}” that could be done.", place)
     elif kind in _LIMITS:

@@ -30,6 +30,8 @@ def apply(effect: Effect, change: Change) -> tuple[Effect, str]:
     """
     try:
         changed, words = _applied(effect, change)
+        # Put together from valid pieces, it may still hold more of them than can be read again.
+        Effect.model_validate(changed.to_json())
     except ValidationError as fault:
         raise model_fault("effect", fault) from None
     return require(changed), words

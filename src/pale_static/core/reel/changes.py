@@ -19,7 +19,10 @@ def apply_reel(reel: Reel, change: ReelChange) -> tuple[Reel, str]:
     """The edit after a change, and the change in words; the one given is untouched."""
     try:
         changed, words = _DO[change.do](reel, change)
-        return check_reel(_without_lost_joins(changed)), words
+        whole = check_reel(_without_lost_joins(changed))
+        # Put together from valid pieces, it may still hold more of them than can be read again.
+        Reel.model_validate(whole.to_json())
+        return whole, words
     except ValidationError as fault:
         raise model_fault("edit", fault) from None
 
