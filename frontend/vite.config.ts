@@ -71,7 +71,7 @@ const scopedName = (name: string, file: string) =>
 
 export default defineConfig({
   css: { modules: { generateScopedName: scopedName } },
-  plugins: [react(), styles(), pages()],
+  plugins: [react({ compiler: true }), styles(), pages()],
   build: {
     outDir: "../src/pale_static/web/app",
     emptyOutDir: true,

@@ -202,3 +202,22 @@ def test_an_ease_is_picked_from_its_little_curve(page: Page, server: Server, dra
     page.keyboard.press("Escape")
     curve = page.locator(".KeyTable-keyTable .EaseCurve-easeCurve path").first
     expect(curve).to_have_attribute("d", re.compile("^(?:[^L]*L){24}[^L]*$"))
+
+
+def test_the_menu_of_a_row_is_worked_by_keys_alone(page: Page, server: Server, draft: Any) -> None:
+    set_to = {"do": "set-value", "lane": "out", "step": "blur", "value_name": "size", "value": 4}
+    more(server, draft, set_to)
+    open_draft(page, draft)
+    page.locator("[data-place='out.blur'] .StepCard-stepName").click()
+    button = value(page, "size").get_by_role("button", name="size: more")  # type: ignore[attr-defined]
+    for _ in range(2):  # the first time the menu is made, then it is there
+        button.press("Enter")
+        expect(page.get_by_role("menuitem", name="Key here")).to_be_focused()
+        page.keyboard.press("Escape")
+        expect(button).to_be_focused()
+    button.press("Enter")
+    page.keyboard.press("ArrowUp")  # from the first to the last
+    expect(page.get_by_role("menuitem", name="Back to default")).to_be_focused()
+    page.keyboard.press("Enter")
+    kept(page, draft, "!('size' in d.effect.lanes.at(-1).steps[1].values)")
+    expect(button).to_be_focused()

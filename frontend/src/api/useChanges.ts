@@ -8,7 +8,7 @@ import {
   type UseQueryOptions,
 } from "@tanstack/react-query";
 import { App } from "antd";
-import { useCallback, useEffect, useMemo, useRef } from "react";
+import { useEffect } from "react";
 import { passes, type Problem } from "./client";
 
 /** How often a server that is gone or busy is asked again. */
@@ -41,8 +41,6 @@ export function useChanges<View extends { revision: number }>(asked: unknown, se
   const { message } = App.useApp();
   const key = query.queryKey;
   const found = useQuery(query);
-  const after = useRef(settled);
-  after.current = settled;
 
   const { mutateAsync } = useMutation<View | null, Problem, Act<View>>({
     mutationKey: key,
@@ -50,7 +48,7 @@ export function useChanges<View extends { revision: number }>(asked: unknown, se
     networkMode: "always",
     meta: { told: true },
     mutationFn: async (one) => {
-      one.now ??= client.getQueryData<View>(key);
+      one.now = one.now ?? client.getQueryData<View>(key);
       return one.now ? one.act(one.now) : null;
     },
     retry: (_, problem) => passes(problem),
@@ -62,7 +60,7 @@ export function useChanges<View extends { revision: number }>(asked: unknown, se
       else void message.error(problem.message);
       if (another) await client.invalidateQueries({ queryKey: key });
     },
-    onSettled: () => after.current(),
+    onSettled: settled,
   });
   const waiting = useMutationState({
     filters: { mutationKey: key, exact: true, status: "pending" },
@@ -81,14 +79,11 @@ export function useChanges<View extends { revision: number }>(asked: unknown, se
     return () => window.removeEventListener("beforeunload", warn);
   }, [gone]);
 
-  const run = useCallback(
-    (act: Act<View>["act"], more?: Pick<Act<View>, "expected" | "conflict">) =>
-      mutateAsync({ act, ...more }).catch(() => null),
-    [mutateAsync],
-  );
-  const view = useMemo(
-    () => waiting.reduce((now, one) => (now && one.expected ? one.expected(now) : now), found.data),
-    [waiting, found.data],
+  const run = (act: Act<View>["act"], more?: Pick<Act<View>, "expected" | "conflict">) =>
+    mutateAsync({ act, ...more }).catch(() => null);
+  const view = waiting.reduce(
+    (now, one) => (now && one.expected ? one.expected(now) : now),
+    found.data,
   );
   return { view, problem: found.error, run, waiting: waiting.length, gone };
 }

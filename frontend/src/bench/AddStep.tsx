@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { asked } from "../api/asked";
 import type { DraftView, PartView, StepKind } from "../api/client";
 import { Picture } from "../player/Picture";
@@ -55,25 +55,18 @@ export function AddStep(props: Props) {
   const { kinds: built } = useKinds();
   const macros = useQuery(asked.macroSteps());
   const kept = useQuery(asked.parts());
-  const rows = useMemo(
-    () =>
-      rowsOf(
-        [...built, ...(macros.data?.kinds ?? [])],
-        [...(kept.data?.recipes ?? []), ...(kept.data?.parts ?? [])].filter(
-          (one) => !one.project || one.project === draft.project,
-        ),
-      ),
-    [built, macros.data, kept.data, draft.project],
+  const rows = rowsOf(
+    [...built, ...(macros.data?.kinds ?? [])],
+    [...(kept.data?.recipes ?? []), ...(kept.data?.parts ?? [])].filter(
+      (one) => !one.project || one.project === draft.project,
+    ),
   );
-  const find = useMemo(() => finder(rows), [rows]);
+  const find = finder(rows);
   const [text, setText] = useState("");
   const [active, setActive] = useState(0);
   const list = useRef<HTMLUListElement>(null);
   const name = draft.effect.lanes.find((one) => one.id === lane)?.name;
-  const { shown, near } = useMemo(
-    () => arranged(text, rows, find, sourcesOnly),
-    [text, rows, find, sourcesOnly],
-  );
+  const { shown, near } = arranged(text, rows, find, sourcesOnly);
   const chosen = Math.min(active, shown.length - 1);
   useEffect(() => {
     list.current?.querySelectorAll("[role=option]")[chosen]?.scrollIntoView({ block: "nearest" });

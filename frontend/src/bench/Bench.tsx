@@ -1,5 +1,5 @@
 import { Button, Tooltip } from "antd";
-import { useMemo, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { useParams } from "react-router-dom";
 import type { DraftView } from "../api/client";
 import type { ScreenHandle } from "../player/Screen";
@@ -18,13 +18,13 @@ import { Lanes, noneOpen, type LanesProps } from "./Lanes";
 import { Monitor } from "./Monitor";
 import { NoteDialog } from "./Notes";
 import { PublishDialog } from "./PublishDialog";
-import { FIRST_LOOK, lookOf, useBench, useBenchOf } from "./store";
+import { FIRST_LOOK, lookOf, benchStore, useBenchOf } from "./store";
 import { useBenchKeys } from "./useBenchKeys";
 import { AskCosts } from "./useCosts";
 import { savedWords } from "../api/useChanges";
 import { useDraft, useKinds } from "./useDraft";
 import { Divider, useShare } from "./Divider";
-import { useSheets } from "./sheet";
+import { sheetStore } from "./sheet";
 import styles from "./Bench.module.css";
 
 /** The maker's place. */
@@ -48,24 +48,21 @@ export function Bench() {
   const there = useComingBack(
     "bench",
     draft ? id : null,
-    () => lookOf(useBench.getState()),
+    () => lookOf(benchStore.getState()),
     (before) => {
       // A new effect is seen at its middle: at its first frame there is nothing of it yet.
       const first = { ...FIRST_LOOK, frame: Math.floor((draft?.frames ?? 1) / 2) };
-      useBench.setState({ passes: {}, trying: null, pipette: null, ...(before ?? first) });
-      useSheets.getState().clear();
+      benchStore.setState({ passes: {}, trying: null, pipette: null, ...(before ?? first) });
+      sheetStore.getState().clear();
     },
   );
 
-  const wishes = useMemo<Pick<LanesProps, "onAdd" | "onPart" | "onNote" | "onKeep">>(
-    () => ({
-      onAdd: (lane, at, inside) => setAdding({ lane, at, inside: inside ?? null }),
-      onPart: (lane, at, inside) => setParting({ lane, at, inside: inside ?? null }),
-      onNote: (lane, step) => setNoting({ ...(lane ? { lane } : {}), ...(step ? { step } : {}) }),
-      onKeep: (lanes) => setKeeping(lanes ?? []),
-    }),
-    [],
-  );
+  const wishes: Pick<LanesProps, "onAdd" | "onPart" | "onNote" | "onKeep"> = {
+    onAdd: (lane, at, inside) => setAdding({ lane, at, inside: inside ?? null }),
+    onPart: (lane, at, inside) => setParting({ lane, at, inside: inside ?? null }),
+    onNote: (lane, step) => setNoting({ ...(lane ? { lane } : {}), ...(step ? { step } : {}) }),
+    onKeep: (lanes) => setKeeping(lanes ?? []),
+  };
   const length = bench.length ?? draft?.frames ?? 1;
   const frame = Math.min(bench.frame, length - 1);
 
@@ -181,7 +178,7 @@ export function Bench() {
         <KeepPart
           {...{ draft, frame, length }}
           lanes={keeping}
-          steps={inOrder(draft, useBench.getState().picked.map(placeOf))}
+          steps={inOrder(draft, benchStore.getState().picked.map(placeOf))}
           onClose={() => setKeeping(null)}
         />
       )}
@@ -198,7 +195,7 @@ export function Bench() {
           onClose={() => setStaging(false)}
           onKeep={(name) => {
             void keepStage(name);
-            useBench.getState().setTab("history");
+            benchStore.getState().setTab("history");
           }}
         />
       )}

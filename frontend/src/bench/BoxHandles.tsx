@@ -1,7 +1,6 @@
 import { useRef } from "react";
 import type { ValueKind } from "../api/client";
-import { rounded, useGrip, type One } from "./grip";
-import { useSetting } from "./setting";
+import { rounded, useGrip, useHeld, type One } from "./grip";
 import { useBench } from "./store";
 import styles from "./Handles.module.css";
 
@@ -19,11 +18,11 @@ export function BoxHandle(
 ) {
   const { size, wide, high, change, about } = props;
   const attempt = useBench((state) => state.attempt);
-  const middle = useSetting(props).shown as [number, number];
-  const across = useSetting({ ...props, kind: wide });
-  const down = useSetting({ ...props, kind: high });
-  const pivoted = useSetting({ ...props, kind: about?.pivot ?? wide }).shown;
-  const turned = useSetting({ ...props, kind: about?.turn ?? wide }).shown;
+  const middle = useHeld(props).shown as [number, number];
+  const across = useHeld({ ...props, kind: wide });
+  const down = useHeld({ ...props, kind: high });
+  const pivoted = useHeld({ ...props, kind: about?.pivot ?? wide }).shown;
+  const turned = useHeld({ ...props, kind: about?.turn ?? wide }).shown;
   const last = useRef<[number, number] | null>(null);
   if (!across.settable || !down.settable || !Array.isArray(middle)) return null;
   const pivot = (Array.isArray(pivoted) ? pivoted : [0.5, 0.5]) as number[];
@@ -78,8 +77,8 @@ export function BoxHandle(
 /** How wide a text may get, by the side that is away from where it hangs; at 0 it may be any. */
 export function WidthHandle(props: One & { centre: ValueKind }) {
   const { kind, size, step, centre } = props;
-  const { shown, settable, trying, commit } = useSetting(props);
-  const at = useSetting({ ...props, kind: centre }).shown;
+  const { shown, settable, trying, commit } = useHeld(props);
+  const at = useHeld({ ...props, kind: centre }).shown;
   const last = useRef<number | null>(null);
   const align = step.values?.["align"] ?? "centre";
   const [side, share] = align === "left" ? [1, 1] : align === "right" ? [-1, 1] : [1, 0.5];

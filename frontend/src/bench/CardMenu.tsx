@@ -1,26 +1,25 @@
-import { Button, Dropdown, Input, Modal, type MenuProps } from "antd";
-import { memo, useState, type RefObject } from "react";
+import { Input, Modal, type MenuProps } from "antd";
+import { useState } from "react";
 import type { Lane, Step } from "../api/client";
 import { inOrder, refusal } from "./DragGround";
 import { placeOf } from "./graph";
+import { MoreMenu } from "../shell/MenuButton";
 import type { LanesProps } from "./Lanes";
-import { useBench } from "./store";
+import { benchStore, useBench } from "./store";
 import { useKinds } from "./useDraft";
 
-interface Props {
+interface Props extends LanesProps {
   lane: Lane;
   step: Step;
   at: number;
   last: boolean;
   inside: Step | null;
   name: string;
-  /** The lanes as they are when the menu is opened: cards do not draw it anew for every change. */
-  held: RefObject<LanesProps>;
 }
 
 /** All that can be done to a step, for those who do not drag. */
-export const CardMenu = memo(function CardMenu(props: Props) {
-  const { lane, step, at, last, inside, name, held } = props;
+export function CardMenu(props: Props) {
+  const { draft, change, lane, step, at, last, inside, name } = props;
   const { kindOf } = useKinds();
   const [items, setItems] = useState<NonNullable<MenuProps["items"]>>([]);
   const select = useBench((state) => state.select);
@@ -28,12 +27,10 @@ export const CardMenu = memo(function CardMenu(props: Props) {
   const place = { lane: lane.id, step: step.id };
   const within = inside?.id ?? null;
   const move = (to: string, where: number, into: string | null) =>
-    void held.current.change({ do: "move-steps", steps: [place], to, at: where, inside: into });
-  const others = () =>
-    held.current.draft.effect.lanes.filter((one) => one.id !== lane.id && !one.folded);
+    void change({ do: "move-steps", steps: [place], to, at: where, inside: into });
+  const others = () => draft.effect.lanes.filter((one) => one.id !== lane.id && !one.folded);
   /** Asks why the step cannot go to each lane, once the menu is open. */
   const ask = async () => {
-    const { draft } = held.current;
     const reasons = await Promise.all(
       others().map(async (one) => {
         const spot = { lane: one.id, at: (one.steps ?? []).length, inside: null };
@@ -77,7 +74,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
     ];
   };
   const act = (key: string) => {
-    const { draft, change, onAdd, onNote, onPart, onKeep } = held.current;
+    const { onAdd, onNote, onPart, onKeep } = props;
     if (key === "below") onAdd(lane.id, at + 1, within ?? undefined);
     if (key === "part") onPart(lane.id, at + 1, within ?? undefined);
     if (key === "name") setNaming(step.name ?? "");
@@ -93,7 +90,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
     if (key === "out")
       move(lane.id, (lane.steps ?? []).findIndex((one) => one.id === within) + 1, null);
     if (key === "keep") {
-      const { picked, pick } = useBench.getState();
+      const { picked, pick } = benchStore.getState();
       const kept = inOrder(draft, picked.map(placeOf));
       if (!kept.some((one) => one.lane === lane.id && one.step === step.id))
         pick([`${lane.id}.${step.id}`]);
@@ -107,19 +104,15 @@ export const CardMenu = memo(function CardMenu(props: Props) {
   };
   return (
     <>
-      <Dropdown
-        trigger={["click"]}
-        menu={{ items, onClick: ({ key }) => act(key) }}
-        onOpenChange={(open) => {
-          if (!open) return;
+      <MoreMenu
+        label={`${name}: more`}
+        items={items}
+        onPick={act}
+        onOpen={() => {
           setItems(offered());
           void ask();
         }}
-      >
-        <Button size="small" type="text" aria-label={`${name}: more`}>
-          ⋯
-        </Button>
-      </Dropdown>
+      />
       {naming !== null && (
         <Modal
           open
@@ -127,7 +120,7 @@ export const CardMenu = memo(function CardMenu(props: Props) {
           okText="Name it"
           onCancel={() => setNaming(null)}
           onOk={() => {
-            void held.current.change({ do: "name-step", ...place, name: naming.trim() });
+            void change({ do: "name-step", ...place, name: naming.trim() });
             setNaming(null);
           }}
         >
@@ -143,4 +136,4 @@ export const CardMenu = memo(function CardMenu(props: Props) {
       )}
     </>
   );
-});
+}

@@ -11,7 +11,7 @@ import {
 import { useRef, useState, type ReactNode } from "react";
 import { answered, http, type Change, type DraftView, type Effect } from "../api/client";
 import { findStep, placeOf, spotAfter, type Spot } from "./graph";
-import { useBench, type Place } from "./store";
+import { benchStore, type Place } from "./store";
 import { useKinds, type ChangeDraft } from "./useDraft";
 import styles from "./DragGround.module.css";
 
@@ -69,7 +69,7 @@ export function DragGround(props: { draft: DraftView; change: ChangeDraft; child
       onDragStart={({ active }) => {
         const data = active.data.current as Carried & { place?: Place };
         if (data.lane) return setCarried({ lane: data.lane });
-        const { picked } = useBench.getState();
+        const { picked } = benchStore.getState();
         const own = data.place!;
         const together = picked.includes(`${own.lane}.${own.step}`) ? picked.map(placeOf) : [own];
         setCarried({ steps: inOrder(draft, together) });

@@ -1,4 +1,4 @@
-import { Button, Dropdown, Input, Switch } from "antd";
+import { Button, Input, Switch } from "antd";
 import { useState } from "react";
 import type { Control, DraftView } from "../api/client";
 import { isLink } from "../api/values";
@@ -6,6 +6,7 @@ import { ControlRow } from "../controls/ControlRow";
 import { NumberField } from "../controls/NumberField";
 import { useBench } from "./store";
 import type { ChangeDraft } from "./useDraft";
+import { MoreMenu } from "../shell/MenuButton";
 import styles from "./Faceplate.module.css";
 import movesStyles from "./Moves.module.css";
 
@@ -107,20 +108,14 @@ function ControlEdit({ draft, control, at, last, change, children }: ChangeProps
               : []),
           ].join("; ") || "nothing"}
         </span>
-        <Dropdown
-          trigger={["click"]}
-          menu={{
-            items,
-            onClick: ({ key }) => {
-              if (key === "seal") void change({ do: "remove-control", slug });
-              else void change({ do: "set-control", slug, at: key === "up" ? at - 1 : at + 1 });
-            },
+        <MoreMenu
+          label={`Control ${control.label}: more`}
+          items={items}
+          onPick={(key) => {
+            if (key === "seal") void change({ do: "remove-control", slug });
+            else void change({ do: "set-control", slug, at: key === "up" ? at - 1 : at + 1 });
           }}
-        >
-          <Button size="small" type="text" aria-label={`Control ${control.label}: more`}>
-            ⋯
-          </Button>
-        </Dropdown>
+        />
       </div>
       {children}
       <div className={styles.controlEditMore}>

@@ -3,8 +3,7 @@ import type { ValueKind } from "../api/client";
 import { matters } from "../api/values";
 import { BoxHandle, WidthHandle } from "./BoxHandles";
 import { findStep } from "./graph";
-import { rounded, useGrip, type Held, type One } from "./grip";
-import { useSetting } from "./setting";
+import { rounded, useGrip, useHeld, type Held, type One } from "./grip";
 import { useBench } from "./store";
 import { useKinds } from "./useDraft";
 import styles from "./Handles.module.css";
@@ -67,7 +66,7 @@ const isOffset = (kind: ValueKind) => {
 
 function PointHandle(props: One) {
   const { kind, size } = props;
-  const { shown, settable, trying, commit } = useSetting(props);
+  const { shown, settable, trying, commit } = useHeld(props);
   const last = useRef<[number, number] | null>(null);
   const origin = isOffset(kind) ? 0.5 : 0;
   const grip = useGrip(
@@ -118,8 +117,8 @@ function PointHandle(props: One) {
 
 function AngleHandle(props: One & { centre: ValueKind | undefined }) {
   const { kind, size, centre } = props;
-  const { shown, settable, trying, commit } = useSetting(props);
-  const around = useSetting({ ...props, kind: centre ?? kind }).shown;
+  const { shown, settable, trying, commit } = useHeld(props);
+  const around = useHeld({ ...props, kind: centre ?? kind }).shown;
   const last = useRef<number | null>(null);
   const middle = centre && !isOffset(centre) ? around : [0.5, 0.5];
   const [mx, my] = Array.isArray(middle) ? (middle as [number, number]) : [0.5, 0.5];

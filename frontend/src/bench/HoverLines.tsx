@@ -1,4 +1,4 @@
-import { useLayoutEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { DraftView } from "../api/client";
 import { useBench } from "./store";
 import styles from "./HoverLines.module.css";
@@ -9,14 +9,16 @@ interface Line {
   feeds: boolean;
 }
 
+const NONE: Line[] = [];
+
 /** Fine lines from the card under the pointer to everything that it reads, and to what reads it. */
 export function HoverLines({ draft }: { draft: DraftView }) {
   const hovered = useBench((state) => state.hovered);
   const area = useRef<SVGSVGElement>(null);
-  const [lines, setLines] = useState<Line[]>([]);
-  useLayoutEffect(() => {
+  const [lines, setLines] = useState(NONE);
+  useEffect(() => {
     const ground = area.current?.parentElement;
-    if (!hovered || !ground) return setLines([]);
+    if (!hovered || !ground) return setLines(NONE);
     const box = ground.getBoundingClientRect();
     const at = (name: string) => {
       const card =
@@ -25,7 +27,7 @@ export function HoverLines({ draft }: { draft: DraftView }) {
       return card?.getBoundingClientRect();
     };
     const own = at(hovered);
-    if (!own) return setLines([]);
+    if (!own) return setLines(NONE);
     const between = (from: DOMRect, to: DOMRect) => {
       if (from.left === to.left) {
         // In one lane: down its left edge, where there is room.

@@ -1,12 +1,13 @@
 import { useDraggable } from "@dnd-kit/core";
-import { Button, Dropdown, Input, type InputRef } from "antd";
-import { useEffect, useRef, useState, type RefObject } from "react";
+import { Input, type InputRef } from "antd";
+import { useEffect, useRef, useState } from "react";
 import type { DraftView, Lane } from "../api/client";
 import { inputName } from "./cardWords";
 import { DropGap, LaneGap } from "./DragGround";
 import { everyStep } from "./graph";
 import type { LanesProps } from "./Lanes";
 import { NotesOf } from "./Notes";
+import { MoreMenu } from "../shell/MenuButton";
 import { StepCard } from "./StepCard";
 import { useLaneCost } from "./useCosts";
 import styles from "./LaneColumn.module.css";
@@ -16,7 +17,6 @@ interface Props extends LanesProps {
   lane: Lane;
   index: number;
   output?: boolean;
-  held: RefObject<LanesProps>;
 }
 
 /** One lane: its head, its cards from top to bottom, and where the next step goes. */
@@ -27,7 +27,7 @@ export function LaneColumn(props: Props) {
   useEffect(() => {
     if (naming) field.current?.select();
   }, [naming]);
-  const drag = useDraggable({
+  const { setNodeRef, listeners } = useDraggable({
     id: `lane:${lane.id}`,
     data: { lane: lane.id },
     disabled: output || naming,
@@ -97,7 +97,7 @@ export function LaneColumn(props: Props) {
         aria-label={`Lane ${lane.name}`}
         data-lane={lane.id}
       >
-        <div className={styles.laneHead} ref={drag.setNodeRef}>
+        <div className={styles.laneHead} ref={setNodeRef}>
           {naming ? (
             <Input
               ref={field}
@@ -111,7 +111,7 @@ export function LaneColumn(props: Props) {
             <h2
               onDoubleClick={() => setNaming(true)}
               title={`${lane.name}: double-click to rename${output ? "" : ", drag to move"}`}
-              {...drag.listeners}
+              {...listeners}
             >
               {lane.name}
             </h2>
@@ -119,11 +119,7 @@ export function LaneColumn(props: Props) {
           <span className={`mono soft ${styles.cost}`}>
             {total ? `${total.toFixed(1)} ms` : ""}
           </span>
-          <Dropdown trigger={["click"]} menu={{ items, onClick: ({ key }) => act(key) }}>
-            <Button size="small" type="text" aria-label={`Lane ${lane.name}: more`}>
-              ⋯
-            </Button>
-          </Dropdown>
+          <MoreMenu label={`Lane ${lane.name}: more`} items={items} onPick={act} />
         </div>
         <p className={styles.feeds}>
           {output ? "the picture the editor gets" : usedBy(draft, lane) || "not used yet"}

@@ -1,5 +1,5 @@
-import { Button, Dropdown } from "antd";
-import { memo, useEffect, useRef } from "react";
+import { Button } from "antd";
+import { useEffect } from "react";
 import type { DraftView } from "../api/client";
 import { DragGround } from "./DragGround";
 import { HoverLines } from "./HoverLines";
@@ -8,6 +8,7 @@ import { PickedBar } from "./PickedBar";
 import { useBench } from "./store";
 import { NextSteps } from "./NextSteps";
 import type { ChangeDraft } from "./useDraft";
+import { MenuButton } from "../shell/MenuButton";
 import styles from "./Lanes.module.css";
 
 export interface LanesProps {
@@ -28,7 +29,7 @@ export const noneOpen = (draft: DraftView) =>
  * Lanes side by side, each read from top to bottom; the output stays in sight at the right. What
  * follows the playhead in them does so by itself: they are not drawn anew for every frame.
  */
-export const Lanes = memo(function Lanes(props: LanesProps) {
+export function Lanes(props: LanesProps) {
   const { draft, change, onAdd, onPart } = props;
   const lanes = draft.effect.lanes;
   const out = lanes.at(-1)!;
@@ -58,9 +59,6 @@ export const Lanes = memo(function Lanes(props: LanesProps) {
       });
   };
   const more = { items: slots, onClick: ({ key }: { key: string }) => addMore(key) };
-  const held = useRef(props);
-  held.current = props;
-  const shared = { ...props, held };
   return (
     <DragGround draft={draft} change={change}>
       <section className={styles.lanes} aria-label="Lanes">
@@ -71,31 +69,31 @@ export const Lanes = memo(function Lanes(props: LanesProps) {
           onClick={(event) => event.target === event.currentTarget && select(null)}
         >
           {lanes.slice(0, -1).map((lane, index) => (
-            <LaneColumn key={lane.id} lane={lane} index={index} {...shared} />
+            <LaneColumn key={lane.id} lane={lane} index={index} {...props} />
           ))}
           {noneOpen(draft) ? (
             <NextSteps draft={draft} change={change} onLane={addLane} onAdd={onAdd}>
-              <Dropdown trigger={["click"]} menu={more}>
+              <MenuButton menu={more}>
                 <Button size="small">Add a slot or a part</Button>
-              </Dropdown>
+              </MenuButton>
             </NextSteps>
           ) : (
             <div className={styles.laneAdd}>
               <Button size="small" onClick={addLane}>
                 Add a lane
               </Button>
-              <Dropdown trigger={["click"]} menu={more}>
+              <MenuButton menu={more}>
                 <Button size="small" aria-label="Add a slot or a part">
                   …
                 </Button>
-              </Dropdown>
+              </MenuButton>
             </div>
           )}
         </div>
-        <LaneColumn lane={out} index={lanes.length - 1} output {...shared} />
+        <LaneColumn lane={out} index={lanes.length - 1} output {...props} />
         <HoverLines draft={draft} />
         <PickedBar draft={draft} change={change} onKeep={() => props.onKeep()} />
       </section>
     </DragGround>
   );
-});
+}

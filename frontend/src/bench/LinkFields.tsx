@@ -29,7 +29,8 @@ export function LinkFields({ effect, label, kind, link, control, onPut }: Props)
             <div key={option} className={styles.linkOption}>
               <span className="soft">{words}:</span>
               <Field
-                effect={effect}
+                rate={effect.rate}
+                slots={effect.slots}
                 label={`${label} where ${words}`}
                 kind={kind}
                 value={table[option] ?? kind.default}

@@ -1,5 +1,5 @@
 import { App, Select } from "antd";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { query, type DraftView } from "../api/client";
 import { atLevel, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
@@ -11,7 +11,7 @@ import { findStep } from "./graph";
 import { Guides } from "./Guides";
 import { Handles } from "./Handles";
 import { MonitorBar } from "./MonitorBar";
-import { shownAs, usePlaying } from "./playing";
+import { shownAs, playingStore, usePlaying } from "./playing";
 import { hexOf, probed, ProbeLine, useProbe, type At } from "./Probe";
 import { CHANNELS, useBenchOf, VIEWS } from "./store";
 import type { ChangeDraft } from "./useDraft";
@@ -62,15 +62,10 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
   useEffect(() => {
     // For public/early.js, which asks for the first picture the next time.
     localStorage.setItem("pale-static-preview", query({ ...size }));
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- a size is its two numbers
-  }, [size.width, size.height]);
+  }, [size]);
   const exact = (compares || channel !== "colour") && !playing;
-  const urlOf = useCallback(
-    (frame: number, level: Level) =>
-      frameUrl(draft, frame, length, atLevel(size, level), { step: shown, pass }),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- a size is its two numbers
-    [draft, length, shown, pass, size.width, size.height],
-  );
+  const urlOf = (frame: number, level: Level) =>
+    frameUrl(draft, frame, length, atLevel(size, level), { step: shown, pass });
   const live = trying && {
     path: `/effects/${draft.id}/live`,
     body: {
@@ -177,8 +172,8 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
             onState={setState}
             onCost={setMs}
             onCame={() => {
-              if (usePlaying.getState().came !== draft.id) performance.mark("picture");
-              usePlaying.setState({ came: draft.id, shown: shownAs(draft, frame, length, size) });
+              if (playingStore.getState().came !== draft.id) performance.mark("picture");
+              playingStore.setState({ came: draft.id, shown: shownAs(draft, frame, length, size) });
             }}
           />
           {exact && (

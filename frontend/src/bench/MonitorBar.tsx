@@ -1,10 +1,11 @@
-import { Dropdown, InputNumber } from "antd";
+import { InputNumber } from "antd";
 import type { DraftView } from "../api/client";
 import { LEVEL_WORDS } from "../player/levels";
 import { RATES, rateOf, shownRate } from "../player/timecode";
 import { usePlaying } from "./playing";
 import { SHAPES, useBenchOf } from "./store";
 import type { ChangeDraft } from "./useDraft";
+import { MenuButton } from "../shell/MenuButton";
 import styles from "./MonitorBar.module.css";
 
 const LINES = [180, 270, 360, 540, 720, 1080];
@@ -28,8 +29,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
   const fps = rateOf(draft.effect.rate);
   return (
     <div className="stat mono">
-      <Dropdown
-        trigger={["click"]}
+      <MenuButton
         menu={{
           items: [
             ...SHAPES.map((one) => ({ key: one.name, label: `Shape ${one.name}` })),
@@ -56,7 +56,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
         >
           {size.width}×{size.height}
         </button>
-      </Dropdown>
+      </MenuButton>
       <button
         className="bare"
         aria-pressed={bench.probing}
@@ -64,8 +64,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
       >
         probe
       </button>
-      <Dropdown
-        trigger={["click"]}
+      <MenuButton
         menu={{
           items: [
             { key: "safe", label: "Safe areas" },
@@ -82,7 +81,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
         <button className="bare" aria-pressed={Object.values(bench.guides).some(Boolean)}>
           guides
         </button>
-      </Dropdown>
+      </MenuButton>
       <span className={styles.zoom}>
         <button className="bare" aria-label="Smaller" onClick={() => by(0.8)}>
           −
@@ -95,8 +94,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
         </button>
       </span>
       <span className={styles.frameNumber}>frame {frame}</span>
-      <Dropdown
-        trigger={["click"]}
+      <MenuButton
         menu={{
           items: RATES.map((one) => ({ key: one.value, label: `${one.label} fps` })),
           selectedKeys: [draft.effect.rate ?? "25"],
@@ -110,7 +108,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
         >
           {playing ? rate.toFixed(1) : shownRate(fps)} fps
         </button>
-      </Dropdown>
+      </MenuButton>
       {playing && level > 0 && <span>{LEVEL_WORDS[level]}</span>}
       <span className="right">{ms === undefined ? "" : `computed in ${ms.toFixed(1)} ms`}</span>
     </div>

@@ -7,7 +7,7 @@ import { isFormula, isKeys, plain, type Key, type Keys } from "../api/values";
 import { ArrangeKeys } from "./ArrangeKeys";
 import { findStep } from "./graph";
 import { rateOf } from "../player/timecode";
-import { anchored, keyAt, movedKeys, shareAt } from "./keys";
+import { anchored, keyAt, movedKeys, playsBackwards, shareAt } from "./keys";
 import { KeyTable } from "./KeyTable";
 import { MovesPlot, type Grip } from "./MovesPlot";
 import { bandWords, runAt, strokeOf } from "./plot";
@@ -56,7 +56,7 @@ export function Moves({ draft, frame, length, change }: Props) {
     );
   const together = picked === ALL && curves.length > 1;
   const shown = together ? curves : [curve];
-  const share = shareAt(draft.effect, frame, length);
+  const share = shareAt(playsBackwards(draft.effect), frame, length);
   const rate = rateOf(draft.effect.rate);
   const value = valueIn(draft, curve);
   const own = [...picks].flatMap((pick) => {

@@ -3,7 +3,7 @@ import { Segmented, Slider } from "antd";
 import { asked } from "../api/asked";
 import type { DraftView, Step } from "../api/client";
 import { isFormula, isKeys, isLink } from "../api/values";
-import { shareAt } from "./keys";
+import { playsBackwards, shareAt } from "./keys";
 import { useBench, useBenchOf } from "./store";
 import styles from "./Passes.module.css";
 
@@ -25,7 +25,7 @@ function useCount(draft: DraftView, lane: string, step: Step, frame: number, len
   const curve = curves.data?.curves.find(
     (one) => one.lane === lane && one.step === step.id && one.value === "count",
   );
-  const at = Math.round(shareAt(draft.effect, frame, length) * 100);
+  const at = Math.round(shareAt(playsBackwards(draft.effect), frame, length) * 100);
   return Math.round(curve?.samples[at] ?? 3);
 }
 

@@ -1,5 +1,5 @@
 import { Button, InputNumber, Select } from "antd";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useState } from "react";
 import type { DraftView } from "../api/client";
 import { plain } from "../api/values";
 import { NumberField } from "../controls/NumberField";
@@ -32,10 +32,7 @@ export function Sheet({ draft, length, change }: Props) {
   const { axes, pinned, setAxis, pin, unpin } = useSheets();
   const { kindOf, mix } = useKinds();
   const { shape, attempt } = useBenchOf("shape", "attempt");
-  const slots = useMemo(
-    () => (draft.effect.slots ?? []).map((one) => one.id),
-    [draft.effect.slots],
-  );
+  const slots = (draft.effect.slots ?? []).map((one) => one.id);
   // An axis that has just been asked for takes its range from the declaration.
   useEffect(() => {
     axes.forEach((axis, at) => {

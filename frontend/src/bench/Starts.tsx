@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Input, Radio, Select } from "antd";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { asked } from "../api/asked";
 import { query, type MacroCard, type NewDraft, type PartView } from "../api/client";
 import { isPicture } from "../materials/kinds";
@@ -77,22 +77,17 @@ export function Starts({ project, onStart }: Props) {
   const [text, setText] = useAddressed("words", "");
   const [partKind, setPartKind] = useState<(typeof KINDS)[number]>("look");
   const [chosen, setChosen] = useState<Record<string, string>>({});
-  const pictures = useMemo(
-    () => (materials.data?.materials ?? []).filter(isPicture),
-    [materials.data],
-  );
-  const rows = useMemo(() => {
-    const videos = pictures.filter((one) => one.facts.kind === "video");
-    const from = chosen["from"] ?? videos[0]?.id;
-    const to = chosen["to"] ?? videos[1 % videos.length]?.id;
-    const clips = { ...(from && { from, clip: from }), ...(to && { to }) };
-    return [
-      ...(macros.data?.recipes ?? []).map((one) => made("recipe", one, clips)),
-      ...(macros.data?.macros ?? []).map((one) => made("macro", one, clips)),
-      ...(parts.data?.parts ?? []).map((one) => kept(one, partKind)),
-    ];
-  }, [macros.data, parts.data, pictures, chosen, partKind]);
-  const find = useMemo(() => finder(rows), [rows]);
+  const pictures = (materials.data?.materials ?? []).filter(isPicture);
+  const videos = pictures.filter((one) => one.facts.kind === "video");
+  const from = chosen["from"] ?? videos[0]?.id;
+  const to = chosen["to"] ?? videos[1 % videos.length]?.id;
+  const tried = { ...(from && { from, clip: from }), ...(to && { to }) };
+  const rows = [
+    ...(macros.data?.recipes ?? []).map((one) => made("recipe", one, tried)),
+    ...(macros.data?.macros ?? []).map((one) => made("macro", one, tried)),
+    ...(parts.data?.parts ?? []).map((one) => kept(one, partKind)),
+  ];
+  const find = finder(rows);
   const wish = text.trim();
   const { rows: shown, near } = wish
     ? find(wish)

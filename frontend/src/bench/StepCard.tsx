@@ -1,8 +1,8 @@
 import { useDraggable } from "@dnd-kit/core";
 import { Button, Switch } from "antd";
-import { memo, useState, type RefObject } from "react";
-import type { Lane, Step } from "../api/client";
-import { matters } from "../api/values";
+import { useState } from "react";
+import type { DraftView, Lane, Step, StepKind } from "../api/client";
+import { matters, valueOf } from "../api/values";
 import { Picture } from "../player/Picture";
 import { MacroVersion } from "./MacroVersion";
 import { CardMenu } from "./CardMenu";
@@ -15,7 +15,7 @@ import type { LanesProps } from "./Lanes";
 import { NotesOf } from "./Notes";
 import { PassPicker, usePasses } from "./Passes";
 import { StandIn } from "./StandIn";
-import { samePlace, useBench, useSettledFrame, type Place } from "./store";
+import { samePlace, benchStore, useBench, useSettledFrame, type Place } from "./store";
 import { InputPicker } from "./InputPicker";
 import { useCost } from "./useCosts";
 import { useInSight } from "./useInSight";
@@ -30,14 +30,13 @@ interface Props extends LanesProps {
   last: boolean;
   /** The repeat that holds it. */
   inside: Step | null;
-  held: RefObject<LanesProps>;
 }
 
 /** A step with its own live picture; selecting it unfolds its values in place. */
 export function StepCard(props: Props) {
-  const { draft, lane, step, at, last, inside, held } = props;
+  const { draft, lane, step, at, inside } = props;
   const { length, change, onAdd, onNote } = props;
-  const { kindOf, mix } = useKinds();
+  const { kindOf } = useKinds();
   const kind = kindOf(step);
   const [picking, setPicking] = useState<string | null>(null);
   const settled = useSettledFrame(length, 90);
@@ -47,8 +46,8 @@ export function StepCard(props: Props) {
   const shape = useBench((state) => state.shape);
   const mine = useBench((state) => samePlace(state.selected, lane.id, step.id));
   const isPicked = useBench((state) => state.picked.includes(where));
-  const { set } = useBench.getState();
-  const drag = useDraggable({ id: where, data: { place } });
+  const { set } = benchStore.getState();
+  const { setNodeRef, listeners, isDragging } = useDraggable({ id: where, data: { place } });
   const pass = usePasses(lane.id, inside);
   const card = useInSight<HTMLElement>(mine);
   if (!kind) return null;
@@ -56,9 +55,8 @@ export function StepCard(props: Props) {
   const hints = draft.hints.filter((one) => one.where === where);
   const name = step.name || kind.label;
   const inner = step.steps ?? [];
-  const values = kind.main && mix ? [...kind.values, mix] : kind.values;
   const choose = (event: React.MouseEvent | React.KeyboardEvent) => {
-    const { picked, pick, selected, select } = useBench.getState();
+    const { picked, pick, selected, select } = benchStore.getState();
     if (event.ctrlKey || event.metaKey) {
       const kept = picked.filter((one) => one !== where);
       pick(kept.length === picked.length ? [...picked, where] : kept);
@@ -76,7 +74,7 @@ export function StepCard(props: Props) {
       ref={card}
       className={`${styles.step} ${mine ? "selected" : ""} ${isPicked ? "picked" : ""} ${
         step.on ? "" : styles.off
-      } ${drag.isDragging ? styles.dragging : ""} ${kind.holds ? styles.repeat : ""}`}
+      } ${isDragging ? styles.dragging : ""} ${kind.holds ? styles.repeat : ""}`}
       aria-label={`${name} in ${lane.name}`}
       data-place={where}
       onPointerOver={(event) => {
@@ -85,7 +83,7 @@ export function StepCard(props: Props) {
       }}
       onPointerLeave={() => set({ hovered: null })}
     >
-      <div className={styles.stepHead} ref={drag.setNodeRef}>
+      <div className={styles.stepHead} ref={setNodeRef}>
         <button
           className={`bare ${styles.stepName}`}
           aria-expanded={mine}
@@ -111,7 +109,7 @@ export function StepCard(props: Props) {
             }
           }}
           title="Ctrl-click, or Ctrl+Enter, picks several; drag to move"
-          {...drag.listeners}
+          {...listeners}
         >
           {name}
           {!step.on && <span className="soft"> · off</span>}
@@ -120,14 +118,14 @@ export function StepCard(props: Props) {
           {cost === undefined ? "" : cost.ms.toFixed(cost.ms < 99.95 ? 1 : 0)}
         </span>
         <OnSwitch lane={lane.id} step={step.id} name={name} on={step.on ?? true} change={change} />
-        <CardMenu {...{ lane, step, at, last, inside, name, held }} />
+        <CardMenu {...props} name={name} />
       </div>
       <button
         className={`bare ${styles.stepPicture}`}
         tabIndex={-1}
         aria-hidden
         onClick={choose}
-        {...drag.listeners}
+        {...listeners}
       >
         <Picture
           url={frameUrl(draft, settled, length, cardOf(shape), { step: place, pass })}
@@ -183,19 +181,7 @@ export function StepCard(props: Props) {
             />
           )}
           {step.kind === "slot" && <StandIn draft={draft} step={step} change={change} />}
-          {values
-            .filter((value) => matters(step, value, values))
-            .map((value) => (
-              <ValueRow
-                key={value.name}
-                draft={draft}
-                place={place}
-                step={step}
-                kind={value}
-                length={length}
-                change={change}
-              />
-            ))}
+          <Values {...{ draft, place, step, kind, length, change }} />
         </div>
       ) : (
         <p className={styles.summary}>{summary(draft.effect, step, kind)}</p>
@@ -236,9 +222,35 @@ export function StepCard(props: Props) {
   );
 }
 
-const OnSwitch = memo(function OnSwitch(
-  props: Place & { name: string; on: boolean; change: ChangeDraft },
-) {
+interface ValuesProps {
+  draft: DraftView;
+  place: Place;
+  step: Step;
+  kind: StepKind;
+  length: number;
+  change: ChangeDraft;
+}
+
+/** The rows of a step's values that matter now. */
+function Values({ draft, place, step, kind, length, change }: ValuesProps) {
+  const { mix } = useKinds();
+  const values = kind.main && mix ? [...kind.values, mix] : kind.values;
+  return values
+    .filter((one) => matters(step, one, values))
+    .map((one) => (
+      <ValueRow
+        key={one.name}
+        draft={draft}
+        place={place}
+        kind={one}
+        value={valueOf(step, one)}
+        length={length}
+        change={change}
+      />
+    ));
+}
+
+function OnSwitch(props: Place & { name: string; on: boolean; change: ChangeDraft }) {
   const { lane, step, name, on, change } = props;
   return (
     <Switch
@@ -249,4 +261,4 @@ const OnSwitch = memo(function OnSwitch(
       aria-label={`${name} on`}
     />
   );
-});
+}

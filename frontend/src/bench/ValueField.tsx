@@ -14,8 +14,7 @@ import { TextField } from "../controls/TextField";
 import styles from "./ValueField.module.css";
 import valueRowStyles from "./ValueRow.module.css";
 
-interface FieldProps {
-  effect: Effect;
+interface FieldProps extends Pick<Effect, "rate" | "slots"> {
   label: string;
   kind: ValueKind;
   value: unknown;
@@ -26,7 +25,8 @@ interface FieldProps {
 }
 
 /** What a value of any type is set with. */
-export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: FieldProps) {
+export function Field(props: FieldProps) {
+  const { rate, slots, label, kind, value, fresh, onTry, onCommit } = props;
   const set = useBench((state) => state.set);
   const shape = useBench((state) => state.shape);
   const pick = (take: (colour: string) => void) => set({ pipette: take });
@@ -53,7 +53,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
               value={value as number}
               unit={kind.unit}
               width={(1080 * shape.width) / shape.height}
-              rate={rateOf(effect.rate)}
+              rate={rateOf(rate)}
               whole={kind.whole}
               onCommit={onCommit}
             />
@@ -92,7 +92,7 @@ export function Field({ effect, label, kind, value, fresh, onTry, onCommit }: Fi
           size="small"
           aria-label={label}
           value={value as string}
-          options={(effect.slots ?? []).map((slot) => ({ value: slot.id, label: slot.name }))}
+          options={(slots ?? []).map((slot) => ({ value: slot.id, label: slot.name }))}
           onChange={onCommit}
         />
       );

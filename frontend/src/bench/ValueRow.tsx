@@ -1,44 +1,30 @@
-import { Button, Dropdown } from "antd";
-import type { DraftView, Step, ValueKind } from "../api/client";
+import type { DraftView, ValueKind } from "../api/client";
 import { isKeys, isLink, type Formula, type Keys, type Link } from "../api/values";
 import { FormulaField } from "./FormulaField";
-import { keyAt } from "./keys";
 import { LinkFields, linkTo } from "./LinkFields";
 import { useSetting } from "./setting";
-import { useBench, useFrame, type Place } from "./store";
+import { useBench, type Place } from "./store";
 import type { ChangeDraft } from "./useDraft";
 import { Field } from "./ValueField";
+import { MoreMenu } from "../shell/MenuButton";
 import { vary } from "./sheet";
 import styles from "./ValueRow.module.css";
 
 interface Props {
   draft: DraftView;
   place: Place;
-  step: Step;
   kind: ValueKind;
+  value: unknown;
   length: number;
   change: ChangeDraft;
 }
 
 /** One value: label, slider, number, and marks for what moves it or drives it. */
-export function ValueRow({ draft, place, step, kind, length, change }: Props) {
-  const frame = useFrame(length);
+export function ValueRow({ draft, place, kind, value, length, change }: Props) {
   const copied = useBench((state) => state.copied);
   const setStore = useBench((state) => state.set);
-  const {
-    value,
-    keyed,
-    linked,
-    formula,
-    control,
-    sample,
-    shown,
-    share,
-    rate,
-    trying,
-    commit,
-    put,
-  } = useSetting({ draft, place, step, kind, frame, length, change });
+  const { keyed, linked, formula, control, sample, shown, frame, keyHere, trying, commit, put } =
+    useSetting({ draft, place, kind, value, length, change });
 
   const others = (draft.effect.controls ?? []).filter((one) => linkTo(one, kind, shown));
   const ends: Keys = {
@@ -89,7 +75,7 @@ export function ValueRow({ draft, place, step, kind, length, change }: Props) {
     { key: "reset", label: "Back to default" },
   ];
   const act = (key: string) => {
-    if (key === "key") put(keyAt(isKeys(value) ? value : null, shown, share, length, rate));
+    if (key === "key") keyHere();
     if (key === "ends") put(ends);
     if (key === "still") put(shown);
     if (key === "expose") void change({ do: "expose", ...place, value_name: kind.name });
@@ -108,6 +94,45 @@ export function ValueRow({ draft, place, step, kind, length, change }: Props) {
   const ranged = isLink(value) && Boolean(value.range ?? value.table);
   const label = kind.label;
   const mark = formula ? "ƒ" : keyed || control?.type === "ease" ? "∿" : "";
+  let field;
+  if (formula)
+    field = (
+      <FormulaField
+        label={label}
+        text={(value as Formula).formula}
+        result={sample}
+        draft={draft}
+        place={place}
+        name={kind.name}
+        frame={frame}
+        length={length}
+        onCommit={(text) => put({ formula: text })}
+      />
+    );
+  else if (ranged)
+    field = (
+      <LinkFields
+        effect={draft.effect}
+        label={label}
+        kind={kind}
+        link={value as Link}
+        control={control}
+        onPut={put}
+      />
+    );
+  else
+    field = (
+      <Field
+        rate={draft.effect.rate}
+        slots={draft.effect.slots}
+        label={label}
+        kind={kind}
+        value={shown}
+        fresh={kind.default}
+        onTry={trying}
+        onCommit={commit}
+      />
+    );
   return (
     <div
       className={`${styles.valueRow} ${linked ? styles.exposed : ""}`}
@@ -124,38 +149,7 @@ export function ValueRow({ draft, place, step, kind, length, change }: Props) {
       >
         {label}
       </span>
-      {formula ? (
-        <FormulaField
-          label={label}
-          text={(value as Formula).formula}
-          result={sample}
-          draft={draft}
-          place={place}
-          name={kind.name}
-          frame={frame}
-          length={length}
-          onCommit={(text) => put({ formula: text })}
-        />
-      ) : ranged ? (
-        <LinkFields
-          effect={draft.effect}
-          label={label}
-          kind={kind}
-          link={value as Link}
-          control={control}
-          onPut={put}
-        />
-      ) : (
-        <Field
-          effect={draft.effect}
-          label={label}
-          kind={kind}
-          value={shown}
-          fresh={kind.default}
-          onTry={trying}
-          onCommit={commit}
-        />
-      )}
+      {field}
       <span
         className={styles.valueMark}
         title={keyed ? "It moves" : linked ? "Exposed to the editor" : ""}
@@ -163,11 +157,7 @@ export function ValueRow({ draft, place, step, kind, length, change }: Props) {
         {mark}
         {linked && <span className="visually-hidden">exposed</span>}
       </span>
-      <Dropdown trigger={["click"]} menu={{ items, onClick: ({ key }) => act(key) }}>
-        <Button size="small" type="text" aria-label={`${label}: more`}>
-          ⋯
-        </Button>
-      </Dropdown>
+      <MoreMenu label={`${label}: more`} items={items} onPick={act} />
     </div>
   );
 }

@@ -1,6 +1,8 @@
 import { useRef } from "react";
 import type { DraftView, Step, ValueKind } from "../api/client";
 import type { Place } from "./store";
+import { valueOf } from "../api/values";
+import { useSetting } from "./setting";
 import type { ChangeDraft } from "./useDraft";
 
 /** What all handles on the picture work on. */
@@ -18,6 +20,10 @@ export interface One extends Held {
   step: Step;
   kind: ValueKind;
 }
+
+/** A value that is taken hold of: what it is, and what setting it means. */
+export const useHeld = ({ step, ...asked }: One) =>
+  useSetting({ ...asked, value: valueOf(step, asked.kind) });
 
 /** Where a pointer is, in shares of the frame. */
 function shareOf(svg: SVGSVGElement, event: { clientX: number; clientY: number }) {

@@ -9,9 +9,9 @@ export function playsBackwards(effect: Effect): boolean {
 }
 
 /** How far into its movement an effect is at a frame: played backwards it comes from the end. */
-export function shareAt(effect: Effect, frame: number, length: number): number {
+export function shareAt(backwards: boolean, frame: number, length: number): number {
   const share = length > 1 ? frame / (length - 1) : 0;
-  return playsBackwards(effect) ? 1 - share : share;
+  return backwards ? 1 - share : share;
 }
 
 /** Where a key lies in an effect of this many frames at a rate, as a share. */

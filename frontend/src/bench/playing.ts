@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import { create } from "zustand";
+import { create, type StoreApi } from "zustand";
 import type { DraftView } from "../api/client";
 import type { PlayerState } from "../player/player";
 import { sinceOf, type Size } from "./frames";
@@ -22,6 +22,9 @@ export const usePlaying = create<Playing>((set) => ({
   ready: new Set<number>(),
   set: (state) => set(state),
 }));
+
+/** The same, asked for what it holds now: whoever asks is not told of changes. */
+export const playingStore: StoreApi<Playing> = usePlaying;
 
 /** A frame of a draft's output, of this length and size, as one word. */
 export const shownAs = (draft: DraftView, frame: number, length: number, size: Size) =>

@@ -1,18 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { asked } from "../api/asked";
-import type { DraftView, One, Step, ValueKind } from "../api/client";
-import { isFormula, isKeys, isLink, shownValue, valueOf } from "../api/values";
+import type { DraftView, One, ValueKind } from "../api/client";
+import { isFormula, isKeys, isLink, shownValue } from "../api/values";
 import { rateOf } from "../player/timecode";
-import { keyAt, shareAt } from "./keys";
-import { useBench, type Place } from "./store";
+import { keyAt, playsBackwards, shareAt } from "./keys";
+import { benchStore, useBench, type Place } from "./store";
 import type { ChangeDraft } from "./useDraft";
 
 interface Asked {
   draft: DraftView;
   place: Place;
-  step: Step;
   kind: ValueKind;
-  frame: number;
+  /** What it is set by: a constant, keys, a formula, a control. */
+  value: unknown;
   length: number;
   change: ChangeDraft;
 }
@@ -20,14 +20,14 @@ interface Asked {
 /** The change that sets a value here and now, whatever it is set by. */
 export function settingOf(
   place: Place,
-  step: Step,
   kind: ValueKind,
+  /** What it is set by now. */
+  value: unknown,
   next: unknown,
   share: number,
   length: number,
   rate: number,
 ): One {
-  const value = valueOf(step, kind);
   if (isKeys(value)) next = keyAt(value, next, share, length, rate);
   if (isLink(value) && !value.range && !value.table)
     return { do: "set-control", slug: value.control, default: next };
@@ -40,9 +40,8 @@ export function settingOf(
  * A value that moves gets a key at the playhead; one that a control drives as it is sets the
  * control; others are simply set. What a formula or a range gives cannot be set.
  */
-export function useSetting({ draft, place, step, kind, frame, length, change }: Asked) {
+export function useSetting({ draft, place, kind, value, length, change }: Asked) {
   const attempt = useBench((state) => state.attempt);
-  const value = valueOf(step, kind);
   const keyed = isKeys(value);
   const linked = isLink(value);
   const formula = isFormula(value);
@@ -53,7 +52,12 @@ export function useSetting({ draft, place, step, kind, frame, length, change }: 
     ...asked.curves(draft, length),
     enabled: (keyed || formula) && (kind.type === "number" || kind.type === "point"),
   });
-  const share = shareAt(draft.effect, frame, length);
+  const backwards = playsBackwards(draft.effect);
+  // Only what moves is drawn anew when the playhead does.
+  const frame = useBench((state) => (keyed || formula ? Math.min(state.frame, length - 1) : 0));
+  const share = shareAt(backwards, frame, length);
+  const shareNow = () =>
+    shareAt(backwards, Math.min(benchStore.getState().frame, length - 1), length);
   const rate = rateOf(draft.effect.rate);
   const samples = (curves.data?.curves ?? [])
     .filter(
@@ -67,22 +71,22 @@ export function useSetting({ draft, place, step, kind, frame, length, change }: 
   const sample = kind.type === "number" ? samples[0] : undefined;
   const point = kind.type === "point" && samples.length === 2 ? samples : undefined;
   const shown = sample ?? point ?? shownValue(draft.effect, value, kind);
-  const setting = (next: unknown) => settingOf(place, step, kind, next, share, length, rate);
+  const setting = (next: unknown) => settingOf(place, kind, value, next, shareNow(), length, rate);
+  const put = (next: unknown) =>
+    void change({ do: "set-value", ...place, value_name: kind.name, value: next });
   return {
-    value,
     keyed,
     linked,
     formula,
     control,
     sample,
     shown,
-    share,
-    rate,
+    frame,
+    keyHere: () => put(keyAt(isKeys(value) ? value : null, shown, shareNow(), length, rate)),
     setting,
     settable: !formula && !(isLink(value) && Boolean(value.range ?? value.table)),
     trying: (next: unknown) => attempt(setting(next)),
     commit: (next: unknown) => void change(setting(next)),
-    put: (next: unknown) =>
-      void change({ do: "set-value", ...place, value_name: kind.name, value: next }),
+    put,
   };
 }

@@ -1,13 +1,13 @@
 import type { KindOf } from "./useDraft";
-import { create } from "zustand";
+import { create, type StoreApi } from "zustand";
 import type { DraftView, Change, Step, ValueKind } from "../api/client";
-import { plain } from "../api/values";
+import { plain, valueOf } from "../api/values";
 import { rateOf } from "../player/timecode";
 import { triedUrl, type Size } from "./frames";
 import { everyStep, findStep } from "./graph";
-import { shareAt } from "./keys";
+import { playsBackwards, shareAt } from "./keys";
 import { settingOf } from "./setting";
-import { useBench, type Place } from "./store";
+import { benchStore, type Place } from "./store";
 
 export const MOST = 7;
 
@@ -59,6 +59,9 @@ export const useSheets = create<Sheets>((set) => ({
   clear: () => set({ axes: [null, null], pinned: [] }),
 }));
 
+/** The same, asked for what it holds now: whoever asks is not told of changes. */
+export const sheetStore: StoreApi<Sheets> = useSheets;
+
 /** Kinds of values that can be laid out in a sheet. */
 export function varies(kind: ValueKind): boolean {
   return ["number", "choice", "toggle", "slot"].includes(kind.type);
@@ -74,10 +77,10 @@ export function axisOf(place: Place, kind: ValueKind, slots: readonly string[] =
 
 /** Vary a value: its axis comes first, and the sheet is shown. */
 export function vary(place: Place, name: string): void {
-  useSheets.setState(({ axes }) => ({
+  sheetStore.setState(({ axes }) => ({
     axes: [{ place, name, from: NaN, to: NaN, count: 5, choices: [] }, axes[1]],
   }));
-  useBench.getState().setTab("sheet");
+  benchStore.getState().setTab("sheet");
 }
 
 /** What an axis sets its value to, one after another. */
@@ -141,7 +144,7 @@ export function cellsOf(
   length: number,
   size: Size,
 ): { columns: number; cells: Cell[] } {
-  const share = shareAt(draft.effect, frame, length);
+  const share = shareAt(playsBackwards(draft.effect), frame, length);
   const rate = rateOf(draft.effect.rate);
   const [first, second] = axes;
   if (!first) return { columns: 0, cells: [] };
@@ -154,7 +157,15 @@ export function cellsOf(
       const change = {
         do: "several" as const,
         changes: set.map(({ axis, varied, value }) =>
-          settingOf(axis.place, varied.step, varied.kind, value, share, length, rate),
+          settingOf(
+            axis.place,
+            varied.kind,
+            valueOf(varied.step, varied.kind),
+            value,
+            share,
+            length,
+            rate,
+          ),
         ),
         said: `From the sheet: ${label}`,
       };

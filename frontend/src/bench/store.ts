@@ -1,4 +1,4 @@
-import { create } from "zustand";
+import { create, type StoreApi } from "zustand";
 import { persist } from "zustand/middleware";
 import { useShallow } from "zustand/react/shallow";
 import type { Change, Held } from "../api/client";
@@ -148,6 +148,9 @@ export const useBench = create<BenchState>()(
   ),
 );
 
+/** The same, asked for what it holds now: whoever asks is not told of changes. */
+export const benchStore: StoreApi<BenchState> = useBench;
+
 export function samePlace(one: Place | null, lane: string, step: string): boolean {
   return one?.lane === lane && one.step === step;
 }
@@ -174,9 +177,6 @@ export function useBenchOf<Name extends keyof BenchState>(
   );
 }
 
-/** The frame at the playhead, in an effect of this length. */
-export const useFrame = (length: number) => useBench((state) => Math.min(state.frame, length - 1));
-
 /** The frame at the playhead once it has stood still for a while. */
 export const useSettledFrame = (length: number, ms: number) =>
-  Math.min(useSettled(useBench, ms), length - 1);
+  Math.min(useSettled(benchStore, ms), length - 1);

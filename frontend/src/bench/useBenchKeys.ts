@@ -6,7 +6,7 @@ import type { ScreenHandle } from "../player/Screen";
 import { useKeys } from "../shell/useKeys";
 import { inOrder } from "./DragGround";
 import { findStep, placeOf, type Spot } from "./graph";
-import { useBench, VIEWS } from "./store";
+import { benchStore, VIEWS } from "./store";
 import type { ChangeDraft, useDraft } from "./useDraft";
 
 interface Props {
@@ -29,7 +29,7 @@ export function useBenchKeys(props: Props) {
   useKeys((key, event) => {
     if (!draft) return;
     const far = event.shiftKey ? 10 : 1;
-    const looking = useBench.getState();
+    const looking = benchStore.getState();
     const { go, select, set } = looking;
     const selected = looking.selected;
     switch (key) {

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { create } from "zustand";
+import { create, type StoreApi } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import { asked } from "../api/asked";
 import type { DraftView, Lane, Step } from "../api/client";
@@ -20,6 +20,7 @@ export interface Cost {
 
 /** What each step cost when it was last computed for the monitor, by "lane.step". */
 const useCostStore = create<Record<string, Cost>>(() => ({}));
+const costStore: StoreApi<Record<string, Cost>> = useCostStore;
 
 /**
  * Asks what the steps of a draft cost, and keeps it for the cards, so that an answer draws anew only
@@ -52,7 +53,7 @@ export function AskCosts({ draft, length }: { draft: DraftView; length: number }
   const { data } = found;
   useEffect(() => {
     const steps = data?.steps ?? [];
-    useCostStore.setState(
+    costStore.setState(
       Object.fromEntries(steps.map((one) => [`${one.lane}.${one.step}`, one])),
       true,
     );

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { createElement, useCallback, useEffect } from "react";
+import { createElement, useEffect } from "react";
 import { useNavigate } from "react-router-dom";
 import { asked } from "../api/asked";
 import {
@@ -13,7 +13,7 @@ import {
 } from "../api/client";
 import { useChanges } from "../api/useChanges";
 import { expected } from "./expected";
-import { useBench } from "./store";
+import { benchStore, useBench } from "./store";
 
 /** The draft, and ways to change it. */
 export function useDraft(id: number) {
@@ -21,47 +21,41 @@ export function useDraft(id: number) {
   const navigate = useNavigate();
   const { message } = App.useApp();
   const settled = () => {
-    useBench.getState().attempt(null);
+    benchStore.getState().attempt(null);
     void client.invalidateQueries({ queryKey: asked.history(id).queryKey });
   };
   const { view, problem, run, waiting, gone } = useChanges<DraftView>(asked.draft(id), settled);
   const held = view?.held;
-  useEffect(() => useBench.getState().set({ held: held ?? [] }), [held]);
+  useEffect(() => benchStore.getState().set({ held: held ?? [] }), [held]);
   /** Somebody else changed it: what was done here can go on in a copy. */
-  const offerCopy = useCallback(
-    (sentence: string, base: number, change: Change) => {
-      const params = { path: { number: id } };
-      const keep = () =>
-        void answered(http.POST("/api/effects/{number}/copy", { params, body: { base, change } }))
-          .then((copy) => navigate(`/bench/${copy.id}`))
-          .catch((fault: Error) => message.error(fault.message));
-      const button = createElement(
-        "button",
-        { className: "link", onClick: keep },
-        "Keep mine as a copy",
-      );
-      const content = createElement("span", null, `${sentence} `, button);
-      void message.error({ duration: 20, content });
-    },
-    [id, message, navigate],
-  );
-  const change = useCallback(
-    (change: Change) =>
-      run(
-        ({ revision: base }) =>
-          answered(
-            http.POST("/api/effects/{number}/changes", {
-              params: { path: { number: id } },
-              body: { base, change },
-            }),
-          ),
-        {
-          expected: (now) => (change.do === "several" ? now : expected(now, change)),
-          conflict: (fault, now) => offerCopy(fault.message, now.revision, change),
-        },
-      ),
-    [id, offerCopy, run],
-  );
+  const offerCopy = (sentence: string, base: number, change: Change) => {
+    const params = { path: { number: id } };
+    const keep = () =>
+      void answered(http.POST("/api/effects/{number}/copy", { params, body: { base, change } }))
+        .then((copy) => navigate(`/bench/${copy.id}`))
+        .catch((fault: Error) => message.error(fault.message));
+    const button = createElement(
+      "button",
+      { className: "link", onClick: keep },
+      "Keep mine as a copy",
+    );
+    const content = createElement("span", null, `${sentence} `, button);
+    void message.error({ duration: 20, content });
+  };
+  const change = (change: Change) =>
+    run(
+      ({ revision: base }) =>
+        answered(
+          http.POST("/api/effects/{number}/changes", {
+            params: { path: { number: id } },
+            body: { base, change },
+          }),
+        ),
+      {
+        expected: (now) => (change.do === "several" ? now : expected(now, change)),
+        conflict: (fault, now) => offerCopy(fault.message, now.revision, change),
+      },
+    );
   const params = { path: { number: id } };
   const undo = () => run(() => answered(http.POST("/api/effects/{number}/undo", { params })));
   const redo = () => run(() => answered(http.POST("/api/effects/{number}/redo", { params })));

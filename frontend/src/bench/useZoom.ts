@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState, type RefObject } from "react";
+import { useEffect, useEffectEvent, useRef, useState, type RefObject } from "react";
 
 interface Seen {
   scale: number;
@@ -13,7 +13,7 @@ const MOST = 16;
 export function useZoom(ground: RefObject<HTMLDivElement | null>) {
   const [seen, setSeen] = useState<Seen>(FITTED);
   const grip = useRef<{ x: number; y: number } | null>(null);
-  const about = useCallback((factor: number, px: number, py: number) => {
+  const about = (factor: number, px: number, py: number) => {
     setSeen((now) => {
       const scale = Math.min(MOST, Math.max(1, now.scale * factor));
       if (scale === 1) return FITTED;
@@ -21,7 +21,8 @@ export function useZoom(ground: RefObject<HTMLDivElement | null>) {
       // The point under the pointer stays where it is.
       return { scale, x: px - (px - now.x) * part, y: py - (py - now.y) * part };
     });
-  }, []);
+  };
+  const turned = useEffectEvent(about);
   useEffect(() => {
     const area = ground.current;
     if (!area) return;
@@ -29,7 +30,7 @@ export function useZoom(ground: RefObject<HTMLDivElement | null>) {
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
       const box = area.getBoundingClientRect();
-      about(
+      turned(
         event.deltaY < 0 ? 1.2 : 1 / 1.2,
         event.clientX - box.left - box.width / 2,
         event.clientY - box.top - box.height / 2,
@@ -37,7 +38,7 @@ export function useZoom(ground: RefObject<HTMLDivElement | null>) {
     };
     area.addEventListener("wheel", wheel, { passive: false });
     return () => area.removeEventListener("wheel", wheel);
-  }, [ground, about]);
+  }, [ground]);
   const zoomed = seen.scale > 1;
   return {
     zoomed,

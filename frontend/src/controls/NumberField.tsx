@@ -20,7 +20,7 @@ interface Props {
 /** A number to type, with arithmetic; what cannot be read goes back to what it was. */
 export function NumberField(props: Props) {
   const { label, value, unit = "", height = 1080, rate = 25, whole, disabled, onCommit } = props;
-  const { width = (height * 16) / 9 } = props;
+  const width = props.width ?? (height * 16) / 9;
   const { message } = App.useApp();
   const [text, setText] = useState<string | null>(null);
   useEffect(() => setText(null), [value]);

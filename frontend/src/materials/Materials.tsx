@@ -16,6 +16,7 @@ export function Materials() {
   const client = useQueryClient();
   const { message } = App.useApp();
   const [coming, setComing] = useState<string[]>([]);
+  const carry = $api.useMutation("post", "/api/materials", { meta: { told: true } });
   const bring = async (files: File[]) => {
     const groups = sequences(files);
     setComing(groups.map(named));
@@ -37,7 +38,6 @@ export function Materials() {
   const listed = {
     onSuccess: (after: MaterialList) => client.setQueryData(asked.materials().queryKey, after),
   };
-  const carry = $api.useMutation("post", "/api/materials", { meta: { told: true } });
   const rename = $api.useMutation("post", "/api/materials/{name}/name", listed);
   const restore = $api.useMutation("post", "/api/materials/{name}/restore", listed);
   const away = $api.useMutation("delete", "/api/materials/{name}", listed);

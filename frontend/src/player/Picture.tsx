@@ -17,8 +17,10 @@ interface Props {
   unseen?: boolean;
 }
 
+const WIDE = 16 / 9;
+
 /** A picture from the server. The old one stays until the new one is there; a fault is told. */
-export function Picture({ url, alt, aspect = 16 / 9, className = "", ...more }: Props) {
+export function Picture({ url, alt, aspect = WIDE, className = "", ...more }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const { place, there, fault } = usePictures(
     url,

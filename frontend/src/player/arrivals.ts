@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { create } from "zustand";
+import { create, type StoreApi } from "zustand";
 import { asked } from "../api/asked";
 
 /** Counts how often files that were being made have arrived: pictures are asked for again then. */
 export const useArrivals = create<{ count: number }>(() => ({ count: 0 }));
+const arrivalStore: StoreApi<{ count: number }> = useArrivals;
 
 const EACH = 1500;
 
@@ -21,7 +22,7 @@ export function useWaiting(): Record<string, number> {
     const before = known;
     known = left;
     if (before === undefined || left >= before) return;
-    useArrivals.setState(({ count }) => ({ count: count + 1 }));
+    arrivalStore.setState(({ count }) => ({ count: count + 1 }));
     for (const one of [asked.materials(), asked.macros()])
       void client.invalidateQueries({ queryKey: one.queryKey });
   }, [left, client]);

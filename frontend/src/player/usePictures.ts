@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState, type RefObject } from "react";
+import { useEffect, useEffectEvent, useRef, useState, type RefObject } from "react";
 import { problemOf } from "../api/client";
 import { since, useArrivals } from "./arrivals";
 import { inLine, type Turn } from "./line";
@@ -35,15 +35,16 @@ export function usePictures(
   const [fault, setFault] = useState<string>();
   const [place, visible] = useVisible<HTMLSpanElement>();
   const wanted = visible || unseen;
-  const latest = useRef({ draw, turn, onSettled });
-  latest.current = { draw, turn, onSettled };
+  const shows = useEffectEvent(draw);
+  const settles = useEffectEvent(() => onSettled?.());
+  const turnNow = useEffectEvent(() => turn);
   const here = useRef<string>(undefined);
   useEffect(() => {
     if (!url || !wanted) return;
     if (here.current === url) {
       // A change that had gone wrong was taken back.
       setFault(undefined);
-      latest.current.onSettled?.();
+      settles();
       return;
     }
     const stop = new AbortController();
@@ -55,10 +56,10 @@ export function usePictures(
     };
     void (async () => {
       try {
-        const picture = await inLine(latest.current.turn, stop.signal, come);
+        const picture = await inLine(turnNow(), stop.signal, come);
         if (!picture || stop.signal.aborted) return;
         here.current = url;
-        latest.current.draw(picture);
+        shows(picture);
         picture.close();
         setFault(undefined);
         setThere(true);
@@ -66,7 +67,7 @@ export function usePictures(
         if (stop.signal.aborted) return;
         setFault((error as Error).message);
       }
-      latest.current.onSettled?.();
+      settles();
     })();
     return () => stop.abort();
   }, [url, wanted]);

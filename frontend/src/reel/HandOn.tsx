@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Dropdown } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { asked } from "../api/asked";
 import type { ReelView } from "../api/client";
+import { MenuButton } from "../shell/MenuButton";
 import styles from "./HandOn.module.css";
 
 const FORMS = [
@@ -16,10 +17,8 @@ export function HandOn({ view }: { view: ReelView }) {
   const [open, setOpen] = useState(false);
   const told = useQuery({ ...asked.handingOn(view.id), enabled: open });
   return (
-    <Dropdown
-      trigger={["click"]}
-      open={open}
-      onOpenChange={setOpen}
+    <MenuButton
+      onOpen={() => setOpen(true)}
       menu={{
         items: FORMS.map(({ key, label }) => ({
           key,
@@ -37,6 +36,6 @@ export function HandOn({ view }: { view: ReelView }) {
       }}
     >
       <Button disabled={!view.length}>Hand on</Button>
-    </Dropdown>
+    </MenuButton>
   );
 }

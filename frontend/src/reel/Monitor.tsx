@@ -1,5 +1,5 @@
 import { Button } from "antd";
-import { useCallback, useMemo, useState, type RefObject } from "react";
+import { useState, type RefObject } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { query, type ReelChange, type ReelView } from "../api/client";
 import { atLevel, LEVEL_WORDS, type Level } from "../player/levels";
@@ -8,7 +8,7 @@ import { Screen, type ScreenHandle } from "../player/Screen";
 import { SplitLine } from "../player/SplitLine";
 import { shownRate, timecode } from "../player/timecode";
 import { selectedUses, spanOf } from "./selection";
-import { useReelState } from "./store";
+import { reelStore, useReelState } from "./store";
 import { useSound } from "./useSound";
 import styles from "./Reel.module.css";
 
@@ -40,31 +40,19 @@ export function Monitor({ view, rate, trying, screen }: Props) {
   const [fault, setFault] = useState<string | null>(null);
   const { id, revision, length } = view;
   const aspect = view.width / view.height;
-  const size = useMemo(
-    () =>
-      aspect >= 1
-        ? { width: 960, height: even(960 / aspect) }
-        : { width: even(540 * aspect), height: 540 },
-    [aspect],
-  );
+  const size =
+    aspect >= 1
+      ? { width: 960, height: even(960 / aspect) }
+      : { width: even(540 * aspect), height: 540 };
   const uses = selectedUses(view, selected);
   const without = uses.join(",");
   const held = before ? without : "";
-  const urlOf = useCallback(
-    (at: number, level: Level) =>
-      `/api/reels/${id}/${revision}/frame.jpg?${query({ frame: at, ...atLevel(size, level), without: held })}`,
-    [id, revision, size, held],
-  );
-  const live = useMemo(
-    () =>
-      trying
-        ? {
-            path: `/reels/${id}/live`,
-            body: { base: revision, change: trying, frame, ...size, stream: "reel" },
-          }
-        : null,
-    [trying, revision, id, frame, size],
-  );
+  const urlOf = (at: number, level: Level) =>
+    `/api/reels/${id}/${revision}/frame.jpg?${query({ frame: at, ...atLevel(size, level), without: held })}`;
+  const live = trying && {
+    path: `/reels/${id}/live`,
+    body: { base: revision, change: trying, frame, ...size, stream: "reel" },
+  };
   const sound = useSound(view, rate);
   const play = (span: { first: number; end: number } | null) => {
     setRange(span);
@@ -98,12 +86,12 @@ export function Monitor({ view, rate, trying, screen }: Props) {
               onFrame={(at) => set({ frame: at })}
               onFault={(sentence) => {
                 setFault(sentence);
-                const { faults } = useReelState.getState();
+                const { faults } = reelStore.getState();
                 if (sentence && !faults[frame]) set({ faults: { ...faults, [frame]: sentence } });
               }}
               onState={(state) => {
                 setPlaying({ on: state.playing, rate: state.rate, level: state.level });
-                if (state.ready !== useReelState.getState().ready) set({ ready: state.ready });
+                if (state.ready !== reelStore.getState().ready) set({ ready: state.ready });
               }}
             />
             {split !== null && without && !playing.on && (

@@ -13,7 +13,7 @@ import { HandOn } from "./HandOn";
 import { Monitor } from "./Monitor";
 import { RenderDialog } from "./RenderDialog";
 import { cutsOf, joinOn, sameCut, spanOf, stillThere, type Cut, type Selection } from "./selection";
-import { useReelState } from "./store";
+import { reelStore, useReelState } from "./store";
 import { Strip } from "./strip/Strip";
 import { StripBar } from "./strip/StripBar";
 import { Tray } from "./tray/Tray";
@@ -39,7 +39,7 @@ export function Reel() {
     "reel",
     id,
     () => {
-      const { frame, selected, zoom, split } = useReelState.getState();
+      const { frame, selected, zoom, split } = reelStore.getState();
       return { frame, selected, zoom, split };
     },
     (shown) => set({ frame: 0, selected: null, zoom: null, split: null, before: false, ...shown }),
@@ -48,7 +48,7 @@ export function Reel() {
   // Deselect what has been removed, and keep the playhead within the edit.
   useEffect(() => {
     if (!view) return;
-    const { frame, selected } = useReelState.getState();
+    const { frame, selected } = reelStore.getState();
     const there = stillThere(view, selected);
     if (there !== selected) set({ selected: there });
     if (frame >= view.length) set({ frame: Math.max(0, view.length - 1) });
@@ -63,7 +63,7 @@ export function Reel() {
     const span = view && spanOf(view, next);
     if (!span || (next?.kind === "placed" && next.names.length > 1)) return;
     // Move the playhead to a frame that shows the selection.
-    const { frame } = useReelState.getState();
+    const { frame } = reelStore.getState();
     // A title or a texture comes out of nothing: at its first and last frame there is none of it.
     const rim =
       next?.kind === "placed" && view.items.some((one) => one.id === next.names[0]) ? 1 : 0;

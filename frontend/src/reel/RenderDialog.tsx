@@ -6,7 +6,7 @@ import { asked } from "../api/asked";
 import { $api, type ReelChange, type ReelView } from "../api/client";
 import { timecode } from "../player/timecode";
 import { FormatFields } from "./FormatFields";
-import { useReelState } from "./store";
+import { reelStore, useReelState } from "./store";
 import type { ChangeReel } from "./useReel";
 
 interface Props {
@@ -63,7 +63,7 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
           body: {
             reel: view.id,
             form,
-            first: still ? useReelState.getState().frame : part === "marked" ? first : 0,
+            first: still ? reelStore.getState().frame : part === "marked" ? first : 0,
             ...(part === "marked" && !still ? { frames: end - first } : {}),
             item: part === "item" ? (item?.id ?? "") : "",
             clear: clear && !!format?.alpha,

@@ -1,4 +1,4 @@
-import { create } from "zustand";
+import { create, type StoreApi } from "zustand";
 import { useSettled } from "../player/useSettled";
 import type { Selection } from "./selection";
 
@@ -42,11 +42,14 @@ export const useReelState = create<ReelState>((set) => ({
   set,
 }));
 
+/** The same, asked for what it holds now: whoever asks is not told of changes. */
+export const reelStore: StoreApi<ReelState> = useReelState;
+
 /** The frame at the playhead once it has stood still for so many milliseconds. */
-export const useSettledFrame = (ms: number) => useSettled(useReelState, ms);
+export const useSettledFrame = (ms: number) => useSettled(reelStore, ms);
 
 /** Show the strip closer by a factor; less than 1 shows more of it. */
 export function zoomBy(factor: number) {
-  const { scale, set } = useReelState.getState();
+  const { scale, set } = reelStore.getState();
   set({ zoom: scale * factor });
 }

@@ -1,4 +1,4 @@
-import { useCallback, useState } from "react";
+import { useState } from "react";
 import { asked } from "../api/asked";
 import { answered, http, type ReelChange, type ReelView, type Use } from "../api/client";
 import { useChanges } from "../api/useChanges";
@@ -8,20 +8,17 @@ export function useReel(id: number) {
   const [trying, setTrying] = useState<ReelChange | null>(null);
   const settled = () => setTrying(null);
   const { run, ...found } = useChanges<ReelView>(asked.reel(id), settled);
-  const change = useCallback(
-    (change: ReelChange) =>
-      run(
-        ({ revision: base }) =>
-          answered(
-            http.POST("/api/reels/{number}/changes", {
-              params: { path: { number: id } },
-              body: { base, change },
-            }),
-          ),
-        { expected: (now) => expected(now, change) },
-      ),
-    [id, run],
-  );
+  const change = (change: ReelChange) =>
+    run(
+      ({ revision: base }) =>
+        answered(
+          http.POST("/api/reels/{number}/changes", {
+            params: { path: { number: id } },
+            body: { base, change },
+          }),
+        ),
+      { expected: (now) => expected(now, change) },
+    );
   const params = { path: { number: id } };
   const undo = () => run(() => answered(http.POST("/api/reels/{number}/undo", { params })));
   const redo = () => run(() => answered(http.POST("/api/reels/{number}/redo", { params })));

@@ -5,7 +5,7 @@ import type { ReelView } from "../api/client";
 import type { ScreenHandle } from "../player/Screen";
 import { useKeys } from "../shell/useKeys";
 import { cutsOf, cutFrame, endOf, placedOf, selectedUses } from "./selection";
-import { useReelState, zoomBy } from "./store";
+import { reelStore, zoomBy } from "./store";
 import type { ChangeReel } from "./useReel";
 
 interface Props {
@@ -21,10 +21,10 @@ const CLOSER = 1.5;
 
 /** The keys of the Reel; `?` lists them. */
 export function useReelKeys({ view, change, undo, redo, screen, goTo }: Props) {
-  const { set } = useReelState.getState();
+  const { set } = reelStore.getState();
   const { message } = App.useApp();
   const act = (key: string, event: KeyboardEvent): boolean | undefined => {
-    const { frame, selected, snap, copied } = useReelState.getState();
+    const { frame, selected, snap, copied } = reelStore.getState();
     if (!view) return;
     const far = event.shiftKey ? 10 : 1;
     const names = selected?.kind === "placed" ? selected.names : [];

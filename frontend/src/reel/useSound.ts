@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useState } from "react";
 import type { ReelView } from "../api/client";
 import { query } from "../api/client";
 import type { Clock } from "../player/player";
@@ -138,12 +138,8 @@ export interface Sound {
 export function useSound(view: ReelView, rate: number): Sound {
   const [current] = useState(() => new SoundClock());
   const [muted, setMuted] = useState(false);
-  const has = useMemo(
-    () =>
-      [...view.shots, ...view.items.flatMap((item) => item.source ?? [])].some(
-        (one) => one.sound && !one.mute,
-      ),
-    [view],
+  const has = [...view.shots, ...view.items.flatMap((item) => item.source ?? [])].some(
+    (one) => one.sound && !one.mute,
   );
   useEffect(
     () => current.open(`/api/reels/${view.id}/${view.revision}`, rate, view.length),

@@ -1,6 +1,7 @@
-import { App, Button, Dropdown } from "antd";
+import { App, Button } from "antd";
 import { useState } from "react";
 import { query, type MacroCard } from "../api/client";
+import { MenuButton } from "../shell/MenuButton";
 
 interface Props {
   card: MacroCard;
@@ -37,8 +38,7 @@ export function HandOver({ card, settings }: Props) {
     more.push({ key: "wipe.png", label: "Wipe picture for other systems (PNG)" });
   if (card.kind === "look") more.push({ key: "table.cube", label: "Lookup table (.cube)" });
   return (
-    <Dropdown
-      trigger={["click"]}
+    <MenuButton
       menu={{
         items: [...items, ...more],
         onClick: ({ key }) => {
@@ -47,6 +47,6 @@ export function HandOver({ card, settings }: Props) {
       }}
     >
       <Button loading={making}>Hand over as a file</Button>
-    </Dropdown>
+    </MenuButton>
   );
 }

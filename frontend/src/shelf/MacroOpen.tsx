@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import { useCallback, useMemo, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
 import { asked } from "../api/asked";
 import { $api, query } from "../api/client";
@@ -27,25 +27,22 @@ export function MacroOpen() {
   const [playing, setPlaying] = useState(false);
   const [set, setSet] = useState<Record<string, unknown>>({});
   const [clips, setClips] = useState<Record<string, string>>({});
-  const brought = useMemo(() => JSON.stringify(clips), [clips]);
+  const brought = JSON.stringify(clips);
   const screen = useRef<ScreenHandle>(null);
   const card = found.data?.card;
   const rate = rateOf(card?.rate);
-  const settings = useMemo(() => settingsOf(card?.controls ?? [], set), [card, set]);
-  const changed = useMemo(() => JSON.stringify(set), [set]);
-  const urlOf = useCallback(
-    (at: number, level: Level) =>
-      card
-        ? `/api/macros/${slug}/${card.version}/frame.jpg?${query({
-            frame: at,
-            length: card.frames,
-            ...atLevel({ width: 960, height: 540 }, level),
-            settings: changed === "{}" ? "" : changed,
-            clips: brought === "{}" ? "" : brought,
-          })}`
-        : "",
-    [card, slug, changed, brought],
-  );
+  const settings = settingsOf(card?.controls ?? [], set);
+  const changed = JSON.stringify(set);
+  const urlOf = (at: number, level: Level) =>
+    card
+      ? `/api/macros/${slug}/${card.version}/frame.jpg?${query({
+          frame: at,
+          length: card.frames,
+          ...atLevel({ width: 960, height: 540 }, level),
+          settings: changed === "{}" ? "" : changed,
+          clips: brought === "{}" ? "" : brought,
+        })}`
+      : "";
   useKeys((key) => {
     if (key !== " ") return;
     screen.current?.toggle();

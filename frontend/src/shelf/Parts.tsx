@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button, Dropdown, Input, Modal, Radio } from "antd";
+import { App, Input, Modal, Radio } from "antd";
 import { useState } from "react";
 import { asked } from "../api/asked";
 import { $api, carrying, query, type Arrival, type PartList, type PartView } from "../api/client";
 import { Picture } from "../player/Picture";
 import { PartFields } from "./PartFields";
+import { MoreMenu } from "../shell/MenuButton";
 import styles from "./Parts.module.css";
 import { useRemoval } from "../shell/useRemoval";
 import publishDialogStyles from "../bench/PublishDialog.module.css";
@@ -73,20 +74,14 @@ export function Parts({ words, project }: { words: readonly string[]; project: s
                       <span key={tag}>{tag}</span>
                     ))}
                   </p>
-                  <Dropdown
-                    trigger={["click"]}
-                    menu={{
-                      items: [
-                        { key: "about", label: "Rename, tag or move" },
-                        { key: "remove", label: "Remove", danger: true },
-                      ],
-                      onClick: ({ key }) => (key === "about" ? setOpen(one) : remove(one)),
-                    }}
-                  >
-                    <Button size="small" type="text" aria-label={`${one.part.name}: more`}>
-                      ⋯
-                    </Button>
-                  </Dropdown>
+                  <MoreMenu
+                    label={`${one.part.name}: more`}
+                    items={[
+                      { key: "about", label: "Rename, tag or move" },
+                      { key: "remove", label: "Remove", danger: true },
+                    ]}
+                    onPick={(key) => (key === "about" ? setOpen(one) : remove(one))}
+                  />
                 </article>
               ))}
           </div>

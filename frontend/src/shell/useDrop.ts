@@ -1,4 +1,4 @@
-import { useCallback, useState } from "react";
+import { useState } from "react";
 
 /** Files dropped anywhere on a place, or picked with a dialog. */
 export function useDrop(take: (files: File[]) => void, accept: string) {
@@ -15,13 +15,13 @@ export function useDrop(take: (files: File[]) => void, accept: string) {
       take([...event.dataTransfer.files]);
     },
   };
-  const picker = useCallback(() => {
+  const picker = () => {
     const field = document.createElement("input");
     field.type = "file";
     field.multiple = true;
     field.accept = accept;
     field.onchange = () => take([...(field.files ?? [])]);
     field.click();
-  }, [accept, take]);
+  };
   return { over, zone, picker };
 }

@@ -1,9 +1,8 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useEffectEvent } from "react";
 
 /** Shortcuts of a place. Text fields, menus and dialogs never lose their keys to them. */
 export function useKeys(act: (key: string, event: KeyboardEvent) => boolean | undefined): void {
-  const latest = useRef(act);
-  latest.current = act;
+  const press = useEffectEvent(act);
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
@@ -28,7 +27,7 @@ export function useKeys(act: (key: string, event: KeyboardEvent) => boolean | un
       const name = `${control ? "Ctrl+" : ""}${event.shiftKey && control ? "Shift+" : ""}${
         event.key.length === 1 ? event.key.toLowerCase() : event.key
       }`;
-      if (latest.current(name, event)) event.preventDefault();
+      if (press(name, event)) event.preventDefault();
     };
     window.addEventListener("keydown", listen);
     return () => window.removeEventListener("keydown", listen);

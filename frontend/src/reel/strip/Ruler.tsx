@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import { timecode } from "../../player/timecode";
-import { useReelState } from "../store";
+import { reelStore, useReelState } from "../store";
 import { LEFT, tickEvery } from "./geometry";
 import type { Ground } from "./Strip";
 import styles from "./Strip.module.css";
@@ -28,7 +28,7 @@ export function Ruler({ ground, length, from, to, onFrame }: Props) {
   const box = useRef<HTMLDivElement>(null);
   useEffect(
     () =>
-      useReelState.subscribe(({ frame }) => {
+      reelStore.subscribe(({ frame }) => {
         box.current?.setAttribute("aria-valuenow", String(frame));
         box.current?.setAttribute("aria-valuetext", timecode(frame, rate));
       }),
@@ -51,8 +51,8 @@ export function Ruler({ ground, length, from, to, onFrame }: Props) {
       aria-label="Playhead"
       aria-valuemin={0}
       aria-valuemax={length - 1}
-      aria-valuenow={useReelState.getState().frame}
-      aria-valuetext={timecode(useReelState.getState().frame, rate)}
+      aria-valuenow={reelStore.getState().frame}
+      aria-valuetext={timecode(reelStore.getState().frame, rate)}
       onPointerDown={seek}
       onPointerMove={seek}
     >

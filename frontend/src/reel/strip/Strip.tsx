@@ -1,7 +1,7 @@
-import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { ReelChange, ReelView } from "../../api/client";
 import { endOf, joinOn, cutsOf, cutFrame, cutWords, sameCut, type Cut } from "../selection";
-import { useReelState } from "../store";
+import { reelStore, useReelState } from "../store";
 import type { ChangeReel } from "../useReel";
 import { CutGrip } from "./CutGrip";
 import { edges, fitting, LEFT, scaleOf, snapped, WIDEST, type Scale } from "./geometry";
@@ -53,8 +53,8 @@ export function Strip(props: Props) {
   const length = Math.max(view.length, 1);
   const whole = fitting(wide, length);
   const pixels = zoom === null ? whole : Math.min(WIDEST, Math.max(whole, zoom));
-  const scale = useMemo(() => scaleOf(pixels), [pixels]);
-  useEffect(() => useReelState.getState().set({ scale: pixels }), [pixels]);
+  const scale = scaleOf(pixels);
+  useEffect(() => reelStore.getState().set({ scale: pixels }), [pixels]);
   const { x } = scale;
 
   // Zooming keeps the playhead where it is on the screen.
@@ -62,7 +62,7 @@ export function Strip(props: Props) {
   useLayoutEffect(() => {
     const strip = box.current;
     if (!strip || before.current === pixels) return;
-    const { frame } = useReelState.getState();
+    const { frame } = reelStore.getState();
     const at = LEFT + frame * before.current - strip.scrollLeft;
     strip.scrollLeft = x(frame) - (at >= 0 && at <= wide ? at : wide / 2);
     before.current = pixels;
@@ -70,7 +70,7 @@ export function Strip(props: Props) {
 
   const snap = (at: number, event: PointerEvent, without: readonly string[] = []) =>
     snapping && !event.altKey
-      ? snapped(at, edges(view, useReelState.getState().frame, without), pixels)
+      ? snapped(at, edges(view, reelStore.getState().frame, without), pixels)
       : Math.round(at);
   const ground: Ground = { view, rate, scale, change, onTry, snap };
   const drop = useStripDrop(ground, box);
@@ -96,7 +96,7 @@ export function Strip(props: Props) {
         onClick={(event) => {
           const target = event.target as HTMLElement;
           if (!target.closest("button, input, [role=slider]") && !target.dataset["grip"])
-            useReelState.getState().set({ selected: null });
+            reelStore.getState().set({ selected: null });
         }}
         style={{ width: Math.max(wide, x(length) + LEFT) }}
       >

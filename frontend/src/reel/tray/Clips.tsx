@@ -6,7 +6,7 @@ import { asked } from "../../api/asked";
 import type { Material, ReelView } from "../../api/client";
 import { Picture } from "../../player/Picture";
 import { rateOf } from "../../player/timecode";
-import { useReelState } from "../store";
+import { reelStore } from "../store";
 import { framesOfMaterial, MATERIAL } from "../strip/useStripDrop";
 import type { ChangeReel } from "../useReel";
 import styles from "./Tray.module.css";
@@ -39,7 +39,7 @@ export function Clips({ view, change }: { view: ReelView; change: ChangeReel }) 
       do: "add-item",
       material: one.id,
       name: one.name,
-      frame: useReelState.getState().frame,
+      frame: reelStore.getState().frame,
       length: framesOfMaterial(one, rate),
       start: 0,
       version: 1,
@@ -62,15 +62,12 @@ export function Clips({ view, change }: { view: ReelView; change: ChangeReel }) 
           <Button size="small" onClick={() => put(picked)}>
             At the end
           </Button>
-          <Button
-            size="small"
-            onClick={() => put(picked, { frame: useReelState.getState().frame })}
-          >
+          <Button size="small" onClick={() => put(picked, { frame: reelStore.getState().frame })}>
             Insert at the playhead
           </Button>
           <Button
             size="small"
-            onClick={() => put(picked, { frame: useReelState.getState().frame, over: true })}
+            onClick={() => put(picked, { frame: reelStore.getState().frame, over: true })}
           >
             Over what is there
           </Button>

@@ -3,7 +3,7 @@ import { Input, Segmented } from "antd";
 import { useState } from "react";
 import { asked } from "../../api/asked";
 import type { MacroCard, ReelChange, ReelView } from "../../api/client";
-import { useReelState, useSettledFrame } from "../store";
+import { reelStore, useSettledFrame } from "../store";
 import { isShot, lookOf, named, placedOf, type Selection } from "../selection";
 import type { ChangeReel } from "../useReel";
 import { Clips } from "./Clips";
@@ -142,11 +142,11 @@ function Macros({ view, place, wanted, change, onSelect }: MacrosProps) {
                 used(macro.slug);
                 const known = placedOf(view).map((one) => one.id);
                 // The playhead may have moved since the pictures were made.
-                const { frame, selected } = useReelState.getState();
+                const { frame, selected } = reelStore.getState();
                 const here = groundAt(frame).trial(macro);
                 void change(here.place).then((after) => {
                   // Keep what the person has selected since.
-                  const still = useReelState.getState().selected === selected;
+                  const still = reelStore.getState().selected === selected;
                   if (after && still) onSelect(ground.then(after, known));
                 });
               }}
