@@ -62,6 +62,20 @@ def test_a_new_step_takes_what_feeds_nothing_yet_before_what_does() -> None:
     assert effect.lanes[-1].steps[-1].inputs["matte"].lane == "leaves"
 
 
+def test_a_new_blend_lays_the_waiting_clip_through_the_waiting_matte() -> None:
+    effect = do(new_effect("transition", "Iris"), do="add-lane", name="Iris")
+    effect = do(effect, do="add-step", lane="iris", kind="shape")
+    blend = do(effect, do="add-step", lane="out", kind="blend").lanes[-1].steps[-1]
+    assert {name: one.lane for name, one in blend.inputs.items()} == {"over": "to", "matte": "iris"}
+    # On a matte, mattes are laid; and of two that wait none is meant more than the other.
+    effect = do(effect, do="add-lane", name="Wear")
+    effect = do(effect, do="add-step", lane="wear", kind="noise")
+    blend = do(effect, do="add-step", lane="wear", kind="blend").lanes[3].steps[-1]
+    assert {name: one.lane for name, one in blend.inputs.items()} == {"over": "iris"}
+    blend = do(effect, do="add-step", lane="out", kind="blend").lanes[-1].steps[-1]
+    assert {name: one.lane for name, one in blend.inputs.items()} == {"over": "to"}
+
+
 def test_a_new_step_finds_its_inputs() -> None:
     effect = built()
     wipe = effect.lanes[-1].steps[-1]
@@ -78,6 +92,8 @@ def test_a_lane_without_a_name_is_called_after_its_first_step() -> None:
     effect = do(do(effect, do="add-step", lane="lane", kind="noise"), do="add-lane")
     effect = do(effect, do="add-step", lane="lane-2", kind="noise")
     assert [lane.name for lane in effect.lanes] == ["Noise", "Noise 2", "Out"]
+    on = do(do(effect, do="add-lane"), do="add-step", lane="lane-3", kind="continue-from")
+    assert [lane.name for lane in on.lanes] == ["Noise", "Noise 2", "Noise 3", "Out"]
     # A blend takes the other lane, left or right, and never one that takes it in.
     effect = do(effect, do="add-step", lane="lane", kind="blend")
     assert effect.lanes[0].steps[1].inputs["over"].lane == "lane-2"

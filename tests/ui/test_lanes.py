@@ -368,6 +368,11 @@ def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:
         assert found in dialog.locator("[role=option] b").all_inner_texts()[:3], need
         # Every row shows the step applied right here.
         expect(dialog.locator("[role=option]").first.locator("canvas")).to_be_visible()
+    # What a value can be set to finds the step, and is set.
+    dialog.get_by_role("combobox").fill("multiply")
+    expect(dialog.get_by_role("option").first).to_contain_text("Blend multiply")
+    page.keyboard.press("Enter")
+    kept(page, draft, "d.effect.lanes.at(-1).steps.at(-1).values.mode === 'multiply'")
 
 
 def test_what_starts_a_lane_is_found_from_anywhere(page: Page, draft: Any) -> None:

@@ -4,7 +4,7 @@ import { asked } from "../api/asked";
 import type { DraftView, PartView, StepKind } from "../api/client";
 import { Picture } from "../player/Picture";
 import { smallOf, triedUrl } from "./frames";
-import { finder, type Findable, type Finding } from "./search";
+import { choiceIn, finder, type Findable, type Finding } from "./search";
 import { useBench } from "./store";
 import { useKinds } from "./useDraft";
 import styles from "./AddStep.module.css";
@@ -17,8 +17,8 @@ interface Props {
   at: number;
   inside: string | null;
   sourcesOnly: boolean;
-  /** A kind was picked: for this place, or as the start of a lane of its own. */
-  onPick: (kind: StepKind, ownLane: boolean) => void;
+  /** A step was picked: for this place, or as the start of a lane of its own. */
+  onPick: (added: Added, ownLane: boolean) => void;
   onPart: (part: PartView) => void;
   onClose: () => void;
 }
@@ -74,12 +74,12 @@ export function AddStep(props: Props) {
   const pick = (row: Row | undefined) => {
     if (!row || row.cannot) return;
     if (row.part) onPart(row.part);
-    else onPick(row.kind!, Boolean(row.own));
+    else onPick(addedAs(row.kind!, text), Boolean(row.own));
   };
   const adding = (row: Row) => ({
     do: "add-step" as const,
     lane: row.own ? null : lane,
-    ...addedAs(row.kind!),
+    ...addedAs(row.kind!, text),
     at,
     inside,
   });
@@ -160,7 +160,10 @@ export function AddStep(props: Props) {
                 />
               )}
               <span>
-                <b>{row.label}</b> {text.trim() && <span className="soft">{row.family}</span>}
+                <b>{row.label}</b>{" "}
+                {text.trim() && (
+                  <span className="soft">{wished(row.kind, text)?.[1] ?? row.family}</span>
+                )}
                 <br />
                 {row.sentence}
               </span>
@@ -200,10 +203,17 @@ function arranged(
   return { shown: [...found.filter(fits), ...besides], near };
 }
 
-/** What adding a step of a kind says: a kind of the catalogue, or a macro as "slug@version". */
-export function addedAs(kind: StepKind) {
-  const [slug, version] = kind.kind.split("@");
-  return version
-    ? { kind: "macro", macro: { slug: slug!, version: Number(version) } }
-    : { kind: kind.kind };
+/** The choice of its values that was searched for: whoever looks for "multiply" gets a Blend that does. */
+function wished(kind: StepKind | undefined, text: string) {
+  return kind && !kind.kind.includes("@") ? choiceIn(kind.values, text) : null;
 }
+
+/** What adding a step of a kind says: a kind of the catalogue, or a macro as "slug@version". */
+function addedAs(kind: StepKind, text: string) {
+  const [slug, version] = kind.kind.split("@");
+  if (version) return { kind: "macro", macro: { slug: slug!, version: Number(version) } };
+  const choice = wished(kind, text);
+  return { kind: kind.kind, ...(choice && { values: { [choice[0]]: choice[1] } }) };
+}
+
+type Added = ReturnType<typeof addedAs>;

@@ -6,7 +6,7 @@ import type { ScreenHandle } from "../player/Screen";
 import { OpenHead } from "../shell/TopBar";
 import { useComingBack } from "../shell/useComingBack";
 import { AboutEffect } from "./AboutEffect";
-import { addedAs, AddStep } from "./AddStep";
+import { AddStep } from "./AddStep";
 import { Drawer } from "./Drawer";
 import { inOrder } from "./DragGround";
 import { Filmstrip } from "./Filmstrip";
@@ -141,7 +141,7 @@ export function Bench() {
             setAdding(null);
             setParting({ ...adding, wanted: part.id });
           }}
-          onPick={(kind, ownLane) => {
+          onPick={(added, ownLane) => {
             setAdding(null);
             const before = new Set(
               effect.lanes.flatMap((lane) =>
@@ -149,7 +149,7 @@ export function Bench() {
               ),
             );
             const place = ownLane ? { lane: null, at: 0, inside: null } : adding;
-            void change({ do: "add-step", ...addedAs(kind), ...place }).then((after) => {
+            void change({ do: "add-step", ...added, ...place }).then((after) => {
               for (const lane of after?.effect.lanes ?? [])
                 for (const { step } of everyStep(lane))
                   if (!before.has(`${lane.id}.${step.id}`))

@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { expect, test } from "vitest";
-import { finder, stem, type Findable } from "./search";
+import type { ValueKind } from "../api/client";
+import { choiceIn, finder, stem, type Findable } from "./search";
 
 /** The steps as they are declared, and the demo's macros; written by "make api". */
 const catalogue = JSON.parse(
@@ -226,3 +227,21 @@ test("words lose what only grammar adds", () => {
   expect(["blurs", "blurred", "blurring", "blur"].map(stem)).toEqual(Array(4).fill("blur"));
   expect([stem("glass"), stem("rays"), stem("grainy")]).toEqual(["glas", "ray", "grain"]);
 });
+
+const choice = (name: string, ...options: string[]) =>
+  ({ name, type: "choice", options, default: options[0] }) as unknown as ValueKind;
+const VALUES = [
+  choice("shape", "ellipse", "polygon", "star"),
+  choice("mode", "normal", "multiply", "soft light", "light"),
+  choice("outside", "clear", "mirror"),
+];
+
+test.each([
+  ["polygon", ["shape", "polygon"]],
+  ["a star that turns", ["shape", "star"]],
+  ["Multiply", ["mode", "multiply"]],
+  ["soft light", ["mode", "soft light"]], // the longest
+  ["starry", null],
+  ["normal", null], // as it is anyway
+  ["mirror", null], // what lies outside is not what one looks for
+])("“%s” chooses %s", (text, chosen) => expect(choiceIn(VALUES, text)).toEqual(chosen));

@@ -1,6 +1,7 @@
 /** Finding steps, kept parts and macros by name, need or picture word. */
 
 import MiniSearch from "minisearch";
+import type { ValueKind } from "../api/client";
 
 /** What is searched of a step, a part or a macro. */
 export interface Findable {
@@ -47,6 +48,19 @@ const parted = (text: string) =>
     .toLowerCase()
     .split(/[^\p{L}\p{N}]+/u)
     .filter(Boolean);
+
+/** The choice of a step's values that a text names, beside its default: "polygon" for a Shape. */
+export function choiceIn(values: readonly ValueKind[], text: string): [string, string] | null {
+  const wish = ` ${parted(text).join(" ")} `;
+  const named = values
+    .filter((value) => value.type === "choice" && value.name !== "outside")
+    .flatMap((value) =>
+      (value.options ?? [])
+        .filter((option) => option !== value.default && wish.includes(` ${option} `))
+        .map((option): [string, string] => [value.name, option]),
+    );
+  return named.sort(([, one], [, two]) => two.length - one.length)[0] ?? null;
+}
 
 /** What was found, best first. */
 export interface Finding<T> {

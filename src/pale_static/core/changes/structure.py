@@ -169,43 +169,50 @@ def remove_lane(effect: Effect, change: RemoveLane) -> tuple[Effect, str]:
 
 def _guess_inputs(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Input]:
     """Inputs for a new step: the incoming clip, and of other lanes one that nothing uses yet before
-    one that is used, for a matte one that gives a matte, and of those the nearest.
+    one that is used, one that gives a matte where a matte is taken or laid on and a picture
+    elsewhere, and of those the nearest. A clip that nothing uses yet counts as a lane; laid over with a matte that
+    waits too, it is limited to that.
 
     Only lanes that do not read this one are considered, so nothing is guessed into a loop.
     """
     graph = Graph(effect)
-    index = [other.id for other in effect.lanes].index(lane.id)
+    order = [other.id for other in effect.lanes]
+    index = order.index(lane.id)
+    # The output is what others go into, not what they are made of.
     free = [
         other
-        for other in effect.lanes
+        for other in effect.lanes[:-1]
         if other.steps and other.id != lane.id and lane.id not in graph.lanes_read(other.id)
     ]
-    # The output is what others go into, not what they are made of.
-    free = [other for other in free if other.id != effect.lanes[-1].id]
-    order = [other.id for other in effect.lanes]
+    free.sort(key=lambda other: -abs(order.index(other.id) - index))
     fed = {
         source.lane
         for other in effect.lanes
         for step in other.every
         for source in step.inputs.values()
     }
-    before = sorted(
-        free, key=lambda other: (other.id not in fed, -abs(order.index(other.id) - index))
-    )
+    slots = [o for o in free if o.steps[0].kind == "slot"]
+    waiting = [o for o in slots if o.id not in fed]
+    made = [o for o in free if o not in slots]
     inputs: dict[str, Input] = {}
     for source in kind.inputs:
+        matte = source.takes == "matte"
+        mattes = matte or (bool(lane.steps) and gives_matte(effect, lane.steps))
         if source.optional:
-            continue
-        slots = [o for o in before if o.steps[0].kind == "slot"]
-        rest = [o for o in before if o not in slots]
-        if source.takes == "matte":
-            rest.sort(key=lambda o: (o.id not in fed, gives_matte(effect, o.steps)))
-        if source.name in ("incoming", "to"):
-            pick = [o for o in slots if o.id == "to"] or slots
+            # Only where nothing else could be meant.
+            laid = {other.lane for other in inputs.values()} & {o.id for o in waiting}
+            pool = [o for o in made if o.id not in fed and gives_matte(effect, o.steps)]
+            if not (matte and source.name == "matte" and laid and len(pool) == 1):
+                continue
+        elif source.name in ("incoming", "to"):
+            pool = [o for o in slots if o.id == "to"] or slots
         else:
-            pick = rest or slots[:1]
-        if pick:
-            inputs[source.name] = Input(lane=pick[-1].id)
+            pool = made if matte else made + waiting
+            # The best comes last.
+            pool.sort(key=lambda o: (o.id not in fed, gives_matte(effect, o.steps) == mattes))
+            pool = pool or slots[:1]
+        if pool:
+            inputs[source.name] = Input(lane=pool[-1].id)
     return inputs
 
 
@@ -238,9 +245,13 @@ def add_step(effect: Effect, change: AddStep) -> tuple[Effect, str]:
     changed = with_run(effect, lane.id, change.inside, (*run[:at], step, *run[at:]))
     name = lane.name
     if not lane.steps and re.fullmatch(r"Lane( \d+)?", name):
-        # A lane without a name of its own is called after what it starts with.
+        # A lane without a name of its own is called after what it starts with, or goes on from.
         taken = {other.name for other in effect.lanes}
-        name = next(n for n in _numbered(kind.label) if n not in taken)
+        first = step.inputs.get("from") if kind.kind == "continue-from" else None
+        start = lane_of(effect, first.lane).name if first else kind.label
+        bare_name = re.sub(r" \d+$", "", start)
+        start = bare_name if bare_name in taken else start
+        name = next(n for n in _numbered(start) if n not in taken)
         changed = with_lane(changed, lane_of(changed, lane.id).model_copy(update={"name": name}))
     return changed, f"{kind.label} added"
 

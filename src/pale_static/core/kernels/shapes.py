@@ -11,6 +11,8 @@ from .rows import compiled, inlined, inner
 F = np.float32
 _ONE, _ZERO = F(1), F(0)
 SHAPES = ("rounded box", "ellipse", "polygon", "star", "ring", "line", "cross")
+OUTLINED = ("polygon", "star", "cross")
+"""Shapes with an outline of straight pieces."""
 
 
 @inner("f8(f8,f8,f8,f8)", error_model="numpy")
@@ -49,29 +51,42 @@ def _box(x, y, a, b):
     return np.sqrt(ox * ox + oy * oy) + min(max(dx, dy), 0.0)
 
 
-@inner("f8(f8,f8,Array(f8,2,'C',readonly=True))")
-def _outline(x, y, points):
-    """Distance to a closed outline of straight pieces, by even-odd winding."""
-    count = len(points)
-    near = 1e30
-    inside = False
-    j = count - 1
-    for i in range(count):
-        ax, ay, bx, by = points[j, 0], points[j, 1], points[i, 0], points[i, 1]
-        ex, ey, px, py = bx - ax, by - ay, x - ax, y - ay
-        size = ex * ex + ey * ey
-        t = min(max((px * ex + py * ey) / size, 0.0), 1.0) if size > 0 else 0.0
-        qx, qy = px - t * ex, py - t * ey
-        near = min(near, qx * qx + qy * qy)
-        if (ay > y) != (by > y) and x < ax + (y - ay) / (by - ay) * ex:
-            inside = not inside
-        j = i
-    far = np.sqrt(near)
-    return -far if inside else far
+@compiled("out2 exact_in1 exact_in2", finite=True)
+def _outlined(first, last, out, n, points):
+    """Distance to a closed outline of straight pieces, by even-odd winding; piece by piece, so that
+    the pixels of a row are worked out side by side."""
+    cx, cy, c, s, corner = n[0], n[1], n[2], n[3], n[6]
+    wide, count = out.shape[1], len(points)
+    us, vs, near, sign = np.empty(wide), np.empty(wide), np.empty(wide), np.empty(wide)
+    for y in range(first, last):
+        dy = y + 0.5 - cy
+        for x in range(wide):
+            dx = np.float64(np.int32(x)) + 0.5 - cx
+            us[x] = dx * c + dy * s
+            vs[x] = dy * c - dx * s
+            near[x] = 1e30
+            sign[x] = 1.0
+        j = count - 1
+        for i in range(count):
+            ax, ay, bx, by = points[j, 0], points[j, 1], points[i, 0], points[i, 1]
+            ex, ey = bx - ax, by - ay
+            size = ex * ex + ey * ey
+            inverse = 1 / size if size > 0 else 0.0
+            slope = ex / ey if ey != 0 else 0.0
+            for x in range(wide):
+                px, py = us[x] - ax, vs[x] - ay
+                t = min(max((px * ex + py * ey) * inverse, 0.0), 1.0)
+                qx, qy = px - t * ex, py - t * ey
+                near[x] = min(near[x], qx * qx + qy * qy)
+                crossed = ((ay > vs[x]) != (by > vs[x])) & (px < py * slope)
+                sign[x] = -sign[x] if crossed else sign[x]
+            j = i
+        for x in range(wide):
+            out[y, x] = F(np.sqrt(near[x]) * sign[x] - corner)
 
 
-@compiled("out2 i exact_in1 exact_in2")
-def _distance(first, last, out, shape, n, points):
+@compiled("out2 i exact_in1")
+def _distance(first, last, out, shape, n):
     cx, cy, c, s, a, b, corner = n[0], n[1], n[2], n[3], n[4], n[5], n[6]
     for y in range(first, last):
         if shape == 0:
@@ -88,11 +103,9 @@ def _distance(first, last, out, shape, n, points):
                 d = _ellipse(u, v, a, b)
             elif shape == 4:
                 d = abs(_ellipse(u, v, a, b)) - corner
-            elif shape == 5:
+            else:
                 u = max(abs(u) - a, 0.0)
                 d = np.sqrt(u * u + v * v) - b
-            else:
-                d = _outline(u, v, points) - corner
             out[y, x] = d
 
 
@@ -117,9 +130,38 @@ def distance(
     """
     out = np.empty((height, width), F)
     numbers = np.array([*centre, *turn, *size, corner], np.float64)
-    held = np.ascontiguousarray(points, np.float64)
-    rows.over(_distance, height, out, SHAPES.index(shape), numbers, held, least=4)
+    if shape in OUTLINED:
+        rows.over(
+            _outlined, height, out, numbers, np.ascontiguousarray(points, np.float64), least=4
+        )
+    else:
+        rows.over(_distance, height, out, SHAPES.index(shape), numbers, least=4)
     return out
+
+
+@compiled("out2 f f", finite=True)
+def _edged(first, last, out, width, over):
+    for y in range(first, last):
+        if width < _ZERO:
+            for x in range(out.shape[1]):
+                out[y, x] = min(max(F(0.5) - out[y, x] / over, _ZERO), _ONE)
+        else:
+            for x in range(out.shape[1]):
+                out[y, x] = min(max(F(0.5) - (abs(out[y, x]) - width) / over, _ZERO), _ONE)
+
+
+def edged(
+    distances: NDArray[np.float32], over: float, outline: float = -1.0
+) -> NDArray[np.float32]:
+    """clamp(0.5 − d / over) of signed distances, in their place; (H, W).
+
+    Parameters
+    ----------
+    outline : half the width of an outline in pixels, whose distance is |d| less that; the whole
+        shape below 0
+    """
+    rows.over(_edged, len(distances), distances, F(outline), F(over))
+    return distances
 
 
 @inlined("f8(f8,f8)")

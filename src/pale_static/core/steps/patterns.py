@@ -150,7 +150,7 @@ def shape(call: Call) -> Plane:
     a, b = max(v["width"] / 2 * unit, 1e-3), max(v["height"] / 2 * unit, 1e-3)
     name, corner = v["shape"], v["corner"] * unit
     points = np.zeros((1, 2))
-    if name in ("polygon", "star", "cross"):
+    if name in shapes.OUTLINED:
         corner = min(corner, 0.9 * min(a, b))
         inside = (a - corner, b - corner)
         points = outline(name, inside, int(v["points"]), v["inner"])
@@ -162,11 +162,9 @@ def shape(call: Call) -> Plane:
         size.height, size.width, name, place, _turn(v["turn"]), (a, b), corner, points
     )
     if v["output"] == "distance":
-        return np.asarray(np.clip(0.5 - d / (2 * v["reach"] * unit), 0, 1), np.float32)
-    if v["output"] == "outline":
-        d = np.abs(d) - v["outline_width"] * unit / 2
-    edge = max(1.0, v["softness"] * unit)
-    return np.asarray(np.clip(0.5 - d / edge, 0, 1), np.float32)
+        return shapes.edged(d, 2 * v["reach"] * unit)
+    width = v["outline_width"] * unit / 2 if v["output"] == "outline" else -1.0
+    return shapes.edged(d, max(1.0, v["softness"] * unit), width)
 
 
 Rects = tuple[tuple[float, float, float, float, int], ...]

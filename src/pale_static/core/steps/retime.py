@@ -30,7 +30,7 @@ def _echoes(call: Call) -> list[int]:
     label="Echo",
     family="Time",
     sentence="Copies of the picture from some frames earlier, each larger, turned and weaker.",
-    words=("copies", "ghost", "delay", "repeat", "tunnel", "multiply", "clone", "crowd", "trails", "dance"),
+    words=("copies", "ghost", "delay", "repeat", "tunnel", "clone", "crowd", "trails", "dance"),
     main="picture",
     params=(
         whole("copies", 3, (1, 8), (1, 64), help="Number of copies.", moves=False),
