@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from . import rows
 from .alpha import THIN
-from .luminance import BLUE, GREEN, RED, WEIGHTS
+from .luminance import BLUE, GREEN, RED
 from .power import power as powered
 from .rows import compiled, inner
 
@@ -131,6 +131,32 @@ def invert(plane: NDArray[np.float32]) -> NDArray[np.float32]:
     return out
 
 
+@compiled("out3 in3 index_in1")
+def _swapped(first, last, out, picture, taken):
+    wide = out.shape[1]
+    lines = np.empty((7, wide), F)
+    lines[5, :] = _ONE
+    lines[6, :] = _ZERO
+    red, green, blue, cover = taken[0], taken[1], taken[2], taken[3]
+    for y in range(first, last):
+        for x in range(wide):
+            alpha = picture[y, x, 3]
+            held = alpha if alpha > F(1e-6) else _ONE
+            r, g, b = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
+            lines[0, x] = (r * RED + g * GREEN + b * BLUE) / held
+            lines[1, x] = alpha
+            lines[2, x] = r / held
+            lines[3, x] = g / held
+            lines[4, x] = b / held
+        one, two, three, four = lines[red], lines[green], lines[blue], lines[cover]
+        for x in range(wide):
+            alpha = four[x]
+            out[y, x, 0] = one[x] * alpha
+            out[y, x, 1] = two[x] * alpha
+            out[y, x, 2] = three[x] * alpha
+            out[y, x, 3] = alpha
+
+
 def swapped(picture: NDArray[np.float32], taken: tuple[int, ...]) -> NDArray[np.float32]:
     """A picture put together of straight channels of another.
 
@@ -139,19 +165,8 @@ def swapped(picture: NDArray[np.float32], taken: tuple[int, ...]) -> NDArray[np.
     taken : four of 0 to 6
         What becomes red, green, blue and alpha: luminance, alpha, red, green, blue, white, black.
     """
-    alpha = picture[..., 3]
-    held = np.where(alpha > F(1e-6), alpha, _ONE)
     out = np.empty_like(picture, order="C")
-    for to, source in enumerate(taken):
-        if source == 0:
-            out[..., to] = picture[..., :3] @ np.array(WEIGHTS, F) / held
-        elif source == 1:
-            out[..., to] = alpha
-        elif source < 5:
-            out[..., to] = picture[..., source - 2] / held
-        else:
-            out[..., to] = F(6 - source)
-    out[..., :3] *= out[..., 3:]
+    rows.over(_swapped, len(out), out, np.ascontiguousarray(picture), np.array(taken, np.int32))
     return out
 
 

@@ -140,6 +140,6 @@ def shadow(call: Call) -> Plane:
     weight = fallen * np.float32(v["opacity"])
     colour = np.array(premultiplied(parse_colour(v["colour"])), np.float32)
     if v["form"] == "inner":
-        laid = (weight * shape)[..., None] * colour
+        laid = glare.laid_under(np.zeros_like(main), weight * shape, colour)
         return laid if v["alone"] else blending.blend(main, laid, "normal", operator="atop")
     return glare.laid_under(np.zeros_like(main) if v["alone"] else main, weight, colour)
