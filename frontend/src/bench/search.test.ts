@@ -124,6 +124,7 @@ const WISHES: Record<string, string> = {
   exposure: "levels balance",
   "make edges glow": "glow edges",
   multiply: "blend",
+  add: "blend",
   "blend mode": "blend",
   overlay: "blend",
   silhouette: "threshold matte-to-alpha",
@@ -191,6 +192,9 @@ test.each([
   ["luma wipe", "luma-wipe"],
   ["grade", "balance"],
   ["blend", "blend"],
+  ["add", "blend"],
+  ["multiply", "blend"],
+  ["hard light", "blend"],
 ])("“%s” finds first what the guide says", (typed, kind) =>
   expect(find(typed).rows[0]?.id).toBe(kind),
 );

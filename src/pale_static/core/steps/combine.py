@@ -139,7 +139,7 @@ def dissolve(call: Call) -> Plane:
     family="Combine",
     sentence="Lays another picture over this one, by any blend mode.",
     words=(
-        "overlay", "multiply", "screen", "composite", "layer", "over", "darken", "lighten",
+        "overlay", "add", "subtract", "divide", "multiply", "screen", "composite", "layer", "over", "darken", "lighten",
         "difference", "soft light", "hard light", "hard mix", "pin light", "dodge", "burn",
     ),
     rowwise=True,
