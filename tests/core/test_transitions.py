@@ -17,7 +17,7 @@ from pale_static.core import (
     to_pixels,
 )
 from pale_static.core.engine.plan import make_plan
-from pale_static.core.proof import coverage_curve
+from pale_static.core.proof import coverage_curve, jumps
 from pale_static.demo.content import ember_fray, quiet_luma
 
 from .documents import RATE, SIZE, at, wipe
@@ -115,6 +115,27 @@ def test_an_evened_out_wipe_uncovers_at_a_steady_rate() -> None:
         Engine(), Effect.model_validate(plain), 101, RATE, points=11, materials=CLIPS
     )
     assert shares == pytest.approx(np.linspace(0, 1, 11), abs=0.02)
+
+
+@pytest.mark.parametrize("length", [6, 25])
+def test_shipped_transitions_begin_and_end_on_their_clips(length: int) -> None:
+    for effect in EFFECTS.values():
+        assert jumps(Engine(), effect, length, RATE, materials=CLIPS) == [], effect.name
+
+
+def test_a_transition_that_jumps_is_told_of_at_each_end() -> None:
+    plain = wipe().to_json()
+    plain["lanes"][-1]["steps"].append(
+        {"id": "late", "kind": "levels", "values": {"white_out": 0.8}}
+    )
+    told = jumps(Engine(), Effect.model_validate(plain), 25, RATE, materials=CLIPS)
+    assert [sentence.split(" clip")[0] for sentence in told] == [
+        "The first frame differs from the first", "The last frame differs from the second",
+    ]  # fmt: skip
+    plain["lanes"][-1]["steps"][-1]["mix"] = {
+        "keys": [{"time": time, "value": value} for time, value in ((0, 0), (0.5, 1), (1, 0))]
+    }
+    assert not jumps(Engine(), Effect.model_validate(plain), 25, RATE, materials=CLIPS)
 
 
 def test_quiet_lumas_toggles_decide_what_changes_first() -> None:

@@ -8,6 +8,7 @@ from typing import Any
 from playwright.sync_api import Browser, Page, expect
 
 from ..server import Server
+from .bench_parts import build, open_draft, step
 from .conftest import answers
 from .test_places import changed, now, open_bench
 from .test_whole_job import menu, set_number, value
@@ -261,3 +262,14 @@ def test_the_list_of_keys_opens_and_text_fields_keep_theirs(page: Page, server: 
     field.press_sequentially("o/e ,.j")
     expect(field).to_have_value("o/e ,.j")
     expect(page.get_by_role("dialog", name="Add a step")).to_be_hidden()
+
+
+def test_publishing_says_where_a_transition_jumps(page: Page, server: Server) -> None:
+    draft = build(server, "transition", "Jumpy", step("out", "levels", white_out=0.7))
+    open_draft(page, draft)
+    page.get_by_role("button", name="Publish version 1").click()
+    dialog = page.get_by_role("dialog", name="Publish version 1")
+    for words in ("The first frame differs from the first clip", "The last frame differs from"):
+        expect(dialog.get_by_text(words)).to_be_visible()
+    # It is said, and may be meant.
+    expect(dialog.get_by_role("button", name="Publish version 1")).to_be_enabled()

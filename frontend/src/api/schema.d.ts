@@ -1782,6 +1782,8 @@ export interface components {
         Coverage: {
             /** Shares */
             shares: number[];
+            /** Jumps */
+            jumps: string[];
         };
         /**
          * Curve

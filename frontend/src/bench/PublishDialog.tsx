@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router-dom";
 import { asked } from "../api/asked";
 import { $api, type DraftView } from "../api/client";
+import { sinceOf } from "./frames";
 import type { ChangeDraft } from "./useDraft";
 import styles from "./PublishDialog.module.css";
 
@@ -29,6 +30,10 @@ export function PublishDialog(props: {
   const { effect } = draft;
   const controls = effect.controls ?? [];
   const shelf = useQuery({ ...asked.macros(), enabled: open && draft.next_version === 1 });
+  const whole = useQuery({
+    ...asked.coverage({ id: draft.id, revision: sinceOf(draft) }, draft.frames),
+    enabled: open,
+  });
   const chosen = (name ?? effect.name).trim();
   const taken =
     draft.next_version === 1 &&
@@ -78,6 +83,11 @@ export function PublishDialog(props: {
       {draft.findings.map((one) => (
         <p key={one.sentence} className="note">
           {one.sentence}
+        </p>
+      ))}
+      {(whole.data?.jumps ?? []).map((sentence) => (
+        <p key={sentence} className="note" role="status">
+          {sentence}
         </p>
       ))}
       <div className={styles.publishForm}>

@@ -15,7 +15,7 @@ from ..core.document import Effect
 from ..core.easing import Family, Named, ease_at
 from ..core.faults import Malformed
 from ..core.picture import Size
-from ..core.proof import coverage_curve
+from ..core.proof import coverage_curve, jumps
 from ..core.steps import kind_of
 from ..core.timing import Moment
 from ..jobs.frames import effect_plan
@@ -135,6 +135,8 @@ class CoverageQuery(Wire):
 
 class Coverage(Wire):
     shares: list[float]
+    jumps: list[str]
+    """Where a transition does not begin on its first clip or end on its second, in sentences."""
 
 
 class KeyPlace(Wire):
@@ -298,11 +300,12 @@ def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverag
     """How much of the new picture shows, over the effect's life."""
     desk = studio()
     effect = desk.effect_at(number, revision)
-    shares = coverage_curve(
-        desk.engine, effect, query.length, effect.frame_rate,
-        points=query.points, materials=desk.library.materials_for(effect),
-    )  # fmt: skip
-    return Coverage(shares=[round(share, 5) for share in shares])
+    given = (desk.engine, effect, query.length, effect.frame_rate)
+    held = desk.library.materials_for(effect)
+    shares = coverage_curve(*given, points=query.points, materials=held)
+    return Coverage(
+        shares=[round(share, 5) for share in shares], jumps=jumps(*given, materials=held)
+    )
 
 
 @endpoint(

@@ -64,6 +64,40 @@ def coverage_curve(
     return [results[frame] for frame in frames]
 
 
+def jumps(
+    engine: Engine,
+    effect: Effect,
+    length: int,
+    rate: Any,
+    *,
+    size: Size = SAMPLE,
+    materials: Materials | None = None,
+) -> list[str]:
+    """Sentences on where a transition's first frame is not its first clip, or its last frame not the
+    second: an editor sees a jump there. Compared in 8 bits, at a small size; empty for other kinds.
+    """
+    if effect.kind != "transition" or length < 2:
+        return []
+    sentences = []
+    for frame, slot, which, clip in (
+        (0, "from", "first", "first"),
+        (length - 1, "to", "last", "second"),
+    ):
+        now, plain = (
+            engine.evaluate(
+                one, Moment(frame, length, rate), size, materials=materials or Materials()
+            ).picture
+            for one in (effect, _only(slot))
+        )
+        off = int(np.rint(255 * np.abs(now - plain).max()))
+        if off:
+            sentences.append(
+                f"The {which} frame differs from the {clip} clip by up to {min(off, 255)} of 255. "
+                "An editor will see a jump there: let what you lay over fade in and out."
+            )
+    return sentences
+
+
 def _only(slot: str) -> Effect:
     """An effect that shows one slot and nothing else."""
     return Effect.model_validate(
