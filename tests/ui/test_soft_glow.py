@@ -30,7 +30,7 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
     search(page, "continue from")
     page.get_by_role("button", name=re.compile("^from:")).first.click()
     page.get_by_role("dialog").get_by_role("button", name=re.compile("^Clip, Slot")).click()
-    add_step(page, "Continue from", "soft blur", "Blur")
+    add_step(page, "Clip 2", "soft blur", "Blur")
     set_number(page, "size", "1.5")
 
     # Blended over its own original: which mode, how strong? A sheet of both, at once.

@@ -40,7 +40,7 @@ export function Bench() {
     (Omit<Spot, "lane"> & { lane: string | null; wanted?: number }) | null
   >(null);
   const [noting, setNoting] = useState<{ lane?: string; step?: string } | null>(null);
-  const [keeping, setKeeping] = useState<string[] | null>(null);
+  const [keeping, setKeeping] = useState<{ lanes: string[]; picked: string[] } | null>(null);
   const [about, setAbout] = useState(false);
   const [publishing, setPublishing] = useState(false);
   const [staging, setStaging] = useState(false);
@@ -61,7 +61,7 @@ export function Bench() {
     onAdd: (lane, at, inside) => setAdding({ lane, at, inside: inside ?? null }),
     onPart: (lane, at, inside) => setParting({ lane, at, inside: inside ?? null }),
     onNote: (lane, step) => setNoting({ ...(lane ? { lane } : {}), ...(step ? { step } : {}) }),
-    onKeep: (lanes) => setKeeping(lanes ?? []),
+    onKeep: (lanes) => setKeeping({ lanes: lanes ?? [], picked: benchStore.getState().picked }),
   };
   const length = bench.length ?? draft?.frames ?? 1;
   const frame = Math.min(bench.frame, length - 1);
@@ -177,8 +177,8 @@ export function Bench() {
       {keeping && (
         <KeepPart
           {...{ draft, frame, length }}
-          lanes={keeping}
-          steps={inOrder(draft, benchStore.getState().picked.map(placeOf))}
+          lanes={keeping.lanes}
+          steps={inOrder(draft, keeping.picked.map(placeOf))}
           onClose={() => setKeeping(null)}
         />
       )}
