@@ -216,6 +216,7 @@ def test_the_menu_of_a_row_is_worked_by_keys_alone(page: Page, server: Server, d
         page.keyboard.press("Escape")
         expect(button).to_be_focused()
     button.press("Enter")
+    expect(page.get_by_role("menuitem", name="Key here")).to_be_focused()
     page.keyboard.press("ArrowUp")  # from the first to the last
     expect(page.get_by_role("menuitem", name="Back to default")).to_be_focused()
     page.keyboard.press("Enter")
