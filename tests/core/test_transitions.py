@@ -19,6 +19,7 @@ from pale_static.core import (
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.proof import coverage_curve, jumps
 from pale_static.demo.content import ember_fray, quiet_luma
+from pale_static.demo.shelf import SHELF
 
 from .documents import RATE, SIZE, at, wipe
 
@@ -119,7 +120,10 @@ def test_an_evened_out_wipe_uncovers_at_a_steady_rate() -> None:
 
 @pytest.mark.parametrize("length", [6, 25])
 def test_shipped_transitions_begin_and_end_on_their_clips(length: int) -> None:
-    for effect in EFFECTS.values():
+    shipped = [read_effect(make()) for make in SHELF]
+    transitions = [effect for effect in shipped if effect.kind == "transition"]
+    assert len(transitions) >= 10
+    for effect in transitions:
         assert jumps(Engine(), effect, length, RATE, materials=CLIPS) == [], effect.name
 
 
