@@ -57,7 +57,7 @@ def wipe_picture(
 LOOKED, COARSE = 180, 4
 """Lines of the small picture, and steps between two of its moments."""
 ADDS = 1e-3
-"""Below this much added light, a wipe picture is computed from white over black alone."""
+"""A transition that adds less light than this gets its wipe picture from white over black alone."""
 
 
 def _crossing(weight: _Weights, each: int) -> NDArray[np.float32]:

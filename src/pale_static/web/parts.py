@@ -46,13 +46,13 @@ class PartView(Wire):
     """The address of what it looked like."""
     recipe: bool = False
     note: str = ""
-    """What a recipe says about its lane; a kept part says nothing."""
+    """The note that a recipe gives its lane; empty for a kept part."""
 
 
 class PartList(Wire):
     parts: list[PartView]
     recipes: list[PartView]
-    """Recipes that start an empty lane."""
+    """Recipes offered for an empty lane."""
 
 
 class KeepPart(Wire):

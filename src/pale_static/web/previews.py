@@ -136,7 +136,7 @@ class CoverageQuery(Wire):
 class Coverage(Wire):
     shares: list[float]
     jumps: list[str]
-    """Where a transition does not begin on its first clip or end on its second, in sentences."""
+    """Sentences that say where a transition does not begin on its first clip or end on its second."""
 
 
 class KeyPlace(Wire):

@@ -93,7 +93,7 @@ def jumps(
         if off:
             sentences.append(
                 f"The {which} frame differs from the {clip} clip by up to {min(off, 255)} of 255. "
-                "An editor will see a jump there: let what you lay over fade in and out."
+                "An editor sees a jump there. Fade in and out whatever you add to the clips."
             )
     return sentences
 
