@@ -93,7 +93,7 @@ def jumps(
         if off:
             sentences.append(
                 f"The {which} frame differs from the {clip} clip by up to {min(off, 255)} of 255. "
-                "An editor sees a jump there. Fade in and out whatever you add to the clips."
+                f"An editor sees a jump there. Show the {clip} clip alone at the {which} frame."
             )
     return sentences
 
