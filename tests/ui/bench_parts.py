@@ -9,7 +9,7 @@ import numpy as np
 from playwright.sync_api import Locator, Page, expect
 
 from ..server import Server
-from .conftest import at_first_frame
+from .conftest import at_first_frame, to_place
 from .test_places import changed
 
 PIXELS = """id => {
@@ -50,7 +50,7 @@ def step(lane: str, kind: str, **values: Any) -> Any:
 def open_draft(page: Page, draft: Any) -> None:
     """The Bench on a draft, at its first frame."""
     at_first_frame(page, draft["id"])
-    page.goto(f"/bench/{draft['id']}")
+    to_place(page, f"/bench/{draft['id']}")
     expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
     changed(page, 0)
 

@@ -12,6 +12,7 @@ import pytest
 from playwright.sync_api import (
     Browser,
     BrowserContext,
+    Locator,
     Page,
     ViewportSize,
     expect,
@@ -42,8 +43,9 @@ def browser() -> Iterator[Browser]:
         browser.close()
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def server(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """One server for all page tests of a process: what a test needs, it makes for itself."""
     folder = tmp_path_factory.mktemp("ui") / "data"
     shutil.copytree(demo_folder, folder)
     running = Server(folder)
@@ -51,42 +53,54 @@ def server(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Itera
     running.stop()
 
 
-@pytest.fixture(scope="module")
-def contexts(browser: Browser) -> Iterator[dict[str, BrowserContext]]:
-    """One context for each address, so that the application's scripts are read only once."""
-    made: dict[str, BrowserContext] = {}
-    yield made
-    for context in made.values():
-        context.close()
-
-
 SIZE: ViewportSize = {"width": 1280, "height": 800}
+LINES = 180
+"""How high the pictures of the Bench are, unless a test says otherwise."""
+
+
+@pytest.fixture(scope="session")
+def context(browser: Browser, server: Server) -> Iterator[BrowserContext]:
+    """One context, so that the application's scripts are read only once."""
+    made = browser.new_context(
+        viewport=SIZE, base_url=server.address, accept_downloads=True, reduced_motion="reduce"
+    )
+    yield made
+    made.close()
+
+
+LIKED = """lines => {
+  if (!document.querySelector('header.top-bar nav')) return false;
+  const of = name => JSON.parse(localStorage.getItem(name) ?? '{}').state ?? {};
+  const bench = of('pale-static-bench'), tray = of('pale-static.tray');
+  return !document.querySelector('.ant-message-notice')
+    && bench.lines === lines && bench.loop !== false && (bench.shape?.name ?? '16:9') === '16:9'
+    && !Object.values(bench.guides ?? {}).some(Boolean)
+    && (tray.shown ?? 'all') === 'all' && !tray.favourites?.length
+    && (of('pale-static-theme').name ?? 'pale') === 'pale' && !localStorage['pale-static-divide'];
+}"""
+"""Whether the application is open, and shows nothing and likes nothing that a new one does not."""
 
 
 @pytest.fixture
-def page(
-    request: pytest.FixtureRequest,
-    browser: Browser,
-    server: Server,
-    contexts: dict[str, BrowserContext],
-) -> Iterator[Page]:
+def page(request: pytest.FixtureRequest, context: BrowserContext) -> Iterator[Page]:
     """A page, with nothing remembered, that fails the test at any fault in the browser.
 
-    The tests of a module share one, which has the scripts compiled already. A test that adds
-    scripts of its own, or leaves the page amid trouble, is marked ``own_page``.
+    All tests share one, which has the application open already: it goes from place to place as
+    somebody does who works with it. It is loaded anew after a test that changed how one likes to
+    work. A test that adds scripts of its own, or leaves the page amid trouble, is marked
+    ``own_page``.
     """
-    if server.address not in contexts:
-        contexts[server.address] = browser.new_context(
-            viewport=SIZE, base_url=server.address, accept_downloads=True, reduced_motion="reduce"
-        )
-    context = contexts[server.address]
     own = request.node.get_closest_marker("own_page") is not None
     page = context.new_page() if own or not context.pages else context.pages[0]
     page.bring_to_front()  # a page behind another draws one frame a second
     page.unroute_all(behavior="ignoreErrors")
-    page.goto("/mark.svg")
+    if page.evaluate(LIKED, LINES):
+        visit(page, "/renders")
+        expect(page.get_by_role("heading", name="Renders")).to_be_visible()
+    else:
+        page.goto("/mark.svg")
     page.evaluate("localStorage.clear(); sessionStorage.clear()")
-    preview(page, 180)
+    like(page, LINES)
     page.set_viewport_size(SIZE)
     page.mouse.move(0, 0)
     page.set_default_timeout(30_000)
@@ -105,15 +119,29 @@ def page(
     assert not faults
 
 
+LOOK = {
+    "frame": 0, "length": None, "selected": None, "picked": [], "view": "result",
+    "against": "clip", "base": None, "channel": "colour", "other": 0, "range": None, "tab": "moves",
+}  # fmt: skip
+
+
 def at_first_frame(page: Page, number: int) -> None:
     """Let a draft open at its first frame, as if it had been left there."""
-    page.evaluate("id => sessionStorage.setItem(`bench-${id}`, '{\"frame\": 0}')", number)
+    page.evaluate(
+        "([id, look]) => sessionStorage.setItem(`bench-${id}`, JSON.stringify(look))",
+        [number, LOOK],
+    )
+
+
+def like(page: Page, lines: int | None) -> None:
+    state = json.dumps({"state": {"lines": lines} if lines else {}, "version": 0})
+    page.evaluate("state => { localStorage['pale-static-bench'] = state; }", state)
 
 
 def preview(page: Page, lines: int | None) -> None:
     """Let the Bench compute pictures of this height; of None, of the height that it begins with."""
-    state = json.dumps({"state": {"lines": lines} if lines else {}, "version": 0})
-    page.evaluate("state => { localStorage['pale-static-bench'] = state; }", state)
+    page.goto("/mark.svg")  # it is read when the application is loaded
+    like(page, lines)
 
 
 def visit(page: Page, path: str) -> None:
@@ -125,6 +153,22 @@ def visit(page: Page, path: str) -> None:
             "path => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate')); }",
             path,
         )
+
+
+def to_place(page: Page, path: str) -> None:
+    """Go to a place from another one: what is there belongs to it."""
+    kind = path.split("/")[1]
+    if f"/{kind}/" in page.url:
+        page.goto(path)
+    else:
+        visit(page, path)
+
+
+def newest_render(page: Page, server: Server) -> Locator:
+    """The row of the render that was just asked for."""
+    expect(page.get_by_role("heading", name="Renders")).to_be_visible()
+    number = max(one["id"] for one in server.ask("GET", "/renders")["renders"])
+    return page.locator(f"[data-render='{number}']")
 
 
 def answers(page: Page, path: str, test: str, seconds: float = 30) -> None:

@@ -9,7 +9,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from ..server import Server
 from .bench_parts import build, open_draft, step
-from .conftest import answers
+from .conftest import answers, visit
 from .test_places import changed, now, open_bench
 from .test_whole_job import menu, set_number, value
 
@@ -216,7 +216,7 @@ def test_lengths_convert_from_pixels(page: Page, server: Server) -> None:
     server.ask(
         "POST", f"/effects/{draft['id']}/changes", {"base": draft["revision"], "change": change}
     )
-    page.goto(f"/bench/{draft['id']}")
+    visit(page, f"/bench/{draft['id']}")
     page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     set_number(page, "size", "54 px")
     kept(page, draft, "Math.abs(d.effect.lanes[1].steps[1].values.size - 5) < 1e-9")

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from ..server import Server
-from .conftest import answers
+from .conftest import answers, newest_render, visit
 
 DROP = """([name, bytes, type]) => {
   const data = new DataTransfer();
@@ -46,7 +46,7 @@ def drag(page: Page, target: Any, by: float) -> None:
 
 
 def test_the_shelf_is_searched_filtered_and_sorted(page: Page) -> None:
-    page.goto("/shelf")
+    visit(page, "/shelf")
     cards = page.locator("article.card b")
     expect(cards.first).to_be_visible()
     page.get_by_label("Search the shelf").fill("grain of the noise")
@@ -73,7 +73,7 @@ def test_the_shelf_is_searched_filtered_and_sorted(page: Page) -> None:
 
 
 def test_a_card_plays_while_hovered(page: Page) -> None:
-    page.goto("/shelf")
+    visit(page, "/shelf")
     card = page.locator("article.card").filter(has_text="Quiet Luma")
     card.scroll_into_view_if_needed()
     expect(card.locator("canvas")).to_be_visible()
@@ -85,7 +85,7 @@ def test_a_card_plays_while_hovered(page: Page) -> None:
 
 
 def test_a_file_is_dropped_anywhere_on_materials(page: Page) -> None:
-    page.goto("/materials")
+    visit(page, "/materials")
     expect(page.get_by_role("heading", name="Materials")).to_be_visible()
     page.evaluate(DROP, ["junk.png", [1, 2, 3], "image/png"])
     expect(
@@ -94,7 +94,7 @@ def test_a_file_is_dropped_anywhere_on_materials(page: Page) -> None:
 
 
 def test_a_material_is_renamed(page: Page, server: Server) -> None:
-    page.goto("/materials")
+    visit(page, "/materials")
     page.get_by_label("Name of Lantern Line mark").fill("The mark")
     page.get_by_label("Name of Lantern Line mark").press("Enter")
     expect(page.get_by_label("Name of The mark")).to_be_visible()
@@ -104,7 +104,7 @@ def test_a_material_is_renamed(page: Page, server: Server) -> None:
 
 
 def test_shots_are_trimmed_moved_fitted_and_taken_off(page: Page, reel: Any) -> None:
-    page.goto(f"/reel/{reel['id']}")
+    visit(page, f"/reel/{reel['id']}")
     shot = page.get_by_role("button", name=re.compile("Shot Headlamp"))
     shot.click(position={"x": 60, "y": 60})
     drag(page, page.locator(".Strip-shot.selected .Strip-grip.Strip-tail"), -80)
@@ -131,7 +131,7 @@ def test_shots_are_trimmed_moved_fitted_and_taken_off(page: Page, reel: Any) -> 
 def test_a_join_is_aligned_and_its_settings_shown_while_they_move(
     page: Page, server: Server, reel: Any
 ) -> None:
-    page.goto(f"/reel/{reel['id']}?use=ember-fray")
+    visit(page, f"/reel/{reel['id']}?use=ember-fray")
     tray = page.get_by_role("region", name="Macros for this cut")
     tray.get_by_role("button", name=re.compile("^Ember Fray")).click()
     until(page, reel, "d.joins.length === 1")
@@ -164,7 +164,7 @@ def test_a_join_is_aligned_and_its_settings_shown_while_they_move(
 def test_a_macro_of_each_kind_comes_from_the_shelf_as_it_was_set(
     page: Page, reel: Any, slug: str, label: str | None, typed: str, tray: str, made: str
 ) -> None:
-    page.goto(f"/shelf/{slug}")
+    visit(page, f"/shelf/{slug}")
     if label:
         page.get_by_label(label, exact=True).last.fill(typed)
         page.get_by_label(label, exact=True).last.press("Tab")
@@ -189,7 +189,7 @@ def test_what_does_not_match_is_said_before_a_render(page: Page, server: Server,
     for one in (change, small):
         base = server.ask("GET", f"/reels/{reel['id']}")["revision"]
         server.ask("POST", f"/reels/{reel['id']}/changes", {"base": base, "change": one})
-    page.goto(f"/reel/{reel['id']}")
+    visit(page, f"/reel/{reel['id']}")
     page.get_by_role("button", name="Render", exact=True).click()
     dialog = page.get_by_role("dialog")
     expect(
@@ -198,7 +198,7 @@ def test_what_does_not_match_is_said_before_a_render(page: Page, server: Server,
     dialog.get_by_label("Format").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="PNG pictures, 16 bits").click()
     dialog.get_by_role("button", name="Start the render").click()
-    row = page.locator("article.Renders-render").first
+    row = newest_render(page, server)
     expect(row).to_contain_text(re.compile("PNG pictures, 16 bits · .*150 frames"))
     row.get_by_role("button", name="Cancel").click()
     expect(row.get_by_text("Cancelled.")).to_be_visible()
@@ -210,7 +210,7 @@ def test_what_does_not_match_is_said_before_a_render(page: Page, server: Server,
 
 
 def test_a_new_edit_takes_its_rate_and_size(page: Page, server: Server) -> None:
-    page.goto("/reel")
+    visit(page, "/reel")
     page.get_by_role("button", name="New edit").click()
     expect(page.get_by_text("Put a shot on the strip to begin.")).to_be_visible()
     number = int(page.url.rsplit("/", 1)[1])
@@ -231,7 +231,7 @@ def test_a_new_edit_takes_its_rate_and_size(page: Page, server: Server) -> None:
 def test_changes_of_an_edit_wait_for_a_server_that_is_gone(
     page: Page, server: Server, reel: Any
 ) -> None:
-    page.goto(f"/reel/{reel['id']}")
+    visit(page, f"/reel/{reel['id']}")
     name = page.get_by_label("Name of the edit")
     expect(name).to_have_value("Two")
     server.kill()

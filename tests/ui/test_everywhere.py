@@ -16,11 +16,11 @@ from .test_places import open_bench
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
-FAULTS = """async rules => {
+FAULTS = """async ([within, rules]) => {
   for (let k = 0; k < 2; k++) await new Promise(requestAnimationFrame);
   const fading = document.getAnimations().filter(one => one instanceof CSSTransition);
   await Promise.allSettled(fading.map(one => one.finished));
-  const found = await axe.run(document, {resultTypes: ['violations'], ...(rules && {runOnly: rules})});
+  const found = await axe.run(within, {resultTypes: ['violations'], ...(rules && {runOnly: rules})});
   return found.violations
     .filter(one => ['serious', 'critical'].includes(one.impact))
     .map(one => `${one.id}: ${one.nodes.map(n => n.target.join(' ') + ' ' + n.html.slice(0, 160)).slice(0, 4).join(' | ')}`);
@@ -55,17 +55,16 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server) -> 
     found: list[str] = []
     room = page.get_by_role("button", name="Pale or dim")
 
-    def check(place: str) -> None:
+    def check(place: str, within: str = "html", *rules: str) -> None:
+        faults = page.evaluate(FAULTS, [within, rules or None])
+        found.extend(f"{place}: {fault}" for fault in faults)
 
-        found.extend(f"{place}: {fault}" for fault in page.evaluate(FAULTS))
-
-    def check_dim(place: str) -> None:
-        """The theme changes nothing but colours."""
+    def check_both(place: str, within: str = "html") -> None:
+        """Check it pale, then dim: the theme changes nothing but colours."""
+        check(place, within)
         room.click()
         expect(room).to_have_text("Pale")
-        found.extend(
-            f"{place}, dim: {fault}" for fault in page.evaluate(FAULTS, ["color-contrast"])
-        )
+        check(f"{place}, dim", within, "color-contrast")
         room.click()
 
     page.add_init_script(path=AXE)
@@ -76,40 +75,36 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server) -> 
     for path, there in places:
         visit(page, path)
         expect(page.get_by_text(there).first).to_be_visible()
-        page.wait_for_timeout(300)
-        check(path)
-        check_dim(path)
+        page.wait_for_load_state("networkidle")
+        check_both(path)
     visit(page, "/reel/3")
     expect(page.get_by_role("region", name="Strip")).to_be_visible()
     page.locator(".Strip-join, .Strip-cut").first.click()
-    page.wait_for_timeout(400)
-    check("reel")
-    check_dim("reel")
+    expect(page.get_by_role("region", name="Faceplate")).to_be_visible()
+    check_both("reel")
     open_bench(page, server)
     page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
-    check("bench, moves")
-    check_dim("bench, moves")
+    check_both("bench, moves")
+    # From here on only that is looked at which is new.
     for tab in ("Faceplate", "Sheet", "History"):
         page.get_by_role("tab", name=re.compile(tab)).click()
-        page.wait_for_timeout(200)
-        check(f"bench, {tab}")
-        check_dim(f"bench, {tab}")
+        expect(page.get_by_role("tab", name=re.compile(tab), selected=True)).to_be_visible()
+        check_both(f"bench, {tab}", ".Drawer-drawer")
     page.get_by_role("tab", name="Split").click()
-    page.wait_for_timeout(400)
-    check("bench, split")
-    check_dim("bench, split")
+    expect(page.get_by_test_id("compared")).to_be_visible()
+    check_both("bench, split", ".Bench-watch")
     room.click()
     for theme in ("dim", "pale"):
         page.keyboard.press("/")
         expect(page.get_by_role("dialog", name="Add a step")).to_be_visible()
-        check(f"add a step, {theme}")
+        check(f"add a step, {theme}", "[role=dialog]")
         page.keyboard.press("Escape")
         matte = page.locator("[data-place='out.luma-wipe']").get_by_role(
             "button", name=re.compile("matte")
         )
         matte.click()
-        page.wait_for_timeout(400)
-        check(f"input picker, {theme}")
+        expect(page.locator(".InputPicker-choice").first).to_be_visible()
+        check(f"input picker, {theme}", "[role=dialog]")
         page.keyboard.press("Escape")
         if theme == "dim":
             room.click()
@@ -119,8 +114,8 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server) -> 
 def test_nothing_is_cut_off_or_lies_over_anything(page: Page, server: Server) -> None:
     faults: list[str] = []
 
-    def check(place: str) -> None:
-        for wide, high in SIZES:
+    def check(place: str, sizes: list[tuple[int, int]] = SIZES) -> None:
+        for wide, high in sizes:
             page.set_viewport_size({"width": wide, "height": high})
             page.wait_for_timeout(100)
             faults.extend(f"{place}, {wide}×{high}: {one}" for one in page.evaluate(OVERFLOW))
@@ -131,13 +126,14 @@ def test_nothing_is_cut_off_or_lies_over_anything(page: Page, server: Server) ->
         check(path)
     open_bench(page, server)
     page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
-    for tab in ("Moves", "Faceplate", "Sheet", "History"):
-        page.get_by_role("tab", name=re.compile(tab)).click()
-        check(tab)
-    for view in ("This step", "Split", "Difference"):
-        page.get_by_role("tab", name=view, exact=True).click()
-        page.wait_for_timeout(250)
-        check(view)
+    for size in SIZES:
+        for tab in ("Moves", "Faceplate", "Sheet", "History"):
+            page.get_by_role("tab", name=re.compile(tab)).click()
+            check(tab, [size])
+        for view in ("This step", "Split", "Difference"):
+            page.get_by_role("tab", name=view, exact=True).click()
+            page.wait_for_timeout(250)
+            check(view, [size])
     page.goto("/reel/3")
     expect(page.get_by_role("region", name="Strip")).to_be_visible()
     page.wait_for_timeout(400)

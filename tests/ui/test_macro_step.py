@@ -12,7 +12,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from ..server import Server
-from .conftest import answers
+from .conftest import answers, visit
 
 
 def pixels(server: Server, number: int, frame: int) -> Any:
@@ -43,7 +43,7 @@ def test_a_look_is_added_as_a_step_set_and_opened_up(page: Page, server: Server)
     draft = new_effect(server, "look", "Double print")
     number, plain = draft["id"], pixels(server, draft["id"], 20)
     path = f"/api/effects/{number}"
-    page.goto(f"/bench/{number}")
+    visit(page, f"/bench/{number}")
     lane = draft["effect"]["lanes"][-1]["name"]
     add(page, lane, "Overprint")
     answers(page, path, "d.effect.lanes.at(-1).steps.at(-1).macro.slug === 'overprint'")
@@ -70,7 +70,7 @@ def test_a_transition_holds_a_transition_and_takes_up_a_newer_version(
 ) -> None:
     draft = new_effect(server, "transition", "Crossing twice")
     number, path = draft["id"], f"/api/effects/{draft['id']}"
-    page.goto(f"/bench/{number}")
+    visit(page, f"/bench/{number}")
     lane = draft["effect"]["lanes"][-1]["name"]
     first, last = pixels(server, number, 0), pixels(server, number, 49)
     add(page, lane, "Fog Bell")

@@ -12,7 +12,7 @@ from PIL import Image
 from playwright.sync_api import Page, Route, expect
 
 from ..server import Server
-from .conftest import answers, preview
+from .conftest import answers, preview, visit
 from .test_bench_more import kept
 from .test_editor_more import drag
 from .test_places import changed, now, open_bench, settled
@@ -156,7 +156,7 @@ def test_an_end_anchored_key_stays_at_the_end_when_a_join_is_dragged_longer(
         view = server.ask(
             "POST", f"/reels/{view['id']}/changes", {"base": view["revision"], "change": change}
         )
-    page.goto(f"/reel/{view['id']}?use=late-flash")
+    visit(page, f"/reel/{view['id']}?use=late-flash")
     tray = page.get_by_role("region", name="Macros for this cut")
     tray.get_by_role("button", name=re.compile("^Late flash")).click()
     answers(page, f"/api/reels/{view['id']}", "d.joins.length")

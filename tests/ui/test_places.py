@@ -15,7 +15,7 @@ from playwright.sync_api import Page, expect
 from pale_static.media.stills import encode_png
 
 from ..server import Server
-from .conftest import answers, at_first_frame
+from .conftest import answers, at_first_frame, to_place, visit
 from .test_whole_job import menu, set_number, value
 
 SUM = """() => {
@@ -50,7 +50,7 @@ def settled(page: Page) -> int:
 def open_bench(page: Page, server: Server, macro: str = "ember-fray") -> Any:
     draft = server.ask("POST", "/effects", {"macro": macro, "version": 1})
     at_first_frame(page, draft["id"])
-    page.goto(f"/bench/{draft['id']}")
+    to_place(page, f"/bench/{draft['id']}")
     expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
     changed(page, 0)
     return draft
@@ -368,8 +368,8 @@ def test_the_tray_tries_on_and_a_join_is_stretched_and_mended(page: Page, server
 
 def test_every_control_has_a_name_and_the_keyboard_reaches_them(page: Page) -> None:
     for path in ("/shelf", "/shelf/quiet-luma", "/bench", "/bench/2", "/reel/3", "/materials"):
-        page.goto(path)
-        page.wait_for_timeout(600)
+        visit(page, path)
+        page.wait_for_load_state("networkidle")
         nameless = page.evaluate(
             """() => [...document.querySelectorAll('button, a[href], input, [role=slider], [role=switch]')]
             .filter(e => e.offsetParent && !e.closest('[aria-hidden]') && e.getAttribute('aria-hidden') === null)

@@ -17,7 +17,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from ..server import Server
-from .conftest import answers
+from .conftest import answers, newest_render, to_place
 
 SIZE = (96, 54)
 
@@ -33,7 +33,7 @@ class Edit:
         self.number = view["id"]
         for name in ("Depot hall", "Ticket", "Route map"):
             self.change(do="add-shot", material=ids[name], name=name, start=20, length=50)
-        page.goto(f"/reel/{self.number}")
+        to_place(page, f"/reel/{self.number}")
         expect(page.get_by_role("button", name="Shot Depot hall, 50 frames")).to_be_visible()
 
     @property
@@ -430,7 +430,7 @@ def test_an_edit_with_every_kind_of_macro_is_rendered_with_its_sound(
     page.reload()
     page.get_by_role("button", name="Render", exact=True).click()
     page.get_by_role("dialog").get_by_role("button", name="Start the render").click()
-    row = page.locator("article.Renders-render").first
+    row = newest_render(page, edit.server)
     expect(row.get_by_role("link", name="Download")).to_be_visible(timeout=120_000)
     with page.expect_download() as download:
         row.get_by_role("link", name="Download").click()

@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 
 from ..server import Server
 from .bench_parts import build, middle, open_draft, step
+from .conftest import visit
 from .test_bench_more import kept
 from .test_places import now
 
@@ -96,7 +97,7 @@ def test_what_does_nothing_now_is_hidden_and_values_have_units(page: Page, draft
 
 
 def test_back_on_the_shelf_reads_the_search_again(page: Page) -> None:
-    page.goto("/shelf")
+    visit(page, "/shelf")
     field = page.get_by_role("searchbox").first
     field.fill("ember")
     expect(page.get_by_text("Ember Fray").first).to_be_visible()
@@ -109,7 +110,7 @@ def test_back_on_the_shelf_reads_the_search_again(page: Page) -> None:
 
 
 def test_every_word_on_screen_is_explained_under_help(page: Page) -> None:
-    page.goto("/shelf")
+    visit(page, "/shelf")
     page.get_by_role("button", name="? Keys and words").click()
     dialog = page.get_by_role("dialog", name="Help")
     expect(dialog.get_by_text("play, stop")).to_be_visible()

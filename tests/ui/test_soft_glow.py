@@ -8,6 +8,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from ..server import Server
+from .conftest import visit
 from .test_bench_more import kept
 from .test_monitor import frame
 from .test_places import SUM, changed, settled
@@ -20,7 +21,7 @@ OUT = "d.effect.lanes.at(-1).steps"
 def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_from(
     page: Page, server: Server
 ) -> None:
-    page.goto("/bench")
+    visit(page, "/bench")
     page.get_by_role("button", name="New look").click()
     expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
     draft = {"id": int(page.url.rsplit("/", 1)[1]), "frames": 50}

@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 from pale_static.core.lettering import shipped
 
 from ..server import Server
+from .conftest import visit
 from .test_whole_job import add_step, search, value
 
 
@@ -37,13 +38,13 @@ def drawn(page: Page, draft: str) -> float:
 def test_a_title_is_set_in_a_font_of_ones_own(page: Page, server: Server, tmp_path: Path) -> None:
     path = tmp_path / "depot-hand.ttf"
     path.write_bytes(shipped("Caveat", "bold").data)
-    page.goto("/materials")
+    visit(page, "/materials")
     with page.expect_file_chooser() as chooser:
         page.get_by_role("button", name="Bring in files").click()
     chooser.value.set_files(path)
     expect(page.get_by_text(re.compile(r"font · Caveat Bold · \d+ glyphs"))).to_be_visible()
 
-    page.goto("/bench")
+    visit(page, "/bench")
     page.get_by_role("button", name="New title").click()
     card = page.locator("article[aria-label='Title in Lettering']")
     expect(card).to_be_visible()
@@ -82,7 +83,7 @@ def test_a_cdl_file_is_read_into_a_balance_and_saved_again(
     path.write_text(
         "<ColorCorrection id='d'><SOPNode><Slope>1.3 1 0.7</Slope></SOPNode></ColorCorrection>"
     )
-    page.goto("/bench")
+    visit(page, "/bench")
     page.get_by_role("button", name="New look").click()
     add_step(page, "Out", "grade", "Balance")
     with page.expect_file_chooser() as chooser:
@@ -104,7 +105,7 @@ def test_a_cdl_file_is_read_into_a_balance_and_saved_again(
 
 
 def test_a_choice_of_pictures_offers_one_more_at_a_time(page: Page, server: Server) -> None:
-    page.goto("/bench")
+    visit(page, "/bench")
     page.get_by_role("button", name="New transition").click()
     page.get_by_role("region", name="Lane Out").get_by_role("button", name="Add a step").click()
     search(page, "choose")

@@ -15,7 +15,7 @@ from pale_static.media.opening import open_footage
 from pale_static.media.video import VideoFootage
 
 from ..server import Server
-from .conftest import answers
+from .conftest import answers, newest_render, visit
 
 
 def add_step(page: Page, lane: str, words: str, name: str) -> None:
@@ -50,7 +50,7 @@ def set_number(page: Page, name: str, text: str) -> None:
 
 def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_path: Path) -> None:
     # The maker starts with nothing.
-    page.goto("/bench")
+    visit(page, "/bench")
     page.get_by_role("button", name="New transition").click()
     expect(page.get_by_role("region", name="Lane Out")).to_be_visible()
 
@@ -101,11 +101,11 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     expect(page.get_by_text("Version 1 of Test Smoke is on the shelf.")).to_be_visible()
 
     # The editor finds it on the shelf and takes it to a cut between two real clips.
-    page.goto("/shelf")
+    visit(page, "/shelf")
     page.get_by_label("Search the shelf").fill("smoke rim width")
     page.get_by_role("link", name="Test Smoke").click()
     expect(page.get_by_text("Smoke takes the first clip away.")).to_be_visible()
-    page.goto("/reel")
+    visit(page, "/reel")
     page.get_by_role("button", name="New edit").click()
     tray = page.get_by_role("region", name="Clips and overlays")
     for name in ("Headlamp", "Depot hall"):
@@ -138,9 +138,9 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
 
     page.get_by_role("button", name="Render", exact=True).click()
     page.get_by_role("button", name="Start the render").click()
-    expect(page).to_have_url(re.compile("/renders$"))
+    row = newest_render(page, server)
     with page.expect_download(timeout=90_000) as download:
-        page.get_by_role("link", name="Download").first.click(timeout=90_000)
+        row.get_by_role("link", name="Download").click(timeout=90_000)
     film = tmp_path / "film.mp4"
     download.value.save_as(film)
 

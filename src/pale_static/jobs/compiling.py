@@ -6,6 +6,7 @@ kernels are made ready ahead of that, in processes side by side, so that nobody 
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 import threading
@@ -53,6 +54,12 @@ def _modules() -> list[str]:
     return [*FIRST, *sorted(names - set(FIRST))]
 
 
+def _collect_rarely() -> None:
+    """Let Python look for cycles rarely: Numba makes many objects, and looking takes a fifth."""
+    gc.freeze()
+    gc.set_threshold(100_000, 20, 100)
+
+
 class _Enough(Exception):
     """What was waited for is there."""
 
@@ -64,6 +71,7 @@ def compile_until(file: Path) -> None:
         if file.exists():
             raise _Enough
 
+    _collect_rarely()
     with suppress(_Enough):
         for module in _modules():
             check()
@@ -75,7 +83,7 @@ def compile_all() -> None:
     """Compile everything that is not compiled yet."""
     if all_compiled():
         return
-    with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+    with ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_collect_rarely) as pool:
         list(pool.map(compile_module, _modules()))
         # Mode by mode only once what they share is there.
         often = import_module(f"{PACKAGE}.blending").OFTEN
