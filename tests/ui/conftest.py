@@ -164,6 +164,19 @@ def to_place(page: Page, path: str) -> None:
         visit(page, path)
 
 
+STILL = """() => new Promise(done => {
+  const end = () => { watch.disconnect(); done(); };
+  let timer = setTimeout(end, 400);
+  const watch = new MutationObserver(() => { clearTimeout(timer); timer = setTimeout(end, 400); });
+  watch.observe(document, {subtree: true, childList: true, attributes: true});
+})"""
+
+
+def still(page: Page) -> None:
+    """Wait until nothing has changed in the page for a while."""
+    page.evaluate(STILL)
+
+
 def newest_render(page: Page, server: Server) -> Locator:
     """The row of the render that was just asked for."""
     expect(page.get_by_role("heading", name="Renders")).to_be_visible()

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from ..server import Server
 from .bench_parts import build, open_draft
-from .conftest import visit
+from .conftest import still, visit
 from .test_places import open_bench
 
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -75,7 +75,7 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server) -> 
     for path, there in places:
         visit(page, path)
         expect(page.get_by_text(there).first).to_be_visible()
-        page.wait_for_load_state("networkidle")
+        still(page)
         check_both(path)
     visit(page, "/reel/3")
     expect(page.get_by_role("region", name="Strip")).to_be_visible()
@@ -114,26 +114,25 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server) -> 
 def test_nothing_is_cut_off_or_lies_over_anything(page: Page, server: Server) -> None:
     faults: list[str] = []
 
-    def check(place: str, sizes: list[tuple[int, int]] = SIZES) -> None:
-        for wide, high in sizes:
+    def check(place: str) -> None:
+        for wide, high in SIZES:
             page.set_viewport_size({"width": wide, "height": high})
             page.wait_for_timeout(100)
             faults.extend(f"{place}, {wide}×{high}: {one}" for one in page.evaluate(OVERFLOW))
 
     for path in ("/shelf", "/shelf/ember-fray", "/bench", "/reel", "/renders", "/materials"):
         visit(page, path)
-        page.wait_for_timeout(250)
+        still(page)
         check(path)
     open_bench(page, server)
     page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
-    for size in SIZES:
-        for tab in ("Moves", "Faceplate", "Sheet", "History"):
-            page.get_by_role("tab", name=re.compile(tab)).click()
-            check(tab, [size])
-        for view in ("This step", "Split", "Difference"):
-            page.get_by_role("tab", name=view, exact=True).click()
-            page.wait_for_timeout(250)
-            check(view, [size])
+    for tab in ("Moves", "Faceplate", "Sheet", "History"):
+        page.get_by_role("tab", name=re.compile(tab)).click()
+        check(tab)
+    for view in ("This step", "Split", "Difference"):
+        page.get_by_role("tab", name=view, exact=True).click()
+        page.wait_for_timeout(250)
+        check(view)
     page.goto("/reel/3")
     expect(page.get_by_role("region", name="Strip")).to_be_visible()
     page.wait_for_timeout(400)

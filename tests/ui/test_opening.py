@@ -11,11 +11,16 @@ from playwright.sync_api import Page, expect
 from ..server import Server
 from .test_places import open_bench
 
-pytestmark = pytest.mark.own_page
 FRONT = Path(__file__).parents[2] / "frontend"
 WITHIN = re.compile(r"<((?:Input|Radio|Modal|Select|Dropdown|Checkbox)\.\w+)")
 ASKED = """() => performance.getEntriesByType('resource')
   .map(one => one.name.replace(location.origin, ''))"""
+
+
+@pytest.fixture(autouse=True)
+def loaded_anew(page: Page) -> None:
+    """Let each test load the application itself."""
+    page.goto("/mark.svg")
 
 
 def test_the_bench_asks_for_all_its_scripts_at_once(page: Page, server: Server) -> None:
@@ -28,14 +33,14 @@ def test_the_bench_asks_for_all_its_scripts_at_once(page: Page, server: Server) 
     assert loaded <= listed
 
 
-@pytest.mark.parametrize("place", ["/", "/shelf", "/bench", "/reel", "/renders", "/materials"])
-def test_every_place_asks_for_its_scripts_at_once(page: Page, place: str) -> None:
-    page.goto(place)
-    listed = set(re.findall(r'(?:href|src)="(/[^"]+\.js)"', page.request.get(page.url).text()))
-    expect(page.locator("main h1").first).to_be_visible()
-    loaded = {path for path in page.evaluate(ASKED) if path.endswith(".js")}
-    assert loaded
-    assert loaded <= listed
+def test_every_place_asks_for_its_scripts_at_once(page: Page) -> None:
+    for place in ("/", "/shelf", "/bench", "/reel", "/renders", "/materials"):
+        page.goto(place)
+        listed = set(re.findall(r'(?:href|src)="(/[^"]+\.js)"', page.request.get(page.url).text()))
+        expect(page.locator("main h1").first).to_be_visible()
+        loaded = {path for path in page.evaluate(ASKED) if path.endswith(".js")}
+        assert loaded, place
+        assert loaded <= listed, place
 
 
 def test_the_draft_the_steps_and_the_first_picture_are_asked_for_once(

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from ..server import Server
 from .bench_parts import build, middle, open_draft, step
-from .conftest import visit
+from .conftest import still, visit
 from .test_bench_more import kept
 from .test_places import now
 
@@ -33,7 +33,7 @@ def test_a_bare_bench_says_what_to_do_next_until_a_lane_is_open(page: Page, draf
     page.keyboard.press("Escape")
     expect(page.get_by_text("What you can do next")).to_be_hidden()
     expect(page.get_by_role("region", name=re.compile("^Lane Lane"))).to_be_visible()
-    page.wait_for_load_state("networkidle")
+    still(page)
     assert refused == []  # an empty lane asks for no picture
 
 

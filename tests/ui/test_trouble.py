@@ -16,8 +16,6 @@ from .test_bench_more import kept
 from .test_places import now
 from .test_whole_job import set_number, value
 
-pytestmark = pytest.mark.own_page
-
 
 @pytest.fixture
 def draft(server: Server) -> Any:

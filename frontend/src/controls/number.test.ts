@@ -9,6 +9,8 @@ describe("what is typed into a number", () => {
     expect(read("1 + 2 * 3")).toBe(7);
     expect(read("(1 + 2) * 3")).toBe(9);
     expect(read("−4 / 2")).toBe(-2);
+    expect(read("(1+2)/4")).toBe(0.75);
+    expect(read("−1+4")).toBe(3);
     expect(read("1,5")).toBe(1.5);
     expect(read("2e-3")).toBe(0.002);
     expect(read("3 × 4")).toBe(12);
@@ -26,9 +28,13 @@ describe("what is typed into a number", () => {
     expect(read("50 frames", "s")).toBe(2);
     expect(read("2 s", "frames")).toBe(50);
     expect(read("0.5 turn", "°")).toBe(180);
+    expect(read("1.570796327 rad", "°")).toBeCloseTo(90, 6);
     expect(read("25 %")).toBe(0.25);
+    expect(read("2 %", "%h")).toBe(2);
+    expect(read("7 cells", "cells")).toBe(7);
   });
   it("is refused where it is no number of the value's kind", () => {
-    for (const typed of ["", "x", "1 +", "(1", "1)", "1/0", "3 px"]) expect(read(typed)).toBeNull();
+    for (const typed of ["", "x", "1 +", "(1", "1)", "((((", "1/0", "3 px", "3 apples"]) expect(read(typed)).toBeNull();
+    expect(read("12 frames", "%h")).toBeNull();
   });
 });

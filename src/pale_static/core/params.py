@@ -8,13 +8,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cache
 from math import inf, isfinite
-from typing import Any, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from .colour import parse_colour
 from .easing import Ease
 from .faults import Fault, OutOfRange
 from .outside import RULES
+
+if TYPE_CHECKING:
+    from pydantic import TypeAdapter
 
 Constant = Any
 """A plain JSON value: number, true/false, text, point [x, y], or colour stops."""
@@ -283,6 +287,14 @@ class Stops(Param):
         return tuple(sorted(checked, key=lambda stop: stop[0]))
 
 
+@cache
+def _eases() -> TypeAdapter[Ease]:
+    """What reads an ease; to make it takes a hundred times as long as to use it."""
+    from pydantic import TypeAdapter
+
+    return TypeAdapter(Ease)
+
+
 @dataclass(frozen=True, kw_only=True)
 class EaseCurve(Param):
     """An ease, as a control: the value it drives follows it over the whole effect."""
@@ -292,10 +304,10 @@ class EaseCurve(Param):
     moves: bool = False
 
     def check(self, value: Constant, who: str) -> Ease:
-        from pydantic import TypeAdapter, ValidationError
+        from pydantic import ValidationError
 
         try:
-            return TypeAdapter(Ease).validate_python(value)
+            return _eases().validate_python(value)
         except ValidationError:
             raise Fault(
                 f"{who} is an ease: linear, hold, a family in and out, or a curve. "

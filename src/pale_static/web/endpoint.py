@@ -102,7 +102,7 @@ def endpoint(
 
 def _parsed(model: type[BaseModel], raw: Any, what: str) -> BaseModel:
     try:
-        return TypeAdapter(model).validate_python(raw)
+        return model.model_validate(raw)
     except ValidationError as fault:
         raise model_fault(what, fault) from None
 
