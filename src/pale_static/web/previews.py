@@ -13,6 +13,7 @@ from ..core.changes.places import step_of
 from ..core.curves import moving
 from ..core.document import Effect
 from ..core.easing import Family, Named, ease_at
+from ..core.engine.plan import make_plan
 from ..core.faults import Malformed
 from ..core.picture import Size
 from ..core.proof import coverage_curve, jumps
@@ -225,8 +226,9 @@ def effect_strip(number: int, revision: int, form: str, query: StripQuery) -> Re
     """Frames of an effect from its first to its last, side by side in one picture."""
     desk = studio()
     effect = desk.effect_at(number, revision)
+    held, states = desk.library.materials_for(effect), desk.engine.states
     plans = [
-        effect_plan(desk.library, effect, moment, query.size, states=desk.engine.states)
+        make_plan(effect, moment, query.size, materials=held, states=states)
         for moment in query.moments(effect)
     ]
     return strip_response(plans, form)
