@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import shutil
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -54,6 +53,8 @@ def server(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Itera
 
 
 SIZE: ViewportSize = {"width": 1280, "height": 800}
+NOWHERE = "/shelf/nowhere"
+"""A place that shows nothing but that nothing is there."""
 LINES = 180
 """How high the pictures of the Bench are, unless a test says otherwise."""
 
@@ -95,8 +96,8 @@ def page(request: pytest.FixtureRequest, context: BrowserContext) -> Iterator[Pa
     page.bring_to_front()  # a page behind another draws one frame a second
     page.unroute_all(behavior="ignoreErrors")
     if page.evaluate(LIKED, LINES):
-        visit(page, "/renders")
-        expect(page.get_by_role("heading", name="Renders")).to_be_visible()
+        visit(page, NOWHERE)
+        expect(page.get_by_text("There is no macro")).to_be_visible()
     else:
         page.goto("/mark.svg")
     page.evaluate("localStorage.clear(); sessionStorage.clear()")
@@ -185,15 +186,16 @@ def newest_render(page: Page, server: Server) -> Locator:
 
 
 def answers(page: Page, path: str, test: str, seconds: float = 30) -> None:
-    """Wait until what the server answers as ``d`` passes a test in the page's language.
-
-    A promise given to ``wait_for_function`` passes at once, whatever it comes to; so the page is
-    asked again and again.
-    """
-    asked = f"async path => {{ const d = await (await fetch(path)).json(); try {{ return Boolean({test}); }} catch {{ return false; }} }}"
-    end = time.monotonic() + seconds
-    while not page.evaluate(asked, path):
-        if time.monotonic() > end:
-            found = page.evaluate("async path => (await fetch(path)).text()", path)
-            raise AssertionError(f"never so: {test}\n{found[:4000]}")
-        page.wait_for_timeout(50)
+    """Wait until what the server answers as ``d`` passes a test in the page's language."""
+    asked = f"""async ([path, seconds]) => {{
+      const end = performance.now() + 1000 * seconds;
+      for (;;) {{
+        const text = await (await fetch(path)).text(), d = JSON.parse(text);
+        try {{ if ({test}) return null; }} catch {{ }}
+        if (performance.now() > end) return text;
+        await new Promise(done => setTimeout(done, 50));
+      }}
+    }}"""
+    found = page.evaluate(asked, [path, seconds])
+    if found is not None:
+        raise AssertionError(f"never so: {test}\n{found[:4000]}")

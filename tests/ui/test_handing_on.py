@@ -15,10 +15,11 @@ import opentimelineio as otio
 import pytest
 import tifffile
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from pale_static.media.formats import FORMATS, Format
 from pale_static.media.stills import encode_png
+from pale_static.web.shelf import BakedQuery
 
 from ..server import Server
 from .conftest import answers, visit
@@ -229,12 +230,21 @@ def test_an_edit_leaves_as_a_timeline_and_a_table_of_marks(
     assert (tmp_path / "Short.csv").read_text().splitlines()[1] == "00:00:00:03,3,0.120000,Bell"
 
 
+def small(route: Route) -> None:
+    """Ask for a wipe picture of fewer pixels than the page does, which leaves its size open."""
+    assert "width=" not in route.request.url
+    sign = "&" if "?" in route.request.url else "?"
+    route.continue_(url=f"{route.request.url}{sign}width=320&height=180")
+
+
 def test_a_transition_leaves_the_shelf_as_a_wipe_picture(page: Page, tmp_path: Path) -> None:
-    page.goto("/shelf/inked-ticket")
+    page.route("**/wipe.png*", small)
+    visit(page, "/shelf/inked-ticket")
     page.get_by_role("button", name="Hand over as a file").click()
     with page.expect_download(timeout=90_000) as download:
         page.get_by_role("menuitem", name="Wipe picture for other systems").click()
     assert download.value.suggested_filename == "inked-ticket-1-wipe.png"
     download.value.save_as(tmp_path / "wipe.png")
     with Image.open(tmp_path / "wipe.png") as image:
-        assert image.size == (1920, 1080)
+        assert image.size == (320, 180)
+    assert (BakedQuery().width, BakedQuery().height) == (1920, 1080)

@@ -15,7 +15,7 @@ from playwright.sync_api import Page, expect
 from pale_static.media.stills import encode_png
 
 from ..server import Server
-from .conftest import answers, at_first_frame, still, to_place, visit
+from .conftest import answers, at_first_frame, still, to_place
 from .test_whole_job import menu, set_number, value
 
 SUM = """() => {
@@ -31,7 +31,7 @@ SUM = """() => {
 def changed(page: Page, before: int) -> int:
     """Wait until the monitor shows something else, and say what."""
     page.wait_for_function(
-        f"before => {{ const s = ({SUM})(); return s && s !== before; }}", arg=before
+        f"before => {{ const s = ({SUM})(); return s && s !== before; }}", arg=before, polling=50
     )
     return int(page.evaluate(SUM))
 
@@ -368,7 +368,10 @@ def test_the_tray_tries_on_and_a_join_is_stretched_and_mended(page: Page, server
 
 def test_every_control_has_a_name_and_the_keyboard_reaches_them(page: Page) -> None:
     for path in ("/shelf", "/shelf/quiet-luma", "/bench", "/bench/2", "/reel/3", "/materials"):
-        visit(page, path)
+        page.goto(path)
+        page.wait_for_function(
+            "() => document.querySelectorAll('main button, main input').length > 4"
+        )
         still(page)
         nameless = page.evaluate(
             """() => [...document.querySelectorAll('button, a[href], input, [role=slider], [role=switch]')]

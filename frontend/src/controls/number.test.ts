@@ -34,7 +34,8 @@ describe("what is typed into a number", () => {
     expect(read("7 cells", "cells")).toBe(7);
   });
   it("is refused where it is no number of the value's kind", () => {
-    for (const typed of ["", "x", "1 +", "(1", "1)", "((((", "1/0", "3 px", "3 apples"]) expect(read(typed)).toBeNull();
+    for (const typed of ["", "x", "1 +", "(1", "1)", "((((", "1/0", "3 px", "3 apples"])
+      expect(read(typed)).toBeNull();
     expect(read("12 frames", "%h")).toBeNull();
   });
 });
