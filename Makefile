@@ -9,7 +9,7 @@ MAKEFLAGS += --jobs=2
 # Python keeps its bytecode, or each of the many processes of a test run compiles all sources again.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: help setup demo run dev test check check-python check-frontend fix bench fuzz soak api guide wheel clean
+.PHONY: help setup demo run dev test chromium check check-python check-frontend fix bench fuzz soak api guide wheel clean
 
 help: ## List these commands
 	@sed -n 's/^\([a-z-]*\):.*## \(.*\)/make \1\t\2/p' Makefile | expand -t 18
@@ -69,9 +69,11 @@ dev: .venv/ready $(PAGE) ## Serve the demo; reload the page and restart the serv
 		'$(BIN)/pale-static serve --demo --data demo-data --port 8710' src & \
 	trap "kill $$!" EXIT; cd frontend && npm run --silent dev
 
-test: .venv/ready $(PAGE) check-python check-frontend ## Check, then run all tests
-	./tests/need-chromium
+test: .venv/ready $(PAGE) check-python check-frontend chromium ## Check, then run all tests
 	$(BIN)/pytest --numprocesses 2 --dist loadfile --no-loadscope-reorder
+
+chromium:
+	./tests/need-chromium
 
 check: check-python check-frontend ## Run all linters and type checks
 
