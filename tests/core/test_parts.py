@@ -9,7 +9,7 @@ import pytest
 
 from pale_static.core import Effect, Engine, Size, read_effect
 from pale_static.core.changes import apply, keep_part
-from pale_static.core.changes.models import InsertPart, StepPlace
+from pale_static.core.changes.models import AddLane, InsertPart, StepPlace
 from pale_static.core.faults import Fault
 from pale_static.core.part import read_collection, read_part
 
@@ -101,6 +101,17 @@ def test_an_input_that_is_not_chosen_stays_open_on_its_card() -> None:
     part = keep_part(effect, "Over", steps=places("over"))
     changed, _ = apply(effect, InsertPart(part=part, to="out", at=9))
     assert changed.lanes[2].steps[-1].inputs == {}
+
+
+def test_a_lane_without_a_name_is_called_after_the_part_that_starts_it() -> None:
+    effect = read_effect(LIT)
+    part = keep_part(effect, "Slow grain", steps=[StepPlace(lane="grain", step="noise")])
+    names = []
+    for wanted in ("", "", "Mine"):
+        effect, _ = apply(effect, AddLane(name=wanted) if wanted else AddLane())
+        effect, _ = apply(effect, InsertPart(part=part, to=effect.lanes[-2].id))
+        names.append(effect.lanes[-2].name)
+    assert names == ["Slow grain", "Slow grain 2", "Mine"]
 
 
 def test_lanes_come_back_with_their_slots() -> None:

@@ -13,7 +13,17 @@ from ..part import RUN, OpenInput, Part
 from ..steps import kind_of
 from ..values import Link
 from .models import InsertPart, StepPlace
-from .places import Place, lane_of, retold, run_of, slug_of, step_of, title_of, with_inputs
+from .places import (
+    Place,
+    called_after,
+    lane_of,
+    retold,
+    run_of,
+    slug_of,
+    step_of,
+    title_of,
+    with_inputs,
+)
 from .runs import input_at, meant, named, put_in
 
 
@@ -151,6 +161,8 @@ def insert_part(effect: Effect, change: InsertPart) -> tuple[Effect, str]:
     done = [_put(step, change, places, lane_ids, slugs) for step in fresh]
     at = min(max(change.at, 0), len(run_of(changed, change.to, change.inside)))
     made = put_in(changed, done, change.to, at, change.inside)
+    if not lane_of(changed, change.to).steps:
+        made = called_after(made, change.to, part.name)
     return _noted(made, change.to, change.note), f"Part {part.name} inserted"
 
 

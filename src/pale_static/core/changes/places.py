@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Mapping
+from itertools import count
 from typing import Any
 
 from ..document import Effect, Input, Lane, Step
@@ -61,6 +62,22 @@ def with_lane(effect: Effect, lane: Lane) -> Effect:
     """The effect with a lane in place of the one of that identifier."""
     lanes = tuple(lane if old.id == lane.id else old for old in effect.lanes)
     return effect.model_copy(update={"lanes": lanes})
+
+
+def free_name(effect: Effect, name: str) -> str:
+    """This name for a lane, or with the first number after it that no other lane has."""
+    taken, bare = {other.name for other in effect.lanes}, re.sub(r" \d+$", "", name)[:110]
+    if name not in taken and bare not in taken:
+        return name
+    return next(one for k in count(2) if (one := f"{bare} {k}") not in taken)
+
+
+def called_after(effect: Effect, identity: str, start: str) -> Effect:
+    """The effect with a lane that has no name of its own called after what it starts with."""
+    lane = lane_of(effect, identity)
+    if not re.fullmatch(r"Lane( \d+)?", lane.name):
+        return effect
+    return with_lane(effect, lane.model_copy(update={"name": free_name(effect, start)}))
 
 
 def with_step(effect: Effect, lane: str, step: Step) -> Effect:

@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterator
-from itertools import count
-
 from ..checking import gives_matte
 from ..document import Control, Effect, Input, Kind, Lane, Slot, Step
 from ..faults import Fault, Missing
@@ -27,6 +23,8 @@ from .models import (
     SetSlot,
 )
 from .places import (
+    called_after,
+    free_name,
     lane_of,
     run_of,
     slug_of,
@@ -122,7 +120,7 @@ def set_lane(effect: Effect, change: SetLane) -> tuple[Effect, str]:
 def copy_lane(effect: Effect, change: CopyLane) -> tuple[Effect, str]:
     """With a lane once more, right after itself."""
     lane = lane_of(effect, change.lane)
-    name = next(n for n in _numbered(lane.name) if n not in {old.name for old in effect.lanes})
+    name = free_name(effect, lane.name)
     copy = lane.model_copy(
         update={
             "id": slug_of(name, [old.id for old in effect.lanes]),
@@ -243,24 +241,11 @@ def add_step(effect: Effect, change: AddStep) -> tuple[Effect, str]:
         inputs=_guess_inputs(effect, lane, kind),
     )
     changed = with_run(effect, lane.id, change.inside, (*run[:at], step, *run[at:]))
-    name = lane.name
-    if not lane.steps and re.fullmatch(r"Lane( \d+)?", name):
-        # A lane without a name of its own is called after what it starts with, or goes on from.
-        taken = {other.name for other in effect.lanes}
+    if not lane.steps:
         first = step.inputs.get("from") if kind.kind == "continue-from" else None
         start = lane_of(effect, first.lane).name if first else kind.label
-        bare_name = re.sub(r" \d+$", "", start)
-        start = bare_name if bare_name in taken else start
-        name = next(n for n in _numbered(start) if n not in taken)
-        changed = with_lane(changed, lane_of(changed, lane.id).model_copy(update={"name": name}))
+        changed = called_after(changed, lane.id, start)
     return changed, f"{kind.label} added"
-
-
-def _numbered(name: str) -> Iterator[str]:
-    """A name, and then it with 2, 3, … after it."""
-    yield name
-    for number in count(2):
-        yield f"{name} {number}"
 
 
 def name_step(effect: Effect, change: NameStep) -> tuple[Effect, str]:
