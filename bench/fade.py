@@ -16,6 +16,17 @@ import av.filter
 from pale_static.media.formats import Encoding, format_of
 
 
+def cross(graph: av.filter.Graph, buffers: list[Any], transition: str, seconds: float) -> None:
+    """Lead two sources of a graph into FFmpeg's ``xfade``, and make the graph ready."""
+    fade: Any = graph.add("xfade", f"transition={transition}:duration={seconds}:offset=0")
+    for k, buffer in enumerate(buffers):
+        rate = graph.add("fps", "25")
+        buffer.link_to(rate)
+        rate.link_to(fade, 0, k)
+    fade.link_to(graph.add("buffersink"))
+    graph.configure()
+
+
 def run(first: str, second: str, out: str, slug: str) -> int:
     """Frames written."""
     form = format_of(slug)
@@ -25,14 +36,7 @@ def run(first: str, second: str, out: str, slug: str) -> int:
         stream.thread_type = "AUTO"
     graph = av.filter.Graph()
     buffers = [graph.add_buffer(template=stream, time_base=stream.time_base) for stream in streams]
-    fade: Any = graph.add("xfade", "transition=fade:duration=2:offset=0")
-    sink = graph.add("buffersink")
-    for k, buffer in enumerate(buffers):
-        rate = graph.add("fps", "25")
-        buffer.link_to(rate)
-        rate.link_to(fade, 0, k)
-    fade.link_to(sink)
-    graph.configure()
+    cross(graph, buffers, "fade", 2)
     made = av.open(out, "w", format=form.container)
     stream: Any = made.add_stream(form.encoder, rate=25)
     stream.width, stream.height = streams[0].width, streams[0].height

@@ -14,6 +14,7 @@ from pale_static.core.engine.plan import make_plan
 from pale_static.core.kernels import lattice as kernel
 from pale_static.core.steps.noise import VALUES, axes, weights
 
+from .fade import cross
 from .measure import Row, against
 
 FULL = Size(1920, 1080)
@@ -96,14 +97,7 @@ def _graph(one: np.ndarray, two: np.ndarray, frames: int) -> av.filter.Graph:
         "time_base": Fraction(1, 25),
     }
     buffers = [graph.add_buffer(**shape) for _ in range(2)]
-    fade = graph.add("xfade", f"transition=dissolve:duration={frames / 25}:offset=0")
-    sink = graph.add("buffersink")
-    for k, buffer in enumerate(buffers):
-        rate = graph.add("fps", "25")
-        buffer.link_to(rate)
-        rate.link_to(fade, 0, k)
-    fade.link_to(sink)
-    graph.configure()
+    cross(graph, buffers, "dissolve", frames / 25)
     for buffer, pixels in zip(buffers, (one, two), strict=True):
         frame = av.VideoFrame.from_ndarray(pixels, "rgb24").reformat(format="gbrp")
         for n in range(frames + 1):

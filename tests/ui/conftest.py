@@ -54,7 +54,7 @@ def server(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Itera
 
 SIZE: ViewportSize = {"width": 1280, "height": 800}
 NOWHERE = "/shelf/nowhere"
-"""A place that shows nothing but that nothing is there."""
+"""An address without a macro: the page shows one sentence there."""
 LINES = 180
 """How high the pictures of the Bench are, unless a test says otherwise."""
 
@@ -69,7 +69,7 @@ def context(browser: Browser, server: Server) -> Iterator[BrowserContext]:
     made.close()
 
 
-LIKED = """lines => {
+AS_NEW = """lines => {
   if (!document.querySelector('header.top-bar nav')) return false;
   const of = name => JSON.parse(localStorage.getItem(name) ?? '{}').state ?? {};
   const bench = of('pale-static-bench'), tray = of('pale-static.tray');
@@ -79,29 +79,28 @@ LIKED = """lines => {
     && (tray.shown ?? 'all') === 'all' && !tray.favourites?.length
     && (of('pale-static-theme').name ?? 'pale') === 'pale' && !localStorage['pale-static-divide'];
 }"""
-"""Whether the application is open, and shows nothing and likes nothing that a new one does not."""
+"""Whether the application is open, without a message and with every preference as at first."""
 
 
 @pytest.fixture
 def page(request: pytest.FixtureRequest, context: BrowserContext) -> Iterator[Page]:
     """A page, with nothing remembered, that fails the test at any fault in the browser.
 
-    All tests share one, which has the application open already: it goes from place to place as
-    somebody does who works with it. It is loaded anew after a test that changed how one likes to
-    work. A test that adds scripts of its own, or leaves the page amid trouble, is marked
-    ``own_page``.
+    All tests share one, which has the application open already and goes from place to place as
+    people do. It is loaded anew after a test that changed a preference. A test that adds scripts
+    of its own is marked ``own_page``.
     """
     own = request.node.get_closest_marker("own_page") is not None
     page = context.new_page() if own or not context.pages else context.pages[0]
     page.bring_to_front()  # a page behind another draws one frame a second
     page.unroute_all(behavior="ignoreErrors")
-    if page.evaluate(LIKED, LINES):
+    if page.evaluate(AS_NEW, LINES):
         visit(page, NOWHERE)
         expect(page.get_by_text("There is no macro")).to_be_visible()
     else:
         page.goto("/mark.svg")
     page.evaluate("localStorage.clear(); sessionStorage.clear()")
-    like(page, LINES)
+    prefer(page, LINES)
     page.set_viewport_size(SIZE)
     page.mouse.move(0, 0)
     page.set_default_timeout(30_000)
@@ -134,15 +133,16 @@ def at_first_frame(page: Page, number: int) -> None:
     )
 
 
-def like(page: Page, lines: int | None) -> None:
+def prefer(page: Page, lines: int | None) -> None:
+    """Set the height of the Bench's pictures in the browser's memory; None for the default."""
     state = json.dumps({"state": {"lines": lines} if lines else {}, "version": 0})
     page.evaluate("state => { localStorage['pale-static-bench'] = state; }", state)
 
 
 def preview(page: Page, lines: int | None) -> None:
-    """Let the Bench compute pictures of this height; of None, of the height that it begins with."""
-    page.goto("/mark.svg")  # it is read when the application is loaded
-    like(page, lines)
+    """Let the Bench compute pictures of this height; None for the default."""
+    page.goto("/mark.svg")  # preferences are read when the application is loaded
+    prefer(page, lines)
 
 
 def visit(page: Page, path: str) -> None:
@@ -157,7 +157,8 @@ def visit(page: Page, path: str) -> None:
 
 
 def to_place(page: Page, path: str) -> None:
-    """Go to a place from another one: what is there belongs to it."""
+    """Go to a place, and load the page first where such a place is open already: what a test then
+    sees belongs to the new one."""
     kind = path.split("/")[1]
     if f"/{kind}/" in page.url:
         page.goto(path)
