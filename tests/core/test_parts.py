@@ -9,7 +9,7 @@ import pytest
 
 from pale_static.core import Effect, Engine, Size, read_effect
 from pale_static.core.changes import apply, keep_part
-from pale_static.core.changes.models import AddLane, InsertPart, StepPlace
+from pale_static.core.changes.models import AddLane, CopyLane, InsertPart, StepPlace
 from pale_static.core.faults import Fault
 from pale_static.core.part import read_collection, read_part
 
@@ -112,6 +112,13 @@ def test_a_lane_without_a_name_is_called_after_the_part_that_starts_it() -> None
         effect, _ = apply(effect, InsertPart(part=part, to=effect.lanes[-2].id))
         names.append(effect.lanes[-2].name)
     assert names == ["Slow grain", "Slow grain 2", "Mine"]
+    # A number that belongs to a name stays; one that told copies apart counts on.
+    for lane, wanted in (("Slow grain 2", "Slow grain 3"), ("Platform 9", "Platform 9 2")):
+        if all(one.name != lane for one in effect.lanes):
+            effect, _ = apply(effect, AddLane(name=lane))
+        source = next(one.id for one in effect.lanes if one.name == lane)
+        effect, _ = apply(effect, CopyLane(lane=source))
+        assert wanted in [one.name for one in effect.lanes]
 
 
 def test_lanes_come_back_with_their_slots() -> None:

@@ -83,13 +83,15 @@ AS_NEW = """lines => {
 
 
 @pytest.fixture
-def page(request: pytest.FixtureRequest, context: BrowserContext) -> Iterator[Page]:
+def page(request: pytest.FixtureRequest, context: BrowserContext, server: Server) -> Iterator[Page]:
     """A page, with nothing remembered, that fails the test at any fault in the browser.
 
     All tests share one, which has the application open already and goes from place to place as
     people do. It is loaded anew after a test that changed a preference. A test that adds scripts
     of its own is marked ``own_page``.
     """
+    if server.process.poll() is not None:  # a test that failed has left it killed
+        server.start()
     own = request.node.get_closest_marker("own_page") is not None
     page = context.new_page() if own or not context.pages else context.pages[0]
     page.bring_to_front()  # a page behind another draws one frame a second
@@ -169,13 +171,14 @@ def to_place(page: Page, path: str) -> None:
 STILL = """() => new Promise(done => {
   const end = () => { watch.disconnect(); done(); };
   let timer = setTimeout(end, 400);
+  setTimeout(end, 10_000);
   const watch = new MutationObserver(() => { clearTimeout(timer); timer = setTimeout(end, 400); });
   watch.observe(document, {subtree: true, childList: true, attributes: true});
 })"""
 
 
 def still(page: Page) -> None:
-    """Wait until nothing has changed in the page for a while."""
+    """Wait until nothing has changed in the page for 0.4 s; ten seconds at most."""
     page.evaluate(STILL)
 
 

@@ -57,7 +57,7 @@ def wipe_picture(
 LOOKED, COARSE = 180, 4
 """Lines of the small picture, and steps between two of its moments."""
 ADDS = 1e-3
-"""A transition that adds less light than this gets its wipe picture from white over black alone."""
+"""If a transition adds less light than this, white over black is enough for its wipe picture."""
 
 
 def _crossing(weight: _Weights, each: int) -> NDArray[np.float32]:

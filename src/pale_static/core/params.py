@@ -289,7 +289,7 @@ class Stops(Param):
 
 @cache
 def _eases() -> TypeAdapter[Ease]:
-    """What reads an ease; to make it takes a hundred times as long as to use it."""
+    """The validator of eases. Making it takes much longer than using it, so it is made once."""
     from pydantic import TypeAdapter
 
     return TypeAdapter(Ease)

@@ -55,7 +55,7 @@ def _modules() -> list[str]:
 
 
 def _collect_rarely() -> None:
-    """Let Python look for cycles rarely: Numba makes many objects, and looking takes a fifth."""
+    """Run the garbage collector rarely: Numba makes many objects, and collecting takes a tenth."""
     gc.freeze()
     gc.set_threshold(100_000, 20, 100)
 

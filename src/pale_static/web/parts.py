@@ -46,13 +46,13 @@ class PartView(Wire):
     """The address of what it looked like."""
     recipe: bool = False
     note: str = ""
-    """The note that a recipe gives its lane; empty for a kept part."""
+    """The note that a recipe pins to its lane; empty for a kept part."""
 
 
 class PartList(Wire):
     parts: list[PartView]
     recipes: list[PartView]
-    """Recipes offered for an empty lane."""
+    """Recipes that can start an empty lane."""
 
 
 class KeepPart(Wire):

@@ -137,7 +137,7 @@ class CoverageQuery(Wire):
 class Coverage(Wire):
     shares: list[float]
     jumps: list[str]
-    """Sentences that say where a transition does not begin on its first clip or end on its second."""
+    """What jumps: a first frame that is not the first clip, a last frame that is not the second."""
 
 
 class KeyPlace(Wire):

@@ -124,7 +124,7 @@ RINGS = _transition(
     "A ramp that goes back and forth makes rings; a plain one decides which ring opens first.",
     {
         "outward": "Its share in the blend: 0 opens all rings at once, 1 is a plain circle.",
-        "rings": "Past its end the ramp runs backwards, because its value “beyond” is set to mirror.",
+        "rings": "“Beyond” is set to mirror: after its end, the ramp runs backwards.",
         "crawl": "A slow noise bends the rings, so they look drawn by hand.",
     },
 )  # fmt: skip
@@ -183,7 +183,7 @@ SMOKE = _transition(
     "Two noises: one decides what goes when, the other carries it off.",
     {
         "smoke": "Stretched sideways, as smoke lies in still air.",
-        "draught": "Its seed differs from the seed of the lane Smoke, so the two patterns differ.",
+        "draught": "It has another seed than the lane Smoke, so the two patterns are different.",
         "carried": "A zero level below the middle moves nearly all of it upward.",
     },
 )  # fmt: skip

@@ -65,15 +65,21 @@ def with_lane(effect: Effect, lane: Lane) -> Effect:
 
 
 def free_name(effect: Effect, name: str) -> str:
-    """This name for a lane, or with the first number after it that no other lane has."""
-    taken, bare = {other.name for other in effect.lanes}, re.sub(r" \d+$", "", name)[:110]
-    if name not in taken and bare not in taken:
+    """A lane name that no other lane has: this one, or this one with a number.
+
+    Beside "Side" and "Side 2" the next is "Side 3". The number of "Platform 9" is a part of the
+    name, unless there is a lane "Platform".
+    """
+    taken = {other.name for other in effect.lanes}
+    if name not in taken:
         return name
-    return next(one for k in count(2) if (one := f"{bare} {k}") not in taken)
+    bare = re.sub(r" \d+$", "", name)
+    base = (bare if bare in taken else name)[:110]
+    return next(one for k in count(2) if (one := f"{base} {k}") not in taken)
 
 
 def called_after(effect: Effect, identity: str, start: str) -> Effect:
-    """The effect with a lane that has no name of its own called after what it starts with."""
+    """Name a lane after what it starts with, if it has no name of its own yet."""
     lane = lane_of(effect, identity)
     if not re.fullmatch(r"Lane( \d+)?", lane.name):
         return effect

@@ -12,7 +12,7 @@ F = np.float32
 _ONE, _ZERO = F(1), F(0)
 SHAPES = ("rounded box", "ellipse", "polygon", "star", "ring", "line", "cross")
 OUTLINED = ("polygon", "star", "cross")
-"""Shapes whose outline is made of straight lines."""
+"""Shapes with straight edges."""
 
 
 @inner("f8(f8,f8,f8,f8)", error_model="numpy")
