@@ -13,7 +13,8 @@ from pale_static.core import FrameRate, Size
 from pale_static.demo.clips import CLIPS
 from pale_static.demo.content import ember_fray
 from pale_static.jobs import crew
-from pale_static.jobs.films import FileFilm
+from pale_static.jobs.effect_files import EffectFile
+from pale_static.jobs.films import FilmFrames
 from pale_static.media.films import write_clip
 from pale_static.media.formats import Encoding, format_of
 from pale_static.media.stills import write_file
@@ -50,8 +51,8 @@ def workers() -> list[Row]:
     """A render of Ember Fray at 1280×720 by two processes against one, each on one core."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        film = FileFilm(_given(folder, "1280x720", 120), format_of("mp4"))
-        room = room_for(film.form, Size(1280, 720))
+        film = FilmFrames(EffectFile(_given(folder, "1280x720", 120)), "mp4")
+        room = room_for(format_of("mp4"), Size(1280, 720))
 
         def timed(count: int) -> float:
             # From the first chunk on: starting processes is not what is compared.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -19,7 +19,10 @@ from pale_static.core import (
     read_effect,
 )
 from pale_static.core.engine.plan import make_plan
+from pale_static.core.frames.edit import EditSource
+from pale_static.core.reel import read_reel
 from pale_static.demo.content import ember_fray
+from pale_static.jobs.shelf import Shelf
 
 from .measure import once
 
@@ -130,4 +133,48 @@ def trail() -> Growth:
     return _grown("frame of a trail, the next one", frames, works)
 
 
-ROWS = (pixels, steps, lanes, length, trail)
+def names() -> Growth:
+    """Naming all stretches of a shot under a trail: 100, 200 and 400 frames."""
+    shelf = Shelf()
+    shelf.effects["trail", 1] = _trailing()
+    works = []
+    for frames in (100, 200, 400):
+        look = {"id": "l", "macro": "trail", "version": 1}
+        shot = {"id": "a", "material": "a", "name": "A", "length": f"{frames}/25", "looks": [look]}
+        source = EditSource(reel=read_reel({"name": "Names", "shots": [shot]}), shelf=shelf)
+
+        def work(source: EditSource = source, frames: int = frames) -> object:
+            again = replace(source)  # it remembers nothing
+            return [again.stretch_name(first, 100, []) for first in range(0, frames, 100)]
+
+        works.append(work)
+    return _grown("frames of a trail, named for a render", (100, 200, 400), works)
+
+
+def trails() -> Growth:
+    """The next frame of one, two and four trails in a row, where the cache holds none of them."""
+    works = []
+    for count in (1, 2, 4):
+        effect, size = _trailing(count), Size(320, 180)
+        engine = Engine(1 << 20)
+        at = iter(range(2000))
+
+        def work(
+            effect: Effect = effect, engine: Engine = engine, at: Iterator[int] = at
+        ) -> object:
+            moment = Moment(next(at), 2000, RATE)
+            return engine.evaluate(effect, moment, size, passing=True)
+
+        works.append(work)
+    return _grown("trails in a row, their next frame", (1, 2, 4), works)
+
+
+def _trailing(count: int = 1) -> Effect:
+    trails = [
+        {"id": f"t{k}", "kind": "trail", "values": {"grow": 0.02, "keep": 0.9 - k / 100}}
+        for k in range(count)
+    ]
+    return _look([{"id": "out", "name": "Out", "steps": [{"id": "c", "kind": "slot"}, *trails]}])
+
+
+ROWS = (pixels, steps, lanes, length, trail, names, trails)

@@ -98,7 +98,7 @@ def test_the_guides_page_of_formats_is_not_stale() -> None:
 
 
 def test_the_edit_in_python_runs(tmp_path: Path) -> None:
-    code = re.search(r"```python\n(from pale_static.core.reel.*?)```", README, re.DOTALL)
+    code = re.search(r"```python\n(from pale_static.core.frames.*?)```", README, re.DOTALL)
     assert code
     write_clip(tmp_path / "a.mp4", frames=30, hue=0)
     write_clip(tmp_path / "b.mp4", frames=30, hue=2)

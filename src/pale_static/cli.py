@@ -163,10 +163,10 @@ def steps(as_json: bool) -> None:
 def check(file: Path) -> None:
     """Say whether an effect document or a macro is whole, and what is not."""
     from .core.checking import findings
-    from .jobs.files import open_file
+    from .jobs.effect_files import open_effect
 
     with tempfile.TemporaryDirectory() as folder:
-        effect = open_file(file, Path(folder)).effect
+        effect, _ = open_effect(file, Path(folder))
     open_points = findings(effect)
     for finding in open_points:
         click.secho(f"{finding.where}: {finding.sentence}", fg="yellow", err=True)
@@ -225,7 +225,7 @@ def frame(
     at: str, step: str | None, stage: str | None, cost: bool, out: Path, **given: Any
 ) -> None:
     """One frame of an effect, as PNG: the application's pixels exactly."""
-    from .jobs.files import write_frame
+    from .jobs.effect_files import write_frame
 
     moment, evaluation = write_frame(given, out, at, step or stage)
     if cost:
@@ -272,12 +272,15 @@ def render(
     from rich.console import Console
     from rich.progress import Progress
 
-    from .jobs.films import write_film
+    from .jobs.effect_files import EffectFile
+    from .jobs.films import Film, write
 
-    encoding = encoding_for(out, form, quality, bit_rate)
+    encoding, recipe = encoding_for(out, form, quality, bit_rate), EffectFile(given)
+    source = recipe.open()
+    film = Film(source, encoding, out, recipe, layers)
     with Progress(console=Console(stderr=True, highlight=False), transient=True) as bar:
-        first, job = write_film(given, out, encoding, workers, bar.track, layers)
-    click.echo(f"{first}: {job.length} frames, {job.size.width}×{job.size.height}")
+        first, *_ = write(film, workers, bar.track)
+    click.echo(f"{first}: {source.length} frames, {source.size.width}×{source.size.height}")
 
 
 @main.command()
@@ -302,44 +305,43 @@ def edit(
     bit_rate: int | None, workers: int | None, **given: Any,
 ) -> None:  # fmt: skip
     """An edit from .otio or .edl: render it, take one frame (-o f.png), check or convert it."""
-    from .jobs.edits import ENDINGS, handed_on, mismatches, prepare_edit, write_edit
-    from .jobs.files import parse_at
+    from .jobs.edit_files import ENDINGS, EditFile, handed_on
+    from .jobs.effect_files import parse_at
     from .media.stills import write_file
 
     if out is None and not check:
         raise Fault("Say what to write with -o, or check the edit with --check.")
+    recipe = EditFile(given)
+    read = recipe.read()
+    reel = read.reel
+    for sentence in read.mismatches():
+        click.secho(sentence, fg="yellow", err=True)
     convert = out is not None and out.suffix.lower() in ENDINGS
-    if check or convert or (out is not None and out.suffix == ".png"):
-        with tempfile.TemporaryDirectory() as folder:
-            job = prepare_edit(given, Path(folder))
-            for sentence in mismatches(job):
-                click.secho(sentence, fg="yellow", err=True)
-        frame = parse_at(at, job.reel.length, job.reel.frame_rate)
-        if convert and out is not None:
-            text, left = handed_on(job.reel, job.shelf.media, out.suffix.lower())
-            for sentence in left:
-                click.secho(sentence, fg="yellow", err=True)
-            write_file(out, text.encode())
-            click.echo(f"{out}: {len(job.reel.shots)} shots, {job.reel.length} frames")
-        if check:
-            click.echo(f"{job.reel.name}: {len(job.reel.shots)} shots, {len(job.reel.joins)} joins,"
-                       f" {job.reel.length} frames at {job.reel.rate} a second")  # fmt: skip
-        if check or convert:
-            return
+    if convert and out is not None:
+        text, left = handed_on(reel, read.shelf.media, out.suffix.lower())
+        for sentence in left:
+            click.secho(sentence, fg="yellow", err=True)
+        write_file(out, text.encode())
+        click.echo(f"{out}: {len(reel.shots)} shots, {reel.length} frames")
+    if check:
+        click.echo(f"{reel.name}: {len(reel.shots)} shots, {len(reel.joins)} joins,"
+                   f" {reel.length} frames at {reel.rate} a second")  # fmt: skip
+    if check or convert:
+        return
     assert out is not None
     from rich.console import Console
     from rich.progress import Progress
 
+    from .jobs.films import Film, write
+
+    frame = 0
     if out.suffix == ".png" and "%" not in out.name:
-        encoding = encoding_for(out, form or "still", quality, bit_rate)
-    else:
-        encoding, frame = encoding_for(out, form, quality, bit_rate), 0
+        form, frame = form or "still", parse_at(at, reel.length, reel.frame_rate)
+    encoding = encoding_for(out, form, quality, bit_rate)
+    film = Film(read.source(bool(given.get("clear"))), encoding, out, recipe, at=frame)
     with Progress(console=Console(stderr=True, highlight=False), transient=True) as bar:
-        first, job = write_edit(given, out, encoding, bar.track, frame, workers)
-    if out.suffix != ".png":
-        for sentence in mismatches(job):
-            click.secho(sentence, fg="yellow", err=True)
-    click.echo(f"{first}: {job.reel.length} frames, {job.reel.size.shown}")
+        first, *_ = write(film, workers, bar.track)
+    click.echo(f"{first}: {reel.length} frames, {reel.size.shown}")
 
 
 @main.command()

@@ -10,10 +10,10 @@ from typing import Any
 import numpy as np
 from pydantic import TypeAdapter
 
-from pale_static.core import Effect, Engine, FrameRate, Materials, Moment, Size
-from pale_static.core.engine.plan import make_plan
+from pale_static.core import Effect, Engine, FrameRate, Materials, Size
 from pale_static.core.faults import Missing
 from pale_static.core.footage import Filling, Footage, Nested
+from pale_static.core.frames.edit import EditSource
 from pale_static.core.reel import Reel, Shot, layout_of
 from pale_static.core.reel.change_models import ReelChange
 from pale_static.core.reel.changes import apply_reel
@@ -65,9 +65,8 @@ class Shelf:
 
 def pixels(reel: Reel, frame: int, shelf: Shelf, without: Any = (), size: Size = TINY) -> Any:
     """The picture of an edit at a frame."""
-    effect, materials = EditPicture(reel, shelf, without).at(frame)
-    plan = make_plan(effect, Moment(0, 1, reel.frame_rate), size, materials=materials)
-    return Engine().compute(plan).picture
+    source = EditSource(reel=reel, shelf=shelf)
+    return Engine().compute(source.plan(frame, size, None, without)).picture
 
 
 def numbers(reel: Reel, frame: int, shelf: Shelf) -> list[int]:

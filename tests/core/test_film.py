@@ -218,8 +218,13 @@ def test_states_are_thinned_out_evenly_and_the_latest_stays() -> None:
         small.note(b"one", frame, b"", plane)
     assert small.at(b"one", 4)
     assert not small.at(b"one", 3)
-    small.note(b"two", 9, b"", plane)
+    # A plan that uses both lines keeps the newest of each; one that uses "two" alone does not.
+    small.note(b"two", 9, b"", plane, (b"one", b"two"))
+    assert small.at(b"one", 4)
+    assert small.at(b"two", 9)
+    small.note(b"two", 10, b"", plane)
     assert not small.at(b"one", 4)
+    assert not small.at(b"two", 9)
 
 
 def test_a_trail_begins_anew_at_its_restarts() -> None:
@@ -229,8 +234,9 @@ def test_a_trail_begins_anew_at_its_restarts() -> None:
         np.testing.assert_array_equal(Engine().evaluate(effect, at(frame), SIZE).picture, alone)
     found = Engine().evaluate(effect, at(12), SIZE)
     assert sum(cost.place[1] == "s2" for cost in found.costs) == 3  # frames 10, 11, 12
-    with pytest.raises(Exception, match="Trail: Restarts are seconds"):
-        Engine().evaluate(spot(TRAIL | {"values": {"restart": "soon"}}), at(3), SIZE)
+    for text in ("soon", "inf", "nan", "0.5, 1e400"):
+        with pytest.raises(Exception, match="Trail: Restarts are seconds"):
+            Engine().evaluate(spot(TRAIL | {"values": {"restart": text}}), at(3), SIZE)
 
 
 def test_a_kept_spot_fades_by_the_share_that_is_kept() -> None:

@@ -17,6 +17,7 @@ from pale_static.core import (
     to_pixels,
 )
 from pale_static.core.engine.plan import make_plan
+from pale_static.core.frames.effect import EffectSource
 from pale_static.core.proof import coverage_curve, jumps
 from pale_static.demo.content import ember_fray, quiet_luma
 from pale_static.demo.shelf import SHELF
@@ -112,10 +113,12 @@ def test_an_evened_out_wipe_uncovers_at_a_steady_rate() -> None:
     effect = wipe(matte=[{"kind": "noise", "values": {"even_out": True, "cells": 9}}])
     plain = effect.to_json()
     plain["lanes"][-1]["steps"][-1]["values"]["softness"] = 0
-    shares = coverage_curve(
-        Engine(), Effect.model_validate(plain), 101, RATE, points=11, materials=CLIPS
-    )
+    shares = coverage_curve(Engine(), source(Effect.model_validate(plain), 101), points=11)
     assert shares == pytest.approx(np.linspace(0, 1, 11), abs=0.02)
+
+
+def source(effect: Effect, length: int) -> EffectSource:
+    return EffectSource(effect=effect, frames=length, given_rate=RATE, materials=CLIPS)
 
 
 @pytest.mark.parametrize("length", [6, 25])
@@ -124,7 +127,7 @@ def test_shipped_transitions_begin_and_end_on_their_clips(length: int) -> None:
     transitions = [effect for effect in shipped if effect.kind == "transition"]
     assert len(transitions) >= 10
     for effect in transitions:
-        assert jumps(Engine(), effect, length, RATE, materials=CLIPS) == [], effect.name
+        assert jumps(Engine(), source(effect, length)) == [], effect.name
 
 
 def test_a_transition_that_jumps_is_told_of_at_each_end() -> None:
@@ -132,14 +135,14 @@ def test_a_transition_that_jumps_is_told_of_at_each_end() -> None:
     plain["lanes"][-1]["steps"].append(
         {"id": "late", "kind": "levels", "values": {"white_out": 0.8}}
     )
-    told = jumps(Engine(), Effect.model_validate(plain), 25, RATE, materials=CLIPS)
+    told = jumps(Engine(), source(Effect.model_validate(plain), 25))
     assert [sentence.split(" clip")[0] for sentence in told] == [
         "The first frame differs from the first", "The last frame differs from the second",
     ]  # fmt: skip
     plain["lanes"][-1]["steps"][-1]["mix"] = {
         "keys": [{"time": time, "value": value} for time, value in ((0, 0), (0.5, 1), (1, 0))]
     }
-    assert not jumps(Engine(), Effect.model_validate(plain), 25, RATE, materials=CLIPS)
+    assert not jumps(Engine(), source(Effect.model_validate(plain), 25))
 
 
 def test_quiet_lumas_toggles_decide_what_changes_first() -> None:

@@ -26,13 +26,15 @@ from pale_static.core.changes import apply
 from pale_static.core.changes.models import AddLane
 from pale_static.core.document import Effect
 from pale_static.core.faults import Fault
+from pale_static.core.frames.edit import EditSource
+from pale_static.core.frames.effect import EffectSource
 from pale_static.core.macro import read_macro
 from pale_static.core.migrations import VERSIONS, upgraded
 from pale_static.core.part import read_part
 from pale_static.core.picture import to_pixels
 from pale_static.core.reel import read_reel
 from pale_static.core.reel.changes import apply_reel
-from pale_static.jobs.frames import LibraryShelf, edit_plan, effect_plan
+from pale_static.jobs.shelf import Shelf
 from pale_static.media.packages import read_package, read_parts
 from pale_static.store import Library, drafts, macros, materials, parts
 
@@ -209,8 +211,11 @@ def test_a_data_folder_opens_whole(tmp_path: Path) -> None:
 
     assert {one.slug for one in macros.listed(library.db)} == {"ember-fray", "quiet-luma"}
     macro = macros.version(library.db, "ember-fray", 1)
-    plan = effect_plan(library, macro.effect, Moment(12, LENGTH, RATE), SIZE)
-    assert np.isfinite(Engine().compute(plan).picture).all()
+    source = EffectSource(
+        effect=macro.effect, frames=LENGTH, given_rate=RATE,
+        materials=library.materials_for(macro.effect),
+    )  # fmt: skip
+    assert np.isfinite(Engine().compute(source.at(12, SIZE).plan).picture).all()
     # Brought in again it is the version that is there.
     assert macros.shelve(library.db, "ember-fray", macro, None).versions == (1,)
 
@@ -218,10 +223,9 @@ def test_a_data_folder_opens_whole(tmp_path: Path) -> None:
     reel = read_reel(reel_draft.head.document)
     assert [reel.frames(k) for k in range(3)] == [20, 20, 20]
     assert reel.joins[0].settings == {"softness": 0.4}
+    edit = EditSource(reel=reel, shelf=Shelf(library))
     for frame in (0, 19, 30):
-        assert np.isfinite(
-            Engine().compute(edit_plan(LibraryShelf(library), reel, frame, SIZE)).picture
-        ).all()
+        assert np.isfinite(Engine().compute(edit.at(frame, SIZE).plan).picture).all()
 
     kept = {one.part.name: one for one in parts.listed(library.db)}
     assert set(kept) == {"Soft split", "Drifting clouds"}

@@ -13,16 +13,17 @@ import pytest
 
 from pale_static.core import Engine, FrameRate, Size, read_effect
 from pale_static.core.engine.nodes import Plan
+from pale_static.core.frames.edit import EditSource
 from pale_static.core.picture import fit
 from pale_static.core.reel import Reel
 from pale_static.core.reel.changes import apply_reel
 from pale_static.core.sound import SOUND_RATE
 from pale_static.demo.content import ember_fray
 from pale_static.jobs.crew import workers_for
-from pale_static.jobs.frames import LibraryShelf, edit_plan, lasts, mended
 from pale_static.jobs.preflight import Mismatch
 from pale_static.jobs.preflight import preflight as mismatches
 from pale_static.jobs.publishing import copy_for_bench, packed, publish_draft, unpack
+from pale_static.jobs.shelf import Shelf
 from pale_static.media.formats import format_of
 from pale_static.media.packages import read_package
 from pale_static.media.stills import encode_png
@@ -66,12 +67,16 @@ def cut(library: Library, **more: Any) -> Reel:
     )  # fmt: skip
 
 
+def source(library: Library, reel: Reel) -> EditSource:
+    return EditSource(reel=reel, shelf=Shelf(library))
+
+
 def reel_plan(library: Library, reel: Reel, frame: int, size: Size) -> Plan:
-    return edit_plan(LibraryShelf(library), reel, frame, size)
+    return source(library, reel).at(frame, size).plan
 
 
 def findings(library: Library, reel: Reel, form: str = "mp4") -> list[Mismatch]:
-    return mismatches(LibraryShelf(library), reel, format_of(form))
+    return mismatches(Shelf(library), reel, format_of(form))
 
 
 def preflight(library: Library, reel: Reel, form: str) -> list[str]:
@@ -152,7 +157,7 @@ def test_footage_at_another_rate_keeps_its_speed(library: Library, tmp_path: Pat
         {"name": "R", "width": 160, "height": 90, "rate": "25",
          "shots": [{"id": "a", "material": slow.id, "name": "A", "length": 2}]}
     )  # fmt: skip
-    assert lasts(library, reel) == {slow.id: 2}
+    assert Shelf(library).lasts(reel) == {slow.id: 2}
     engine, clip = Engine(), library.footage(slow.id)
     for frame in (0, 2, 3, 24, 25, 49):
         expected = fit(clip.pixels(int(Fraction(frame, 25) * 10)), SIZE, "cover")
@@ -322,9 +327,8 @@ def test_what_is_missing_has_a_stand_in_and_a_remedy(stocked: Library) -> None:
         for shot in cut(stocked).shots
     )
     missing = cut(stocked, joins=[]).model_copy(update={"shots": shots})
-    picture, faults = mended(
-        LibraryShelf(stocked), missing, 30, SIZE, lambda plan: Engine().compute(plan).picture
-    )
-    assert [fault.use for fault in faults] == ["l"]
+    frame = source(stocked, missing).at(30, SIZE)
+    assert [fault.use for fault in frame.faults] == ["l"]
+    picture = Engine().compute(frame.plan).picture
     plain = Engine().compute(reel_plan(stocked, cut(stocked, joins=[]), 30, SIZE)).picture
     np.testing.assert_array_equal(picture, plain)

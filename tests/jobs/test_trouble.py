@@ -55,9 +55,7 @@ def test_a_database_that_somebody_else_holds_does_not_end_the_worker(
     # A render of an empty edit fails, and its end is noted at the second try.
     parents = iter([1, 1, 2, 2])
     monkeypatch.setattr(worker.os, "getppid", lambda: next(parents))
-    monkeypatch.setattr(
-        worker.threading, "Thread", lambda **more: type("T", (), {"start": print})()
-    )
+    monkeypatch.setattr(worker, "ends_with_parent", lambda parent: None)
     monkeypatch.setattr(worker, "run", lambda *words: (_ for _ in ()).throw(NoRoom("Full.")))
     worker.serve(library.folder, 1)
     assert ended == ["busy", "noted"]

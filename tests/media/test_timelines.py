@@ -20,10 +20,11 @@ from pale_static.core.faults import Fault, Missing, TooLarge, Unreadable
 from pale_static.core.footage import StillPicture
 from pale_static.core.reel import Reel, read_reel
 from pale_static.demo.edits import open_day
+from pale_static.media.edit_media import Media, media_of
 from pale_static.media.edl import read_edl, write_edl
 from pale_static.media.facts import Facts
 from pale_static.media.otio_parts import read_otio
-from pale_static.media.timelines import Media, marks_csv, media_of, timeline_text, to_timeline
+from pale_static.media.timelines import marks_csv, timeline_text, to_timeline
 from pale_static.media.timelines_in import Arrival, Wanted, found_among, from_timeline
 
 RATE = FrameRate.of(25)

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from dataclasses import replace
 from fractions import Fraction
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .document import Effect
 from .engine import Engine
 from .faults import Fault
-from .footage import Footage, Materials, StillPicture
+from .footage import Footage, StillPicture
+from .frames.effect import EffectSource
 from .lookup import LookupTable
 from .picture import Size
-from .timing import FrameRate, Moment
+from .timing import FrameRate
 
 STEPS = 128
 """Moments of a transition that its wipe picture is found from; between them it is interpolated."""
@@ -27,10 +26,7 @@ CUBE_SIDE = 33
 _CLIPS = ("from", "to")
 
 
-def wipe_picture(
-    effect: Effect, size: Size, settings: Mapping[str, Any] | None = None,
-    materials: Materials | None = None,
-) -> NDArray[np.uint16]:  # fmt: skip
+def wipe_picture(source: EffectSource, size: Size) -> NDArray[np.uint16]:
     """A transition that only moves forwards as one grey picture: dark parts change first.
 
     Returns
@@ -43,14 +39,14 @@ def wipe_picture(
     Fault
         Where one picture cannot say what the transition does.
     """
+    effect = source.effect
     if effect.kind != "transition":
         raise Fault(f"{effect.name} is a {effect.kind}. Only a transition gives a wipe picture.")
-    # What cannot be said by a picture is seen at a small size, and soon.
-    small = _Weights(effect, Size(max(16, round(LOOKED * size.width / size.height)), LOOKED),
-                     settings, materials)  # fmt: skip
+    # A small picture shows soon whether one picture can say it at all.
+    small = _Weights(source, Size(max(16, round(LOOKED * size.width / size.height)), LOOKED))
     small.check()
     _crossing(small, COARSE)
-    large = _Weights(effect, size, settings, materials, both=small.added > ADDS)
+    large = _Weights(source, size, both=small.added > ADDS)
     return np.round(_crossing(large, 1) * 65535).astype(np.uint16)
 
 
@@ -85,26 +81,22 @@ def _crossing(weight: _Weights, each: int) -> NDArray[np.float32]:
 class _Weights:
     """How much of the second clip a transition shows at each pixel."""
 
-    def __init__(
-        self, effect: Effect, size: Size, settings: Mapping[str, Any] | None,
-        materials: Materials | None, both: bool = True,
-    ) -> None:  # fmt: skip
-        self.effect, self.size, self.settings, self.both = effect, size, settings, both
+    def __init__(self, source: EffectSource, size: Size, both: bool = True) -> None:
+        self.effect, self.size, self.both = source.effect, size, both
         self.added = 0.0
-        self.materials = materials or Materials()
         # Room for what does not move, at full HD.
         self.engine = Engine(160 << 20)
-        rate = Fraction(STEPS) / Fraction(effect.seconds).limit_denominator(1000)
-        self.rate = FrameRate(min(max(rate, Fraction(1)), Fraction(1000)))
+        rate = Fraction(STEPS) / Fraction(source.effect.seconds).limit_denominator(1000)
+        self.source = replace(
+            source, full=size, frames=STEPS + 1, states=self.engine.states,
+            given_rate=FrameRate(min(max(rate, Fraction(1)), Fraction(1000))),
+        )  # fmt: skip
 
     def picture(self, step: int, first: Footage, second: Footage) -> NDArray[np.float32]:
-        slots = {**self.materials.slots, "from": first, "to": second}
-        given = Materials(slots, self.materials.assets, self.materials.fonts)
-        made = self.engine.evaluate(
-            self.effect, Moment(step, STEPS + 1, self.rate), self.size,
-            settings=self.settings, materials=given, passing=True,
-        )  # fmt: skip
-        return made.picture
+        held = self.source.materials
+        slots = {**held.slots, "from": first, "to": second}
+        shown = replace(self.source, materials=replace(held, slots=slots))
+        return self.engine.compute(shown.at(step).plan, passing=True).picture
 
     def at(self, step: int) -> NDArray[np.float32]:
         """The weight, (H, W): of white over black, less half of what is added to the clips.
@@ -146,30 +138,27 @@ _BLACK = StillPicture("all black", np.zeros((4, 4, 3), np.uint8))
 _WHITE = StillPicture("all white", np.full((4, 4, 3), 255, np.uint8))
 
 
-def baked_table(
-    effect: Effect, settings: Mapping[str, Any] | None = None, side: int = CUBE_SIDE,
-    materials: Materials | None = None,
-) -> LookupTable:  # fmt: skip
+def baked_table(source: EffectSource, side: int = CUBE_SIDE) -> LookupTable:
     """A look that only changes colours as a cube of colours.
 
     Raises
     ------
     Fault
-        Where what it gives depends on more than the colour of each pixel.
+        Where its result depends on more than the colour of each pixel.
     """
+    effect = source.effect
     if effect.kind != "look":
         raise Fault(f"{effect.name} is a {effect.kind}. Only a look gives a lookup table.")
     axis = np.linspace(0, 1, side, dtype=np.float32)
     colours = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), -1).reshape(
         side, side * side, 3
     )
-    made = _graded(effect, colours, 0, settings, materials)
+    made = _graded(source, colours, 0)
     table = LookupTable(np.ascontiguousarray(made[..., :3].reshape(side, side, side, 3)))
     # Other colours beside each other, at a size at which blurs, cells and grain are seen.
     noise = np.random.default_rng(1).random((*CHECKED, 3), np.float32)
     for frame in range(0, 25, 3):
-        now = _graded(effect, noise, frame, settings, materials)
-        off = np.abs(now - table.apply(_opaque(noise)))
+        off = np.abs(_graded(source, noise, frame) - table.apply(_opaque(noise)))
         if float(np.quantile(off, 0.99)) > 0.03:
             raise Fault(
                 f"{effect.name} depends on more than the colour of each pixel, or moves: a lookup "
@@ -187,17 +176,12 @@ def _opaque(colours: NDArray[np.float32]) -> NDArray[np.float32]:
     return picture
 
 
-def _graded(
-    effect: Effect, colours: NDArray[np.float32], frame: int,
-    settings: Mapping[str, Any] | None, materials: Materials | None,
-) -> NDArray[np.float32]:  # fmt: skip
+def _graded(source: EffectSource, colours: NDArray[np.float32], frame: int) -> NDArray[np.float32]:
     """A look on colours, (H, W, 3), as a picture."""
-    held = materials or Materials()
     high, wide = colours.shape[:2]
     clip = StillPicture(f"colours:{high}:{wide}", _opaque(colours))
-    given = Materials({**held.slots, "clip": clip}, held.assets, held.fonts)
-    made = Engine(64 << 20).evaluate(
-        effect, Moment(frame, 25, FrameRate.of(25)), Size(wide, high),
-        settings=settings, materials=given,
-    )  # fmt: skip
-    return made.picture
+    materials = replace(source.materials, slots={**source.materials.slots, "clip": clip})
+    shown = replace(
+        source, full=Size(wide, high), frames=25, given_rate=FrameRate.of(25), materials=materials
+    )
+    return Engine(64 << 20).compute(shown.at(frame).plan).picture

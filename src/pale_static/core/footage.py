@@ -227,13 +227,17 @@ class Materials:
     @property
     def identities(self) -> list[list[tuple[str, str]]]:
         """The names of all that is in it, and of their content."""
-        named: tuple[Mapping[str, Any], ...] = (self.slots, self.assets, self.fonts)
-        return [[(name, one.identity) for name, one in sorted(of.items())] for of in named]
+        return [named(self.slots), named(self.assets), named(self.fonts)]
 
     def crossed(self) -> Materials:
         """With the two clips of a transition in each other's place."""
         first, second = (self.slots.get(name) or stand_in(name) for name in ("from", "to"))
         return replace(self, slots={**self.slots, "from": second, "to": first})
+
+
+def named(of: Mapping[str, Any]) -> list[tuple[str, str]]:
+    """The names of materials, and the names of their content."""
+    return [(name, one.identity) for name, one in sorted(of.items())]
 
 
 STAND_IN = Size(960, 540)

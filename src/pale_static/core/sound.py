@@ -37,6 +37,8 @@ class Sound(Protocol):
 
 
 SoundOf = Callable[[str], "Sound | None"]
+Mixed = Callable[[int, int], Samples]
+"""The samples of a film's sound, from a first one on: ``mixed(first, count)``."""
 
 
 def samples_of(frames: int, rate: Fraction) -> int:

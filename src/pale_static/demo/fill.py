@@ -10,13 +10,11 @@ from __future__ import annotations
 
 import os
 import sys
-import threading
 from collections.abc import Callable, Iterable, Iterator
-from concurrent.futures import ProcessPoolExecutor, as_completed
+from concurrent.futures import as_completed
 from functools import cache
 from hashlib import blake2b
 from io import BytesIO
-from multiprocessing import get_context
 from pathlib import Path
 
 import numpy as np
@@ -26,13 +24,13 @@ from ..core.checking import read_effect
 from ..core.engine import Engine
 from ..core.picture import Size
 from ..core.timing import FrameRate
-from ..jobs.crew import end_with
 from ..jobs.publishing import add_preview, publish_draft
 from ..media.facts import Facts, file_identity
 from ..media.films import write_clip
 from ..media.formats import Encoding, format_of
 from ..media.opening import inspect_file
 from ..media.stills import encode_png
+from ..processes import ends_with_parent, pool
 from ..store import Library, drafts, macros, materials
 from .clips import CLIPS, Clip, plates
 from .edits import last_night, open_day
@@ -137,9 +135,9 @@ def finish(library: Library, told: Told | None = None) -> None:
         (k for k, clip in enumerate(CLIPS) if clip.name in waiting),
         key=lambda k: -CLIPS[k].width * CLIPS[k].frames * (1 + k % 2),
     )
-    with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
+    with pool(2) as painters:
         work = {
-            pool.submit(paint_clip, index, str(library.folder), waiting[CLIPS[index].name].id)
+            painters.submit(paint_clip, index, str(library.folder), waiting[CLIPS[index].name].id)
             for index in order
         }
         for done, one in enumerate(as_completed(work), 1):
@@ -208,7 +206,7 @@ def fill(
 
 def main() -> None:
     """Paint what a library still waits for, as long as the process that asked for it lives."""
-    threading.Thread(target=end_with, args=(int(sys.argv[2]),), daemon=True).start()
+    ends_with_parent(int(sys.argv[2]))
     os.nice(5)  # what people wait for comes first
     finish(Library(Path(sys.argv[1])))
 

@@ -9,16 +9,13 @@ from __future__ import annotations
 import gc
 import os
 import sys
-import threading
-from concurrent.futures import ProcessPoolExecutor
 from contextlib import suppress
 from hashlib import blake2b
 from importlib import import_module
-from multiprocessing import get_context
 from pathlib import Path
 
 from ..core.kernels.objects import machine
-from .crew import end_with
+from ..processes import ends_with_parent, pool
 
 PACKAGE = "pale_static.core.kernels"
 HERE = Path(__file__).parents[1] / "core/kernels"
@@ -83,11 +80,11 @@ def compile_all() -> None:
     """Compile everything that is not compiled yet."""
     if all_compiled():
         return
-    with ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_collect_rarely) as pool:
-        list(pool.map(compile_module, _modules()))
+    with pool(None, _collect_rarely) as compilers:
+        list(compilers.map(compile_module, _modules()))
         # Mode by mode only once what they share is there.
         often = import_module(f"{PACKAGE}.blending").OFTEN
-        list(pool.map(compile_module, [f"blending {mode}" for mode in (-1, *often)]))
+        list(compilers.map(compile_module, [f"blending {mode}" for mode in (-1, *often)]))
     stamp = _stamp()
     for old in stamp.parent.glob("compiled-*"):
         old.unlink(missing_ok=True)
@@ -99,6 +96,6 @@ if __name__ == "__main__":
         compile_until(Path(sys.argv[2]))
         sys.exit()
     if len(sys.argv) > 1:  # beside a server, as long as it runs, and after what it does
-        threading.Thread(target=end_with, args=(int(sys.argv[1]),), daemon=True).start()
+        ends_with_parent(int(sys.argv[1]))
         os.nice(5)
     compile_all()

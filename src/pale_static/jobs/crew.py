@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import multiprocessing
 import os
-import threading
-import time
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures import Future
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from itertools import islice
+from multiprocessing.sharedctypes import RawArray
 from typing import Any, Protocol
 
 import numpy as np
@@ -22,6 +20,7 @@ from ..core.faults import Fault
 from ..core.kernels.rows import cores, set_threads
 from ..core.picture import Size
 from ..media.kept import decode_with
+from ..processes import pool
 from .memory import keep_memory
 
 CHUNK = 4
@@ -36,7 +35,6 @@ OWN_BYTES, PICTURES = 280 << 20, 5
 """What a process holds by itself, and how many pictures of the film's size (measured)."""
 CORES_EACH = 4
 """Cores that the kernels of one process keep busy; a second process gains nothing below that."""
-WATCH = 0.25
 
 Maker = Callable[[int], Any]
 
@@ -55,13 +53,6 @@ class _Told:
     kind: type[Fault]
     sentence: str
     where: str | None
-
-
-def end_with(parent: int) -> None:
-    """End this process as soon as the one that started it is gone. Does not return."""
-    while os.getppid() == parent:
-        time.sleep(WATCH)
-    os._exit(0)
 
 
 @dataclass(frozen=True)
@@ -90,11 +81,10 @@ def as_for_films(threads: int = 0) -> None:
     decode_with(Budget(DECODED_BYTES), threads)
 
 
-def _begin(film: Film, parent: int, threads: int, shared: Any, room: int) -> None:
+def _begin(film: Film, threads: int, shared: Any, room: int) -> None:
     global _make, _fault, _shared, _room
     if room:
         _shared, _room = np.frombuffer(shared, np.uint8), room
-    threading.Thread(target=end_with, args=(parent,), daemon=True).start()
     set_threads(threads)
     as_for_films(threads)
     try:
@@ -171,17 +161,16 @@ def frames(
     left = iter(indices)
     # Chunks are asked for as they are needed: which frames are wanted may take long to tell.
     chunks = iter(lambda: list(islice(left, CHUNK)), [])
-    context = multiprocessing.get_context("spawn")
     # Two chunks a process are under way: what is finished early waits, but never piles up.
     most = 2 * workers
-    ring = context.RawArray("B", most * CHUNK * room) if room else None
+    ring = RawArray("B", most * CHUNK * room) if room else None
     shared = np.frombuffer(ring, np.uint8) if ring is not None else _shared
-    pool = ProcessPoolExecutor(workers, context, _begin, (film, os.getpid(), share, ring, room))
+    crew = pool(workers, _begin, film, share, ring, room)
     try:
         ahead: deque[tuple[Sequence[int], Future[Any]]] = deque()
         for number, chunk in enumerate(chunks):
             # The chunk that lay here before is written by now: only then is the next submitted.
-            ahead.append((chunk, pool.submit(_chunk, chunk, number % most * CHUNK)))
+            ahead.append((chunk, crew.submit(_chunk, chunk, number % most * CHUNK)))
             if len(ahead) < most:
                 continue
             yield from _finished(*ahead.popleft(), shared)
@@ -193,7 +182,7 @@ def frames(
             "Render again with fewer workers, or at a smaller size."
         ) from None
     finally:
-        pool.shutdown(wait=True, cancel_futures=True)
+        crew.shutdown(wait=True, cancel_futures=True)
 
 
 def _finished(

@@ -1,23 +1,27 @@
-"""All frames of an effect from a file, written as a film or as pictures, without a library."""
+"""The one writer of films and pictures: from a frame source to finished files.
+
+Frames are computed in this process, or by a crew of processes (:mod:`.crew`), and encoded behind it.
+"""
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..core.engine import Engine
-from ..core.engine.plan import make_plan
 from ..core.faults import Fault
-from ..core.timing import Moment
-from ..media.formats import Encoding, Format
+from ..core.frames.source import FrameSource
+from ..media.formats import Encoding, Format, format_for, format_of
+from ..media.segments import Copy, SegmentedFilm, Stretches
+from ..media.sequences import PictureSequence
 from ..media.writing import (
     Behind,
+    Writer,
     indices_of,
     looked_at_in_8_bits,
     open_writer,
@@ -25,77 +29,175 @@ from ..media.writing import (
     room_for,
 )
 from . import crew
-from .files import Job, place_of, prepare
-
-
-@dataclass(frozen=True)
-class FileFilm:
-    """All frames of an effect from a file, as ``render`` was asked for them.
-
-    ``layers`` are steps, ``lane.step``, whose results lie beside the picture in OpenEXR files.
-    """
-
-    given: dict[str, Any]
-    form: Format
-    layers: tuple[str, ...] = ()
-
-    def maker(self) -> crew.Maker:
-        return _Making(self)
-
-
-class _Making:
-    """Makes the frames of a film, and keeps what the file unpacked to for as long as it does."""
-
-    def __init__(self, film: FileFilm) -> None:
-        self.folder = tempfile.TemporaryDirectory()
-        self.job = prepare(Path(self.folder.name), film.given)
-        self.engine, self.film = Engine(crew.CACHE_BYTES), film
-
-    def __call__(self, index: int) -> NDArray[Any]:
-        pictures = [self._made(index, step) for step in ("", *self.film.layers)]
-        return pictures[0] if len(pictures) == 1 else np.concatenate(pictures, axis=2)
-
-    def _made(self, index: int, step: str) -> NDArray[Any]:
-        job, form = self.job, self.film.form
-        plan = make_plan(
-            job.effect, Moment(index, job.length, job.rate), job.size,
-            step=place_of(step), settings=job.settings, materials=job.materials,
-            states=self.engine.states,
-        )  # fmt: skip
-        eight = looked_at_in_8_bits(form)
-        # With layers, what lies between the steps is looked at: it is kept.
-        passing = not self.film.layers
-        return ready(self.engine.compute(plan, eight=eight, passing=passing).held, form)
-
+from .effect_files import place_of
 
 Track = Callable[..., Iterable[tuple[int, Any]]]
 """Passes frames on and shows how far they are: ``track(frames, total, description=name)``."""
 
 
-def write_film(
-    given: dict[str, Any], out: Path, encoding: Encoding, workers: int | None, track: Track,
-    layers: tuple[str, ...] = (),
-) -> tuple[Path, Job]:  # fmt: skip
-    """Write all frames to a video or a sequence; nothing under its name where it does not end.
+class Recipe(Protocol):
+    """How to open a frame source. It travels to other processes: it holds names and numbers only."""
+
+    def open(self) -> FrameSource:
+        """The frames."""
+
+
+@dataclass(frozen=True)
+class FilmFrames:
+    """Frames as a format takes them, for a process of a crew.
+
+    Parameters
+    ----------
+    form : str
+        The slug of the format.
+    layers : sequence of str
+        Steps, ``lane.step``, whose results lie beside the picture in OpenEXR files.
+    """
+
+    recipe: Recipe
+    form: str
+    layers: tuple[str, ...] = ()
+
+    def maker(self) -> crew.Maker:
+        return maker_of(self.recipe.open(), format_of(self.form), self.layers)
+
+
+@dataclass(frozen=True)
+class _OpenFrames:
+    """Frames of a source that this process has open already."""
+
+    source: FrameSource
+    form: Format
+    layers: tuple[str, ...]
+
+    def maker(self) -> crew.Maker:
+        return maker_of(self.source, self.form, self.layers)
+
+
+def maker_of(source: FrameSource, form: Format, layers: tuple[str, ...] = ()) -> crew.Maker:
+    """A function that makes frame n of a source as a format takes it."""
+    engine = Engine(crew.CACHE_BYTES)
+    source, eight = source.on(engine.states), looked_at_in_8_bits(form)
+    # With layers, the results of steps are looked at, so they are kept.
+    passing = not layers
+
+    def picture(index: int, step: str) -> NDArray[Any]:
+        return source.computed(
+            index,
+            lambda frame: ready(
+                engine.compute(frame.plan, eight=eight, passing=passing).held, form
+            ),
+            step=place_of(step),
+        )
+
+    def make(index: int) -> NDArray[Any]:
+        pictures = [picture(index, step) for step in ("", *layers)]
+        return pictures[0] if len(pictures) == 1 else np.concatenate(pictures, axis=2)
+
+    return make
+
+
+@dataclass(frozen=True)
+class Film:
+    """A film, or pictures, to write.
+
+    Parameters
+    ----------
+    recipe : Recipe, optional
+        How other processes open the same frames; without one this process computes them all.
+    layers : sequence of str
+        Steps whose results go into OpenEXR files as layers.
+    at : int
+        The frame that a still shows.
+    stretches : Stretches, optional
+        Stretches of earlier films, from which this one continues; it leaves its own there. A
+        sequence of pictures continues from the pictures in its folder.
+    copy : function, optional
+        Copies a stretch that is its source untouched.
+    """
+
+    source: FrameSource
+    encoding: Encoding
+    out: Path
+    recipe: Recipe | None = None
+    layers: tuple[str, ...] = ()
+    at: int = 0
+    stretches: Stretches | None = None
+    copy: Copy | None = None
+
+    @classmethod
+    def by_name(cls, source: FrameSource, out: str | Path, **more: Any) -> Film:
+        """A film in the format that the name of its file says, at the format's own quality."""
+        return cls(source, Encoding(format_for(Path(out))), Path(out), **more)
+
+    @property
+    def form(self) -> Format:
+        return self.encoding.format
+
+    def content(self, first: int, count: int) -> str:
+        """Names the bytes of a stretch."""
+        size, rate = self.source.size, str(self.source.rate)
+        written = [self.encoding.told(), [size.width, size.height, rate], list(self.layers)]
+        return self.source.stretch_name(first, count, written)
+
+
+def write(film: Film, workers: int | None = None, track: Track | None = None) -> list[Path]:
+    """Write a film or pictures. Nothing stands under the final name before it is whole.
+
+    Parameters
+    ----------
+    workers : int, optional
+        Processes that compute frames; by default what the machine's cores feed.
+    track : function, optional
+        Passes frames on and shows how far they are.
+
+    Returns
+    -------
+    list of Path
+        The film, or its pictures in order.
 
     Raises
     ------
     Fault
-        Where something is missing, cannot be computed, or does not fit the format.
+        Where there is nothing to write, something cannot be computed, or the format does not fit.
     """
-    crew.as_for_films()
-    form = encoding.format
-    if layers and form.ending != ".exr":
+    source, form = film.source, film.form
+    if not source.length:
+        raise Fault("The edit is empty: none of its pieces could be read.")
+    if film.layers and form.ending != ".exr":
         raise Fault(f"Only OpenEXR pictures hold layers. {form.label} does not: leave --layer out.")
-    with tempfile.TemporaryDirectory() as folder:
-        job = prepare(Path(folder), given)
-    writer = open_writer(out, encoding, job.size, job.rate, job.length, layers=("", *layers))
-    film = FileFilm(given, form, layers)
-    count = crew.workers_for(job.size, workers)
-    room = room_for(form, job.size, 1 + len(layers))
-    behind = Behind(writer, form, kept=count == 1)
-    with behind:
-        made = crew.frames(film, indices_of(form, 0, job.length), count, room=room)
-        for index, pixels in track(made, job.length, description=job.effect.name):
+    crew.as_for_films()
+    writer, missing, total = _writer(film)
+    count = 1 if film.recipe is None else crew.workers_for(source.size, workers)
+    frames: crew.Film = _OpenFrames(source, form, film.layers)
+    if count > 1 and film.recipe is not None:
+        frames = FilmFrames(film.recipe, form.slug, film.layers)
+    room = room_for(form, source.size, 1 + len(film.layers))
+    with Behind(writer, form, kept=count == 1) as behind:
+        made: Iterable[tuple[int, Any]] = crew.frames(frames, missing, count, room=room)
+        if track is not None:
+            made = track(made, total, description=source.name)
+        for index, pixels in made:
             behind.put(index, pixels)
-    return behind.paths[0], job
+    return behind.paths
+
+
+def _writer(film: Film) -> tuple[Writer, Iterable[int], int]:
+    """The writer of a film, the frames that it still lacks, and how many frames it has in all."""
+    source, form, kept = film.source, film.form, film.stretches
+    size, rate, total = source.size, source.rate, source.length
+    sound = source.sound() if form.sound else None
+    if kept is not None and form.joined:
+        joined = SegmentedFilm(
+            film.out, film.encoding, size, rate, total, kept, film.content, sound=sound,
+            copy=film.copy,
+        )  # fmt: skip
+        return joined, joined.missing(), total
+    layers = ("", *film.layers)
+    if kept is not None and form.numbered:
+        pictures = PictureSequence(film.out, form, total, layers)
+        return pictures, pictures.missing(), total
+    first = min(film.at, total - 1) if form.shape == "still" else 0
+    indices = indices_of(form, first, total)
+    writer = open_writer(film.out, film.encoding, size, rate, total, sound, layers)
+    return writer, indices, len(indices)

@@ -13,14 +13,14 @@ import numpy as np
 
 from ..core.faults import Fault, Missing, Unreadable
 from ..core.footage import Footage
+from ..core.frames.edit import EditSource
 from ..core.reel import Join, Reel, handles, layout_of, uses_of
 from ..core.reel.change_models import Remove, SetJoin, SetReel, SetShot, SetUse
 from ..core.reel.document import Item, Shot, Source
 from ..core.sound import has_sound
 from ..core.timing import whole_frames
 from ..media.formats import Format
-from ..store import macros
-from .frames import LibraryShelf, edit_plan, lasts
+from .shelf import Shelf
 
 Remedy = SetReel | SetShot | SetJoin | SetUse | Remove
 
@@ -34,11 +34,11 @@ class Mismatch:
     remedies: tuple[Remedy, ...] = ()
 
 
-def preflight(shelf: LibraryShelf, reel: Reel, form: Format) -> list[Mismatch]:
+def preflight(shelf: Shelf, reel: Reel, form: Format) -> list[Mismatch]:
     """Every mismatch of size, rate, length, macros and materials."""
     if not reel.length:
         return [Mismatch("The edit is empty. Put a shot on it first.")]
-    known = lasts(shelf.library, reel)
+    known = shelf.lasts(reel)
     of_shots = (
         (one.name, found) for one in reel.placed for found in _source(shelf, reel, one, known)
     )
@@ -89,7 +89,7 @@ def _format(reel: Reel, form: Format) -> Iterator[Mismatch]:
 
 
 def _source(
-    shelf: LibraryShelf, reel: Reel, one: Shot | Item, known: dict[str, Fraction | None]
+    shelf: Shelf, reel: Reel, one: Shot | Item, known: dict[str, Fraction | None]
 ) -> Iterator[Mismatch]:
     """What of a shot's or a clip's material does not match the edit; {} stands for its name."""
     source = one if isinstance(one, Source) else one.source
@@ -148,7 +148,7 @@ def _source(
         yield Mismatch("The picture of {} will be enlarged: the edit is larger.")
 
 
-def _sounds(shelf: LibraryShelf, reel: Reel, form: Format) -> Iterator[Mismatch]:
+def _sounds(shelf: Shelf, reel: Reel, form: Format) -> Iterator[Mismatch]:
     """Sound that is left out, or that cannot be read."""
     if not form.sound:
         if form.shape in ("sequence", "animation") and has_sound(reel, shelf.sound):
@@ -162,9 +162,9 @@ def _sounds(shelf: LibraryShelf, reel: Reel, form: Format) -> Iterator[Mismatch]
     for material, names in heard.items():
         name = reel.named(names[0]).name
         try:
-            sound = shelf.library.sound(material)
+            sound = shelf.read_sound(material)
             # Reading all of it is what shows damage; the strip has asked for the same peaks.
-            if sound is None or not (shelf.library.peaks(material) and sound.damaged):
+            if sound is None or not (shelf.peaks(material) and sound.damaged):
                 continue
             sentence = f"The sound of {name} is damaged: parts of it will be silent."
         except Missing:
@@ -183,7 +183,7 @@ def has_alpha(footage: Footage) -> bool:
     return bool((pixels[..., 3] < top).any())
 
 
-def _macros(shelf: LibraryShelf, reel: Reel) -> Iterator[Mismatch]:
+def _macros(shelf: Shelf, reel: Reel) -> Iterator[Mismatch]:
     """Versions that are missing, and macros that cannot be computed where they lie."""
     layout = layout_of(reel)
     spans = {name: (span.first, span.end) for name, span in layout.spans.items()}
@@ -191,6 +191,7 @@ def _macros(shelf: LibraryShelf, reel: Reel) -> Iterator[Mismatch]:
         spans |= {look.id: layout.seen(one.id) for look in one.looks} | {
             one.id: layout.seen(one.id)
         }
+    source = EditSource(reel=reel, shelf=shelf)
     computed: set[tuple[Any, ...]] = set()
     for name, use in uses_of(reel):
         try:
@@ -207,19 +208,21 @@ def _macros(shelf: LibraryShelf, reel: Reel) -> Iterator[Mismatch]:
         computed.add(alike)
         for frame in sorted({first, (first + end) // 2, end - 1}):
             try:
-                edit_plan(shelf, reel, min(frame, reel.length - 1), reel.size)
-            except Fault as fault:
-                if fault.use == name:
-                    yield Mismatch(
-                        f"{fault.sentence} Frame {frame} is rendered without it.",
-                        "Take it off", (Remove(names=(name,)),),
-                    )  # fmt: skip
-                    break
+                faults = source.at(min(frame, reel.length - 1)).faults
+            except Fault:
+                continue  # no macro's fault: the render itself will name it
+            own = next((one for one in faults if one.use == name), None)
+            if own is not None:
+                yield Mismatch(
+                    f"{own.sentence} Frame {frame} is rendered without it.",
+                    "Take it off", (Remove(names=(name,)),),
+                )  # fmt: skip
+                break
 
 
-def _missing(shelf: LibraryShelf, name: str, slug: str, sentence: str) -> Mismatch:
+def _missing(shelf: Shelf, name: str, slug: str, sentence: str) -> Mismatch:
     try:
-        newest = macros.get(shelf.library.db, slug).versions[0]
+        newest = shelf.newest(slug)
     except Missing:
         return Mismatch(
             f"{sentence} The edit goes on without it.", "Take it off", (Remove(names=(name,)),)

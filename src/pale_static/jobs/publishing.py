@@ -10,12 +10,13 @@ from ..core.changes import slug_of
 from ..core.document import Effect
 from ..core.engine import Engine
 from ..core.faults import Clash
-from ..core.footage import Materials
+from ..core.frames.effect import EffectSource
 from ..core.kernels import convert
 from ..core.macro import Macro, publish
 from ..core.picture import Size
-from ..core.timing import FrameRate, Moment
+from ..core.timing import FrameRate
 from ..media.packages import Package, read_package, write_package
+from ..media.program import program
 from ..store import Library, drafts, kept_settings, macros
 from ..store.database import now
 from ..store.drafts import Draft
@@ -25,15 +26,13 @@ PREVIEW = Size(320, 180)
 PREVIEW_FRAMES = 20
 
 
-def preview(engine: Engine, effect: Effect, materials: Materials, size: Size = PREVIEW) -> bytes:
+def preview(engine: Engine, source: EffectSource, size: Size = PREVIEW) -> bytes:
     """A short loop of the effect, as animated WebP."""
-    rate = FrameRate.of(25)
-    length = rate.frames(effect.seconds)
+    effect, last = source.effect, source.length - 1
     frames = []
     for k in range(PREVIEW_FRAMES):
-        frame = round(k * (length - 1) / (PREVIEW_FRAMES - 1))
-        moment = Moment(frame, length, rate)
-        result = engine.evaluate(effect, moment, size, materials=materials, passing=True)
+        frame = source.at(round(k * last / (PREVIEW_FRAMES - 1)), size)
+        result = engine.compute(frame.plan, passing=True)
         frames.append(Image.fromarray(convert.show(result.picture)))
     out = io.BytesIO()
     hold = [400, *[max(20, round(effect.seconds * 1000 / PREVIEW_FRAMES))] * (len(frames) - 2), 600]
@@ -42,6 +41,14 @@ def preview(engine: Engine, effect: Effect, materials: Materials, size: Size = P
         method=2,
     )  # fmt: skip
     return out.getvalue()
+
+
+def _source(library: Library, engine: Engine, effect: Effect) -> EffectSource:
+    """The frames of an effect on its stand-ins, at 25 frames a second."""
+    return EffectSource(
+        effect=effect, given_rate=FrameRate.of(25), materials=library.materials_for(effect),
+        states=engine.states, program=program,
+    )  # fmt: skip
 
 
 def publish_draft(
@@ -54,7 +61,7 @@ def publish_draft(
     slug = draft.macro or macros.new_slug(library.db, effect.name)
     number = macros.get(library.db, slug).versions[0] + 1 if draft.macro else 1
     macro = publish(effect, number, published=now(), **about)
-    shown = preview(engine, effect, library.materials_for(effect)) if engine else None
+    shown = preview(engine, _source(library, engine, effect)) if engine else None
     shelved = macros.shelve(library.db, slug, macro, shown)
     drafts.belongs_to(library.db, draft.id, slug)
     return shelved
@@ -63,7 +70,7 @@ def publish_draft(
 def add_preview(library: Library, engine: Engine, slug: str, number: int) -> None:
     """Make the moving preview of a version."""
     effect = macros.version(library.db, slug, number).effect
-    shown = preview(engine, effect, library.materials_for(effect))
+    shown = preview(engine, _source(library, engine, effect))
     macros.set_preview(library.db, slug, number, shown)
 
 
@@ -103,7 +110,7 @@ def unpack(library: Library, engine: Engine, data: bytes, name: str) -> tuple[Sh
     slug = slug_of(macro.effect.name, ())
     if slug in there and macro.version in there[slug].versions:
         slug = slug_of(macro.effect.name, there)
-    shown = package.preview or preview(engine, macro.effect, library.materials_for(macro.effect))
+    shown = package.preview or preview(engine, _source(library, engine, macro.effect))
     shelved = macros.shelve(library.db, slug, macro, shown)
     kept_settings.bring_in(library.db, slug, package.settings)
     controls = len(macro.effect.controls)

@@ -1,7 +1,7 @@
 """The render worker: a process of its own that takes renders from the library's queue.
 
 Run as ``python -m pale_static.jobs.worker DATA``. It ends when its parent does, so a killed
-server leaves nothing running; what it was at goes on at the next start.
+server leaves nothing running; the render that it worked on continues at the next start.
 """
 
 from __future__ import annotations
@@ -9,35 +9,32 @@ from __future__ import annotations
 import os
 import shutil
 import sys
-import threading
 import time
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 from math import floor
 from pathlib import Path
+from typing import Any
 
-from .. import __version__
-from ..core.document import digest_of
-from ..core.engine import Engine
 from ..core.faults import Fault
+from ..core.frames.edit import EditSource
 from ..core.reel import Reel, read_reel
 from ..core.reel.layout import untouched
-from ..core.reel.picture import BLACK, CLEAR, alone
-from ..core.sound import Samples, has_sound, mix, samples_of
+from ..core.reel.picture import alone
 from ..media.copying import copied
 from ..media.formats import Encoding, format_of
+from ..media.program import program
 from ..media.reading import AS_TOLD
-from ..media.segments import SegmentedFilm
-from ..media.sequences import PictureSequence, names_in
-from ..media.sound import Mixed
-from ..media.writing import Behind, Writer, indices_of, open_writer, room_for
+from ..media.sequences import names_in
+from ..processes import ends_with_parent
 from ..store import Library, drafts, materials, renders
 from ..store.database import insist
 from ..store.renders import Render, Wanted
-from .crew import CACHE_BYTES, Maker, as_for_films, end_with, frames, workers_for
-from .frames import LibraryShelf, edit_plan, made_ready
+from .crew import as_for_films
+from .films import Film, write
+from .shelf import Shelf
 
 IDLE = 0.25
 TOLD_EVERY = 0.2
@@ -48,83 +45,85 @@ class Stopped(Exception):
 
 
 @dataclass(frozen=True)
-class ReelFilm:
-    """The frames of a render, counted from its first."""
+class LibraryEdit:
+    """How to open the frames of a render of a library's edit. It can be sent to another process."""
 
     folder: Path
     reel: int
     revision: int
     wanted: Wanted
 
-    def maker(self) -> Maker:
-        shelf, engine = LibraryShelf(Library(self.folder)), Engine(CACHE_BYTES)
-        reel = reel_of(shelf.library, self.reel, self.revision, self.wanted.item)
-        form = format_of(self.wanted.form)
-        ground = CLEAR if self.wanted.clear else BLACK
+    def open(self) -> EditSource:
+        """The frames that were asked for, counted from the first of them."""
+        return self.source(Library(self.folder))
 
-        def make(index: int) -> object:
-            return made_ready(shelf, reel, self.wanted.first + index, engine, form, ground)
-
-        return make
-
-
-def reel_of(library: Library, reel: int, revision: int, item: str = "") -> Reel:
-    """An edit as it was when its render was asked for; or one item of it."""
-    whole = read_reel(drafts.revision(library.db, reel, revision).document)
-    return alone(whole, item) if item else whole
+    def source(self, library: Library) -> EditSource:
+        """The same, from a library that is open."""
+        wanted, shelf = self.wanted, Shelf(library)
+        reel = read_reel(drafts.revision(library.db, self.reel, self.revision).document)
+        return EditSource(
+            reel=alone(reel, wanted.item) if wanted.item else reel, shelf=shelf,
+            clear=wanted.clear, first=wanted.first, frames=wanted.total, sounds=shelf.sound,
+            program=program,
+        )  # fmt: skip
 
 
+@dataclass(frozen=True)
 class Rendering:
-    """One render, from what is there already to the finished file."""
+    """One render, from the stretches of earlier renders to the finished file."""
 
-    def __init__(self, library: Library, render: Render) -> None:
-        self.library, self.render, wanted = library, render, render.wanted
-        self.shelf = LibraryShelf(library)
-        self.reel = reel_of(library, render.reel, render.revision, wanted.item)
-        self.form = format_of(wanted.form)
-        self.encoding = Encoding(self.form, wanted.quality, wanted.bit_rate, wanted.copy)
-        self.film = ReelFilm(library.folder, render.reel, render.revision, wanted)
-        name = f"render-{render.id}"
-        self.out = library.renders / (name if self.form.numbered else f"{name}{self.form.ending}")
+    library: Library
+    render: Render
 
-    def content(self, first: int, count: int) -> str:
-        """Names what a stretch of the film shows, and how it is written."""
-        ground = CLEAR if self.render.wanted.clear else BLACK
-        keys = [
-            self._key(self.render.wanted.first + index, ground)
-            for index in range(first, first + count)
-        ]
-        size = [self.reel.width, self.reel.height, self.reel.rate]
-        return digest_of([__version__, self.encoding.told(), size, keys])
+    @cached_property
+    def film(self) -> Film:
+        render, wanted = self.render, self.render.wanted
+        form = format_of(wanted.form)
+        encoding = Encoding(form, wanted.quality, wanted.bit_rate, wanted.copy)
+        recipe = LibraryEdit(self.library.folder, render.reel, render.revision, wanted)
+        return Film(
+            recipe.source(self.library), encoding,
+            self.out / f"frame_%05d{form.ending}" if form.numbered else self.out,
+            recipe=recipe, stretches=self.library.stretches,
+            copy=self._copied if encoding.copy else None,
+        )  # fmt: skip
 
-    def _key(self, frame: int, ground: object) -> str:
-        try:
-            return edit_plan(self.shelf, self.reel, frame, self.reel.size, ground=ground).key  # type: ignore[arg-type]
-        except Fault as fault:
-            return f"{fault.use}: {fault.sentence}"
+    @property
+    def reel(self) -> Reel:
+        """The edit, or the one item of it that is rendered."""
+        source = self.film.source
+        assert isinstance(source, EditSource)
+        return source.reel
+
+    @cached_property
+    def out(self) -> Path:
+        """The finished file, or the folder of its pictures."""
+        form, name = format_of(self.render.wanted.form), f"render-{self.render.id}"
+        return self.library.renders / (name if form.numbered else f"{name}{form.ending}")
 
     def run(self) -> None:
-        """Render to the end, or until it is cancelled; progress is noted as it goes."""
-        content = "" if self.form.joined else self.content(0, self.render.wanted.total)
+        """Render to the end, or until it is cancelled; progress is noted meanwhile."""
+        form, total = self.film.form, self.render.wanted.total
+        content = "" if form.joined else self.film.content(0, total)
         if not content or not self._taken_over(content):
-            self._write()
-        size = sum(one.stat().st_size for one in self._files())
+            if form.numbered:
+                self.out.mkdir(exist_ok=True)
+            write(self.film, track=self._tracked)
+        files = names_in(self.out) if form.numbered else [self.out]
+        size = sum(one.stat().st_size for one in files)
         renders.end(
             self.library.db, self.render.id, "done", file=self.out.name, size=size, content=content
         )
 
-    def _files(self) -> list[Path]:
-        return names_in(self.out) if self.form.numbered else [self.out]
-
     def _taken_over(self, content: str) -> bool:
-        """Whether an earlier render has made the same already; its files then stand here too."""
+        """Whether an earlier render made the same already; its files are then linked here too."""
         before = renders.alike(self.library.db, content)
         source = self.library.renders / before.file if before else None
         if source is None or not source.exists():
             return False
         if source != self.out:
             try:
-                if self.form.numbered:
+                if self.film.form.numbered:
                     shutil.rmtree(self.out, ignore_errors=True)
                     shutil.copytree(source, self.out, copy_function=os.link)
                 else:
@@ -134,74 +133,42 @@ class Rendering:
                 return False
         return True
 
-    def _write(self) -> None:
-        wanted, size = self.render.wanted, self.reel.size
-        writer, missing = self._writer()
-        count = workers_for(size)
-        room = room_for(self.form, size)
+    def _tracked(
+        self, frames: Iterable[tuple[int, Any]], total: int, description: str
+    ) -> Iterator[tuple[int, Any]]:
+        """Passes frames on, and notes how far the render is."""
         began, told, made = time.monotonic(), 0.0, 0
-        with Behind(writer, self.form, kept=count == 1) as behind:
-            for index, pixels in frames(self.film, missing, count, room=room):
-                behind.put(index, pixels)
-                made += 1
-                now = time.monotonic()
-                if now - told > TOLD_EVERY:
-                    told = now
-                    self._tell(min(index + 1, wanted.total), made / max(now - began, 1e-6))
-            behind.settle()
-            self._tell(wanted.total, made / max(time.monotonic() - began, 1e-6))
+        for index, pixels in frames:
+            yield index, pixels
+            made += 1
+            now = time.monotonic()
+            if now - told > TOLD_EVERY:
+                told = now
+                self._tell(min(index + 1, total), made / max(now - began, 1e-6))
+        self._tell(self.render.wanted.total, made / max(time.monotonic() - began, 1e-6))
 
     def _tell(self, done: int, speed: float) -> None:
         if not renders.progress(self.library.db, self.render.id, os.getpid(), done, speed):
             raise Stopped
 
-    def _writer(self) -> tuple[Writer, Iterable[int]]:
-        """What takes the frames, and which of them no earlier render has left."""
-        form, total = self.form, self.render.wanted.total
-        reel, rate = self.reel, self.reel.frame_rate
-        sound = self._sound() if form.sound else None
-        if form.joined:
-            film = SegmentedFilm(
-                self.out, self.encoding, reel.size, rate, total, self.library.stretches,
-                self.content, sound=sound, copy=self._copied if self.encoding.copy else None,
-            )  # fmt: skip
-            return film, film.missing()
-        if form.numbered:
-            self.out.mkdir(exist_ok=True)
-            pattern = self.out / f"frame_%05d{form.ending}"
-            pictures = PictureSequence(pattern, form, total)
-            return pictures, pictures.missing()
-        return open_writer(self.out, self.encoding, reel.size, rate, total), indices_of(
-            form, 0, total
-        )
-
     def _copied(self, first: int, count: int, target: Path) -> bool:
         """Copy a stretch that shows nothing but one clip as it is."""
-        begin = self.render.wanted.first + first
-        shown = untouched(self.reel, begin, begin + count)
+        reel, begin = self.reel, self.render.wanted.first + first
+        shown = untouched(reel, begin, begin + count)
         if shown is None:
             return False
         material = materials.get(self.library.db, shown.material)
         if material.made is not None or material.reading != AS_TOLD:
             return False
-        at = floor(shown.start * self.reel.frame_rate.exact) + begin - self.reel.bounds(shown.id)[0]
-        path, rate = self.library.path_of(material), self.reel.frame_rate
-        return copied(path, at, count, target, self.form, self.reel.size, rate)
-
-    def _sound(self) -> Mixed | None:
-        if not has_sound(self.reel, self.shelf.sound):
-            return None
-        zero = samples_of(self.render.wanted.first, self.reel.frame_rate.exact)
-
-        def samples(first: int, count: int) -> Samples:
-            return mix(self.reel, self.shelf.sound, zero + first, count)
-
-        return samples
+        rate = reel.frame_rate
+        at = floor(shown.start * rate.exact) + begin - reel.bounds(shown.id)[0]
+        path = self.library.path_of(material)
+        return copied(path, at, count, target, self.film.form, reel.size, rate)
 
 
 def serve(folder: Path, parent: int) -> None:
     """Take renders for as long as the parent process lives."""
-    threading.Thread(target=end_with, args=(parent,), daemon=True).start()
+    ends_with_parent(parent)
     as_for_films()
     library = Library(folder)
     while os.getppid() == parent:

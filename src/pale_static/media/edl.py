@@ -17,7 +17,8 @@ from ..core.built_in import DISSOLVE, WIPE
 from ..core.faults import TooLarge, Unreadable
 from ..core.reel import Join, Reel, Shot, layout_of
 from ..core.timing import FrameRate
-from .timelines import KEY, Media, timecode
+from .edit_media import Media
+from .timelines import KEY, timecode
 
 MOST_TEXT = 8 << 20
 _EVENT = re.compile(

@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 
 from ..core.faults import Fault, NoRoom
 from ..core.picture import Size
-from ..core.sound import samples_of
+from ..core.sound import Mixed, samples_of
 from ..core.timing import FrameRate
 from .formats import Encoding
 from .planes import coding_of, frame_of
-from .sound import Mixed, SoundTrack, in_blocks
+from .sound import SoundTrack, in_blocks
 
 KEY_EVERY = 50
 """Frames from one that is coded by itself to the next."""

@@ -12,11 +12,11 @@ import av
 from numpy.typing import NDArray
 
 from ..core.picture import Size
-from ..core.sound import samples_of
+from ..core.sound import Mixed, samples_of
 from ..core.timing import FrameRate
 from .films import FilmWriter, no_room
 from .formats import Encoding
-from .sound import Mixed, SoundTrack, in_blocks
+from .sound import SoundTrack, in_blocks
 
 STRETCH = 100
 """Frames in one short file. A render that is killed loses at most this many."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import wave
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.faults import Unreadable
-from ..core.sound import SOUND_RATE, Samples
+from ..core.sound import SOUND_RATE, Mixed, Samples
 from .kept import pixel_cache
 
 CHUNK = 10 * SOUND_RATE
@@ -195,10 +195,6 @@ def wav(samples: Samples) -> bytes:
         file.setframerate(SOUND_RATE)
         file.writeframes(np.round(np.clip(samples, -1, 1) * 32767).astype("<i2").tobytes())
     return out.getvalue()
-
-
-Mixed = Callable[[int, int], Samples]
-"""Samples of a film, from a first one on, so many."""
 
 
 class SoundTrack:

@@ -8,36 +8,18 @@ unchanged is the same edit to the bit.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
-from fractions import Fraction
 from typing import Any
 
 import opentimelineio as otio
 
-from ..core.picture import Size
 from ..core.reel import Item, Join, MacroUse, Mark, Reel, Row, Shot, Source, layout_of
 from ..core.timing import FrameRate, nearest_frame
-from .facts import Facts
+from .edit_media import Media
 
 KEY = "pale_static"
 """Our name in metadata."""
 SHOTS, SOUND = "Shots", "Sound"
 GENERATOR = f"{KEY}.macro"
-
-
-@dataclass(frozen=True)
-class Media:
-    """What an edit list says of a material: its file, and how long and how large it is."""
-
-    id: str
-    name: str
-    file: str
-    seconds: Fraction | None = None
-    rate: FrameRate | None = None
-    size: Size | None = None
-    sound: bool = False
-    start: Fraction | None = None
-    """The time that its own timecode gives its first frame."""
 
 
 def to_timeline(reel: Reel, media: Mapping[str, Media]) -> otio.schema.Timeline:
@@ -228,23 +210,6 @@ def marks_csv(reel: Reel) -> str:
         time = otio.opentime.RationalTime(frame, float(rate))
         table.writerow([timecode(time, rate), frame, f"{float(mark.at):.6f}", mark.name])
     return out.getvalue()
-
-
-def media_of(id: str, name: str, extension: str, facts: Facts) -> Media:
-    """What an edit list says of a material."""
-    rate = FrameRate.of(facts.rate) if facts.rate else None
-    start = None
-    if facts.timecode and rate:
-        near = otio.opentime.RationalTime.nearest_smpte_timecode_rate(float(rate))
-        try:
-            first = otio.opentime.from_timecode(facts.timecode, near)
-            start = Fraction(round(first.value)) / rate.exact
-        except ValueError:
-            start = None
-    return Media(
-        id, name, f"{name}{extension}", Fraction(facts.frames) / rate.exact if rate else None, rate,
-        Size(facts.width, facts.height) if facts.width else None, bool(facts.sound), start,
-    )  # fmt: skip
 
 
 def timecode(time: otio.opentime.RationalTime, rate: FrameRate) -> str:

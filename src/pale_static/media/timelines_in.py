@@ -20,6 +20,7 @@ from ..core.faults import Fault, TooLarge, Unreadable
 from ..core.reel import Item, Join, Look, Mark, Reel, Row, Shot, check_reel
 from ..core.reel.document import FASTEST, SLOWEST
 from ..core.timing import FrameRate, nearest_frame
+from .edit_media import Media
 from .otio_parts import (
     duration_of,
     exact_seconds,
@@ -31,7 +32,7 @@ from .otio_parts import (
     rate_of,
     stem,
 )
-from .timelines import GENERATOR, Media
+from .timelines import GENERATOR
 
 MOST_CHILDREN = 20_000
 DEEPEST = 16

@@ -12,7 +12,7 @@ from typing import BinaryIO
 
 from ..core.checking import assets_of, fonts_of
 from ..core.document import Effect
-from ..core.faults import Fault, NoRoom, TooLarge
+from ..core.faults import Fault, Missing, NoRoom, TooLarge
 from ..core.footage import Filling, Footage, Materials
 from ..core.graph import HasLanes
 from ..core.lettering import Font
@@ -138,6 +138,13 @@ class Library:
                 os.fsync(file.fileno())
         except OSError as fault:
             raise no_room(name, fault) from fault
+
+    def has(self, identity: str) -> bool:
+        """Whether a material was brought in."""
+        with suppress(Missing):
+            materials.get(self.db, identity)
+            return True
+        return False
 
     def footage(self, identity: str) -> Footage:
         """A material, opened; the same open file for all who ask."""

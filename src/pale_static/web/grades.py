@@ -8,8 +8,8 @@ from pydantic import Field
 from ..core.changes.places import step_of
 from ..core.engine.resolve import Resolver
 from ..core.faults import Fault
-from ..core.picture import Size
 from ..core.steps import kind_of
+from ..core.timing import Moment
 from ..media.cdl import MOST_BYTES, read_cdl, write_cc
 from .endpoint import Wire, endpoint
 from .previews import FrameQuery
@@ -47,10 +47,11 @@ def write_grade(number: int, revision: int, query: FrameQuery) -> Response:
     step = step_of(effect, *(place or ("", "")))
     if step.kind != "balance":
         raise Fault("Only a balance step is saved as a .cc file.")
-    resolver = Resolver(effect, Size(query.width, query.height))
+    resolver = Resolver(effect, query.size)
+    moment = Moment(query.frame, query.length, effect.frame_rate)
     values = {
         param.name: resolver.resolve(
-            step.values.get(param.name, param.default), param, query.moment(effect), "Balance"
+            step.values.get(param.name, param.default), param, moment, "Balance"
         )
         for param in kind_of(step).params
     }

@@ -7,6 +7,7 @@ from pydantic import Field
 
 from ..core.faults import Fault, Missing
 from ..core.timing import FrameRate
+from ..jobs.shelf import library_media
 from ..store import drafts
 from .endpoint import Wire, endpoint
 from .studio import studio
@@ -40,7 +41,7 @@ class ArrivalView(Wire):
 @endpoint(views, "POST", "/reels/arrivals", body=ArrivalQuery, answer=ArrivalView, upload=True)
 def bring_reel(body: ArrivalQuery) -> ArrivalView:
     """Read an edit of another system; keep it once its notes were seen."""
-    from ..jobs.edits import library_media, read_edit  # it loads what few requests need
+    from ..jobs.edit_files import read_edit  # it loads what few requests need
 
     file = request.files.get("file")
     if file is None:
@@ -71,7 +72,7 @@ class Kept(Wire):
 @endpoint(views, "GET", "/reels/<int:number>/handing-on", answer=Kept)
 def what_files_hold(number: int) -> Kept:
     """What is lost when an edit is handed on as each kind of file."""
-    from ..jobs.edits import handed_on, library_media
+    from ..jobs.edit_files import handed_on
 
     reel = studio().reel_of(drafts.get(studio().library.db, "reel", number))
     media = library_media(studio().library)
@@ -81,7 +82,7 @@ def what_files_hold(number: int) -> Kept:
 @endpoint(views, "GET", "/reels/<int:number>/edit.<form>", gives="application/octet-stream")
 def hand_on_reel(number: int, form: str) -> Response:
     """An edit for other systems: ``otio``, ``edl``, or its marks as ``csv``."""
-    from ..jobs.edits import handed_on, library_media
+    from ..jobs.edit_files import handed_on
 
     if form not in FORMS:
         raise Missing("An edit is handed on as otio, edl, or its marks as csv.")

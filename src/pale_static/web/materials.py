@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, Response, request
 from pydantic import Field
 
-from ..core.engine.plan import make_plan
 from ..core.faults import Fault
 from ..core.footage import frozen_at
 from ..core.picture import Size
 from ..core.reel.picture import shot_effect
-from ..core.timing import FrameRate, Moment
+from ..core.timing import FrameRate
 from ..media.facts import Facts
 from ..media.reading import Reading
 from ..store import drafts, materials
@@ -158,7 +158,7 @@ def material_picture(name: str, form: str, query: PictureQuery) -> Response:
     share = min(query.width / clip.size.width, query.height / clip.size.height, 1)
     size = Size(max(1, round(clip.size.width * share)), max(1, round(clip.size.height * share)))
     effect = shot_effect("stretch")
-    given = library.materials_for(effect, {"clip": clip})
     frame = query.frame if query.seconds is None else frozen_at(clip, query.seconds)
-    moment = Moment(frame, frame + 1, clip.rate or FrameRate.of(25))
-    return picture_response(make_plan(effect, moment, size, materials=given), form)
+    source = studio().source(effect, frame + 1, slots={"clip": clip})
+    rated = replace(source, given_rate=clip.rate or FrameRate.of(25))
+    return picture_response(rated.at(frame, size), form)

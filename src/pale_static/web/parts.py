@@ -19,8 +19,6 @@ from ..core.checking import assets_of, fonts_of
 from ..core.faults import Clash, Fault, Missing
 from ..core.part import Collection, Part
 from ..core.picture import Size
-from ..core.timing import Moment
-from ..jobs.frames import effect_plan
 from ..media.packages import MOST_PACKED, read_parts, write_parts
 from ..media.stills import encode_jpeg
 from ..store import parts
@@ -165,9 +163,9 @@ def keep(body: KeepPart) -> PartView:
         place = (end.id, end.steps[-1].id) if end and end.steps else None
     image = None
     try:
-        moment = Moment(min(body.frame, body.length - 1), body.length, effect.frame_rate)
-        plan = effect_plan(desk.library, effect, moment, PICTURE, place, states=desk.engine.states)
-        image = encode_jpeg(desk.engine.compute(plan, eight=True).held)
+        source = desk.source(effect, body.length)
+        frame = source.at(min(body.frame, body.length - 1), PICTURE, step=place)
+        image = encode_jpeg(desk.engine.compute(frame.plan, eight=True).held)
     except Fault:
         pass  # a part whose inputs are still open has no picture
     return _view(

@@ -13,13 +13,12 @@ from ..core.changes.places import step_of
 from ..core.curves import moving
 from ..core.document import Effect
 from ..core.easing import Family, Named, ease_at
-from ..core.engine.plan import make_plan
 from ..core.faults import Malformed
+from ..core.frames.source import FrameSource, PlannedFrame
+from ..core.graph import Place
 from ..core.picture import Size
 from ..core.proof import coverage_curve, jumps
 from ..core.steps import kind_of
-from ..core.timing import Moment
-from ..jobs.frames import effect_plan
 from .endpoint import Wire, endpoint, tried_change
 from .held import filled
 from .request_order import OFFERED
@@ -41,9 +40,10 @@ class FrameQuery(Wire):
     without: str = Field(default="", max_length=100)
     stream: str = Field(default="", max_length=100)
 
-    def moment(self, effect: Effect) -> Moment:
-        """The moment of an effect at the rate it is built at."""
-        return Moment(self.frame, self.length, effect.frame_rate)
+    def planned(self, effect: Effect) -> PlannedFrame:
+        """The frame of an effect, or of the step that is asked for."""
+        source = studio().source(effect, self.length)
+        return source.at(self.frame, self.size, step=self.place())
 
     @property
     def size(self) -> Size:
@@ -104,11 +104,11 @@ class StripQuery(Wire):
     def size(self) -> Size:
         return Size(self.width, self.height)
 
-    def moments(self, effect: Effect) -> list[Moment]:
-        """Moments of an effect, evenly from its first to its last."""
+    def planned(self, source: FrameSource) -> list[PlannedFrame]:
+        """Frames evenly from the first to the last."""
         last, gaps = self.length - 1, self.places - 1
         frames = [(2 * k * last + gaps) // (2 * gaps) for k in range(self.places)]
-        return [Moment(frame, self.length, effect.frame_rate) for frame in frames]
+        return [source.at(frame, self.size) for frame in frames]
 
 
 class ProbeQuery(FrameQuery):
@@ -209,13 +209,8 @@ class Costs(Wire):
 )  # fmt: skip
 def effect_frame(number: int, revision: int, form: str, query: FrameQuery) -> Response:
     """A frame of a revision, or of one of its steps; .jpg for looking, .png exact."""
-    library = studio().library
     effect = query.seen(studio().effect_at(number, revision))
-    plan = effect_plan(
-        library, effect, query.moment(effect), query.size, query.place(),
-        states=studio().engine.states,
-    )  # fmt: skip
-    return picture_response(plan, form, query.stream)
+    return picture_response(query.planned(effect), form, query.stream)
 
 
 @endpoint(
@@ -225,13 +220,8 @@ def effect_frame(number: int, revision: int, form: str, query: FrameQuery) -> Re
 def effect_strip(number: int, revision: int, form: str, query: StripQuery) -> Response:
     """Frames of an effect from its first to its last, side by side in one picture."""
     desk = studio()
-    effect = desk.effect_at(number, revision)
-    held, states = desk.library.materials_for(effect), desk.engine.states
-    plans = [
-        make_plan(effect, moment, query.size, materials=held, states=states)
-        for moment in query.moments(effect)
-    ]
-    return strip_response(plans, form)
+    source = desk.source(desk.effect_at(number, revision), query.length)
+    return strip_response(query.planned(source), form)
 
 
 @endpoint(
@@ -244,11 +234,9 @@ def effect_probe(number: int, revision: int, query: ProbeQuery) -> Probe:
     column = min(int(query.x * query.width), query.width - 1)
     row = min(int(query.y * query.height), query.height - 1)
 
-    def at(place: tuple[str, str] | None, seen: Effect = effect) -> list[float]:
-        plan = effect_plan(
-            desk.library, seen, query.moment(effect), query.size, place, states=desk.engine.states
-        )
-        plane = desk.engine.compute(plan).plane
+    def at(place: Place | None, seen: Effect = effect) -> list[float]:
+        frame = desk.source(seen, query.length).at(query.frame, query.size, step=place)
+        plane = desk.engine.compute(frame.plan).plane
         return [round(float(value), 6) for value in plane[row, column].reshape(-1)]
 
     place = query.place()
@@ -265,13 +253,8 @@ def effect_probe(number: int, revision: int, query: ProbeQuery) -> Probe:
 @endpoint(views, "POST", "/effects/<int:number>/live", body=Live, gives="image/jpeg")
 def effect_live(number: int, body: Live) -> Response:
     """A frame with a change that is tried and not kept; only the newest of a stream is computed."""
-    desk = studio()
-    effect, _ = apply(desk.effect_at(number, body.base), filled(body.change))
-    plan = effect_plan(
-        desk.library, effect, body.moment(effect), body.size, body.place(),
-        states=desk.engine.states,
-    )  # fmt: skip
-    return picture_response(plan, "jpg", body.stream, keep=False)
+    effect, _ = apply(studio().effect_at(number, body.base), filled(body.change))
+    return picture_response(body.planned(effect), "jpg", body.stream, keep=False)
 
 
 @endpoint(
@@ -280,18 +263,13 @@ def effect_live(number: int, body: Live) -> Response:
 )  # fmt: skip
 def effect_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
     """A frame of a revision with a change tried on; computed when nothing else is wanted."""
-    desk = studio()
-    before = desk.effect_at(number, revision)
+    before = studio().effect_at(number, revision)
     effect, _ = apply(before, filled(tried_change(_CHANGE, query.change)))
     if query.step == ADDED:
         there = _steps(before)
-        place = next((one for one in _steps(effect) if one not in there), None)
-    else:
-        place = query.place()
-    plan = effect_plan(
-        desk.library, effect, query.moment(effect), query.size, place, states=desk.engine.states
-    )
-    return picture_response(plan, "jpg", query.stream, rank=OFFERED)
+        added = next((".".join(one) for one in _steps(effect) if one not in there), "")
+        query = query.model_copy(update={"step": added})
+    return picture_response(query.planned(effect), "jpg", query.stream, rank=OFFERED)
 
 
 @endpoint(
@@ -301,13 +279,9 @@ def effect_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
 def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverage:
     """How much of the new picture shows, over the effect's life."""
     desk = studio()
-    effect = desk.effect_at(number, revision)
-    given = (desk.engine, effect, query.length, effect.frame_rate)
-    held = desk.library.materials_for(effect)
-    shares = coverage_curve(*given, points=query.points, materials=held)
-    return Coverage(
-        shares=[round(share, 5) for share in shares], jumps=jumps(*given, materials=held)
-    )
+    source = desk.source(desk.effect_at(number, revision), query.length)
+    shares = coverage_curve(desk.engine, source, points=query.points)
+    return Coverage(shares=[round(share, 5) for share in shares], jumps=jumps(desk.engine, source))
 
 
 @endpoint(
@@ -360,12 +334,8 @@ def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
     """What each step took when it was last computed at this frame and size."""
     desk = studio()
     effect = desk.effect_at(number, revision)
-    plan = effect_plan(
-        desk.library, effect, query.moment(effect), query.size, query.place(),
-        states=desk.engine.states,
-    )  # fmt: skip
     filling = desk.engine.cache.filling()
-    measured = desk.engine.measured(plan)
+    measured = desk.engine.measured(query.planned(effect).plan)
     return Costs(
         steps=[
             StepCost(lane=p[0], step=p[1], ms=round(cost.ms, 2), bytes=cost.bytes)

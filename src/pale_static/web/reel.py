@@ -11,13 +11,13 @@ from pydantic import Field, TypeAdapter
 
 from ..core.document import Effect
 from ..core.faults import Fault
+from ..core.frames.source import PlannedFrame
 from ..core.macro import settings_for
 from ..core.picture import Size
 from ..core.reel import Reel, read_reel, uses_of
 from ..core.reel.change_models import AddItem, AddLook, AddShot, PlaceJoin, ReelChange, SetUse
 from ..core.reel.changes import apply_reel
 from ..core.sound import mix, samples_of
-from ..jobs.frames import mended
 from ..jobs.preflight import preflight
 from ..media.formats import format_of
 from ..media.sound import wav
@@ -159,7 +159,7 @@ def _checked(reel: Reel, change: ReelChange) -> ReelChange:
             raise Fault(f"{effect.name} is a {effect.kind}. {words}")
         _check_settings(effect, change.settings)
     if isinstance(change, AddShot | AddItem) and change.material:
-        shelf.library.footage(change.material)
+        studio().library.footage(change.material)
     return _checked_use(reel, change) if isinstance(change, SetUse) else change
 
 
@@ -179,7 +179,7 @@ def _checked_use(reel: Reel, change: SetUse) -> SetUse:
             if slot not in free:
                 raise Fault(f"{effect.name} has no slot “{slot}” to fill.", slot)
             if material is not None:
-                shelf.library.footage(material)
+                studio().library.footage(material)
         if change.version:
             # What the new version no longer takes goes back to its default, in each use by itself.
             kept = dict.fromkeys(use.settings) | settings_for(effect, use.settings)
@@ -220,15 +220,17 @@ def _shown(
     reel: Reel, frame: int, size: Size, form: str = "jpg", stream: str = "", keep: bool = True,
     without: str = "",
 ) -> Response:  # fmt: skip
-    """The response for a frame of an edit; what had to be left out is told in a header."""
-    desk = studio()
-    answer, faults = mended(
-        desk.shelf, reel, frame, size, lambda plan: picture_response(plan, form, stream, keep),
-        desk.engine.states, [name for name in without.split(",") if name],
-    )  # fmt: skip
-    if faults:
-        answer.headers["X-Fault"] = quote(" ".join(fault.sentence for fault in faults))
-    return answer
+    """The response for a frame of an edit; a header says which macros were left out, and why."""
+
+    def answered(planned: PlannedFrame) -> Response:
+        answer = picture_response(planned, form, stream, keep)
+        if planned.faults:
+            told = " ".join(fault.sentence for fault in planned.faults)
+            answer.headers["X-Fault"] = quote(told)
+        return answer
+
+    left_out = [name for name in without.split(",") if name]
+    return studio().edit(reel).computed(frame, answered, size, without=left_out)
 
 
 @endpoint(

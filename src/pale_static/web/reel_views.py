@@ -15,7 +15,7 @@ from ..core.reel import Join, Look, Reel, handles, layout_of, uses_of
 from ..core.reel.document import Alignment, Direction, Item, MacroUse, Shot, Source
 from ..core.reel.layout import look_span, spare_frames
 from ..core.timing import nearest_frame, whole_frames
-from ..jobs.frames import LibraryShelf, lasts
+from ..jobs.shelf import Shelf
 from ..store import macros
 from ..store.drafts import Draft
 from .endpoint import Wire
@@ -191,9 +191,9 @@ def free_slots(effect: Effect) -> list[Slot]:
 class _Views:
     """Makes the views of one edit."""
 
-    def __init__(self, shelf: LibraryShelf, reel: Reel) -> None:
+    def __init__(self, shelf: Shelf, reel: Reel) -> None:
         self.shelf, self.reel = shelf, reel
-        self.lasts = lasts(shelf.library, reel)
+        self.lasts = shelf.lasts(reel)
         self.layout = layout_of(reel)
         self.heard = {name for name in self.lasts if shelf.sound(name) is not None}
 
@@ -297,7 +297,7 @@ class _Views:
         latest: Effect | None = None
         try:
             if not slug.startswith(PREFIX):
-                shelved = macros.get(self.shelf.library.db, slug)
+                shelved = macros.get(studio().library.db, slug)
                 newest, latest = shelved.versions, shelved.newest.effect
             effect = self.shelf.effect(slug, version)
         except Fault as missing:

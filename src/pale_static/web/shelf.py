@@ -12,11 +12,10 @@ from ..core.built_in import DISSOLVE, RECIPES, VERSION, WIPE, built_in_effect
 from ..core.document import Control, Effect, Slot
 from ..core.faults import Fault, Missing, TooLarge
 from ..core.footage import Filling
+from ..core.frames.effect import EffectSource
 from ..core.json_input import parse_json
 from ..core.macro import KeptSettings, faceplate_changes, settings_for
 from ..core.picture import Size
-from ..core.timing import Moment
-from ..jobs.frames import effect_plan
 from ..jobs.publishing import packed, unpack
 from ..media.cube import cube_text
 from ..media.packages import MOST_PACKED
@@ -196,19 +195,10 @@ def get_macro(slug: str) -> MacroView:
 )  # fmt: skip
 def macro_frame(slug: str, version: int, form: str, query: MacroFrameQuery) -> Response:
     """A frame of a published version on its stand-ins or other clips, with controls set."""
-    library = studio().library
-    macro = macros.version(library.db, slug, version)
-    moment = Moment(query.frame, query.length, macro.effect.frame_rate)
-    plan = effect_plan(
-        library,
-        macro.effect,
-        moment,
-        query.size,
-        settings=query.parsed(),
-        slots=query.filled(),
-        states=studio().engine.states,
-    )
-    return picture_response(plan, form, query.stream, keep=not query.stream)
+    effect = macros.version(studio().library.db, slug, version).effect
+    source = studio().source(effect, query.length, query.parsed(), query.filled())
+    frame = source.at(query.frame, query.size)
+    return picture_response(frame, form, query.stream, keep=not query.stream)
 
 
 @endpoint(
@@ -217,16 +207,9 @@ def macro_frame(slug: str, version: int, form: str, query: MacroFrameQuery) -> R
 )  # fmt: skip
 def macro_strip(slug: str, version: int, form: str, query: MacroStripQuery) -> Response:
     """Frames of a published version side by side, on its stand-ins or other clips."""
-    desk = studio()
-    effect = macros.version(desk.library.db, slug, version).effect
-    filled = query.filled()
-    plans = [
-        effect_plan(
-            desk.library, effect, moment, query.size, slots=filled, states=desk.engine.states
-        )
-        for moment in query.moments(effect)
-    ]
-    return strip_response(plans, form, rank=OFFERED)
+    effect = macros.version(studio().library.db, slug, version).effect
+    source = studio().source(effect, query.length, slots=query.filled())
+    return strip_response(query.planned(source), form, rank=OFFERED)
 
 
 @endpoint(views, "GET", "/macros/<slug>/<int:version>/preview.webp", gives="image/webp")
@@ -253,18 +236,18 @@ class BakedQuery(Wire):
     width: int = Field(default=1920, ge=16, le=4096)
     height: int = Field(default=1080, ge=16, le=4096)
 
+    def source(self, slug: str, version: int) -> EffectSource:
+        """The frames of a published version with its controls set."""
+        effect = macros.version(studio().library.db, slug, version).effect
+        return studio().source(effect, effect.frames, _object(self.settings, "settings"))
+
 
 @endpoint(
     views, "GET", "/macros/<slug>/<int:version>/wipe.png", query=BakedQuery, gives="image/png"
 )
 def macro_wipe(slug: str, version: int, query: BakedQuery) -> Response:
     """A transition as one grey picture for other edit systems: dark parts change first."""
-    library = studio().library
-    effect = macros.version(library.db, slug, version).effect
-    size = Size(query.width, query.height)
-    grey = wipe_picture(
-        effect, size, _object(query.settings, "settings"), library.materials_for(effect)
-    )
+    grey = wipe_picture(query.source(slug, version), Size(query.width, query.height))
     return _handed(tagged_srgb(encode_png(grey.repeat(3).reshape(*grey.shape, 3))),
                    "image/png", f"{slug}-{version}-wipe.png")  # fmt: skip
 
@@ -275,12 +258,8 @@ def macro_wipe(slug: str, version: int, query: BakedQuery) -> Response:
 )  # fmt: skip
 def macro_table(slug: str, version: int, query: BakedQuery) -> Response:
     """A look that only changes colours as a lookup table."""
-    library = studio().library
-    effect = macros.version(library.db, slug, version).effect
-    table = baked_table(
-        effect, _object(query.settings, "settings"), materials=library.materials_for(effect)
-    )
-    text = cube_text(table, f"{effect.name}, version {version}")
+    source = query.source(slug, version)
+    text = cube_text(baked_table(source), f"{source.name}, version {version}")
     return _handed(text.encode(), "text/plain", f"{slug}-{version}.cube")
 
 

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import nullcontext
-from functools import cache, lru_cache
+from functools import lru_cache
 from hashlib import blake2b
-from pathlib import Path
 from secrets import token_hex
 from threading import Lock
 from typing import Any, cast
@@ -19,14 +18,18 @@ from ..core.cache import Budget, Cache
 from ..core.checking import read_effect
 from ..core.document import Effect
 from ..core.engine import Engine
-from ..core.engine.nodes import Plan
 from ..core.faults import Cancelled, Missing
 from ..core.fingerprint import fingerprints
+from ..core.footage import Filling
+from ..core.frames.edit import EditSource
+from ..core.frames.effect import EffectSource
+from ..core.frames.source import PlannedFrame
 from ..core.graph import Place
 from ..core.picture import to_pixels
 from ..core.reel import Reel, read_reel
-from ..jobs.frames import LibraryShelf
+from ..jobs.shelf import Shelf
 from ..media.kept import decode_with
+from ..media.program import program
 from ..media.stills import encode_jpeg, encode_png, seen, side_by_side
 from ..store import Library, drafts
 from ..store.drafts import Draft
@@ -63,7 +66,7 @@ class Studio:
 
     def __init__(self, library: Library, cache_bytes: int) -> None:
         self.library = library
-        self.shelf = LibraryShelf(library)
+        self.shelf = Shelf(library)
         # One budget: a part for encoded pictures, which are small and looked at again, and the rest
         # for results, decoded frames, stills and states, which share it.
         encoded = cache_bytes // ENCODED_SHARE
@@ -83,6 +86,24 @@ class Studio:
         self._since_lock = Lock()
         self._reels: LRUCache[tuple[int, int, str], Reel] = LRUCache(96)
         self._reels_lock = Lock()
+
+    def source(
+        self, effect: Effect, length: int, settings: Mapping[str, Any] | None = None,
+        slots: Mapping[str, Filling] | None = None,
+    ) -> EffectSource:  # fmt: skip
+        """The frames of an effect on its stand-ins, or on other clips."""
+        return EffectSource(
+            effect=effect, frames=length, settings=settings or {},
+            materials=self.library.materials_for(effect, slots), states=self.engine.states,
+            program=program,
+        )  # fmt: skip
+
+    def edit(self, reel: Reel) -> EditSource:
+        """The frames of an edit."""
+        return EditSource(
+            reel=reel, shelf=self.shelf, sounds=self.shelf.sound, states=self.engine.states,
+            program=program,
+        )  # fmt: skip
 
     def _effect_at(self, draft: int, revision: int) -> Effect:
         return read_effect(drafts.revision(self.library.db, draft, revision).document)
@@ -144,31 +165,32 @@ HUGE = 2560 * 1440
 
 
 def picture_response(
-    plan: Plan, form: str, stream: str = "", keep: bool = True, rank: int | None = None
+    frame: PlannedFrame, form: str, stream: str = "", keep: bool = True, rank: int | None = None
 ) -> Response:
-    """The picture of a plan as JPEG (for looking) or PNG (exact); see :func:`strip_response`."""
-    return strip_response((plan,), form, stream, keep, rank)
+    """The picture of a frame as JPEG (for looking) or PNG (exact); see :func:`strip_response`."""
+    return strip_response((frame,), form, stream, keep, rank)
 
 
 def strip_response(
-    plans: Sequence[Plan], form: str, stream: str = "", keep: bool = True, rank: int | None = None
-) -> Response:
+    frames: Sequence[PlannedFrame], form: str, stream: str = "", keep: bool = True,
+    rank: int | None = None,
+) -> Response:  # fmt: skip
     """Pictures of one size side by side, tagged by their content.
 
     The browser asks each time whether it has the right picture, since an address names a draft
-    and a revision of whatever library is served there. One that has it is told so before anything
-    is computed, and what was encoded a moment ago is not encoded again.
+    and a revision of whatever library is served there. A browser that has it gets the answer before
+    anything is computed, and a picture that was encoded a moment ago is not encoded again.
     """
     if form not in ("jpg", "png"):
         raise Missing(f"Frames come as .jpg or .png, not as .{form}.")
     desk = studio()
-    keys = "-".join(plan.key for plan in plans)
-    name = keys if len(plans) == 1 else blake2b(keys.encode(), digest_size=16).hexdigest()
-    tag = f"{name}.{program()}.{form}"
+    keys = "-".join(frame.key for frame in frames)
+    name = keys if len(frames) == 1 else blake2b(keys.encode(), digest_size=16).hexdigest()
+    tag = f"{name}.{form}"
     if request.if_none_match.contains(tag):
         return _kept(Response(status=304), tag, keep)
     overtaken, hung_up = desk.newest.ticket(stream), gone()
-    pixels = plans[0].size.width * plans[0].size.height
+    pixels = frames[0].size.width * frames[0].size.height
     if rank is None:
         rank = WAITED_FOR if pixels >= LARGE else GLANCED_AT
 
@@ -179,12 +201,12 @@ def strip_response(
     if data is None:
         pictures: list[Any] = []
         try:
-            for plan in plans:
+            for frame in frames:
                 # Each needs some hundred megabytes while it is computed.
                 alone = desk.large.turn(GLANCED_AT, lost) if pixels > HUGE else nullcontext()
                 with alone, desk.turns.turn(rank, lost):
                     evaluation = desk.engine.compute(
-                        plan, lost, eight=form == "jpg", passing=PASSING in request.headers
+                        frame.plan, lost, eight=form == "jpg", passing=PASSING in request.headers
                     )
                 ms += evaluation.ms
                 png = form == "png"
@@ -214,12 +236,3 @@ def kept_response(data: bytes, mimetype: str) -> Response:
     )
     answer.make_conditional(request.environ)
     return answer
-
-
-@cache
-def program() -> str:
-    """A hash of what computes pictures: another version of it may give others."""
-    digest = blake2b(digest_size=6)
-    for path in sorted((Path(__file__).parents[1] / "core").rglob("*.py")):
-        digest.update(path.read_bytes())
-    return digest.hexdigest()

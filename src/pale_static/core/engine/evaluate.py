@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from threading import Event, Lock
 from time import perf_counter
@@ -145,6 +145,7 @@ class Engine:
         last = nodes[-1]
         if eight and last.kind.gives_eight and last.mix == 1:
             nodes[-1] = replace(last, key=last.key + EIGHT, eight=True)
+        lines = {node.line for node in nodes if node.line is not None}
         have: dict[int, Any] = {}
         wanted: set[int] = set()
         costs: list[Cost] = []
@@ -157,7 +158,7 @@ class Engine:
             plane = self.cache.get(nodes[index].key) if given is None else given
             if plane is not None:
                 have[index] = plane
-                self._leave(nodes[index], plane)
+                self._leave(nodes[index], plane, lines)
                 costs.append(Cost(nodes[index].place, 0.0, plane.nbytes, True))
             else:
                 wanted.add(index)
@@ -177,7 +178,7 @@ class Engine:
             work = _Work(nodes, index, passes.get(index), have, plan, passing)
             plane, spent = self._once(work)
             have[index] = plane
-            self._leave(nodes[index], plane)
+            self._leave(nodes[index], plane, lines)
             costs += work.costs(plane, spent)
             for other in needs[index]:
                 uses[other] -= 1
@@ -185,10 +186,10 @@ class Engine:
                     del have[other]
         return Evaluation(have[len(nodes) - 1], plan.key, tuple(costs))
 
-    def _leave(self, node: Node, plane: Plane) -> None:
-        """Leave what a feedback step gave to the frames after it."""
+    def _leave(self, node: Node, plane: Plane, lines: Collection[bytes]) -> None:
+        """Keep the result of a feedback step for the frames after it."""
         if node.line is not None and not node.eight:
-            self.states.note(node.line, node.moment.frame, node.key, plane)
+            self.states.note(node.line, node.moment.frame, node.key, plane, lines)
 
     def _once(self, work: _Work) -> tuple[Plane, list[float]]:
         """Compute a node, unless another thread is at it: then wait for what that one finds."""

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
+from dataclasses import replace
 
 import numpy as np
 
 from ..document import Effect
 from ..engine import Engine
-from ..footage import Materials
+from ..frames.effect import EffectSource
 from ..picture import Plane, Size
-from ..timing import Moment
 
 SAMPLE = Size(160, 90)
 
@@ -32,63 +30,38 @@ def share_changed(before: Plane, after: Plane, now: Plane) -> float:
 
 
 def coverage_curve(
-    engine: Engine,
-    effect: Effect,
-    length: int,
-    rate: Any,
-    *,
-    points: int = 11,
-    size: Size = SAMPLE,
-    settings: Mapping[str, Any] | None = None,
-    materials: Materials | None = None,
+    engine: Engine, source: EffectSource, *, points: int = 11, size: Size = SAMPLE
 ) -> list[float]:
     """Share of the picture that has changed over at evenly spaced frames, first and last included.
 
     For a transition, how much of the second clip shows; for anything else, how much of the frame
     is covered (mean alpha).
     """
-    frames = [round(k * (length - 1) / max(1, points - 1)) for k in range(points)]
-    given = {"settings": settings, "materials": materials or Materials()}
+    last = source.length - 1
+    frames = [round(k * last / max(1, points - 1)) for k in range(points)]
     results: dict[int, float] = {}
     for frame in dict.fromkeys(frames):
-        moment = Moment(frame, length, rate)
-        now = engine.evaluate(effect, moment, size, **given).picture  # type: ignore[arg-type]
-        if effect.kind != "transition":
+        now = _picture(engine, source, frame, size)
+        if source.effect.kind != "transition":
             results[frame] = float(np.clip(now[..., 3], 0, 1).mean())
             continue
-        ends = [
-            engine.evaluate(_only(slot), moment, size, **given).picture  # type: ignore[arg-type]
-            for slot in ("from", "to")
-        ]
+        ends = [_picture(engine, _only(source, slot), frame, size) for slot in ("from", "to")]
         results[frame] = share_changed(ends[0], ends[1], now)
     return [results[frame] for frame in frames]
 
 
-def jumps(
-    engine: Engine,
-    effect: Effect,
-    length: int,
-    rate: Any,
-    *,
-    size: Size = SAMPLE,
-    materials: Materials | None = None,
-) -> list[str]:
+def jumps(engine: Engine, source: EffectSource, *, size: Size = SAMPLE) -> list[str]:
     """Sentences on where a transition's first frame is not its first clip, or its last frame not the
     second: an editor sees a jump there. Compared in 8 bits, at a small size; empty for other kinds.
     """
-    if effect.kind != "transition" or length < 2:
+    if source.effect.kind != "transition" or source.length < 2:
         return []
     sentences = []
     for frame, slot, which, clip in (
         (0, "from", "first", "first"),
-        (length - 1, "to", "last", "second"),
+        (source.length - 1, "to", "last", "second"),
     ):
-        now, plain = (
-            engine.evaluate(
-                one, Moment(frame, length, rate), size, materials=materials or Materials()
-            ).picture
-            for one in (effect, _only(slot))
-        )
+        now, plain = (_picture(engine, one, frame, size) for one in (source, _only(source, slot)))
         off = int(np.rint(255 * np.abs(now - plain).max()))
         if off:
             sentences.append(
@@ -98,18 +71,13 @@ def jumps(
     return sentences
 
 
-def _only(slot: str) -> Effect:
-    """An effect that shows one slot and nothing else."""
-    return Effect.model_validate(
-        {
-            "name": slot,
-            "kind": "look",
-            "lanes": [
-                {
-                    "id": "out",
-                    "name": "Out",
-                    "steps": [{"id": "slot", "kind": "slot", "values": {"slot": slot}}],
-                }
-            ],
-        }
-    )
+def _picture(engine: Engine, source: EffectSource, frame: int, size: Size) -> Plane:
+    return engine.compute(source.at(frame, size).plan).picture
+
+
+def _only(source: EffectSource, slot: str) -> EffectSource:
+    """The same clips under an effect that shows one slot and nothing else."""
+    step = {"id": "slot", "kind": "slot", "values": {"slot": slot}}
+    lanes = [{"id": "out", "name": "Out", "steps": [step]}]
+    effect = Effect.model_validate({"name": slot, "kind": "look", "lanes": lanes})
+    return replace(source, effect=effect, frames=source.length, given_rate=source.rate, settings={})

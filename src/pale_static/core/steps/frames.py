@@ -22,7 +22,7 @@ def _restarts(text: str, rate: float) -> frozenset[int]:
             continue
         try:
             frames.add(round(float(part) * rate))
-        except ValueError:
+        except (ValueError, OverflowError):  # no number, or an infinite one
             raise Fault(
                 f"Restarts are seconds with commas between, such as “0.5, 1.2”. Got “{text[:40]}”."
             ) from None

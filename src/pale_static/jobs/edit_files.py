@@ -1,0 +1,216 @@
+"""Edits from files: read, given macros, or written for other systems, without a library."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+from ..core.document import Effect
+from ..core.faults import Fault, Missing
+from ..core.frames.edit import EditSource
+from ..core.json_input import parse_json
+from ..core.reel import Reel, layout_of, read_reel
+from ..core.reel.change_models import AddLook, PlaceJoin
+from ..core.reel.changes import apply_reel
+from ..core.timing import FrameRate
+from ..media.edit_media import Media
+from ..media.edl import read_edl, write_edl
+from ..media.otio_parts import read_otio
+from ..media.program import program
+from ..media.timelines import marks_csv, timeline_text, to_timeline
+from ..media.timelines_in import Arrival, from_timeline
+from ..store import Library
+from .effect_files import parse_setting
+from .shelf import Shelf, media_files
+
+ENDINGS = (".otio", ".edl", ".json", ".csv")
+"""The files that an edit is exported as, besides films and pictures."""
+ON = ("all-cuts", "all-shots")
+
+
+def read_edit(
+    data: bytes, name: str, media: Mapping[str, Media], rate: FrameRate | None = None
+) -> Arrival:
+    """An edit from the bytes of an OpenTimelineIO file, an edit list, or a document of ours.
+
+    Parameters
+    ----------
+    rate : FrameRate, optional
+        For an edit list, which does not state its own.
+
+    Raises
+    ------
+    Unreadable, TooLarge
+    """
+    if name.lower().endswith(".edl"):
+        return from_timeline(read_edl(data, name, rate), media)
+    if name.lower().endswith(".json"):
+        return Arrival(read_reel(parse_json(data.decode("utf-8", "replace"), name)), (), ())
+    return from_timeline(read_otio(data, name), media)
+
+
+def handed_on(reel: Reel, media: Mapping[str, Media], ending: str) -> tuple[str, tuple[str, ...]]:
+    """An edit as the text of a file, and sentences on what that file cannot hold.
+
+    Parameters
+    ----------
+    ending : str
+        One of :data:`ENDINGS`.
+    """
+    if ending == ".edl":
+        return write_edl(reel, media)
+    if ending == ".csv":
+        return marks_csv(reel), ()
+    if ending == ".json":
+        return json.dumps(reel.to_json(), indent=1, ensure_ascii=False), ()
+    return timeline_text(to_timeline(reel, media)), ()
+
+
+@dataclass(frozen=True)
+class EditFile:
+    """How to open the frames of an edit from a file. It can be sent to another process.
+
+    Parameters
+    ----------
+    given : mapping
+        The options of ``edit``: ``file``, ``media`` (folders), ``data``, ``rate``, ``macro``,
+        ``on``, ``settings``, ``clear``.
+    """
+
+    given: Mapping[str, Any]
+
+    def open(self) -> EditSource:
+        """The frames of the edit."""
+        return self.read().source(bool(self.given.get("clear")))
+
+    def read(self) -> ReadEdit:
+        """The edit with its media found and its macros placed.
+
+        Raises
+        ------
+        Fault
+            Where the file is missing or cannot be read, or a macro does not fit its place.
+        """
+        given, file = self.given, Path(self.given["file"])
+        if not file.is_file():
+            raise Missing(f"There is no file {file}.")
+        data = file.read_bytes()
+        rate = FrameRate.of(given["rate"]) if given.get("rate") else None
+        shelf = Shelf(Library(Path(given["data"])) if given.get("data") else None)
+        # Only files that the edit names are opened, whatever else lies in the folders.
+        folders = [file.parent, *(Path(one) for one in given.get("media") or ())]
+        wanted = _wanted(read_edit(data, file.name, {}, rate))
+        for path in media_files(folders):
+            if path.stem.lower() in wanted:
+                shelf.bring(path)
+        arrival = read_edit(data, file.name, shelf.media, rate)
+        reel, folder = arrival.reel, tempfile.TemporaryDirectory()
+        if given.get("macro"):
+            reel = with_macro(reel, shelf, given["macro"], given.get("on") or ON[0],
+                              given.get("settings") or (), Path(folder.name))  # fmt: skip
+        return ReadEdit(reel, shelf, arrival.notes, arrival.missing, folder)
+
+
+@dataclass(frozen=True)
+class ReadEdit:
+    """An edit from a file with its materials and macros, and what was found out about it."""
+
+    reel: Reel
+    shelf: Shelf
+    notes: tuple[str, ...] = ()
+    missing: tuple[str, ...] = ()
+    folder: Any = field(default=None, repr=False)
+    """Where a package unpacked to; it goes with this object."""
+
+    def source(self, clear: bool = False) -> EditSource:
+        """The frames, on black or on clear."""
+        return EditSource(
+            reel=self.reel, shelf=self.shelf, clear=clear, sounds=self.shelf.sound,
+            program=program, held=self.folder,
+        )  # fmt: skip
+
+    def mismatches(self) -> Iterator[str]:
+        """A sentence on each thing that is wrong with the edit."""
+        yield from self.notes
+        for name in self.missing:
+            yield (
+                f"{name} was not found: a plain card stands in its place. "
+                "Name its folder with --media."
+            )
+        layout = layout_of(self.reel)
+        for join in self.reel.joins:
+            try:
+                self.shelf.effect(join.macro, join.version)
+            except Fault as fault:
+                cut = layout.spans[join.id].cut
+                yield f"{fault.sentence} The cut at frame {cut} stays a cut."
+
+
+def _wanted(arrival: Arrival) -> set[str]:
+    """The names of all media that an edit uses, without their endings."""
+    named = [*arrival.missing, *(shot.name for shot in arrival.reel.placed)]
+    return {Path(name.replace("\\", "/")).stem.lower() for name in named}
+
+
+def with_macro(
+    reel: Reel, shelf: Shelf, macro: str, on: str, settings: Sequence[str], folder: Path
+) -> Reel:
+    """The edit with a macro on all its cuts, on one of them, or on all its shots.
+
+    Raises
+    ------
+    Fault
+        Where the macro is of another kind, or the place does not exist.
+    """
+    slug, version = shelf.bring_macro(macro, folder)
+    effect = shelf.effect(slug, version)
+    told = dict(parse_setting(text, effect) for text in settings)
+    if on == "all-shots":
+        if effect.kind != "look":
+            raise Fault(f"{effect.name} is a {effect.kind}. Only a look goes on shots.")
+        change = AddLook(
+            shots=tuple(shot.id for shot in reel.shots), macro=slug, version=version, settings=told
+        )
+        return apply_reel(reel, change)[0]
+    if effect.kind != "transition":
+        raise Fault(f"{effect.name} is a {effect.kind}. Only a transition goes on a cut.")
+    pairs = [(one.id, two.id) for one, two in zip(reel.shots, reel.shots[1:], strict=False)
+             if reel.bounds(one.id)[1] == reel.bounds(two.id)[0]]  # fmt: skip
+    if on.startswith("cut:"):
+        number = on.removeprefix("cut:")
+        if not number.isdigit() or not 1 <= int(number) <= len(pairs):
+            raise Fault(f"This edit has cuts 1 to {len(pairs)}. Got “{on}”.")
+        pairs = [pairs[int(number) - 1]]
+    elif on != "all-cuts":
+        raise Fault(f"A macro goes on {', '.join(ON)}, or cut:1 for the first cut. Got “{on}”.")
+    for left, right in pairs:
+        reel = _joined(reel, left, right, slug, version, told, effect)
+    return reel
+
+
+def _joined(
+    reel: Reel, left: str, right: str, slug: str, version: int, told: dict[str, Any],
+    effect: Effect,
+) -> Reel:  # fmt: skip
+    """A macro on one cut, at its own length; where that does not fit, at the longest that does."""
+    old = next((one for one in reel.joins if (one.left, one.right) == (left, right)), None)
+    rate = reel.frame_rate
+    length = rate.frames(old.length if old else Fraction(effect.seconds).limit_denominator(1000))
+    shortest = min(reel.frames(reel.shot_index(one)) for one in (left, right))
+    for frames in sorted({length, min(length, shortest // 2), 1}, reverse=True):
+        change = PlaceJoin.model_validate({
+            "cuts": [{"left": left, "right": right}], "macro": slug, "version": version,
+            "settings": told, "length": max(1, frames),
+            "alignment": old.alignment if old else "across",
+        })  # fmt: skip
+        try:
+            return apply_reel(reel, change)[0]
+        except Fault:
+            if frames == 1:
+                raise
+    return reel

@@ -1,0 +1,106 @@
+"""Films of a library's edits: whole, right, and made again only where something has changed."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import av
+import pytest
+
+from pale_static.core import Size
+from pale_static.core.reel import Reel
+from pale_static.jobs import worker
+from pale_static.media import program as programs
+from pale_static.store import Library, drafts, renders
+from pale_static.store.renders import Render, Wanted
+
+from ..conftest import write_clip
+
+LONG = 250
+
+
+@pytest.fixture
+def reel(library: Library, tmp_path: Path) -> Reel:
+    """One long shot under a look that is not on the shelf."""
+    with write_clip(tmp_path / "long.mp4", frames=LONG + 20, size=Size(64, 36)).open("rb") as file:
+        clip = library.bring_in(file, "long.mp4")
+    return Reel.model_validate(
+        {"name": "Night", "width": 64, "height": 36,
+         "shots": [{"id": "a", "material": clip.id, "name": "Long", "length": f"{LONG}/25",
+                    "looks": [{"id": "l", "macro": "gone", "version": 1}]}]}
+    )  # fmt: skip
+
+
+def rendered(library: Library, reel: Reel, **wanted: Any) -> tuple[Render, Path]:
+    """A render of an edit, by the worker's own function."""
+    draft = drafts.start(library.db, "reel", reel.to_json(), "Begun")
+    asked = replace(Wanted("ffv1", 0, reel.length), **wanted)
+    renders.ask(library.db, draft, asked, reel.name, reel.size)
+    taken = renders.take(library.db, os.getpid())
+    assert taken is not None
+    worker.run(library, taken)
+    done = renders.get(library.db, taken.id)
+    assert done.state == "done", done.message
+    return done, library.renders / done.file
+
+
+def greys(path: Path) -> list[int]:
+    """The grey of every frame, below its marker bar."""
+    with av.open(str(path)) as film:
+        return [int(frame.to_ndarray(format="gray")[30, 30]) for frame in film.decode(video=0)]
+
+
+def test_a_film_without_a_missing_macro_shows_every_frame_once(
+    library: Library, reel: Reel
+) -> None:
+    _, path = rendered(library, reel)
+    found = greys(path)
+    assert len(found) == LONG
+    # The clip's frame n is grey 40 + 8·n, round and round 200.
+    for n in range(0, LONG, 7):
+        assert abs(found[n] - (40 + 8 * n % 200)) <= 4, n
+    # What changes under the missing macro is in the next film.
+    moved = reel.model_copy(
+        update={"shots": (reel.shots[0].model_copy(update={"start": reel.shots[0].start + 1}),)}
+    )
+    _, again = rendered(library, moved)
+    assert abs(greys(again)[3] - (40 + 8 * 28 % 200)) <= 4
+
+
+def test_another_program_makes_every_stretch_again(
+    library: Library, reel: Reel, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    made: list[int] = []
+    write = worker.write
+
+    def counted(film: Any, **more: Any) -> Any:
+        track = more.pop("track")
+
+        def tracked(frames: Any, total: int, description: str) -> Any:
+            for index, pixels in track(frames, total, description=description):
+                made.append(index)
+                yield index, pixels
+
+        return write(film, track=tracked, **more)
+
+    monkeypatch.setattr(worker, "write", counted)
+    rendered(library, reel)
+    assert len(made) == LONG
+    rendered(library, reel)
+    assert len(made) == LONG  # the same stretches, joined again
+    monkeypatch.setattr(worker, "program", lambda: "another")
+    rendered(library, reel)
+    assert len(made) == 2 * LONG
+
+
+def test_the_name_of_the_program_follows_its_sources(tmp_path: Path) -> None:
+    for folder in programs.FOLDERS:
+        (tmp_path / folder / "kernels").mkdir(parents=True)
+        (tmp_path / folder / "kernels" / "tone.py").write_text("GAIN = 1\n")
+    before = programs.digest_of_sources(tmp_path)
+    assert programs.digest_of_sources(tmp_path) == before
+    (tmp_path / "core/kernels/tone.py").write_text("GAIN = 2\n")
+    assert programs.digest_of_sources(tmp_path) != before
