@@ -155,7 +155,7 @@ def trails() -> Growth:
     """The next frame of one, two and four trails in a row, where the cache holds none of them."""
     works = []
     for count in (1, 2, 4):
-        effect, size = _trailing(count), Size(320, 180)
+        effect = _trailing(count)
         engine = Engine(1 << 20)
         at = iter(range(2000))
 
@@ -163,7 +163,7 @@ def trails() -> Growth:
             effect: Effect = effect, engine: Engine = engine, at: Iterator[int] = at
         ) -> object:
             moment = Moment(next(at), 2000, RATE)
-            return engine.evaluate(effect, moment, size, passing=True)
+            return engine.evaluate(effect, moment, Size(320, 180), passing=True)
 
         works.append(work)
     return _grown("trails in a row, their next frame", (1, 2, 4), works)

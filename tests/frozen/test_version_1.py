@@ -35,7 +35,7 @@ from pale_static.core.picture import to_pixels
 from pale_static.core.reel import read_reel
 from pale_static.core.reel.changes import apply_reel
 from pale_static.jobs.shelf import Shelf
-from pale_static.media.packages import read_package, read_parts
+from pale_static.media.foreign.reading import read_package, read_parts
 from pale_static.store import Library, drafts, macros, materials, parts
 
 from ..core.edits import shown

@@ -16,7 +16,7 @@ from pale_static.core import Size
 from pale_static.demo.fill import begin, finish
 from pale_static.demo.sheet import MACROS
 from pale_static.demo.shelf import STAPLES
-from pale_static.media.opening import inspect_file
+from pale_static.media.opening import inspect
 from pale_static.store import Library, drafts, macros, materials
 from pale_static.web import create_app
 
@@ -63,7 +63,7 @@ def test_painting_that_was_killed_goes_on_and_keeps_what_was_done(tmp_path: Path
     for name, path in there.items():
         assert path.stat().st_mtime_ns == written[name]
     for one in materials.listed(begun.db):
-        assert inspect_file(begun.path_of(one), one.name)[1] == one.facts
+        assert inspect(begun.path_of(one), one.name)[1] == one.facts
     # Previews stand on footage; all of them are there now.
     assert macros.without_preview(begun.db) == []
     assert Size(64, 36) == Size(*(getattr(materials.listed(begun.db)[0].facts, side)

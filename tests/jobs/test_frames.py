@@ -24,8 +24,8 @@ from pale_static.jobs.preflight import Mismatch
 from pale_static.jobs.preflight import preflight as mismatches
 from pale_static.jobs.publishing import copy_for_bench, packed, publish_draft, unpack
 from pale_static.jobs.shelf import Shelf
+from pale_static.media.foreign.reading import read_package
 from pale_static.media.formats import format_of
-from pale_static.media.packages import read_package
 from pale_static.media.stills import encode_png
 from pale_static.store import Library, drafts, macros, materials
 

@@ -12,7 +12,7 @@ import pytest
 from pale_static.core import Engine, Fault, Materials, Moment, Size, StillPicture
 from pale_static.core.lookup import LookupTable
 from pale_static.media.cube import parse_cube
-from pale_static.media.opening import inspect_file
+from pale_static.media.opening import inspect
 from pale_static.store import Library
 
 from ..core.documents import RATE
@@ -115,7 +115,7 @@ def test_a_table_is_material_that_a_step_looks_up(library: Library, tmp_path: Pa
     effect = look(step)
     given = library.materials_for(effect, {"clip": clip})
     shown = Engine().evaluate(effect, Moment(0, 10, RATE), Size(96, 54), materials=given).picture
-    table = inspect_file(path)[0].table  # type: ignore[attr-defined]
+    table = inspect(path)[0].table  # type: ignore[attr-defined]
     plain = Engine().evaluate(look(), Moment(0, 10, RATE), Size(96, 54), materials=given).picture
     np.testing.assert_array_equal(shown, table.apply(plain))
     # It travels in a package, and is named where it is missing.

@@ -24,7 +24,7 @@ from pale_static.core.kernels import hdr
 from pale_static.media.facts import HEAD, sniff
 from pale_static.media.films import write_clip as write_film
 from pale_static.media.formats import Encoding, format_of
-from pale_static.media.opening import facts_of, inspect_file, open_footage
+from pale_static.media.opening import facts_of, inspect, open_footage
 from pale_static.media.picture_clip import gaps_of, numbers_of
 from pale_static.media.reading import Reading
 from pale_static.media.stills import encode_png
@@ -193,17 +193,17 @@ def test_interlaced_video_is_told_and_one_field_shown_when_asked(tmp_path: Path)
 def test_alpha_may_be_said_to_be_premultiplied(tmp_path: Path) -> None:
     pixels = np.full((20, 20, 4), (100, 50, 25, 128), np.uint8)
     (tmp_path / "a.png").write_bytes(encode_png(pixels))
-    straight, _ = inspect_file(tmp_path / "a.png")
+    straight, _ = inspect(tmp_path / "a.png")
     assert straight.pixels(0).dtype == np.uint8
-    weighted, _ = inspect_file(tmp_path / "a.png", reading=Reading(alpha="premultiplied"))
+    weighted, _ = inspect(tmp_path / "a.png", reading=Reading(alpha="premultiplied"))
     np.testing.assert_allclose(weighted.pixels(0)[3, 3], np.array([100, 50, 25, 128]) / 255)
     # TIFF 6.0: ExtraSamples 1 is associated alpha, and the file says so itself.
     tifffile.imwrite(tmp_path / "a.tif", pixels, photometric="rgb", extrasamples=["assocalpha"])
-    told, _ = inspect_file(tmp_path / "a.tif")
+    told, _ = inspect(tmp_path / "a.tif")
     assert np.abs(told.pixels(0)[3, 3].astype(int) - (199, 100, 50, 128)).max() <= 1
     deep = pixels.astype(np.uint16) * 257
     tifffile.imwrite(tmp_path / "d.tif", deep, photometric="rgb", extrasamples=["assocalpha"])
-    told, facts = inspect_file(tmp_path / "d.tif")
+    told, facts = inspect(tmp_path / "d.tif")
     assert facts.premultiplied
     np.testing.assert_allclose(told.pixels(0)[3, 3], np.array([100, 50, 25, 128]) / 255, rtol=1e-4)
 
@@ -216,18 +216,18 @@ def test_layers_of_openexr_are_listed_and_chosen(tmp_path: Path) -> None:
                 for c in "RGB"}  # fmt: skip
     path = tmp_path / "l.exr"
     OpenEXR.File({"type": OpenEXR.scanlineimage}, channels).write(str(path))
-    first, facts = inspect_file(path)
+    first, facts = inspect(path)
     assert facts.layers == ("fill", "rim")
     assert to_linear(first.pixels(0)[0, 0, 0]) == pytest.approx(0.2, abs=1e-4)
-    rim, _ = inspect_file(path, reading=Reading(layer="rim"))
+    rim, _ = inspect(path, reading=Reading(layer="rim"))
     assert to_linear(rim.pixels(0)[0, 0, 0]) == pytest.approx(0.7, abs=1e-4)
     half = {name: flat(0.5) for name in "RGBA"}
     OpenEXR.File({"type": OpenEXR.scanlineimage}, half).write(str(tmp_path / "h.exr"))
     for kind, light in ((None, 1.0), ("straight", 0.5)):
-        shown, _ = inspect_file(tmp_path / "h.exr", reading=Reading(alpha=kind))
+        shown, _ = inspect(tmp_path / "h.exr", reading=Reading(alpha=kind))
         assert to_linear(shown.pixels(0)[0, 0, 0] / 0.5) == pytest.approx(light, abs=1e-4)
     with pytest.raises(Unreadable, match=r"has no layer “key”\. It has: fill, rim"):
-        inspect_file(path, reading=Reading(layer="key"))
+        inspect(path, reading=Reading(layer="key"))
 
 
 def pictures(folder: Path, numbers: tuple[int, ...], size: tuple[int, int] = (16, 24)) -> Path:
@@ -333,7 +333,7 @@ def test_animated_webp_is_a_clip(tmp_path: Path) -> None:
     path = tmp_path / "a.webp"
     frames[0].save(path, save_all=True, append_images=frames[1:], duration=100, lossless=True)
     assert sniff(path.read_bytes()[:HEAD], "a.webp") == ("animation", ".webp")
-    clip, facts = inspect_file(path)
+    clip, facts = inspect(path)
     assert (clip.length, str(clip.rate), facts.kind) == (4, "10", "video")
     assert [int(clip.pixels(n)[0, 0, 0]) for n in (3, 0, 2)] == [120, 0, 80]
     weighted = open_footage(path, reading=Reading(alpha="premultiplied"))

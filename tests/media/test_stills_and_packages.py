@@ -21,8 +21,9 @@ from pale_static.core import Fault, read_effect
 from pale_static.core.faults import TooLarge, Unreadable
 from pale_static.core.macro import publish
 from pale_static.demo.content import ember_fray
-from pale_static.media.opening import inspect_file
-from pale_static.media.packages import Package, read_package, write_package
+from pale_static.media.foreign.reading import read_package
+from pale_static.media.opening import inspect
+from pale_static.media.packages import Package, write_package
 from pale_static.media.stills import encode_jpeg, encode_png
 
 RNG = np.random.default_rng(4)
@@ -40,7 +41,7 @@ def test_8_bit_stills_are_read_as_they_are(tmp_path: Path, name: str, alpha: boo
     if name.endswith("tif"):
         options = {}
     Image.fromarray(pixels).save(tmp_path / name, **options)
-    footage, facts = inspect_file(tmp_path / name)
+    footage, facts = inspect(tmp_path / name)
     assert (facts.kind, facts.width, facts.height, facts.alpha) == ("still", 20, 12, alpha)
     if name != "a.jpg":
         assert (footage.pixels(0) == pixels).all()
@@ -54,7 +55,7 @@ def test_16_bit_stills_keep_their_depth(tmp_path: Path, suffix: str) -> None:
         path.write_bytes(encode_png(pixels))
     else:
         tifffile.imwrite(path, pixels)
-    footage, facts = inspect_file(path)
+    footage, facts = inspect(path)
     assert facts.bits == 16
     assert (footage.pixels(0) == pixels).all()
 
@@ -63,12 +64,12 @@ def test_a_photo_is_turned_upright(tmp_path: Path) -> None:
     exif = Image.Exif()
     exif[274] = 6  # EXIF orientation: the camera was turned
     Image.new("RGB", (20, 10)).save(tmp_path / "a.jpg", exif=exif)
-    assert inspect_file(tmp_path / "a.jpg")[1].width == 10
+    assert inspect(tmp_path / "a.jpg")[1].width == 10
 
 
 def test_one_pixel_is_taken_with_a_warning(tmp_path: Path) -> None:
     Image.new("RGB", (1, 1)).save(tmp_path / "dot.png")
-    assert "Very small" in inspect_file(tmp_path / "dot.png")[1].problems[0]
+    assert "Very small" in inspect(tmp_path / "dot.png")[1].problems[0]
 
 
 def test_a_huge_picture_is_refused_before_its_pixels_are_read(tmp_path: Path) -> None:
@@ -83,17 +84,17 @@ def test_a_huge_picture_is_refused_before_its_pixels_are_read(tmp_path: Path) ->
         b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", b"x") + chunk(b"IEND", b"")
     )
     with pytest.raises(TooLarge, match=r"huge.png has 12000×12000 pixels.*smaller copy"):
-        inspect_file(path)
+        inspect(path)
     wide = np.zeros((4, 12000, 3), np.uint8)
     Image.fromarray(wide).save(tmp_path / "wide.png")
-    assert inspect_file(tmp_path / "wide.png")[1].width == 12000
+    assert inspect(tmp_path / "wide.png")[1].width == 12000
 
 
 def test_a_damaged_still_is_told_in_words(tmp_path: Path) -> None:
     path = tmp_path / "bad.png"
     path.write_bytes(b"\x89PNG\r\n\x1a\n" + bytes(50))
     with pytest.raises(Unreadable, match=r"bad.png is damaged"):
-        inspect_file(path)
+        inspect(path)
 
 
 def test_what_is_shown_lies_over_a_weave() -> None:

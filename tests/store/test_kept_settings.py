@@ -13,7 +13,7 @@ from pale_static.core import Engine, Fault, read_effect
 from pale_static.core.macro import KeptSettings, read_settings
 from pale_static.demo.content import ember_fray
 from pale_static.jobs.publishing import packed, publish_draft, unpack
-from pale_static.media.packages import read_package
+from pale_static.media.foreign.reading import read_package
 from pale_static.store import Library, drafts, kept_settings
 
 GENTLE = KeptSettings(name="Gentle", settings={"softness": 0.3})

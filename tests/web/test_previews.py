@@ -11,7 +11,7 @@ from urllib.parse import urlencode
 import numpy as np
 import pytest
 
-from pale_static.media.packages import read_parts
+from pale_static.media.foreign.reading import read_parts
 from pale_static.store import Library, materials
 from pale_static.web import create_app
 

@@ -28,7 +28,7 @@ from ..jobs.publishing import add_preview, publish_draft
 from ..media.facts import Facts, file_identity
 from ..media.films import write_clip
 from ..media.formats import Encoding, format_of
-from ..media.opening import inspect_file
+from ..media.opening import inspect
 from ..media.stills import encode_png
 from ..processes import ends_with_parent, pool
 from ..store import Library, drafts, macros, materials
@@ -150,7 +150,7 @@ def finish(library: Library, told: Told | None = None) -> None:
 def _arrived(library: Library, material: materials.Material) -> None:
     """The file of an expected material is whole: note what it is."""
     path = library.path_of(material)
-    _, facts = inspect_file(path, material.name)
+    _, facts = inspect(path, material.name)
     materials.arrived(library.db, material.id, facts, file_identity(path))
 
 

@@ -12,14 +12,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from .. import __version__
-from ..core.faults import Clash, Missing, NoRoom, Unreadable
-from ..core.json_input import parse_json
+from ..core.faults import Clash, Missing, NoRoom
+from ..media.backup_file import ABOUT, DATABASE, FORMAT
+from ..media.foreign.reading import read_backup
 from ..store import Library
 from ..store.folder_lock import FolderLock
-
-DATABASE = "pale-static.sqlite"
-_ABOUT = "backup.json"
-_FORMAT = "pale-static/backup@1"
 
 
 @dataclass(frozen=True)
@@ -64,7 +61,7 @@ def backup(folder: Path, out: Path) -> Copied:
             media = [folder / "media" / name for (name,) in names]
             there = [file for file in media if file.is_file()]
             with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED, allowZip64=True) as packed:
-                packed.writestr(_ABOUT, json.dumps({"format": _FORMAT, "program": __version__}))
+                packed.writestr(ABOUT, json.dumps({"format": FORMAT, "program": __version__}))
                 packed.write(copy, DATABASE, zipfile.ZIP_DEFLATED)
                 for file in there:
                     packed.write(file, f"media/{file.name}")
@@ -93,11 +90,7 @@ def restore(file: Path, folder: Path) -> Copied:
     folder.parent.mkdir(parents=True, exist_ok=True)
     part = Path(tempfile.mkdtemp(dir=folder.parent, prefix=f".{folder.name}-"))
     try:
-        count = _unpacked(file, part)
-        with closing(sqlite3.connect(part / DATABASE)) as found:
-            (said,) = found.execute("PRAGMA integrity_check").fetchone()
-            if said != "ok":
-                raise Unreadable(f"The database in {file.name} is damaged: {said}.")
+        files = read_backup(file, part)
         FolderLock(folder)
         Library(part).db.close()  # brings it up to this version
         # The database last: until it is there, the folder holds nothing.
@@ -110,29 +103,4 @@ def restore(file: Path, folder: Path) -> Copied:
         raise NoRoom(f"{folder} could not be filled: {fault}.") from fault
     finally:
         shutil.rmtree(part, ignore_errors=True)
-    return count
-
-
-def _unpacked(file: Path, folder: Path) -> Copied:
-    (folder / "media").mkdir()
-    try:
-        with zipfile.ZipFile(file) as packed:
-            about = parse_json(packed.read(_ABOUT), f"{file.name}: its description")
-            if not isinstance(about, dict) or about.get("format") != _FORMAT:
-                raise Unreadable(f"{file.name} is no backup that this version reads.")
-            names = [one.filename for one in packed.infolist() if one.filename != _ABOUT]
-            for name in names:
-                # A name that leads elsewhere is not followed: only its last part counts.
-                last = Path(name).name
-                target = folder / DATABASE if name == DATABASE else folder / "media" / last
-                with packed.open(name) as source, target.open("wb") as laid:
-                    shutil.copyfileobj(source, laid, 1 << 20)
-    except FileNotFoundError:
-        raise Missing(f"There is no file {file}.") from None
-    except (OSError, Unreadable):
-        raise
-    except Exception as fault:  # the reader of ZIPs has a kind of its own for each thing
-        raise Unreadable(f"{file.name} is no backup, or is damaged: {fault}.") from fault
-    if not (folder / DATABASE).exists():
-        raise Unreadable(f"{file.name} is no backup: it has no database.")
-    return Copied(len(names) - 1, file.stat().st_size)
+    return Copied(files, file.stat().st_size)

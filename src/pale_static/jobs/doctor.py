@@ -16,11 +16,11 @@ from ..core.json_input import parse_json
 from ..core.macro import read_macro
 from ..core.part import read_part
 from ..core.reel import Reel, materials_of, read_reel, uses_of
+from ..media.backup_file import DATABASE
 from ..media.facts import file_identity
-from ..media.opening import facts_of
+from ..media.foreign.reading import facts_of
 from ..store import Library, drafts, macros, materials, renders
 from ..store.materials import Material
-from .backup import DATABASE
 
 
 @dataclass(frozen=True)

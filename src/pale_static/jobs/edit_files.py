@@ -13,17 +13,16 @@ from typing import Any
 from ..core.document import Effect
 from ..core.faults import Fault, Missing
 from ..core.frames.edit import EditSource
-from ..core.json_input import parse_json
-from ..core.reel import Reel, layout_of, read_reel
+from ..core.reel import Reel, layout_of
 from ..core.reel.change_models import AddLook, PlaceJoin
 from ..core.reel.changes import apply_reel
 from ..core.timing import FrameRate
 from ..media.edit_media import Media
-from ..media.edl import read_edl, write_edl
-from ..media.otio_parts import read_otio
+from ..media.edl import write_edl
+from ..media.foreign.reading import read_arrival
 from ..media.program import program
 from ..media.timelines import marks_csv, timeline_text, to_timeline
-from ..media.timelines_in import Arrival, from_timeline
+from ..media.timelines_in import Arrival
 from ..store import Library
 from .effect_files import parse_setting
 from .shelf import Shelf, media_files
@@ -31,27 +30,6 @@ from .shelf import Shelf, media_files
 ENDINGS = (".otio", ".edl", ".json", ".csv")
 """The files that an edit is exported as, besides films and pictures."""
 ON = ("all-cuts", "all-shots")
-
-
-def read_edit(
-    data: bytes, name: str, media: Mapping[str, Media], rate: FrameRate | None = None
-) -> Arrival:
-    """An edit from the bytes of an OpenTimelineIO file, an edit list, or a document of ours.
-
-    Parameters
-    ----------
-    rate : FrameRate, optional
-        For an edit list, which does not state its own.
-
-    Raises
-    ------
-    Unreadable, TooLarge
-    """
-    if name.lower().endswith(".edl"):
-        return from_timeline(read_edl(data, name, rate), media)
-    if name.lower().endswith(".json"):
-        return Arrival(read_reel(parse_json(data.decode("utf-8", "replace"), name)), (), ())
-    return from_timeline(read_otio(data, name), media)
 
 
 def handed_on(reel: Reel, media: Mapping[str, Media], ending: str) -> tuple[str, tuple[str, ...]]:
@@ -84,12 +62,17 @@ class EditFile:
 
     given: Mapping[str, Any]
 
-    def open(self) -> EditSource:
+    def open(self, known: bool = False) -> EditSource:
         """The frames of the edit."""
-        return self.read().source(bool(self.given.get("clear")))
+        return self.read(known).source(bool(self.given.get("clear")))
 
-    def read(self) -> ReadEdit:
+    def read(self, known: bool = False) -> ReadEdit:
         """The edit with its media found and its macros placed.
+
+        Parameters
+        ----------
+        known : bool
+            Whether the files were read already, by the process that sends this here.
 
         Raises
         ------
@@ -104,15 +87,15 @@ class EditFile:
         shelf = Shelf(Library(Path(given["data"])) if given.get("data") else None)
         # Only files that the edit names are opened, whatever else lies in the folders.
         folders = [file.parent, *(Path(one) for one in given.get("media") or ())]
-        wanted = _wanted(read_edit(data, file.name, {}, rate))
+        wanted = _wanted(read_arrival(data, file.name, {}, rate))
         for path in media_files(folders):
             if path.stem.lower() in wanted:
-                shelf.bring(path)
-        arrival = read_edit(data, file.name, shelf.media, rate)
+                shelf.bring(path, known)
+        arrival = read_arrival(data, file.name, shelf.media, rate)
         reel, folder = arrival.reel, tempfile.TemporaryDirectory()
         if given.get("macro"):
             reel = with_macro(reel, shelf, given["macro"], given.get("on") or ON[0],
-                              given.get("settings") or (), Path(folder.name))  # fmt: skip
+                              given.get("settings") or (), Path(folder.name), known)  # fmt: skip
         return ReadEdit(reel, shelf, arrival.notes, arrival.missing, folder)
 
 
@@ -158,8 +141,9 @@ def _wanted(arrival: Arrival) -> set[str]:
 
 
 def with_macro(
-    reel: Reel, shelf: Shelf, macro: str, on: str, settings: Sequence[str], folder: Path
-) -> Reel:
+    reel: Reel, shelf: Shelf, macro: str, on: str, settings: Sequence[str], folder: Path,
+    known: bool = False,
+) -> Reel:  # fmt: skip
     """The edit with a macro on all its cuts, on one of them, or on all its shots.
 
     Raises
@@ -167,7 +151,7 @@ def with_macro(
     Fault
         Where the macro is of another kind, or the place does not exist.
     """
-    slug, version = shelf.bring_macro(macro, folder)
+    slug, version = shelf.bring_macro(macro, folder, known)
     effect = shelf.effect(slug, version)
     told = dict(parse_setting(text, effect) for text in settings)
     if on == "all-shots":

@@ -18,26 +18,29 @@ from ..core.frames.effect import EffectSource
 from ..core.json_input import parse_json
 from ..core.picture import Size, to_pixels
 from ..core.timing import FrameRate, Moment
+from ..media.foreign.reading import read_package
 from ..media.opening import open_footage
-from ..media.packages import package_materials, read_package
+from ..media.packages import package_materials, unpacked_macro
 from ..media.program import program
 from ..media.stills import encode_png, write_file
 
 
-def open_effect(path: Path, folder: Path) -> tuple[Effect, Materials]:
+def open_effect(path: Path, folder: Path, known: bool = False) -> tuple[Effect, Materials]:
     """The effect in a document or a ``.palemacro``, with the pictures and fonts that came with it.
 
     Parameters
     ----------
     folder : Path
         Where a package unpacks to.
+    known : bool
+        Whether the file was read already.
     """
     if not path.is_file():
         raise Missing(f"There is no file {path}.")
     data = path.read_bytes()
     if data[:2] == b"PK":
-        package = read_package(data, path.name)
-        return package.macro.effect, package_materials(package, folder)
+        package = unpacked_macro(data, path.name) if known else read_package(data, path.name)
+        return package.macro.effect, package_materials(package, folder, known)
     return read_effect(data), Materials()
 
 
@@ -97,8 +100,13 @@ class EffectFile:
 
     given: Mapping[str, Any]
 
-    def open(self) -> EffectSource:
+    def open(self, known: bool = False) -> EffectSource:
         """The frames, with the clips and settings of the options.
+
+        Parameters
+        ----------
+        known : bool
+            Whether the files were read already, by the process that sends this here.
 
         Raises
         ------
@@ -107,16 +115,16 @@ class EffectFile:
         """
         folder = tempfile.TemporaryDirectory()
         given = self.given
-        effect, brought = open_effect(given["file"], Path(folder.name))
+        effect, brought = open_effect(given["file"], Path(folder.name), known)
         rate = FrameRate.of(given["rate"]) if given["rate"] else effect.frame_rate
         return EffectSource(
             effect=effect, full=Size.parse(given["size"]), given_rate=rate,
             frames=parse_length(given["length"], rate, effect),
-            settings=self._settings(effect), materials=replace(brought, slots=self._slots(effect)),
+            settings=self._settings(effect), materials=replace(brought, slots=self._slots(effect, known)),
             program=program, held=folder,
         )  # fmt: skip
 
-    def _slots(self, effect: Effect) -> dict[str, Footage]:
+    def _slots(self, effect: Effect, known: bool) -> dict[str, Footage]:
         given = self.given
         named = [("from", given["first"]), ("to", given["second"]), ("clip", given["clip"])]
         for text in (*given["slots"], *given["mattes"]):
@@ -131,7 +139,7 @@ class EffectFile:
             if effect.slot(name) is None:
                 there = ", ".join(slot.id for slot in effect.slots) or "none"
                 raise Missing(f"{effect.name} has no slot “{name}”. It has: {there}.")
-            slots[name] = open_footage(path)
+            slots[name] = open_footage(path, known=known)
         return slots
 
     def _settings(self, effect: Effect) -> dict[str, Any]:

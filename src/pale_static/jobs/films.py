@@ -38,8 +38,8 @@ Track = Callable[..., Iterable[tuple[int, Any]]]
 class Recipe(Protocol):
     """How to open a frame source. It travels to other processes: it holds names and numbers only."""
 
-    def open(self) -> FrameSource:
-        """The frames."""
+    def open(self, known: bool = False) -> FrameSource:
+        """The frames; ``known`` says that another process has read their files already."""
 
 
 @dataclass(frozen=True)
@@ -59,7 +59,7 @@ class FilmFrames:
     layers: tuple[str, ...] = ()
 
     def maker(self) -> crew.Maker:
-        return maker_of(self.recipe.open(), format_of(self.form), self.layers)
+        return maker_of(self.recipe.open(known=True), format_of(self.form), self.layers)
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,8 @@ from ..core.kernels import convert
 from ..core.macro import Macro, publish
 from ..core.picture import Size
 from ..core.timing import FrameRate
-from ..media.packages import Package, read_package, write_package
+from ..media.foreign.reading import read_package
+from ..media.packages import Package, write_package
 from ..media.program import program
 from ..store import Library, drafts, kept_settings, macros
 from ..store.database import now

@@ -16,7 +16,8 @@ from ..core.reel import Reel, materials_of, seconds_of
 from ..core.sound import Sound
 from ..media.edit_media import Media, media_of
 from ..media.facts import HEAD, Facts, sniff
-from ..media.opening import inspect_file
+from ..media.foreign.reading import facts_of
+from ..media.opening import inspect
 from ..media.sound import SoundFile, shared_sound
 from ..store import Library, macros, materials
 from .effect_files import open_effect
@@ -54,8 +55,13 @@ class Shelf:
     brought: dict[tuple[str, int], Materials] = field(default_factory=dict)
     """Pictures and fonts that came with a macro from a file."""
 
-    def bring(self, path: str | Path) -> str:
+    def bring(self, path: str | Path, known: bool = False) -> str:
         """Open a file of material.
+
+        Parameters
+        ----------
+        known : bool
+            Whether the file was read already. Else it is read first in a process of its own.
 
         Returns
         -------
@@ -63,7 +69,9 @@ class Shelf:
             The name by which documents call it.
         """
         path = Path(path)
-        footage, facts = inspect_file(path)
+        if not known:
+            facts_of(path)
+        footage, facts = inspect(path)
         name = footage.identity
         self.files[name] = FileMaterial(path, footage, facts)
         self.media[name] = replace(
@@ -71,7 +79,7 @@ class Shelf:
         )
         return name
 
-    def bring_macro(self, text: str, folder: Path) -> tuple[str, int]:
+    def bring_macro(self, text: str, folder: Path, known: bool = False) -> tuple[str, int]:
         """The slug and version of a macro that a person named.
 
         Parameters
@@ -90,7 +98,7 @@ class Shelf:
         path = Path(text)
         if path.is_file():
             pinned = (path.stem.lower()[:60] or "macro", 1)
-            self.effects[pinned], self.brought[pinned] = open_effect(path, folder)
+            self.effects[pinned], self.brought[pinned] = open_effect(path, folder, known)
             return pinned
         if self.library is not None:
             return text, self.newest(text)

@@ -53,7 +53,7 @@ class LibraryEdit:
     revision: int
     wanted: Wanted
 
-    def open(self) -> EditSource:
+    def open(self, known: bool = True) -> EditSource:
         """The frames that were asked for, counted from the first of them."""
         return self.source(Library(self.folder))
 

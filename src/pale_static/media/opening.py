@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
+from typing import TYPE_CHECKING, Any
 
 from ..core.cache import Cache
 from ..core.faults import Missing
@@ -15,6 +15,7 @@ from .animations import AnimatedPicture
 from .cube import read_cube
 from .facts import HEAD, Facts, Kind, file_identity, sniff
 from .fonts import read_font, shared_font, specimen
+from .foreign.reading import facts_of
 from .formats import NUMBER
 from .picture_clip import PictureClip, folder_clip, packed_clip
 from .reading import AS_TOLD, Reading
@@ -24,31 +25,42 @@ if TYPE_CHECKING:
     from .video import VideoFootage
 
 
-def open_footage(path: str | Path, name: str | None = None, reading: Reading = AS_TOLD) -> Footage:
+def open_footage(
+    path: str | Path, name: str | None = None, reading: Reading = AS_TOLD, known: bool = False
+) -> Footage:
     """A clip or a still from a file, by its content; or numbered pictures by ``name_%04d.png``.
+
+    Parameters
+    ----------
+    known : bool
+        Whether the file was read already. Else it is read first in a process of its own.
 
     Raises
     ------
     Missing, Unreadable, TooLarge
     """
-    path = Path(path)
-    if NUMBER.search(path.name) and not path.is_file():
-        return folder_clip(path, reading)
-    return inspect_file(path, name, reading)[0]
+    if not known:
+        facts_of(Path(path), name, reading)
+    return inspect(Path(path), name, reading)[0]
 
 
-def inspect_file(
+def inspect(
     path: Path, name: str | None = None, reading: Reading = AS_TOLD,
     table: LookupTable | None = None,
 ) -> tuple[Footage, Facts]:  # fmt: skip
-    """The material in a file, and what it is.
+    """The material in a file, and what it is, read in this process.
+
+    Files from outside go through :mod:`.foreign` first.
 
     Parameters
     ----------
     table : LookupTable, optional
-        What its colours go through.
+        The table that its colours go through.
     """
     name = name or path.name
+    if NUMBER.search(path.name) and not path.is_file():
+        pictures = folder_clip(path, reading).checked()
+        return pictures, pictures.facts()
     if not path.is_file():
         raise Missing(f"There is no file {path}.")
     with path.open("rb") as file:
@@ -64,24 +76,6 @@ def inspect_file(
     if isinstance(clip, PictureClip):
         clip.checked()
     return clip, clip.facts()
-
-
-def facts_of(
-    path: Path, name: str | None = None, reading: Reading = AS_TOLD,
-    table: LookupTable | None = None,
-) -> Facts:  # fmt: skip
-    """What a file is; it is closed again."""
-    footage, facts = inspect_file(path, name, reading, table)
-    if isinstance(footage, Closes):
-        footage.close()
-    return facts
-
-
-@runtime_checkable
-class Closes(Protocol):
-    """Footage that holds a file open."""
-
-    def close(self) -> None: ...
 
 
 def _clip(

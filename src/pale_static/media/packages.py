@@ -20,6 +20,7 @@ from ..core.part import Collection, read_collection
 from .cube import read_cube
 from .facts import sniff
 from .fonts import read_font
+from .foreign.reading import facts_of
 from .stills import read_still
 
 MOST_FILES = 200
@@ -88,8 +89,8 @@ def _packed(entries: dict[str, bytes], assets: Mapping[str, bytes]) -> bytes:
     return out.getvalue()
 
 
-def read_package(data: bytes, name: str = "The file") -> Package:
-    """A macro's package from bytes that may be anything.
+def unpacked_macro(data: bytes, name: str) -> Package:
+    """A macro's package from bytes that may be anything; for :mod:`.foreign` alone.
 
     Raises
     ------
@@ -103,8 +104,9 @@ def read_package(data: bytes, name: str = "The file") -> Package:
     return Package(macro, assets, contents.get("preview.webp"), settings)
 
 
-def read_parts(data: bytes, name: str = "The file") -> tuple[Collection, Mapping[str, bytes]]:
-    """A collection of parts and its files, from bytes that may be anything.
+def unpacked_parts(data: bytes, name: str) -> tuple[Collection, Mapping[str, bytes]]:
+    """A collection of parts and its files, from bytes that may be anything; for :mod:`.foreign`
+    alone.
 
     A collection that needs no files may also be plain JSON.
 
@@ -192,16 +194,19 @@ def _plain(text: bytes, name: str, what: _What) -> dict[str, Any]:
     return raw
 
 
-def package_materials(package: Package, folder: Path) -> Materials:
+def package_materials(package: Package, folder: Path, known: bool = False) -> Materials:
     """The package's pictures and fonts, opened, by the names that its steps give them.
 
-    Pictures are laid down in ``folder`` to be read.
+    Pictures are laid down in ``folder`` to be read; files that are not ``known`` yet are read in a
+    process of its own first.
     """
     pictures: dict[str, Footage] = {}
     fonts: dict[str, Font] = {}
     for name, data in package.assets.items():
         path = folder / name
         path.write_bytes(data)
+        if not known:
+            facts_of(path, name)
         kind = sniff(data[:64], name)[0]
         if kind == "table":
             pictures[name] = pictures[path.stem] = read_cube(path, name)[0]

@@ -25,6 +25,8 @@ from .reading import AS_TOLD, Reading
 from .stills import decode_still, still_facts
 
 _NUMBERED = re.compile(r"(.*?)(\d+)(\.\w+)")
+MOST_DIGITS = 12
+"""Digits of a picture's number."""
 MOST_PICTURES = 20_000
 MOST_PICTURE = 512 << 20
 """Bytes of one picture."""
@@ -80,7 +82,9 @@ def numbers_of(names: Sequence[str]) -> dict[int, str]:
     for name in names:
         match = _NUMBERED.fullmatch(Path(name).name)
         if match is None:
-            raise Unreadable(f"{name} has no number at its end, so its place is not known.")
+            raise Unreadable(f"{name[:80]} has no number at its end, so its place is not known.")
+        if len(match[2]) > MOST_DIGITS:
+            raise Unreadable(f"{name[:80]}… has a number of more than {MOST_DIGITS} digits.")
         starts.add((match[1], match[3].lower()))
         if int(match[2]) in numbered:
             raise Unreadable(f"{name} and {numbered[int(match[2])]} have the same number.")

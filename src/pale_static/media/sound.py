@@ -67,7 +67,8 @@ class SoundFile:
         self._chunks = pixel_cache()
         with opened(path) as container:
             stream = container.streams.audio[0]
-            self._mono = stream.codec_context.layout.nb_channels == 1
+            layout = getattr(stream.codec_context, "layout", None)
+            self._mono = layout is not None and layout.nb_channels == 1
             self._told = stream.duration and stream.time_base and stream.duration * stream.time_base
             seconds = self._told or Fraction(container.duration or 0, av.time_base)
             self.length = round(min(seconds, MOST_SECONDS) * SOUND_RATE)

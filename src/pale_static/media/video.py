@@ -210,7 +210,10 @@ class VideoFootage:
         if not self._container.streams.audio:
             return ""
         context = self._container.streams.audio[0].codec_context
-        count = context.layout.nb_channels
+        layout = getattr(context, "layout", None)
+        if layout is None or not context.sample_rate:
+            return ""  # it states no channels: nothing of it can be heard
+        count = layout.nb_channels
         channels = {1: "mono", 2: "stereo"}.get(count, f"{count} channels")
         return f"{context.name}, {context.sample_rate / 1000:g} kHz, {channels}"
 

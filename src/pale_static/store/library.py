@@ -20,7 +20,8 @@ from ..core.lookup import LookupTable
 from ..media.cube import TableFile
 from ..media.facts import HEAD, file_identity, sniff
 from ..media.fonts import shared_font
-from ..media.opening import facts_of, shared_footage, waiting_card
+from ..media.foreign.reading import facts_of
+from ..media.opening import shared_footage, waiting_card
 from ..media.picture_clip import numbers_of, pack
 from ..media.reading import Reading
 from ..media.segments import Stretches
@@ -88,8 +89,9 @@ class Library:
         Unreadable, TooLarge, NoRoom
         """
         named = {_plain(name): stream for name, stream in pictures.items()}
-        first, *_, last = numbers_of(list(named)).values()
-        name = f"{Path(first).stem}–{Path(last).stem[-6:]}"
+        numbered = list(numbers_of(list(named)).values())
+        first, last = Path(numbered[0]).stem, Path(numbered[-1]).stem
+        name = first if len(numbered) == 1 else f"{first}–{last[-6:]}"
         size = 0
         for stream in named.values():
             size += stream.seek(0, os.SEEK_END)
@@ -166,7 +168,10 @@ class Library:
         material = materials.get(self.db, identity)
         if material.made is not None:
             raise Fault(f"{material.name} is still being made. Wait until it is there.")
-        table = self._table(reading) if reading.table else None
+        table = None
+        if reading.table:
+            self._table(reading)
+            table = self.path_of(materials.get(self.db, reading.table))
         facts = facts_of(self.path_of(material), material.name, reading, table)
         return materials.read_as(self.db, identity, reading, facts)
 

@@ -10,7 +10,8 @@ from ..core.engine.resolve import Resolver
 from ..core.faults import Fault
 from ..core.steps import kind_of
 from ..core.timing import Moment
-from ..media.cdl import MOST_BYTES, read_cdl, write_cc
+from ..media.cdl import MOST_BYTES, write_cc
+from ..media.foreign import reading as foreign
 from .endpoint import Wire, endpoint
 from .previews import FrameQuery
 from .studio import studio
@@ -33,7 +34,7 @@ def read_grade() -> GradeView:
     if file is None:
         raise Fault("There was no file in the request.")
     name = (file.filename or "The file")[:200]
-    grade = read_cdl(file.stream.read(MOST_BYTES + 1), name)
+    grade = foreign.read_grade(file.stream.read(MOST_BYTES + 1), name)
     return GradeView(values=dict(grade.values), name=grade.name, count=grade.count)
 
 

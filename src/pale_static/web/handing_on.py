@@ -8,6 +8,7 @@ from pydantic import Field
 from ..core.faults import Fault, Missing
 from ..core.timing import FrameRate
 from ..jobs.shelf import library_media
+from ..media.foreign.reading import read_arrival
 from ..store import drafts
 from .endpoint import Wire, endpoint
 from .studio import studio
@@ -41,15 +42,13 @@ class ArrivalView(Wire):
 @endpoint(views, "POST", "/reels/arrivals", body=ArrivalQuery, answer=ArrivalView, upload=True)
 def bring_reel(body: ArrivalQuery) -> ArrivalView:
     """Read an edit of another system; keep it once its notes were seen."""
-    from ..jobs.edit_files import read_edit  # it loads what few requests need
-
     file = request.files.get("file")
     if file is None:
         raise Fault("There was no file in the request.")
     library = studio().library
     name = file.filename or "edit.otio"
     rate = FrameRate.of(body.rate) if body.rate else None
-    arrival = read_edit(file.stream.read(MOST_EDIT), name, library_media(library), rate)
+    arrival = read_arrival(file.stream.read(MOST_EDIT), name, library_media(library), rate)
     reel = arrival.reel
     kept = None
     if body.keep:

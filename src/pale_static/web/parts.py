@@ -19,7 +19,8 @@ from ..core.checking import assets_of, fonts_of
 from ..core.faults import Clash, Fault, Missing
 from ..core.part import Collection, Part
 from ..core.picture import Size
-from ..media.packages import MOST_PACKED, read_parts, write_parts
+from ..media.foreign.reading import read_parts
+from ..media.packages import MOST_PACKED, write_parts
 from ..media.stills import encode_jpeg
 from ..store import parts
 from ..store.parts import KeptPart
