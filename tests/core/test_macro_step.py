@@ -22,10 +22,13 @@ from pale_static.core.checking import assets_of, findings
 from pale_static.core.document import HeldMacro, Input
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.faults import Fault, OutOfRange
+from pale_static.core.macro import publish
 from pale_static.demo.content import ember_fray, quiet_luma
 from pale_static.demo.looks import bulge_split, relay_fault, soot_lift
 from pale_static.demo.titles import late_focus, letter_lamps
 from pale_static.demo.transitions import ring_crossing
+from pale_static.media.foreign.reading import read_package
+from pale_static.media.packages import Package, write_package
 
 from .documents import SIZE, at
 from .test_film import CLIPS, look
@@ -253,3 +256,33 @@ def test_a_saved_effect_opens_again_with_its_macros() -> None:
     effect = added(look(), bulge_split(), values={"bend": 0.4})
     assert read_effect(effect.to_json()) == effect
     assert effect.digest() == read_effect(effect.to_json()).digest()
+
+
+INVERT = look({"kind": "invert"}, name="Invert").to_json()
+
+
+@pytest.mark.parametrize("count", [100, 301])
+def test_a_long_chain_of_macros_is_planned(count: int) -> None:
+    inner = held(INVERT)
+    steps = [
+        {"id": f"m{k}", "kind": "macro", "macro": inner.model_dump(mode="json")}
+        for k in range(count)
+    ]
+    document = look().to_json()
+    document["lanes"][-1]["steps"] += steps
+    chain = Effect.model_validate(document)
+    # An odd number of inversions is one, to within rounding.
+    expected = shows(look() if count % 2 == 0 else read_effect(INVERT), 10)
+    np.testing.assert_allclose(shows(chain, 10), expected, atol=1e-4)
+
+
+def test_the_deepest_macro_that_is_taken_is_planned_published_and_read_again() -> None:
+    document = INVERT
+    for depth in range(12):
+        deep = added(look(name=f"Deep {depth}"), document)
+        for _ in range(3):
+            deep = added(deep, INVERT)
+        document = deep.to_json()
+    assert np.isfinite(shows(deep, 10)).all()
+    package = write_package(Package(publish(deep, 1)))
+    assert read_package(package).macro.effect == deep

@@ -307,7 +307,7 @@ def test_a_zip_that_lies_about_its_pictures_is_refused(
         for _ in range(6):
             entry.write(bytes(1 << 20))
     with pytest.raises(TooLarge, match=r"p_1.png in z.frames is larger than 5 MB"):
-        open_footage(tmp_path / "z.frames")
+        inspect(tmp_path / "z.frames")
     (tmp_path / "b.frames").write_bytes(b"PK\x03\x04" + bytes(50))
     with pytest.raises(Unreadable, match="its pictures cannot be listed"):
         open_footage(tmp_path / "b.frames")

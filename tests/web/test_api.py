@@ -173,10 +173,10 @@ for _ in range(500):
          "(4001 digits)"),
         ("POST", "/effects", {"name": "\ud800"}, 400, "half of a character"),
         ("POST", "/effects/2/changes", {"base": 2, "change": {"do": "set-value", "lane": "fray",
-         "step": "noise", "value_name": "octaves", "value": DEEP}}, 400, "deeper than 64 levels"),
-        ("POST", "/effects", DEEP, 400, "deeper than 64 levels"),
+         "step": "noise", "value_name": "octaves", "value": DEEP}}, 400, "deeper than 160 levels"),
+        ("POST", "/effects", DEEP, 400, "deeper than 160 levels"),
         ("GET", f"/macros/ember-fray/1/frame.jpg?settings={'[' * 500}{']' * 500}", None, 400,
-         "deeper than 64 levels"),
+         "deeper than 160 levels"),
     ],
 )  # fmt: skip
 def test_faults_are_problem_details_with_a_plain_sentence(

@@ -224,7 +224,7 @@ def test_parts_travel_with_the_pictures_they_show(
             b"\x2e\0\0\0\x1e\0\0\0\0\0",
             "not a .paleparts package",
         ),
-        (b"[" * 100_000, "nests deeper than 64 levels"),
+        (b"[" * 100_000, "nests deeper than 160 levels"),
     ],
 )
 def test_a_file_that_is_no_collection_is_refused_in_words(api: Api, data: bytes, said: str) -> None:

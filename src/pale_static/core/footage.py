@@ -193,11 +193,11 @@ class Sequence:
 class Wired:
     """What a step of the effect around gives, in place of footage.
 
-    ``at`` finds it in the plan of that effect, for a frame.
+    ``at`` gives the step for a frame, as the planner of that effect knows it.
     """
 
     name: str
-    at: Callable[[int], int]
+    at: Callable[[int], Any]
 
     @property
     def identity(self) -> str:

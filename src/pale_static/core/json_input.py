@@ -8,8 +8,9 @@ from typing import Any
 
 from .faults import Malformed
 
-DEEPEST = 64
-"""Levels of lists and objects in each other; our own documents have about ten."""
+DEEPEST = 160
+"""Levels of lists and objects in each other. Our own documents have about ten, and twelve more for
+each macro within another."""
 _LARGEST = 2**53
 """Whole numbers above this do not survive a browser, which holds numbers as doubles."""
 
@@ -25,7 +26,7 @@ def parse_json(text: str | bytes, what: str) -> Any:
     Raises
     ------
     Malformed
-        If it is no JSON, nests deeper than 64 levels, or holds a number or a character that
+        If it is no JSON, nests deeper than 160 levels, or holds a number or a character that
         cannot be kept (RFC 8259, sections 6 and 8, leaves both to the reader).
     """
     try:

@@ -13,12 +13,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.colour import to_encoded
-from ..core.faults import Unreadable
+from ..core.faults import TooLarge, Unreadable
 from ..core.kernels import blending
 from ..core.picture import Plane
 
 MAGIC = b"\x76\x2f\x31\x01"
 """The first bytes of an OpenEXR file, after its file layout."""
+MOST_BYTES = 1 << 30
+"""Bytes of all channels of a file, at four bytes a sample."""
 
 
 @dataclass(frozen=True)
@@ -60,7 +62,14 @@ def read_exr(
     try:
         with OpenEXR.File(str(path), header_only=True) as head:
             low, high = head.header()["dataWindow"]
-            bounded(int(high[0] - low[0] + 1), int(high[1] - low[1] + 1), name)
+            width, height = int(high[0] - low[0] + 1), int(high[1] - low[1] + 1)
+            bounded(width, height, name)
+            count = len(head.header()["channels"])
+        if 4 * count * width * height > MOST_BYTES:
+            raise TooLarge(
+                f"{name} has {count} channels of {width}×{height}: more than {MOST_BYTES >> 20} MB. "
+                "Save the layers that you need in a file of their own."
+            )
         with OpenEXR.File(str(path), separate_channels=True) as file:
             channels = {key: np.asarray(one.pixels) for key, one in file.channels().items()}
     except (RuntimeError, ValueError, KeyError, TypeError, OSError, MemoryError) as fault:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
-import tempfile
+import os
 import warnings
 from functools import partial
 from pathlib import Path
@@ -126,10 +126,12 @@ def _associated(image: Image.Image) -> bool:
 
 def _deep_still(data: bytes, name: str, reading: Reading) -> tuple[NDArray[Any], Facts]:
     """An OpenEXR still, which keeps its range. Its library reads named files only."""
-    with tempfile.NamedTemporaryFile(suffix=".exr") as file:
+    # A file in memory goes with this process, even if a broken file makes it crash.
+    with open(os.memfd_create("still"), "wb") as file:
         file.write(data)
         file.flush()
-        read = read_exr(Path(file.name), name, _bounded, reading.layer, reading.alpha == "straight")
+        path = Path(f"/proc/self/fd/{file.fileno()}")
+        read = read_exr(path, name, _bounded, reading.layer, reading.alpha == "straight")
     picture = read.picture
     alpha = bool((picture[..., 3] != 1).any())
     facts = Facts(

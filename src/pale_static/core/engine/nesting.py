@@ -15,7 +15,7 @@ from ..steps import StepKind, kind_of, step_kind, underscored
 from ..steps.macro import main_slot
 from ..timing import Moment
 from .nodes import Place
-from .planner import SERIES, DocumentPlanner, Ref, Shared
+from .planner import SERIES, DocumentPlanner, Need, Ref, Shared
 
 MOST_NESTED = 64
 """How deep effects may show each other."""
@@ -82,15 +82,15 @@ class Planner(DocumentPlanner):
             )
 
     def macro(self, ref: Ref, kind: StepKind) -> Ref:
-        """Lay down the macro that a step runs, and stand its result under the step."""
+        """A place under the step, where the result of the macro that it runs will stand."""
         result: Ref = (ref[0], (*ref[1], -1), ref[2])
-        if result not in self.done:
+        if result not in self.elsewhere:
             assert kind.runs is not None
             self.deeper(ref, kind.label)
             planner = self.children.get(ref[:2])
             if planner is None:
                 planner = self.children[ref[:2]] = _macro_planner(self, ref, kind.runs)
-            self.done[result] = planner.output(ref[2])
+            self.elsewhere[result] = planner.output(ref[2])
         return result
 
     def values_at(self, ref: Ref) -> Mapping[str, Any]:
@@ -107,21 +107,20 @@ class Planner(DocumentPlanner):
             }
         return held
 
-    def wired(self, ref: Ref, slot: str, frame: int) -> int:
-        """The node that fills a slot of the macro which a step runs, at a frame."""
+    def wired(self, ref: Ref, slot: str, frame: int) -> Need:
+        """The step that fills a slot of the macro which a step runs, at a frame."""
         at: Ref = (ref[0], ref[1], frame)
         source = self.step(ref).inputs.get(underscored(slot))
         target = self.named_by(source, at) if source else self.above(at)
         assert target is not None
-        self.run(target)
-        return self.done[target]
+        return self, target
 
     def nested(self, ref: Ref, shown: Nested | Wired, frame: int) -> Ref:
-        """Lay down what a step shows at a frame, and stand its result under the step."""
+        """A place under the step, where the result of the effect that it shows will stand."""
         result: Ref = (ref[0], (*ref[1], -1), ref[2])
         if isinstance(shown, Wired):
-            self.done[result] = shown.at(frame)
-        elif result not in self.done:
+            self.elsewhere[result] = shown.at(frame)
+        elif result not in self.elsewhere:
             self.deeper(ref, shown.name)
             planner = self.children.get(id(shown))
             if planner is None:
@@ -132,8 +131,7 @@ class Planner(DocumentPlanner):
                         shown.effect, moment, shown.settings, shown.materials, self.shared, shower
                     )
                 self.children[id(shown)] = planner
-            with self.blamed(shown):
-                self.done[result] = planner.output(frame)
+            self.elsewhere[result] = planner.output(frame)
         return result
 
     @contextmanager
@@ -162,9 +160,9 @@ class Planner(DocumentPlanner):
                 raise self.open_input(ref, input_kind.name, input_kind.title)
         result, above = self.macro(ref, kind), self.above(ref)
         if mix == 1 or above is None:
-            return kind, None, 0.0, [("main", result, None)], [result]
+            return kind, None, 0.0, [("main", result, None)], self.own(result)
         wanted = [("main", above, None), (SERIES, result, None)]
-        return step_kind("repeat"), {}, mix, wanted, [above, result]
+        return step_kind("repeat"), {}, mix, wanted, self.own(above, result)
 
 
 class _MacroPlanner(Planner):

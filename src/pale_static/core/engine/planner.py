@@ -32,6 +32,9 @@ for the result of the effect that a step shows."""
 Ref = tuple[int, Path, int]
 """Lane index, path, frame."""
 
+Need = tuple["DocumentPlanner", Ref]
+"""What a step reads: a step of the same effect, or of an effect within or around it."""
+
 MOST_PASSED = 4000
 """Steps that a repeat may come to, all its passes together."""
 
@@ -84,6 +87,7 @@ class DocumentPlanner(Resolver):
         }
         self.scope = Scope(self.materials, self.backwards, nested, use)
         self.done: dict[Ref, int] = {}
+        self.elsewhere: dict[Ref, Need] = {}
         self.counts: dict[Ref, int] = {}
         self.names: dict[tuple[int, tuple[int, ...]], str] = {}
         self.lines: dict[tuple[int, Path], bytes] = {}
@@ -192,30 +196,48 @@ class DocumentPlanner(Resolver):
         return True
 
     def run(self, target: Ref) -> None:
-        """Depth first, on a stack of its own: chains may be longer than Python's."""
-        opened: dict[Ref, tuple[Any, ...]] = {}
-        stack = [target]
+        """Lay down a step and all that it reads, in this effect and in those within it.
+
+        Depth first, on one stack for all effects: chains of steps and of macros may be longer than
+        Python's own stack.
+        """
+        opened: dict[tuple[int, Ref], tuple[Any, ...]] = {}
+        stack: list[Need] = [(self, target)]
         while stack:
-            ref = stack[-1]
-            if ref in self.done:
+            planner, ref = stack[-1]
+            if ref in planner.done:
                 stack.pop()
                 continue
-            if ref not in opened:
-                check()
-                opened[ref] = self.open(ref)
-                waiting = [other for other in opened[ref][-1] if other not in self.done]
-                looped = [other for other in waiting if other in opened]
-                if looped:
-                    raise Fault(
-                        f"{self.who(ref)} reads {self.who(looped[0])}, which reads "
-                        f"{self.who(ref)}: a loop. Choose another source for one of them.",
-                        self.where(ref),
-                    )
-                if waiting:
-                    stack.extend(waiting)
-                    continue
-            self.close(ref, *opened[ref])
+            name = id(planner), ref
+            with planner.blaming():
+                if name not in opened:
+                    check()
+                    opened[name] = planner.open(ref)
+                    waiting = [
+                        (other, at) for other, at in opened[name][-1] if at not in other.done
+                    ]
+                    looped = [(other, at) for other, at in waiting if (id(other), at) in opened]
+                    if looped:
+                        other, at = looped[0]
+                        raise Fault(
+                            f"{planner.who(ref)} reads {other.who(at)}, which reads "
+                            f"{planner.who(ref)}: a loop. Choose another source for one of them.",
+                            planner.where(ref),
+                        )
+                    if waiting:
+                        stack.extend(waiting)
+                        continue
+                planner.close(ref, *opened[name])
             stack.pop()
+
+    @contextmanager
+    def blaming(self) -> Iterator[None]:
+        """A fault says in which use of an effect it is, the innermost that has a name for it."""
+        try:
+            yield
+        except Fault as fault:
+            fault.use = fault.use or self.scope.use
+            raise
 
     @contextmanager
     def telling(self, ref: Ref) -> Iterator[None]:
@@ -236,17 +258,22 @@ class DocumentPlanner(Resolver):
     def place(self, ref: Ref) -> Place:
         return self.effect.lanes[ref[0]].id, self.step(ref).id
 
-    def output(self, frame: int) -> int:
-        """The node of what the effect gives at a frame, counted forwards."""
-        last = len(self.effect.lanes) - 1
-        outer, inner = self.find(last, None, self.effect.name)
-        at = self.moment.length - 1 - frame if self.backwards else frame
-        target = self.last_pass(last, outer, inner, at)
-        self.run(target)
-        return self.done[target]
+    def output(self, frame: int) -> Need:
+        """The step whose result the effect gives at a frame, counted forwards."""
+        with self.blaming():
+            last = len(self.effect.lanes) - 1
+            outer, inner = self.find(last, None, self.effect.name)
+            at = self.moment.length - 1 - frame if self.backwards else frame
+            return self, self.last_pass(last, outer, inner, at)
+
+    def own(self, *refs: Ref) -> list[Need]:
+        """Steps of this effect that a step needs; or of another one that stands in their place."""
+        return [(self, ref) for ref in refs]
 
     def open(self, ref: Ref) -> tuple[Any, ...]:
-        """The step's values, and the refs it needs."""
+        """The step's values, and the steps that it needs."""
+        if ref in self.elsewhere:
+            return None, None, 0.0, [], [self.elsewhere[ref]]
         step, above = self.step(ref), self.above(ref)
         kind = kind_of(step)
         if kind.main is None and above is not None:
@@ -261,12 +288,13 @@ class DocumentPlanner(Resolver):
                 self.where(ref),
             )
         if not step.on and above is not None:
-            return kind, None, 0.0, [("main", above, None)], [above]
+            return kind, None, 0.0, [("main", above, None)], self.own(above)
         moment, who = self.moment_of(ref), self.who(ref)
         place = self.where(ref)
         mix = self.resolve(step.mix, MIX, moment, who, place) if kind.main else 1.0
         if mix == 0:
-            return kind, None, 0.0, [("main", above, None)], [above]
+            assert above is not None
+            return kind, None, 0.0, [("main", above, None)], self.own(above)
         if kind.holds:
             return self.repeated(ref, kind, mix)
         if kind.runs is not None:
@@ -285,12 +313,14 @@ class DocumentPlanner(Resolver):
         above, turns = self.above(ref), self.count(ref)
         inside = self.step(ref).steps
         if not inside:
-            return kind, None, 0.0, [("main", above, None)], [above]
+            assert above is not None
+            return kind, None, 0.0, [("main", above, None)], self.own(above)
         last: Ref = (ref[0], (ref[1][0], turns - 1, len(inside) - 1), ref[2])
         if mix == 1:
-            return kind, None, 0.0, [("main", last, None)], [last]
+            return kind, None, 0.0, [("main", last, None)], self.own(last)
+        assert above is not None
         inputs = [("main", above, None), (SERIES, last, None)]
-        return kind, {kind.holds: turns}, mix, inputs, [above, last]
+        return kind, {kind.holds: turns}, mix, inputs, self.own(above, last)
 
     def open_input(self, ref: Ref, name: str, title: str) -> Fault:
         return Fault(
@@ -317,7 +347,7 @@ class DocumentPlanner(Resolver):
             shows = kind.shows(call) if kind.shows else None
         if shows is not None:
             result = self.nested(ref, *shows)
-            return kind, None, 0.0, [("main", result, None)], [result]
+            return kind, None, 0.0, [("main", result, None)], self.own(result)
         inputs: list[tuple[str, Ref, Input | None]] = []
         if above is not None and (needed is None or "main" in needed or mix < 1):
             inputs.append(("main", above, None))
@@ -339,7 +369,7 @@ class DocumentPlanner(Resolver):
             if before not in self.done:
                 self.left(before)
             inputs.append((PREVIOUS, before, None))
-        return kind, values, mix, inputs, [other for _, other, _ in inputs]
+        return kind, values, mix, inputs, self.own(*(other for _, other, _ in inputs))
 
     def named_by(self, source: Input, reader: Ref) -> Ref:
         """What an input of a step names.
@@ -382,13 +412,17 @@ class DocumentPlanner(Resolver):
     def close(
         self,
         ref: Ref,
-        kind: StepKind,
+        kind: StepKind | None,
         values: Mapping[str, Any] | None,
         mix: float,
         wanted: list[tuple[str, Ref, Input | None]],
-        _: list[Ref],
+        needs: list[Need],
     ) -> None:
-        """All inputs are there: hash the step and put it down, once."""
+        """All inputs are laid down: hash the step and lay it down, once."""
+        if kind is None:
+            planner, at = needs[0]
+            self.done[ref] = planner.done[at]
+            return
         if values is None:
             self.done[ref] = self.done[wanted[0][1]]
             return
@@ -451,7 +485,7 @@ class DocumentPlanner(Resolver):
         return self.known[key]
 
     def nested(self, ref: Ref, shown: Nested | Wired, frame: int) -> Ref:
-        """Lay down what a step shows at a frame, and stand its result under the step."""
+        """A place under the step, where the result of the effect that it shows will stand."""
         raise NotImplementedError
 
     def run_macro(self, ref: Ref, kind: StepKind, mix: float) -> tuple[Any, ...]:

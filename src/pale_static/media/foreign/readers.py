@@ -84,7 +84,11 @@ class _Reader:
         fds = (theirs[0], ours[1])
         command = [sys.executable, "-m", f"{__package__}.process", *map(str, fds), str(os.getpid())]
         try:
-            self._process = subprocess.Popen(command, pass_fds=fds, stdin=subprocess.DEVNULL)
+            # Libraries tell the terminal what is wrong with a file; the answer says it in words.
+            quiet = subprocess.DEVNULL
+            self._process = subprocess.Popen(
+                command, pass_fds=fds, stdin=quiet, stdout=quiet, stderr=quiet
+            )
         finally:
             for fd in fds:
                 os.close(fd)
@@ -192,6 +196,9 @@ def _read_by_fork(order: Order) -> Message:
     if not child:
         try:
             os.close(receive)
+            quiet = os.open(os.devnull, os.O_WRONLY)
+            for stream in (1, 2):
+                os.dup2(quiet, stream)
             with Connection(give, readable=False) as answers:
                 limited(order.seconds)
                 send(answers, *answered(order.what, order.given, order.data))
