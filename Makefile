@@ -99,6 +99,7 @@ MINUTES ?= 30
 
 fuzz: .venv/ready ## Throw broken files, bodies, formulas and addresses at it; SECONDS, SEED
 	$(BIN)/python -m tests.attack $(SECONDS) $(SEED)
+	EXAMPLES=explore $(BIN)/pytest -m hypothesis
 
 soak: .venv/ready $(PAGE) ## Play, change and render for MINUTES; nothing may grow
 	$(BIN)/python -m tests.attack.soak $(MINUTES)

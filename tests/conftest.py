@@ -21,7 +21,10 @@ settings.register_profile(
     "default", deadline=None, max_examples=40, suppress_health_check=list(HealthCheck),
     derandomize=True,
 )  # fmt: skip
-settings.load_profile("default")
+# "make fuzz" explores; all else tries the same examples each time.
+settings.register_profile("explore", parent=settings.get_profile("default"), max_examples=1000,
+                          derandomize=False)  # fmt: skip
+settings.load_profile(os.environ.get("EXAMPLES", "default"))
 
 
 SMALL = Size(160, 90)

@@ -95,10 +95,10 @@ class Editor:
             )
         ask("GET", f"/effects/{draft['id']}/{draft['revision']}/curves?length=40")
         change = {"do": "set-head", "seconds": rng.randrange(20, 60) / 25}
-        ask(
+        changed = ask(
             "POST", f"/effects/{draft['id']}/changes", {"base": draft["revision"], "change": change}
         )
-        ask("POST", f"/effects/{draft['id']}/undo")
+        ask("POST", f"/effects/{draft['id']}/undo", {"base": changed["revision"]})
         view = ask("GET", f"/reels/{self.reel}")
         start = rng.randrange(max(1, view["length"] - 12))
         for frame in range(start, start + 12):

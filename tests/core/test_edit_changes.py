@@ -63,6 +63,10 @@ def test_a_split_leaves_every_frame_as_it_was() -> None:
     assert (first.looks[0].begin, first.looks[0].length) == (Fraction(2, 25), Fraction(12, 25))
     assert (second.looks[0].begin, second.looks[0].length) == (0, Fraction(4, 25))
     assert first.looks[0].id != second.looks[0].id
+    # A look that has ended before the cut leaves nothing behind it, and one with half a frame left.
+    for frame, left in ((13, 1), (14, 0), (15, 0)):
+        _, second = do(with_looks, do="split", frame=frame).shots
+        assert len(second.looks) == left, frame
 
 
 @pytest.mark.parametrize("more", [{}, {"speed": "2"}, {"direction": "backwards"}])

@@ -118,6 +118,14 @@ def test_a_step_declares_itself_whole(kind: StepKind) -> None:
 
 
 @BY_NAME
+def test_every_step_gives_a_result_at_its_defaults_at_any_size(kind: StepKind) -> None:
+    for size in (Size(1, 1), Size(3, 40), Size(64, 36)):
+        found = Engine().evaluate(one(kind), at(3, 9), size, materials=CLIP).plane
+        assert np.isfinite(found).all()
+        assert found.shape[:2] == (size.height, size.width)
+
+
+@BY_NAME
 @settings(max_examples=12, deadline=None)
 @given(seed=st.integers(0, 10**6))
 def test_the_ends_of_every_range_give_a_result_or_a_sentence(kind: StepKind, seed: int) -> None:
@@ -205,6 +213,8 @@ ASLEEP = {
     ("title", "font"): "another family, see the title's tests",
     ("repeat", "count"): "it holds no step here",
 }  # fmt: skip
+# What a speed that moves adds up to: see test_speeds.
+ASLEEP |= {(kind.kind, "moving_speed"): "its speed stands still" for kind in KINDS}
 
 
 def other_values(param: Param) -> list[Any]:

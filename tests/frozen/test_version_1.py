@@ -205,8 +205,8 @@ def test_a_data_folder_opens_whole(tmp_path: Path) -> None:
     same_pixels("library draft", effect)
     # A change goes on top, an undo goes back into what version 1 wrote.
     changed, words_now = apply(effect, AddLane(name="More"))
-    drafts.record(library.db, draft, draft.head.id, words_now, changed.to_json())
-    back = drafts.undo(library.db, "effect", draft.id)
+    on_top = drafts.record(library.db, draft, draft.head.id, words_now, changed.to_json())
+    back = drafts.undo(library.db, "effect", draft.id, on_top.head.id)
     assert read_effect(back.head.document) == effect
 
     assert {one.slug for one in macros.listed(library.db)} == {"ember-fray", "quiet-luma"}

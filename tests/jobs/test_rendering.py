@@ -8,13 +8,18 @@ from pathlib import Path
 from typing import Any
 
 import av
+import numpy as np
 import pytest
 
-from pale_static.core import Size
+from pale_static.core import Engine, Size, read_effect
+from pale_static.core.frames.edit import EditSource
+from pale_static.core.frames.effect import EffectSource
 from pale_static.core.reel import Reel
 from pale_static.jobs import worker
+from pale_static.jobs.publishing import publish_draft
+from pale_static.jobs.shelf import Shelf
 from pale_static.media import program as programs
-from pale_static.store import Library, drafts, renders
+from pale_static.store import Library, drafts, materials, renders
 from pale_static.store.renders import Render, Wanted
 
 from ..conftest import write_clip
@@ -104,3 +109,42 @@ def test_the_name_of_the_program_follows_its_sources(tmp_path: Path) -> None:
     assert programs.digest_of_sources(tmp_path) == before
     (tmp_path / "core/kernels/tone.py").write_text("GAIN = 2\n")
     assert programs.digest_of_sources(tmp_path) != before
+
+
+def test_an_empty_slot_that_falls_back_shows_the_clip_itself(
+    library: Library, tmp_path: Path
+) -> None:
+    for name, hue in (("own", 0), ("makers", 2)):
+        with write_clip(tmp_path / f"{name}.mp4", frames=20, hue=hue).open("rb") as file:
+            library.bring_in(file, f"{name}.mp4")
+    own, makers = (
+        next(one.id for one in materials.listed(library.db) if one.name == name)
+        for name in ("own", "makers")
+    )
+    back = {"id": "back", "name": "Back", "kind": "texture", "stand_in": makers, "fallback": "clip"}
+    plain = {
+        "name": "Back", "kind": "look", "slots": [{"id": "clip", "name": "Clip"}, back],
+        "lanes": [{"id": "out", "name": "Out", "steps": [
+            {"id": "s", "kind": "slot", "values": {"slot": "back"}}]}],
+    }  # fmt: skip
+    effect = read_effect(plain)
+    draft = drafts.start(library.db, "effect", effect.to_json(), "Begun")
+    shelved = publish_draft(library, None, draft, effect)
+    look = {"id": "l", "macro": shelved.slug, "version": 1}
+    shot = {"id": "a", "material": own, "name": "A", "length": "20/25", "looks": [look]}
+    reel = Reel.model_validate({"name": "R", "width": 160, "height": 90, "shots": [shot]})
+
+    def shown(one: Reel) -> Any:
+        source = EditSource(reel=one, shelf=Shelf(library))
+        return Engine().compute(source.at(7, Size(160, 90)).plan).picture
+
+    without = reel.model_copy(update={"shots": (reel.shots[0].model_copy(update={"looks": ()}),)})
+    np.testing.assert_array_equal(shown(reel), shown(without))
+    # Filled, it shows what fills it; while it is built, the maker's stand-in.
+    filled = reel.shots[0].looks[0].model_copy(update={"slots": {"back": makers}})
+    full = reel.shots[0].model_copy(update={"looks": (filled,)})
+    assert np.abs(shown(reel.model_copy(update={"shots": (full,)})) - shown(reel)).max() > 0.3
+    bench = EffectSource(effect=effect, materials=library.materials_for(effect))
+    assert (
+        np.abs(Engine().compute(bench.at(7, Size(160, 90)).plan).picture - shown(reel)).max() > 0.3
+    )

@@ -131,7 +131,7 @@ def test_it_is_zero_at_lattice_points_and_stays_in_range() -> None:
 
 def test_first_and_second_derivatives_are_continuous_across_cells() -> None:
     perm = noise.permutation(7)
-    h = 1e-2
+    h = 1e-3
 
     def value(x: float) -> float:
         return float(noise.point(x, 0.3, 0.6, perm))
@@ -144,8 +144,9 @@ def test_first_and_second_derivatives_are_continuous_across_cells() -> None:
         def bend(x: float) -> float:
             return (value(x + h) - 2 * value(x) + value(x - h)) / h**2
 
-        assert slope(edge - 2 * h) == pytest.approx(slope(edge + 2 * h), abs=0.25)
-        assert bend(edge - 2 * h) == pytest.approx(bend(edge + 2 * h), abs=2.5)
+        assert slope(edge - 2 * h) == pytest.approx(slope(edge + 2 * h), abs=0.005)
+        # A cubic fade, whose second derivative jumps, is off by some units here.
+        assert bend(edge - 2 * h) == pytest.approx(bend(edge + 2 * h), abs=0.5)
 
 
 def test_seeds_give_other_noise_and_the_same_seed_the_same() -> None:

@@ -46,8 +46,23 @@ def test_a_step_is_found_as_strong_as_it_is_high(method: str, thickness: float) 
     matte = np.full((100, 160), 0.3, np.float32)
     matte[:, 80:] = 0.7
     found = run("edges", matte, method=method, thickness=thickness, **PLAIN)
-    # Lines finer than a pixel's two neighbours are a little off.
-    assert found.max() == pytest.approx(0.4, abs=0.12 if thickness == 1 else 0.04)
+    sigma = thickness / 2  # in pixels, at 100 lines
+
+    def soft(deviation: float) -> Any:
+        return ndimage.gaussian_filter1d(matte[0].astype(float), deviation, mode="nearest")
+
+    if method == "difference of Gaussians":
+        x = np.linspace(0, 4, 4001)
+        scale = 1 / (norm.cdf(x) - norm.cdf(x / 1.6)).max()
+        expected = np.abs(soft(sigma) - soft(1.6 * sigma)).max() * scale
+    else:
+        # The steepest slope of a Gaussian edge is 1/(√2π·σ) of its height; a slope over two
+        # pixels is that of an edge softened by 1/3 of a square pixel more (SciPy's Gaussian).
+        slope = np.abs(soft(sigma)[2:] - soft(sigma)[:-2]).max() / 2
+        expected = slope * np.sqrt(2 * np.pi * (sigma**2 + 1 / 3))
+    assert found.max() == pytest.approx(expected, abs=1e-3)
+    if thickness == 4:
+        assert found.max() == pytest.approx(0.4, abs=0.01)
     assert found[:, :50].max() < 1e-3
 
 

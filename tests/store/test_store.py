@@ -7,17 +7,19 @@ import signal
 import sqlite3
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 
 import pytest
 
 from pale_static.core import Fault, read_effect
+from pale_static.core.changes import keep_part
 from pale_static.core.faults import Clash, Missing, NoRoom
 from pale_static.core.macro import publish
 from pale_static.core.picture import Size
 from pale_static.demo.content import ember_fray
-from pale_static.store import Database, Library, drafts, macros, materials, renders
+from pale_static.store import Database, Library, drafts, macros, materials, parts, renders
 from pale_static.store.database import MIGRATIONS
 from pale_static.store.renders import Wanted
 
@@ -28,21 +30,39 @@ def test_every_edit_is_a_revision_and_undo_survives_a_restart(library: Library) 
     draft = drafts.start(library.db, "effect", {"n": 0}, "New")
     for n in (1, 2):
         draft = drafts.record(library.db, draft, draft.head.id, f"Edit {n}", {"n": n})
-    drafts.undo(library.db, "effect", draft.id)
+    drafts.undo(library.db, "effect", draft.id, draft.head.id)
     again = Library(library.folder)
     found = drafts.get(again.db, "effect", draft.id)
     assert (found.head.document, found.undo, found.redo) == ({"n": 1}, True, True)
-    assert drafts.redo(again.db, "effect", draft.id).head.document == {"n": 2}
-    assert drafts.redo(again.db, "effect", draft.id).head.document == {"n": 2}
+    for _ in range(2):
+        found = drafts.redo(again.db, "effect", draft.id, found.head.id)
+        assert found.head.document == {"n": 2}
     for _ in range(5):
-        found = drafts.undo(again.db, "effect", draft.id)
+        found = drafts.undo(again.db, "effect", draft.id, found.head.id)
     assert (found.head.document, found.undo) == ({"n": 0}, False)
+
+
+def test_an_undo_whose_answer_was_lost_goes_back_once(library: Library) -> None:
+    draft = drafts.start(library.db, "effect", {"n": 0}, "New")
+    heads = [draft.head.id]
+    for n in (1, 2):
+        draft = drafts.record(library.db, draft, draft.head.id, f"Edit {n}", {"n": n})
+        heads.append(draft.head.id)
+    for _ in range(3):  # asked again and again, with the revision that was seen
+        assert drafts.undo(library.db, "effect", draft.id, heads[2]).head.id == heads[1]
+    for _ in range(3):
+        assert drafts.redo(library.db, "effect", draft.id, heads[1]).head.id == heads[2]
+    with pytest.raises(Clash, match="changed in another window"):
+        drafts.undo(library.db, "effect", draft.id, heads[0])
+    with pytest.raises(Missing, match="There is no reel number"):
+        drafts.undo(library.db, "reel", draft.id, heads[2])
+    assert drafts.get(library.db, "effect", draft.id).head.id == heads[2]
 
 
 def test_an_edit_after_undo_starts_a_new_line_and_loses_nothing(library: Library) -> None:
     draft = drafts.start(library.db, "effect", {"n": 0}, "New")
     old = drafts.record(library.db, draft, draft.head.id, "First try", {"n": 1})
-    back = drafts.undo(library.db, "effect", draft.id)
+    back = drafts.undo(library.db, "effect", draft.id, old.head.id)
     new = drafts.record(library.db, back, back.head.id, "Second try", {"n": 2})
     assert [r.words for r in drafts.history(library.db, draft.id)] == ["Second try", "New"]
     assert not new.redo
@@ -215,3 +235,24 @@ def test_an_upload_under_way_is_left_alone_by_whoever_opens_the_library(library:
     # Only the start of a server clears away, and never what a render goes on from.
     other.clear_leftovers()
     assert [path.exists() for path in (part, kept, cut_off, old)] == [False, True, False, False]
+
+
+def test_two_windows_cannot_give_one_name_to_two_parts(library: Library) -> None:
+    part = keep_part(read_effect(ember_fray()), "Fray", lanes=["fray"])
+    clashes: list[str] = []
+    ready = threading.Barrier(6)
+
+    def keep() -> None:
+        ready.wait()
+        try:
+            parts.add(library.db, part, collection="Evening")
+        except Clash as fault:
+            clashes.append(fault.sentence)
+
+    threads = [threading.Thread(target=keep) for _ in range(6)]
+    for one in threads:
+        one.start()
+    for one in threads:
+        one.join()
+    assert [kept.part.name for kept in parts.listed(library.db)] == ["Fray"]
+    assert len(clashes) == 5

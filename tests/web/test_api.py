@@ -20,6 +20,8 @@ from PIL import Image
 from pale_static.core import read_effect
 from pale_static.core.faults import Busy
 from pale_static.core.macro import publish
+from pale_static.media.foreign.reading import read_package
+from pale_static.media.packages import Package, write_package
 from pale_static.media.stills import encode_png
 from pale_static.store import Library, drafts, macros, renders
 from pale_static.web import create_app
@@ -27,6 +29,7 @@ from pale_static.web import renders as sent
 from pale_static.web.describe import files
 
 ROOT = Path(__file__).parents[2]
+HOST = {"Host": "127.0.0.1:8710"}
 
 
 class Api:
@@ -36,7 +39,7 @@ class Api:
         self.client = client
 
     def ask(self, method: str, path: str, body: Any = None, status: int = 200, **more: Any) -> Any:
-        more.setdefault("headers", {"Host": "127.0.0.1:8710"})
+        more.setdefault("headers", HOST)
         answer = self.client.open(f"/api{path}", method=method, json=body, **more)
         assert answer.status_code == status, answer.get_data(as_text=True)[:500]
         return answer
@@ -260,15 +263,15 @@ def test_a_draft_is_built_edited_undone_and_published(api: Api) -> None:
             }
         ]
     }
-    undone = api.post(f"/effects/{number}/undo")
+    undone = api.post(f"/effects/{number}/undo", {"base": draft["revision"]})
     assert (undone["effect"]["controls"], undone["redo"]) == ([], True)
-    draft = api.post(f"/effects/{number}/redo")
+    draft = api.post(f"/effects/{number}/redo", {"base": undone["revision"]})
     history = api.get(f"/effects/{number}/history")["revisions"]
     assert [one["words"] for one in history][:2] == ["Softness exposed", "Luma wipe added"]
     api.post(f"/effects/{number}/stages", {"name": "before colour"})
     back = api.post(f"/effects/{number}/go", {"revision": history[-1]["id"]})
     assert len(back["effect"]["lanes"]) == 3
-    draft = api.post(f"/effects/{number}/undo")
+    draft = api.post(f"/effects/{number}/undo", {"base": back["revision"]})
     curves = api.get(f"/effects/{number}/{draft['revision']}/curves?length=25")["curves"]
     assert [one["label"] for one in curves] == ["Luma wipe: progress"]
     coverage = api.get(f"/effects/{number}/{draft['revision']}/coverage?length=25")["shares"]
@@ -401,9 +404,9 @@ def test_a_reel_is_edited_and_shows_what_lies_where(api: Api) -> None:
     assert view["joins"][0]["settings"] == {"bright-first": True, "softness": 0.3}
     change(**use, settings={"bright-first": None})
     assert view["joins"][0]["settings"] == {"softness": 0.3}
-    for _ in range(4):
-        api.post("/reels/3/undo")
-    undone = api.post("/reels/3/undo")
+    undone = view
+    for _ in range(5):
+        undone = api.post("/reels/3/undo", {"base": undone["revision"]})
     assert undone["joins"][0]["end"] - undone["joins"][0]["first"] == 60
     empty = api.post("/reels", {"name": "Empty", "rate": "29.97"})
     assert empty["rate"] == "30000/1001"
@@ -498,16 +501,77 @@ def test_a_sequence_is_sent_a_picture_at_a_time_and_is_a_zip(api: Api, demo: Lib
         (folder / name).write_bytes(data)
     renders.take(demo.db, 1)
     renders.end(demo.db, asked["id"], "done", file=folder.name)
-    answer = api.client.get(
-        f"/api/renders/{asked['id']}/file", headers={"Host": "127.0.0.1"}, buffered=False
-    )
-    pieces = list(answer.response)
+    path = f"/api/renders/{asked['id']}/file"
+    with api.client.get(path, headers=HOST, buffered=False) as answer:
+        pieces = list(answer.response)
     # As many pieces as pictures, and the zip's own list of them: none holds it all.
     assert len(pieces) == 4
     assert max(map(len, pieces)) < 6000
     with zipfile.ZipFile(io.BytesIO(b"".join(pieces))) as found:  # type: ignore[arg-type]
         assert found.testzip() is None
         assert {name: found.read(name) for name in found.namelist()} == pictures
+
+
+def test_an_undo_at_the_address_of_another_kind_changes_nothing(api: Api) -> None:
+    reel = api.get("/reels/3")
+    for act in ("undo", "redo"):
+        told = api.post(f"/effects/3/{act}", {"base": reel["revision"]}, 404)
+        assert "There is no effect number 3" in told["detail"]
+    assert api.get("/reels/3") == reel
+    assert "no effect number 3" in api.post("/effects/3/project", {"project": "x"}, 404)["detail"]
+
+
+def test_asking_for_the_head_of_a_sequence_holds_no_download(api: Api, demo: Library) -> None:
+    draft = drafts.listed(demo.db, "reel")[0]
+    asked = api.post("/renders", {"reel": draft.id, "form": "png", "frames": 1})
+    folder = demo.renders / f"render-{asked['id']}"
+    folder.mkdir()
+    (folder / "frame_00000.png").write_bytes(b"picture")
+    renders.take(demo.db, 1)
+    renders.end(demo.db, asked["id"], "done", file=folder.name)
+    for _ in range(2 * sent.MOST_ZIPS):
+        with api.client.head(f"/api/renders/{asked['id']}/file", headers=HOST) as answer:
+            assert answer.status_code == 200
+    with api.client.get(f"/api/renders/{asked['id']}/file", headers=HOST) as answer:
+        data = answer.get_data()
+    assert zipfile.ZipFile(io.BytesIO(data)).namelist() == ["frame_00000.png"]
+
+
+def test_a_package_of_the_same_name_by_someone_else_is_no_version_of_ones_own(
+    api: Api, demo: Library
+) -> None:
+    mine = api.get("/macros/ember-fray")["card"]
+    package = read_package(api.ask("GET", "/macros/ember-fray/1/file.palemacro").get_data())
+    assert re.fullmatch("[0-9a-f]{32}", package.macro.identity)
+    # The next version, by the same maker, is a version of it.
+    effect = package.macro.effect.model_copy(update={"sentence": "Another one."})
+    theirs = package.macro.model_copy(
+        update={"effect": effect, "identity": "0" * 32, "version": 7, "author": "Somebody"}
+    )
+    data = write_package(Package(theirs))
+    told = api.upload("/macros", "ember.palemacro", data, status=409)
+    assert told["where"] == "macro"
+    assert "Another macro on the shelf is called “Ember Fray”. The one in the file by Somebody is no" in (
+        told["detail"])  # fmt: skip
+    assert api.get("/macros/ember-fray")["card"]["versions"] == mine["versions"]
+    both = api.upload("/macros", "ember.palemacro", data, about={"decision": "both"})
+    assert both["slug"] == "ember-fray-2"
+    assert api.get("/macros/ember-fray")["card"]["versions"] == mine["versions"]
+    # A later version of theirs goes to theirs, by its identity.
+    later = theirs.model_copy(update={"version": 8, "changes": "Later."})
+    assert (
+        api.upload("/macros", "e.palemacro", write_package(Package(later)))["slug"]
+        == "ember-fray-2"
+    )
+    own = package.macro.model_copy(update={"version": 2, "effect": effect})
+    assert api.upload("/macros", "e.palemacro", write_package(Package(own)))["slug"] == "ember-fray"
+    third = theirs.model_copy(update={"identity": "1" * 32, "version": 1})
+    taken = api.upload(
+        "/macros", "e.palemacro", write_package(Package(third)), about={"decision": "mine"}
+    )
+    assert taken["slug"] == "ember-fray"
+    assert api.get("/macros/ember-fray")["card"]["versions"] == [3, 2, 1]
+    assert macros.version(demo.db, "ember-fray", 3).identity == package.macro.identity
 
 
 def test_no_more_sequences_are_sent_at_once_than_threads_allow(
@@ -517,8 +581,8 @@ def test_no_more_sequences_are_sent_at_once_than_threads_allow(
     with pytest.raises(Busy, match="downloaded already"):
         sent._zipped([])
     for one in waiting:
-        list(one)
-    list(sent._zipped([]))
+        one.close()
+    sent._zipped([]).close()
 
 
 def test_huge_frames_are_computed_one_at_a_time(api: Api) -> None:

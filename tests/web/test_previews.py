@@ -307,5 +307,5 @@ def test_pictures_keep_their_address_through_changes_that_leave_them_alone(
         frame(api, moved, step="fray.noise"), frame(api, draft, step="fray.noise")
     )
     # Undone, everything is at its earlier address again.
-    undone = api.post(f"/effects/{draft['id']}/undo", {})
+    undone = api.post(f"/effects/{draft['id']}/undo", {"base": moved["revision"]})
     assert undone["since"] == draft["since"]

@@ -321,7 +321,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** One change forward. */
+        /** One change forward from a revision. */
         post: operations["redo_effect"];
         delete?: never;
         options?: never;
@@ -372,8 +372,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Name the effect as it stands, so that it is found again. */
-        post: operations["keep_stage"];
+        /** Name the newest revision, so that it is found again. */
+        post: operations["keep_effect_stage"];
         delete?: never;
         options?: never;
         head?: never;
@@ -389,7 +389,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** One change back. */
+        /** One change back from a revision. */
         post: operations["undo_effect"];
         delete?: never;
         options?: never;
@@ -869,7 +869,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A reel as it stands. */
+        /** A draft as it stands. */
         get: operations["get_reel"];
         put?: never;
         post?: never;
@@ -964,6 +964,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reels/{number}/go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Back to an earlier revision, as a new change. */
+        post: operations["go_reel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reels/{number}/handing-on": {
         parameters: {
             query?: never;
@@ -973,6 +990,23 @@ export interface paths {
         };
         /** What is lost when an edit is handed on as each kind of file. */
         get: operations["what_files_hold"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reels/{number}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every accepted change in words, newest first. */
+        get: operations["reel_history"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1024,8 +1058,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** One change forward. */
+        /** One change forward from a revision. */
         post: operations["redo_reel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reels/{number}/stages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Name the newest revision, so that it is found again. */
+        post: operations["keep_reel_stage"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1041,7 +1092,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** One change back. */
+        /** One change back from a revision. */
         post: operations["undo_reel"];
         delete?: never;
         options?: never;
@@ -1570,6 +1621,14 @@ export interface components {
             told?: string[];
         };
         /**
+         * Base
+         * @description The revision that a request starts from.
+         */
+        Base: {
+            /** Base */
+            base: number;
+        };
+        /**
          * Bezier
          * @description A CSS cubic-bezier: two control points; their x within 0..1, their y free.
          */
@@ -1581,6 +1640,18 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * BringIn
+         * @description What to do where another macro has the name of the one in the file.
+         */
+        BringIn: {
+            /**
+             * Decision
+             * @default
+             * @enum {string}
+             */
+            decision?: "" | "both" | "mine";
         };
         /** BroughtIn */
         BroughtIn: {
@@ -1946,10 +2017,10 @@ export interface components {
         "Effect-Input": {
             /**
              * Format
-             * @default pale-static/effect@2
+             * @default pale-static/effect@3
              * @constant
              */
-            format?: "pale-static/effect@2";
+            format?: "pale-static/effect@3";
             /** Name */
             name: string;
             /**
@@ -2014,10 +2085,10 @@ export interface components {
         "Effect-Output": {
             /**
              * Format
-             * @default pale-static/effect@2
+             * @default pale-static/effect@3
              * @constant
              */
-            format?: "pale-static/effect@2";
+            format?: "pale-static/effect@3";
             /** Name */
             name: string;
             /**
@@ -3055,10 +3126,10 @@ export interface components {
         "Part-Input": {
             /**
              * Format
-             * @default pale-static/part@2
+             * @default pale-static/part@3
              * @constant
              */
-            format?: "pale-static/part@2";
+            format?: "pale-static/part@3";
             /** Name */
             name: string;
             /**
@@ -3104,10 +3175,10 @@ export interface components {
         "Part-Output": {
             /**
              * Format
-             * @default pale-static/part@2
+             * @default pale-static/part@3
              * @constant
              */
-            format?: "pale-static/part@2";
+            format?: "pale-static/part@3";
             /** Name */
             name: string;
             /**
@@ -4175,7 +4246,8 @@ export interface components {
         };
         /**
          * SetSlot
-         * @description What stands in for a slot's material while building; its name and its help.
+         * @description What stands in for a slot's material while building; its name, its help, and what an edit shows
+         *     where nothing fills it.
          */
         SetSlot: {
             /**
@@ -4200,6 +4272,11 @@ export interface components {
              * @default null
              */
             help?: string | null;
+            /**
+             * Fallback
+             * @default null
+             */
+            fallback?: ("card" | "clip") | null;
         };
         /**
          * SetUse
@@ -4392,6 +4469,12 @@ export interface components {
              * @enum {string}
              */
             fit?: "cover" | "contain" | "stretch" | "actual";
+            /**
+             * Fallback
+             * @default card
+             * @enum {string}
+             */
+            fallback?: "card" | "clip";
             /**
              * Stand In
              * @default null
@@ -5496,7 +5579,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Base"];
+            };
+        };
         responses: {
             /** @description Done. */
             200: {
@@ -5584,7 +5671,7 @@ export interface operations {
             };
         };
     };
-    keep_stage: {
+    keep_effect_stage: {
         parameters: {
             query?: never;
             header?: never;
@@ -5628,7 +5715,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Base"];
+            };
+        };
         responses: {
             /** @description Done. */
             200: {
@@ -5756,6 +5847,7 @@ export interface operations {
                 "multipart/form-data": {
                     /** Format: binary */
                     file?: string;
+                    about?: components["schemas"]["BringIn"];
                 };
             };
         };
@@ -6959,6 +7051,41 @@ export interface operations {
             };
         };
     };
+    go_reel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoTo"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReelView"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     what_files_hold: {
         parameters: {
             query?: never;
@@ -6977,6 +7104,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kept"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reel_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
                 };
             };
             /** @description What could not be done. */
@@ -7067,7 +7225,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Base"];
+            };
+        };
         responses: {
             /** @description Done. */
             200: {
@@ -7076,6 +7238,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReelView"];
+                };
+            };
+            /** @description What could not be done. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_reel_stage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stage"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
                 };
             };
             /** @description What could not be done. */
@@ -7098,7 +7295,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Base"];
+            };
+        };
         responses: {
             /** @description Done. */
             200: {

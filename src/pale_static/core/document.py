@@ -115,6 +115,8 @@ class Slot(_Model):
     kind: Literal["clip", "text", "matte", "texture"] = "clip"
     help: Annotated[str, Field(max_length=400)] = ""
     fit: Fit = "cover"
+    fallback: Literal["card", "clip"] = "card"
+    """What an edit shows where nothing fills the slot: a plain card, or the clip itself."""
     stand_in: Annotated[str, Field(max_length=200)] | None = None
 
 
@@ -195,7 +197,7 @@ class Effect(_Model):
     the second.
     """
 
-    format: Literal["pale-static/effect@2"] = "pale-static/effect@2"
+    format: Literal["pale-static/effect@3"] = "pale-static/effect@3"
     name: Name
     kind: Kind
     sentence: Annotated[str, Field(max_length=200)] = ""

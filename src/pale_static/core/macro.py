@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
+from hashlib import blake2b
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -18,13 +20,16 @@ class Macro(BaseModel):
     """A published version of an effect. It never changes afterwards."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-    format: Literal["pale-static/macro@1"] = "pale-static/macro@1"
+    format: Literal["pale-static/macro@2"] = "pale-static/macro@2"
     version: Annotated[int, Field(ge=1, le=100000)]
     author: Annotated[str, Field(max_length=120)] = ""
     changes: Annotated[str, Field(max_length=2000)] = ""
     licence: Annotated[str, Field(max_length=120)] = ""
     needs_product: Annotated[str, Field(pattern=r"^\d+\.\d+\.\d+$")] = "0.1.0"
     published: Annotated[str, Field(max_length=40)] = ""
+    identity: Annotated[str, Field(pattern=r"^([0-9a-f]{32})?$")] = ""
+    """Made once, when the first version is published: all versions have it, and no other macro.
+    Empty for one that version 1 of this format published."""
     effect: Effect
 
     def to_json(self) -> dict[str, Any]:
@@ -32,6 +37,23 @@ class Macro(BaseModel):
         plain: dict[str, Any] = {"format": self.format}
         plain |= self.model_dump(mode="json", exclude={"effect"}, exclude_defaults=True)
         return plain | {"effect": self.effect.to_json()}
+
+
+def without_stand_ins(effect: Effect) -> Effect:
+    """The effect without the material its maker built it on."""
+    slots = tuple(slot.model_copy(update={"stand_in": None}) for slot in effect.slots)
+    return effect.model_copy(update={"slots": slots})
+
+
+def identity_of(first: Macro) -> str:
+    """The identity of a macro, by its first version.
+
+    A macro from before macros had one is known by the content of its first version.
+    """
+    if first.identity:
+        return first.identity
+    plain = json.dumps(without_stand_ins(first.effect).to_json(), sort_keys=True)
+    return blake2b(plain.encode(), digest_size=16).hexdigest()
 
 
 class KeptSettings(BaseModel):

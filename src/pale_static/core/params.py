@@ -84,6 +84,9 @@ class Number(Param):
     allowed: tuple[float, float] = (-inf, inf)
     unit: str = ""
     whole: bool = False
+    adds_up: bool = False
+    """Whether it means so much a second: where it moves, the step gets its mean so far, whose
+    product with the time is the integral."""
 
     def check(self, value: Constant, who: str) -> float:
         if isinstance(value, bool) or not isinstance(value, (int, float)) or not isfinite(value):
@@ -331,6 +334,19 @@ def whole(
 ) -> Number:
     """A whole number."""
     return Number(name=name, default=default, slider=slider, allowed=allowed, whole=True, **more)
+
+
+FROM_THE_START = "counts from the start"
+
+
+def moving_speed() -> Choice:
+    """How a speed that moves counts. Only documents of earlier versions choose the other way."""
+    return Choice(
+        name="moving_speed", default="adds up", options=("adds up", FROM_THE_START), moves=False,
+        help="How a speed that moves counts. It adds up over time. As earlier versions had it, it "
+        "counts from the start: the speed of the moment times all the time so far.",
+        when={"moving_speed": (FROM_THE_START,)},
+    )  # fmt: skip
 
 
 def seed() -> Number:

@@ -38,7 +38,7 @@ class Part(_Model):
     Controls and slots that the steps use are kept with it, so that they come back exactly as kept.
     """
 
-    format: Literal["pale-static/part@2"] = "pale-static/part@2"
+    format: Literal["pale-static/part@3"] = "pale-static/part@3"
     name: Name
     notes: Annotated[str, Field(max_length=2000)] = ""
     tags: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=24)] = ()

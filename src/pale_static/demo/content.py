@@ -14,7 +14,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
     """A noise wipe with a warm rim that travels across the frame."""
     ends = (_STARTS[1], _STARTS[0], _STARTS[3], _STARTS[2])
     return {
-        "format": "pale-static/effect@2",
+        "format": "pale-static/effect@3",
         "name": "Ember Fray",
         "kind": "transition",
         "sentence": "Noise burns across the first clip with a warm rim.",
@@ -171,7 +171,7 @@ def ember_fray(first: str | None = None, second: str | None = None) -> dict[str,
 def quiet_luma(first: str | None = None, second: str | None = None) -> dict[str, Any]:
     """The everyday luma wipe: the clip's own brightness decides."""
     return {
-        "format": "pale-static/effect@2",
+        "format": "pale-static/effect@3",
         "name": "Quiet Luma",
         "kind": "transition",
         "sentence": "The clip's own brightness decides what changes first.",

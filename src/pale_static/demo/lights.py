@@ -173,6 +173,7 @@ def _shades(glare: bool, clip: str | None) -> Document:
     )  # fmt: skip
     document["slots"].append({
         "id": "behind", "name": "Background", "kind": "texture", "stand_in": clip,
+        "fallback": "clip",
         "help": "What lies behind the figures.",
     })  # fmt: skip
     document["lanes"].insert(1, clip_lane("behind", "Background"))

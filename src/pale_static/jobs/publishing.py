@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Mapping
+from secrets import token_hex
+from typing import Literal
 
 from PIL import Image
 
@@ -12,7 +15,7 @@ from ..core.engine import Engine
 from ..core.faults import Clash
 from ..core.frames.effect import EffectSource
 from ..core.kernels import convert
-from ..core.macro import Macro, publish
+from ..core.macro import Macro, identity_of, publish, without_stand_ins
 from ..core.picture import Size
 from ..core.timing import FrameRate
 from ..media.foreign.reading import read_package
@@ -61,7 +64,8 @@ def publish_draft(
     """
     slug = draft.macro or macros.new_slug(library.db, effect.name)
     number = macros.get(library.db, slug).versions[0] + 1 if draft.macro else 1
-    macro = publish(effect, number, published=now(), **about)
+    identity = macros.identity(library.db, slug) if draft.macro else token_hex(16)
+    macro = publish(effect, number, published=now(), identity=identity, **about)
     shown = preview(engine, _source(library, engine, effect)) if engine else None
     shelved = macros.shelve(library.db, slug, macro, shown)
     drafts.belongs_to(library.db, draft.id, slug)
@@ -78,9 +82,9 @@ def add_preview(library: Library, engine: Engine, slug: str, number: int) -> Non
 def packed(library: Library, slug: str, number: int) -> bytes:
     """A published version as a ``.palemacro`` file. Stand-ins stay at home."""
     macro = macros.version(library.db, slug, number)
-    effect = without_stand_ins(macro.effect)
+    effect, identity = without_stand_ins(macro.effect), macros.identity(library.db, slug)
     package = Package(
-        macro.model_copy(update={"effect": effect}),
+        macro.model_copy(update={"effect": effect, "identity": identity}),
         library.package_files(effect),
         macros.preview(library.db, slug, number),
         tuple(kept_settings.listed(library.db, slug)),
@@ -88,36 +92,65 @@ def packed(library: Library, slug: str, number: int) -> bytes:
     return write_package(package)
 
 
-def without_stand_ins(effect: Effect) -> Effect:
-    """The effect without the material its maker built it on."""
-    slots = tuple(slot.model_copy(update={"stand_in": None}) for slot in effect.slots)
-    return effect.model_copy(update={"slots": slots})
+Decision = Literal["", "both", "mine"]
+"""Where another macro has the name of one that comes in: not decided, keep both, or take it as the
+next version of the one that is here."""
 
 
-def unpack(library: Library, engine: Engine, data: bytes, name: str) -> tuple[Shelved, str]:
+def unpack(
+    library: Library, engine: Engine, data: bytes, name: str, decision: Decision = ""
+) -> tuple[Shelved, str]:
     """Bring a ``.palemacro`` file in, and say what came.
 
-    The same version twice is the same macro. A macro of that name with other content comes in
-    beside the one that is there, under a slug of its own.
+    Its identity tells which macro it is a version of, whatever either is called.
+
+    Raises
+    ------
+    Clash
+        Where another macro has its name and nothing is decided; ``where`` is "macro" then.
     """
     package = read_package(data, name)
-    macro = package.macro
-    library.bring_in_assets(package.assets)
-    there = {shelved.slug: shelved for shelved in macros.listed(library.db)}
+    macro, db = package.macro, library.db
+    title = f"{macro.effect.name}, version {macro.version},"
+    there = {shelved.slug: shelved for shelved in macros.listed(db)}
     for known in there.values():
         if macro.version in known.versions and _same(library, known, macro):
-            kept_settings.bring_in(library.db, known.slug, package.settings)
-            return known, f"{macro.effect.name}, version {macro.version}, is on the shelf already."
-    slug = slug_of(macro.effect.name, ())
-    if slug in there and macro.version in there[slug].versions:
-        slug = slug_of(macro.effect.name, there)
+            kept_settings.bring_in(db, known.slug, package.settings)
+            return known, f"{title} is on the shelf already."
+    slug, macro = _place(library, macro, there, decision)
+    library.bring_in_assets(package.assets)
     shown = package.preview or preview(engine, _source(library, engine, macro.effect))
-    shelved = macros.shelve(library.db, slug, macro, shown)
-    kept_settings.bring_in(library.db, slug, package.settings)
+    shelved = macros.shelve(db, slug, macro, shown)
+    kept_settings.bring_in(db, slug, package.settings)
     controls = len(macro.effect.controls)
     return shelved, (
         f"{macro.effect.name}, version {macro.version}, is on the shelf: a {macro.effect.kind} "
         f"with {controls} control{'s' if controls != 1 else ''}."
+    )
+
+
+def _place(
+    library: Library, macro: Macro, there: Mapping[str, Shelved], decision: Decision
+) -> tuple[str, Macro]:
+    """The slug under which a macro comes in, and the macro as it is kept there."""
+    identities = {slug: macros.identity(library.db, slug) for slug in there}
+    own = identity_of(macro)
+    same = next((slug for slug, identity in identities.items() if identity == own), None)
+    if same is not None:
+        return same, macro
+    slug = slug_of(macro.effect.name, ())
+    if slug not in there:
+        return slug, macro
+    if decision == "both":
+        return slug_of(macro.effect.name, there), macro
+    if decision == "mine":
+        number = max(macro.version, there[slug].versions[0] + 1)
+        return slug, macro.model_copy(update={"version": number, "identity": identities[slug]})
+    maker = f" by {macro.author}" if macro.author else ""
+    raise Clash(
+        f"Another macro on the shelf is called “{macro.effect.name}”. The one in the file{maker} is "
+        f"no version of it. Keep both, or take it as version {there[slug].versions[0] + 1} of yours.",
+        "macro",
     )
 
 

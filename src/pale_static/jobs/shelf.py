@@ -147,7 +147,9 @@ class Shelf:
             if self.effects[pinned] is effect:
                 return replace(brought, slots=dict(slots))
         return (
-            Materials(slots) if self.library is None else self.library.materials_for(effect, slots)
+            Materials(slots)
+            if self.library is None
+            else self.library.materials_for(effect, slots, in_edit=True)
         )
 
     def sound(self, identity: str) -> Sound | None:

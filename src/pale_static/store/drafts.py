@@ -85,7 +85,7 @@ def get(db: Database, kind: Kind, draft: int) -> Draft:
             "SELECT * FROM draft WHERE id = ? AND kind = ? AND removed = 0", (draft, kind)
         ).fetchone()
         if row is None:
-            raise Missing(f"There is no {kind} number {draft}. It may have been removed.")
+            raise _missing(kind, draft)
         head = connection.execute("SELECT * FROM revision WHERE id = ?", (row["head"],)).fetchone()
         after = connection.execute(
             "SELECT 1 FROM revision WHERE draft = ? AND parent = ? LIMIT 1", (draft, row["head"])
@@ -133,35 +133,63 @@ def record(db: Database, draft: Draft, base: int, words: str, document: dict[str
         if parent == base and json.loads(there) == document:
             return get(db, draft.kind, draft.id)
         if head != base:
-            raise Clash(
-                f"This {draft.kind} was changed in another window meanwhile. "
-                "It is shown as it is now; make your change again.",
-                "revision",
-            )
+            raise _changed_elsewhere(draft.kind)
         _insert(connection, draft.id, base, words, document)
     return get(db, draft.kind, draft.id)
 
 
-def undo(db: Database, kind: Kind, draft: int) -> Draft:
-    """Back to the revision before, which stays where it is."""
+def undo(db: Database, kind: Kind, draft: int, base: int) -> Draft:
+    """The draft at the revision before ``base``, which stays where it is.
+
+    Asked a second time, because its answer was lost, it changes nothing more.
+
+    Raises
+    ------
+    Missing
+    Clash
+        If the draft was changed elsewhere meanwhile.
+    """
+    return _moved(
+        db, kind, draft, base,
+        "SELECT coalesce(parent, id) FROM revision WHERE id = ? AND draft = ?",
+    )  # fmt: skip
+
+
+def redo(db: Database, kind: Kind, draft: int, base: int) -> Draft:
+    """The draft at the newest revision that was made from ``base``; see :func:`undo`."""
+    return _moved(
+        db, kind, draft, base,
+        "SELECT coalesce((SELECT max(id) FROM revision AS later WHERE later.parent = revision.id), id)"
+        " FROM revision WHERE id = ? AND draft = ?",
+    )  # fmt: skip
+
+
+def _moved(db: Database, kind: Kind, draft: int, base: int, to: str) -> Draft:
+    """The draft with another revision as its head: the one that ``to`` finds for ``base``."""
     with db.write() as connection:
-        connection.execute(
-            "UPDATE draft SET head = (SELECT parent FROM revision WHERE id = draft.head)"
-            " WHERE id = ? AND (SELECT parent FROM revision WHERE id = draft.head) IS NOT NULL",
-            (draft,),
-        )
+        row = connection.execute(
+            "SELECT head FROM draft WHERE id = ? AND kind = ? AND removed = 0", (draft, kind)
+        ).fetchone()
+        found = connection.execute(to, (base, draft)).fetchone()
+        if row is None or found is None:
+            raise _missing(kind, draft)
+        target = found[0]
+        if row["head"] not in (base, target):
+            raise _changed_elsewhere(kind)
+        connection.execute("UPDATE draft SET head = ? WHERE id = ?", (target, draft))
     return get(db, kind, draft)
 
 
-def redo(db: Database, kind: Kind, draft: int) -> Draft:
-    """On to the latest revision made from this one."""
-    with db.write() as connection:
-        connection.execute(
-            "UPDATE draft SET head = coalesce((SELECT max(id) FROM revision"
-            " WHERE draft = ?1 AND parent = draft.head), head) WHERE id = ?1",
-            (draft,),
-        )
-    return get(db, kind, draft)
+def _missing(kind: Kind, draft: int) -> Missing:
+    return Missing(f"There is no {kind} number {draft}. It may have been removed.")
+
+
+def _changed_elsewhere(kind: Kind) -> Clash:
+    return Clash(
+        f"This {kind} was changed in another window meanwhile. "
+        "It is shown as it is now; make your change again.",
+        "revision",
+    )
 
 
 def revision(db: Database, draft: int, number: int) -> Revision:
@@ -217,9 +245,11 @@ def keep_stage(db: Database, draft: int, number: int, name: str) -> None:
 
 
 def set_project(db: Database, draft: int, project: str) -> None:
-    """Which project a draft is part of; empty for none."""
+    """Put an effect into a project; into none with an empty name."""
     with db.write() as connection:
-        connection.execute("UPDATE draft SET project = ? WHERE id = ?", (project, draft))
+        connection.execute(
+            "UPDATE draft SET project = ? WHERE id = ? AND kind = 'effect'", (project, draft)
+        )
 
 
 def belongs_to(db: Database, draft: int, macro: str) -> None:

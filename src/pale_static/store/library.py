@@ -210,12 +210,20 @@ class Library:
         return peaks_of(self.path_of(material), material.id)
 
     def materials_for(
-        self, effect: Effect, slots: Mapping[str, Filling] | None = None
+        self, effect: Effect, slots: Mapping[str, Filling] | None = None, in_edit: bool = False
     ) -> Materials:
-        """What an effect's slots and stills show: what is given, else each slot's stand-in."""
+        """What an effect's slots and stills show: what is given, else each slot's stand-in.
+
+        Parameters
+        ----------
+        in_edit : bool
+            Whether an edit uses the effect: its empty slots show their fallback, where they have
+            one, and not what the maker built the effect on.
+        """
         given: dict[str, Filling] = dict(slots or {})
         for slot in effect.slots:
-            if slot.id not in given and slot.stand_in:
+            falls_back = in_edit and slot.fallback != "card"
+            if slot.id not in given and slot.stand_in and not falls_back:
                 given[slot.id] = self.footage(slot.stand_in)
         assets = {name: self.footage(name) for name in assets_of(effect)}
         return Materials(given, assets, {name: self.font(name) for name in fonts_of(effect)})

@@ -9,7 +9,7 @@ from functools import lru_cache
 from ..core.built_in import PREFIX, built_in_effect
 from ..core.changes import slug_of
 from ..core.faults import Clash, Missing
-from ..core.macro import Macro
+from ..core.macro import Macro, identity_of
 from ..core.migrations import upgraded
 from .database import Database
 
@@ -71,6 +71,11 @@ def version(db: Database, slug: str, number: int) -> Macro:
 def _macro(text: str) -> Macro:
     # What is published never changes, so the text alone decides.
     return Macro.model_validate(upgraded("macro", json.loads(text)))
+
+
+def identity(db: Database, slug: str) -> str:
+    """The identity of a macro, which all its versions share and no other macro has."""
+    return identity_of(version(db, slug, get(db, slug).versions[-1]))
 
 
 def preview(db: Database, slug: str, number: int) -> bytes | None:

@@ -60,13 +60,19 @@ def picture(db: Database, number: int) -> bytes | None:
 
 
 def named(db: Database, name: str, collection: str, project: str) -> KeptPart | None:
-    """The part of that name in a collection, where there is one."""
+    """The part of that name in a collection; None without one."""
     with db.read() as connection:
-        row = connection.execute(
-            "SELECT * FROM part WHERE name = ? AND collection = ? AND project = ? AND removed = 0",
-            (name, collection, project),
-        ).fetchone()
-    return None if row is None else _kept(row)
+        number = _named(connection, name, collection, project)
+    return None if number is None else get(db, number)
+
+
+def _named(connection: sqlite3.Connection, name: str, collection: str, project: str) -> int | None:
+    """The number of the part of that name in a collection; None without one."""
+    row = connection.execute(
+        "SELECT id FROM part WHERE name = ? AND collection = ? AND project = ? AND removed = 0",
+        (name, collection, project),
+    ).fetchone()
+    return None if row is None else int(row["id"])
 
 
 def add(
@@ -86,17 +92,17 @@ def add(
         If its name is taken in that collection, and it is not to ``replace`` what has it.
     """
     text = json.dumps(part.to_json(), ensure_ascii=False)
-    old = named(db, part.name, collection, project)
-    if old is not None and not replace:
-        where = f"in the collection “{collection}”" if collection else "among the parts"
-        raise Clash(
-            f"There is a part called “{part.name}” {where} already. Give this one another name, "
-            "or replace that one.",
-            "name",
-        )
     with db.write() as connection:
+        old = _named(connection, part.name, collection, project)
+        if old is not None and not replace:
+            where = f"in the collection “{collection}”" if collection else "among the parts"
+            raise Clash(
+                f"There is a part called “{part.name}” {where} already. Give this one another "
+                "name, or replace that one.",
+                "name",
+            )
         if old is not None:
-            connection.execute("UPDATE part SET removed = 1 WHERE id = ?", (old.id,))
+            connection.execute("UPDATE part SET removed = 1 WHERE id = ?", (old,))
         row = connection.execute(
             "INSERT INTO part (name, project, collection, document, picture, added)"
             " VALUES (?, ?, ?, ?, ?, ?)",
@@ -114,10 +120,9 @@ def change(db: Database, number: int, part: Part, project: str, collection: str)
     Clash
         If its name is taken there.
     """
-    other = named(db, part.name, collection, project)
-    if other is not None and other.id != number:
-        raise Clash(f"There is a part called “{part.name}” there already.", "name")
     with db.write() as connection:
+        if _named(connection, part.name, collection, project) not in (None, number):
+            raise Clash(f"There is a part called “{part.name}” there already.", "name")
         connection.execute(
             "UPDATE part SET name = ?, project = ?, collection = ?, document = ? WHERE id = ?",
             (

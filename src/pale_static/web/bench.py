@@ -23,6 +23,7 @@ from ..core.timing import FrameRate
 from ..jobs.publishing import copy_for_bench, publish_draft
 from ..store import drafts, macros, materials, parts
 from ..store.drafts import Draft
+from .drafts import serve_drafts
 from .endpoint import Wire, endpoint
 from .held import filled, held_views, shelf_kinds
 from .step_views import HeldKindView, MacroKinds, StepKinds
@@ -127,26 +128,6 @@ class Refusal(Wire):
     """Why a change cannot be made; null where it can."""
 
     reason: str | None
-
-
-class RevisionView(Wire):
-    id: int
-    words: str
-    stage: str | None
-    made: str
-    head: bool
-
-
-class History(Wire):
-    revisions: list[RevisionView]
-
-
-class GoTo(Wire):
-    revision: int
-
-
-class Stage(Wire):
-    name: str = Field(min_length=1, max_length=120)
 
 
 class PublishBody(Wire):
@@ -324,12 +305,6 @@ def set_project(number: int, body: Project) -> DraftView:
     return _view(drafts.get(studio().library.db, "effect", number))
 
 
-@endpoint(views, "GET", "/effects/<int:number>", answer=DraftView)
-def get_effect(number: int) -> DraftView:
-    """A draft as it stands."""
-    return _view(drafts.get(studio().library.db, "effect", number))
-
-
 @endpoint(views, "DELETE", "/effects/<int:number>", answer=DraftCards)
 def remove_effect(number: int) -> DraftCards:
     """Take a draft off the list."""
@@ -365,53 +340,6 @@ def refusal(number: int, body: ChangeBody) -> Refusal:
     return Refusal(reason=None)
 
 
-@endpoint(views, "POST", "/effects/<int:number>/undo", answer=DraftView)
-def undo_effect(number: int) -> DraftView:
-    """One change back."""
-    return _view(drafts.undo(studio().library.db, "effect", number))
-
-
-@endpoint(views, "POST", "/effects/<int:number>/redo", answer=DraftView)
-def redo_effect(number: int) -> DraftView:
-    """One change forward."""
-    return _view(drafts.redo(studio().library.db, "effect", number))
-
-
-@endpoint(views, "POST", "/effects/<int:number>/go", body=GoTo, answer=DraftView)
-def go_effect(number: int, body: GoTo) -> DraftView:
-    """Back to an earlier revision, as a new change."""
-    db = studio().library.db
-    draft = drafts.get(db, "effect", number)
-    revision = drafts.revision(db, number, body.revision)
-    words = f"Back to “{revision.stage or revision.words}”"
-    return _view(drafts.record(db, draft, draft.head.id, words, revision.document))
-
-
-@endpoint(views, "GET", "/effects/<int:number>/history", answer=History)
-def effect_history(number: int) -> History:
-    """Every accepted change in words, newest first."""
-    return _history(number)
-
-
-def _history(number: int) -> History:
-    db = studio().library.db
-    head = drafts.get(db, "effect", number).head.id
-    return History(
-        revisions=[
-            RevisionView(id=r.id, words=r.words, stage=r.stage, made=r.made, head=r.id == head)
-            for r in drafts.history(db, number)
-        ]
-    )
-
-
-@endpoint(views, "POST", "/effects/<int:number>/stages", body=Stage, answer=History)
-def keep_stage(number: int, body: Stage) -> History:
-    """Name the effect as it stands, so that it is found again."""
-    db = studio().library.db
-    drafts.keep_stage(db, number, drafts.get(db, "effect", number).head.id, body.name)
-    return _history(number)
-
-
 @endpoint(views, "POST", "/effects/<int:number>/publish", body=PublishBody, answer=Published)
 def publish_effect(number: int, body: PublishBody) -> Published:
     """Publish the draft as the next version of its macro."""
@@ -423,3 +351,6 @@ def publish_effect(number: int, body: PublishBody) -> Published:
         author=body.author, changes=body.changes, licence=body.licence,
     )  # fmt: skip
     return Published(slug=shelved.slug, version=shelved.versions[0])
+
+
+serve_drafts(views, "effect", "/effects", DraftView, _view)

@@ -22,6 +22,7 @@ from ..jobs.preflight import preflight
 from ..media.formats import format_of
 from ..media.sound import wav
 from ..store import drafts, macros
+from .drafts import serve_drafts
 from .endpoint import Wire, endpoint, tried_change
 from .reel_views import ReelView, free_slots, reel_view
 from .studio import kept_response, picture_response, studio
@@ -126,12 +127,6 @@ def start_reel(body: NewReel) -> ReelView:
     return reel_view(drafts.start(studio().library.db, "reel", reel.to_json(), "New edit"))
 
 
-@endpoint(views, "GET", "/reels/<int:number>", answer=ReelView)
-def get_reel(number: int) -> ReelView:
-    """A reel as it stands."""
-    return reel_view(drafts.get(studio().library.db, "reel", number))
-
-
 @endpoint(views, "POST", "/reels/<int:number>/changes", body=ReelChangeBody, answer=ReelView)
 def change_reel(number: int, body: ReelChangeBody) -> ReelView:
     """Make a change."""
@@ -202,18 +197,6 @@ def _check_settings(effect: Effect, settings: Mapping[str, Any]) -> None:
             raise Fault(f"{effect.name} has no control “{slug}”.", slug)
         if value is not None:
             control.param().check(value, f"“{control.label}”")
-
-
-@endpoint(views, "POST", "/reels/<int:number>/undo", answer=ReelView)
-def undo_reel(number: int) -> ReelView:
-    """One change back."""
-    return reel_view(drafts.undo(studio().library.db, "reel", number))
-
-
-@endpoint(views, "POST", "/reels/<int:number>/redo", answer=ReelView)
-def redo_reel(number: int) -> ReelView:
-    """One change forward."""
-    return reel_view(drafts.redo(studio().library.db, "reel", number))
 
 
 def _shown(
@@ -291,3 +274,6 @@ def reel_preflight(number: int, query: PreflightQuery) -> Preflight:
             for one in preflight(desk.shelf, reel, format_of(query.form))
         ]
     )
+
+
+serve_drafts(views, "reel", "/reels", ReelView, reel_view)

@@ -231,7 +231,7 @@ def render_file(number: int) -> Response:
     if path.is_file():
         name = f"{render.name}{form.ending}"
         return send_file(path, form.files, as_attachment=True, download_name=name)
-    answer = Response(_zipped(names_in(path)), mimetype="application/zip")
+    answer = _zipped(names_in(path))
     answer.headers.set("Content-Disposition", "attachment", filename=f"{render.name}.zip")
     return answer
 
@@ -250,24 +250,24 @@ MOST_ZIPS = 4
 _zips = BoundedSemaphore(MOST_ZIPS)
 
 
-def _zipped(files: list[Path]) -> Iterator[bytes]:
+def _zipped(files: list[Path]) -> Response:
     """A zip of files, a piece at a time, so that none of it waits in memory."""
     if not _zips.acquire(blocking=False):
         raise Busy(f"{MOST_ZIPS} sequences are being downloaded already. Wait for one to end.")
-    return _zip_pieces(files)
+    answer = Response(_zip_pieces(files), mimetype="application/zip")
+    # Every answer is closed, also one whose body nobody reads, as to HEAD.
+    answer.call_on_close(_zips.release)
+    return answer
 
 
 def _zip_pieces(files: list[Path]) -> Iterator[bytes]:
-    try:
-        out = _Pieces()
-        with zipfile.ZipFile(out, "w") as packed:
-            for file in files:
-                with packed.open(zipfile.ZipInfo.from_file(file, file.name), "w") as entry:
-                    entry.write(file.read_bytes())
-                yield out.taken()
-        yield out.taken()
-    finally:
-        _zips.release()
+    out = _Pieces()
+    with zipfile.ZipFile(out, "w") as packed:
+        for file in files:
+            with packed.open(zipfile.ZipInfo.from_file(file, file.name), "w") as entry:
+                entry.write(file.read_bytes())
+            yield out.taken()
+    yield out.taken()
 
 
 class _Pieces(io.RawIOBase):

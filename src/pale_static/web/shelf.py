@@ -16,7 +16,7 @@ from ..core.frames.effect import EffectSource
 from ..core.json_input import parse_json
 from ..core.macro import KeptSettings, faceplate_changes, settings_for
 from ..core.picture import Size
-from ..jobs.publishing import packed, unpack
+from ..jobs.publishing import Decision, packed, unpack
 from ..media.cube import cube_text
 from ..media.packages import MOST_PACKED
 from ..media.sequences import tagged_srgb
@@ -296,8 +296,14 @@ def list_settings_of(slug: str) -> SettingsView:
     return SettingsView(sets=kept_settings.listed(studio().library.db, slug))
 
 
-@endpoint(views, "POST", "/macros", answer=BroughtIn, upload=True)
-def bring_macro() -> BroughtIn:
+class BringIn(Wire):
+    """What to do where another macro has the name of the one in the file."""
+
+    decision: Decision = ""
+
+
+@endpoint(views, "POST", "/macros", body=BringIn, answer=BroughtIn, upload=True)
+def bring_macro(body: BringIn) -> BroughtIn:
     """Bring a .palemacro file in."""
     file = request.files.get("file")
     if file is None:
@@ -306,5 +312,6 @@ def bring_macro() -> BroughtIn:
     if len(data) > MOST_PACKED:
         raise TooLarge(f"{file.filename} is larger than {MOST_PACKED >> 20} MB.")
     desk = studio()
-    shelved, said = unpack(desk.library, desk.engine, data, file.filename or "The file")
+    name = file.filename or "The file"
+    shelved, said = unpack(desk.library, desk.engine, data, name, body.decision)
     return BroughtIn(said=said, slug=shelved.slug)

@@ -96,7 +96,7 @@ def effect(
         given = [{"id": "clip", "name": "Clip", "help": "The clip it works on.", "stand_in": first}]
         sources = [clip_lane("clip", "Clip")]
     return {
-        "format": "pale-static/effect@2", "name": name, "kind": kind, "sentence": sentence,
+        "format": "pale-static/effect@3", "name": name, "kind": kind, "sentence": sentence,
         "tags": tags, "seconds": seconds, "slots": given, "lanes": [*sources, *lanes],
         "controls": controls, "notes": [{"text": note}],
     }  # fmt: skip
@@ -156,7 +156,7 @@ def overlay(
 ) -> Document:  # fmt: skip
     """A whole document that lies over clips: a title or a texture."""
     return {
-        "format": "pale-static/effect@2", "name": name, "kind": kind, "sentence": sentence,
+        "format": "pale-static/effect@3", "name": name, "kind": kind, "sentence": sentence,
         "tags": tags, "seconds": seconds, "slots": slots or [], "lanes": lanes,
         "controls": controls, "notes": [{"text": note}],
     }  # fmt: skip

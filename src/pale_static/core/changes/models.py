@@ -234,13 +234,15 @@ class RemoveControl(_Change):
 
 
 class SetSlot(_Change):
-    """What stands in for a slot's material while building; its name and its help."""
+    """What stands in for a slot's material while building; its name, its help, and what an edit shows
+    where nothing fills it."""
 
     do: Literal["set-slot"] = "set-slot"
     slot: Identifier
     stand_in: str | None = None
     name: Name | None = None
     help: str | None = None
+    fallback: Literal["card", "clip"] | None = None
 
 
 class AddSlot(_Change):

@@ -261,7 +261,9 @@ def set_slot(effect: Effect, change: SetSlot) -> tuple[Effect, str]:
     slot = effect.slot(change.slot)
     if slot is None:
         raise Missing(f"There is no slot “{change.slot}”.", change.slot)
-    about = change.model_dump(include={"name", "help"}, exclude_none=True)
+    about = change.model_dump(include={"name", "help", "fallback"}, exclude_none=True)
+    if change.fallback == "clip" and slot.id in ("from", "to", "clip"):
+        raise Fault(f"“{slot.name}” is the clip itself. It needs nothing in its place.", slot.id)
     new = slot.model_copy(update=about or {"stand_in": change.stand_in})
     slots = tuple(new if old.id == slot.id else old for old in effect.slots)
     said = f"Slot {slot.name} described" if about else f"Stand-in for {slot.name} chosen"

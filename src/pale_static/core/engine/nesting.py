@@ -168,6 +168,12 @@ class Planner(DocumentPlanner):
 class _MacroPlanner(Planner):
     """Plans a macro that a step runs. Its controls are the step's values, which may move."""
 
+    def control_moves(self, slug: str) -> bool:
+        assert self.shower is not None
+        outer = self.shower.planner
+        raw = outer.step(self.shower.ref).values.get(underscored(slug))
+        return super().control_moves(slug) or outer.moves(raw)
+
     def control_at(self, slug: str, moment: Moment) -> tuple[Param, Any]:
         assert self.shower is not None
         backwards = getattr(self, "backwards", False)

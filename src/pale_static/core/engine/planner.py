@@ -13,8 +13,10 @@ from ..faults import Fault, Missing
 from ..footage import Materials, Nested, Wired
 from ..giving_up import check
 from ..graph import Graph
+from ..params import FROM_THE_START
 from ..picture import Size
 from ..steps import MIX, Call, StepKind, kind_of
+from ..steps.macro import MAIN
 from ..timing import Moment
 from .nodes import Node, NodeInput, Place, Scope
 from .resolve import Resolver
@@ -49,6 +51,16 @@ class Shared:
     known: dict[bytes, int] = field(default_factory=dict)
 
 
+def with_fallbacks(effect: Effect, materials: Materials) -> Materials:
+    """Materials in which the clip itself fills each empty slot that falls back on it."""
+    clip = materials.slots.get(MAIN[effect.kind])
+    empty = [slot.id for slot in effect.slots
+             if slot.fallback == "clip" and slot.id not in materials.slots]  # fmt: skip
+    if clip is None or not empty:
+        return materials
+    return replace(materials, slots={**dict.fromkeys(empty, clip), **materials.slots})
+
+
 class DocumentPlanner(Resolver):
     """Walks a document from what is wanted down to its sources.
 
@@ -74,6 +86,7 @@ class DocumentPlanner(Resolver):
         # Inside, an effect only runs forwards: played backwards it is asked for its other end.
         self.moment = moment.at(moment.length - 1 - moment.frame) if self.backwards else moment
         crossed = self.backwards and effect.kind == "transition"
+        materials = with_fallbacks(effect, materials)
         self.materials = materials.crossed() if crossed else materials
         self.lanes = {lane.id: k for k, lane in enumerate(effect.lanes)}
         self.places = {
@@ -300,10 +313,13 @@ class DocumentPlanner(Resolver):
         if kind.runs is not None:
             return self.run_macro(ref, kind, mix)
         given, settled = step.values, kind.settled
+        adds_up = given.get("moving_speed") != FROM_THE_START
         values = {
-            param.name: self.resolve(given[param.name], param, moment, who, place)
-            if param.name in given
-            else settled[param.name]
+            param.name: settled[param.name]
+            if param.name not in given
+            else self.so_far(given[param.name], param, moment, who, place)
+            if adds_up and getattr(param, "adds_up", False)
+            else self.resolve(given[param.name], param, moment, who, place)
             for param in kind.params
         }
         return self.wanted(ref, kind, values, mix, moment)

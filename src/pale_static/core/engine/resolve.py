@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from ..document import Effect, Lane, Step
 from ..faults import Fault, Missing
 from ..formula import evaluate, place_named, slug_matches, spelled
-from ..params import Param, Toggle
+from ..integral import mean_so_far
+from ..params import EaseCurve, Param, Toggle
 from ..picture import Size
 from ..steps import MIX, kind_of
 from ..timing import FrameRate, Moment
-from ..values import Formula, Keys, Link, value_of_keys, value_of_link
+from ..values import Formula, Keys, Link, placed, value_of_keys, value_of_link
 
 BACKWARDS = Toggle(name="backwards", label="play backwards")
 
@@ -62,6 +64,29 @@ class Resolver:
         if getattr(param, "whole", False) and isinstance(raw, float):
             raw = round(raw)
         return param.check(raw, name)
+
+    def moves(self, raw: Any) -> bool:
+        """Whether a value may be another at another moment."""
+        if isinstance(raw, Link):
+            return raw.control in self.controls and self.control_moves(raw.control)
+        return isinstance(raw, Keys | Formula)
+
+    def control_moves(self, slug: str) -> bool:
+        """Whether a control leads a value along an ease, or moves by itself."""
+        return isinstance(self.controls[slug][0], EaseCurve)
+
+    def so_far(self, raw: Any, param: Param, moment: Moment, who: str, place: str) -> Any:
+        """The mean of a value that adds up, from the first frame to a moment."""
+        if not self.moves(raw):
+            return self.resolve(raw, param, moment, who, place)
+        rate = float(moment.rate.exact)
+
+        def at(seconds: float) -> float:
+            now = replace(moment, frame=seconds * rate)  # type: ignore[arg-type]
+            return float(self.resolve(raw, param, now, who, place))
+
+        cuts = [time for time, _ in placed(raw, moment)[0]] if isinstance(raw, Keys) else []
+        return param.check(mean_so_far(at, moment.seconds, cuts), f"{who}: {param.title}")
 
     def control_at(self, slug: str, moment: Moment) -> tuple[Param, Any]:
         """A control, and what it is set to at a moment."""

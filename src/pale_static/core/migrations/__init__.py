@@ -13,6 +13,8 @@ from typing import Any
 
 from ..faults import Fault
 from .effect_2 import effect_2
+from .effect_3 import effect_3
+from .macro_2 import macro_2
 from .plain import Plain
 from .reels import reel_2, reel_3, reel_4
 
@@ -101,10 +103,10 @@ def _parts_within(plain: Plain) -> Plain:
 
 
 _STEPS: Mapping[str, tuple[Callable[[Plain], Plain], ...]] = {
-    "effect": (effect_2,),
-    "part": (effect_2,),
+    "effect": (effect_2, effect_3),
+    "part": (effect_2, effect_3),
     "reel": (reel_2, reel_3, reel_4),
-    "macro": (),
+    "macro": (macro_2,),
     "parts": (),
 }
 _WITHIN: Mapping[str, Callable[[Plain], Plain]] = {

@@ -7,6 +7,7 @@ from typing import Any
 
 from ..changes import slug_of
 from ..faults import Fault, Missing
+from ..timing import nearest_frame
 from .arrangement import names_of, slipped, with_rows
 from .change_models import Remove, Split
 from .document import Item, Look, Reel, Shot
@@ -38,6 +39,8 @@ def cut_in_two(reel: Reel, name: str, frame: int) -> Reel:
     taken = names_of(reel)
     looks = []
     for look in one.looks:
+        if _has_ended(reel, look, first):
+            continue
         name_there = slug_of(look.id, taken)
         taken.add(name_there)
         looks.append(look.model_copy(update={"id": name_there} | _later_part(look, first)))
@@ -64,6 +67,14 @@ def cut_in_two(reel: Reel, name: str, frame: int) -> Reel:
               tail.model_copy(update={"gap": Fraction(0), "fade_in": Fraction(0)}))  # fmt: skip
     shots = tuple(part for shot in reel.shots for part in (halves if shot.id == name else (shot,)))
     return reel.model_copy(update={"shots": shots})
+
+
+def _has_ended(reel: Reel, look: Look, by: Fraction) -> bool:
+    """Whether a look has shown its last frame before a time."""
+    if look.length is None:
+        return False
+    left = look.begin + look.length - by
+    return nearest_frame(left.numerator, left.denominator, reel.frame_rate.exact) <= 0
 
 
 def _later_part(look: Look, by: Fraction) -> dict[str, Any]:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..kernels import lattice
 from ..kernels.noise import LEVELS, REACH
-from ..params import Choice, Number, Point, Toggle, seed, whole
+from ..params import Choice, Number, Point, Toggle, moving_speed, seed, whole
 from ..picture import Plane, Size
 from ..timing import Moment
 from .declare import Call, step
@@ -39,8 +39,9 @@ VALUES = (
           help="Moves the noise, in frame heights."),
     Number(name="phase", default=0.0, slider=(0, 10), allowed=(-10000, 10000),
            help="The point in time at which the noise is shown. Key it to move the noise by hand."),
-    Number(name="speed", default=0.0, slider=(0, 3), allowed=(-100, 100), unit="/s",
+    Number(name="speed", default=0.0, slider=(0, 3), allowed=(-100, 100), unit="/s", adds_up=True,
            help="How fast the noise changes by itself."),
+    moving_speed(),
     Number(name="twist", default=0.0, slider=(0, 2), allowed=(0, 20), unit="cells",
            help="Bends the noise by a second noise, into swirls."),
     Number(name="hardness", default=1.0, slider=(0, 10), allowed=(0, 100),

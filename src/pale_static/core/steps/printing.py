@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..colour import LUMINANCE, parse_colour
 from ..kernels import convert, dots, mosaic, screens, shift, soften, tone
 from ..kernels.noise import permutation
-from ..params import Choice, ColourParam, Number, Point, Toggle, seed, whole
+from ..params import Choice, ColourParam, Number, Point, Toggle, moving_speed, seed, whole
 from ..picture import Plane, Size, as_picture, opaque
 from ..softening import gaussian
 from .declare import Call, step
@@ -220,7 +220,8 @@ def dither(call: Call) -> Plane:
                help="Number of lines from top to bottom."),
         Number(name="depth", default=0.4, slider=(0, 1), allowed=(0, 1), help="How dark it is between the lines."),
         Number(name="roll", default=0.0, slider=(-2, 2), allowed=(-100, 100), unit="lines/s",
-               help="How fast they move down."),
+               adds_up=True, help="How fast they move down."),
+        moving_speed(),
         Number(name="flicker", default=0.0, slider=(0, 0.5), allowed=(0, 1)),
         seed(),
     ),

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..kernels import surfaces
-from ..params import Choice, Number, seed, whole
+from ..params import Choice, Number, moving_speed, seed, whole
 from ..picture import Plane
 from ..softening import gaussian
 from .declare import Call, step
@@ -67,7 +67,8 @@ def _surface(call: Call, cells: float, number: int) -> tuple[Any, ...]:
         Number(name="phase", default=0.0, slider=(0, 1), allowed=(-1000, 1000),
                help="Position in the movement. At 1 it is back at the beginning."),
         Number(name="speed", default=0.1, slider=(0, 1), allowed=(-100, 100), unit="/s",
-               help="How many times a second the movement repeats."),
+               adds_up=True, help="How many times a second the movement repeats."),
+        moving_speed(),
         Number(name="twist", default=0.0, slider=(0, 10), allowed=(0, 100), unit="%h",
                help="How far the web is swirled."),
         seed(),
@@ -211,10 +212,11 @@ def _running(
                help="Radius of the largest standing drops. Larger drops are fewer."),
         whole("slow", 6, (0, 40), (0, 400), label="slow runners"),
         Number(name="slow_speed", default=6.0, slider=(0, 50), allowed=(0, 1000), unit="%h/s",
-               when={"slow": ()}),
+               adds_up=True, when={"slow": ()}),
         whole("fast", 3, (0, 20), (0, 400), label="fast runners"),
         Number(name="fast_speed", default=60.0, slider=(0, 200), allowed=(0, 10000), unit="%h/s",
-               when={"fast": ()}),
+               adds_up=True, when={"fast": ()}),
+        moving_speed(),
         Number(name="runner_size", default=2.0, slider=(0.5, 6), allowed=(0.1, 50), unit="%h",
                help="Radius of the runners."),
         Number(name="irregularity", default=0.7, slider=(0, 1), allowed=(0, 1),
@@ -325,9 +327,10 @@ def _specks(
               help="Frames until each one appears somewhere else.",
               when={"stay": ("new each time",)}),
         Number(name="drift", default=0.0, slider=(0, 50), allowed=(0, 100_000), unit="%h/s",
-               help="How fast they float. What leaves the frame comes back on the other side."),
+               adds_up=True, help="How fast they float. What leaves the frame comes back on the other side."),
         Number(name="angle", default=-60.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
                help="Direction in which they float.", when={"drift": ()}),
+        moving_speed(),
         seed(),
     ),
     reads=lambda call: (
