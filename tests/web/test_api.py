@@ -26,7 +26,7 @@ from pale_static.media.stills import encode_png
 from pale_static.store import Library, drafts, macros, renders
 from pale_static.web import create_app
 from pale_static.web import renders as sent
-from pale_static.web.describe import files
+from pale_static.web.describe import FOR_THE_PAGE, files
 
 ROOT = Path(__file__).parents[2]
 HOST = {"Host": "127.0.0.1:8710"}
@@ -73,11 +73,7 @@ def picture(answer: Any) -> np.ndarray:
 
 def test_generated_files_are_not_stale() -> None:
     for name, text in files().items():
-        folder = (
-            ROOT / "frontend"
-            if name in ("openapi.json", "catalogue.json")
-            else ROOT / "docs" / "formats"
-        )
+        folder = ROOT / "frontend" if name in FOR_THE_PAGE else ROOT / "docs" / "formats"
         assert (folder / name).read_text() == text, f"run “make api”: {name} is stale"
 
 

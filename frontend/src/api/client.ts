@@ -116,6 +116,12 @@ export function carrying(picked: File | readonly File[], about?: unknown): never
 export const bringIn = (file: File) =>
   answered(http.POST("/api/materials", { body: carrying(file) }));
 
+/** Tells this window from all others, whoever has them open. */
+const WINDOW = Math.random().toString(36).slice(2);
+
+/** The name of a stream of pictures, of which only the newest is computed: each window has its own. */
+export const streamOf = (name: string) => `${name}.${WINDOW}`;
+
 /** The picture that a POST answers with; null where a newer request has overtaken it. */
 export async function livePicture(
   path: string,

@@ -46,7 +46,7 @@ export function Faceplate({ draft, change }: { draft: DraftView; change: ChangeD
             control={control}
             value={control.default}
             onTry={(value) => attempt(put(value))}
-            onCommit={(value) => void change(put(value))}
+            onCommit={(value) => change(put(value))}
           />
         );
         return trying ? (
@@ -136,7 +136,7 @@ function ControlEdit({ draft, control, at, last, change, children }: ChangeProps
             <NumberField
               label={`${control.label}: slider from`}
               value={slider[0]}
-              onCommit={(low) => void change({ do: "set-control", slug, slider: [low, slider[1]] })}
+              onCommit={(low) => change({ do: "set-control", slug, slider: [low, slider[1]] })}
             />
             to
             <NumberField

@@ -1,6 +1,6 @@
 import { App, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
-import { query, type DraftView } from "../api/client";
+import { query, streamOf, type DraftView } from "../api/client";
 import { atLevel, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { rateOf } from "../player/timecode";
@@ -75,7 +75,7 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
       length,
       ...size,
       step: stepOf(shown, pass) ?? "",
-      stream: exact ? "compare" : "monitor",
+      stream: streamOf(exact ? "compare" : "monitor"),
     },
   };
   const liveKey = live && JSON.stringify(live.body);

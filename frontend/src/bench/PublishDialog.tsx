@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router-dom";
 import { asked } from "../api/asked";
 import { $api, type DraftView } from "../api/client";
+import { mostOf } from "../api/limits";
 import { sinceOf } from "./frames";
 import type { ChangeDraft } from "./useDraft";
 import styles from "./PublishDialog.module.css";
@@ -47,8 +48,11 @@ export function PublishDialog(props: {
         name: name?.trim() || effect.name,
         sentence: sentence ?? effect.sentence,
       };
-      if (head.name !== effect.name || head.sentence !== effect.sentence)
-        now = (await change({ do: "set-head", ...head })) ?? draft;
+      if (head.name !== effect.name || head.sentence !== effect.sentence) {
+        const renamed = await change({ do: "set-head", ...head });
+        if (!renamed) return; // refused, and said so
+        now = renamed;
+      }
       const params = { path: { number: draft.id } };
       const body = { base: now.revision, author, changes, licence: "" };
       const found = await publishing.mutateAsync({ params, body });
@@ -95,6 +99,7 @@ export function PublishDialog(props: {
           Name
           <Input
             aria-label="Name"
+            maxLength={mostOf("SetHead", "name")}
             value={name ?? effect.name}
             onChange={(event) => setName(event.target.value)}
           />
@@ -109,6 +114,8 @@ export function PublishDialog(props: {
           What it does, in one sentence
           <Input
             aria-label="What it does"
+            maxLength={mostOf("SetHead", "sentence")}
+            showCount
             value={sentence ?? effect.sentence}
             onChange={(event) => setSentence(event.target.value)}
           />
@@ -117,6 +124,7 @@ export function PublishDialog(props: {
           Made by
           <Input
             aria-label="Made by"
+            maxLength={mostOf("PublishBody", "author")}
             value={author}
             onChange={(event) => setAuthor(event.target.value)}
           />
@@ -126,6 +134,7 @@ export function PublishDialog(props: {
             What changed
             <Input.TextArea
               aria-label="What changed"
+              maxLength={mostOf("PublishBody", "changes")}
               rows={2}
               value={changes}
               onChange={(event) => setChanges(event.target.value)}

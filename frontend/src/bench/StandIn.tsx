@@ -3,9 +3,13 @@ import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
 import { asked } from "../api/asked";
 import type { DraftView, Step } from "../api/client";
+import { mostOf } from "../api/limits";
 import { TextField } from "../controls/TextField";
 import type { ChangeDraft } from "./useDraft";
 import styles from "./ValueRow.module.css";
+
+/** The slots that hold what a macro works on: an edit always fills them. */
+const WORKED_ON = ["from", "to", "clip"];
 
 /** Which material stands in for a slot while the maker builds; the editor brings their own. */
 export function StandIn(props: { draft: DraftView; step: Step; change: ChangeDraft }) {
@@ -14,8 +18,8 @@ export function StandIn(props: { draft: DraftView; step: Step; change: ChangeDra
   const name = String(step.values?.["slot"] ?? "clip");
   const slot = (draft.effect.slots ?? []).find((one) => one.id === name);
   if (!slot) return null;
-  const told = (more: { name?: string; help?: string }) =>
-    void change({ do: "set-slot", slot: slot.id, ...more });
+  const told = (more: { name?: string; help?: string; fallback?: "card" | "clip" }) =>
+    change({ do: "set-slot", slot: slot.id, ...more });
   return (
     <>
       <div className={styles.valueRow} title="What is shown here while you build.">
@@ -45,6 +49,7 @@ export function StandIn(props: { draft: DraftView; step: Step; change: ChangeDra
           className={styles.valueWide}
           label={`Name of the slot ${slot.name}`}
           value={slot.name}
+          most={mostOf("SetSlot", "name")}
           onCommit={(name) => name.trim() && told({ name: name.trim() })}
         />
       </div>
@@ -54,9 +59,30 @@ export function StandIn(props: { draft: DraftView; step: Step; change: ChangeDra
           className={styles.valueWide}
           label={`Help for the slot ${slot.name}`}
           value={slot.help ?? ""}
+          most={mostOf("SetSlot", "help")}
           onCommit={(help) => told({ help })}
         />
       </div>
+      {!WORKED_ON.includes(slot.id) && (
+        <div
+          className={styles.valueRow}
+          title="What an edit shows while the editor has put nothing into it."
+        >
+          <span className="value-label">while empty</span>
+          <Select
+            className={styles.valueWide}
+            size="small"
+            aria-label={`What ${slot.name} shows while it is empty`}
+            popupMatchSelectWidth={false}
+            value={slot.fallback ?? "card"}
+            options={[
+              { value: "card", label: "a plain card" },
+              { value: "clip", label: "the clip itself" },
+            ]}
+            onChange={(fallback) => void told({ fallback })}
+          />
+        </div>
+      )}
     </>
   );
 }

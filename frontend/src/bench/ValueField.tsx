@@ -21,7 +21,7 @@ interface FieldProps extends Pick<Effect, "rate" | "slots"> {
   /** What it is by default. */
   fresh?: unknown;
   onTry: (value: unknown) => void;
-  onCommit: (value: unknown) => void;
+  onCommit: (value: unknown) => unknown;
 }
 
 /** What a value of any type is set with. */

@@ -86,7 +86,7 @@ export function useSetting({ draft, place, kind, value, length, change }: Asked)
     setting,
     settable: !formula && !(isLink(value) && Boolean(value.range ?? value.table)),
     trying: (next: unknown) => attempt(setting(next)),
-    commit: (next: unknown) => void change(setting(next)),
+    commit: (next: unknown) => change(setting(next)),
     put,
   };
 }

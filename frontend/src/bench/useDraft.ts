@@ -57,8 +57,15 @@ export function useDraft(id: number) {
       },
     );
   const params = { path: { number: id } };
-  const undo = () => run(() => answered(http.POST("/api/effects/{number}/undo", { params })));
-  const redo = () => run(() => answered(http.POST("/api/effects/{number}/redo", { params })));
+  // A lost answer is asked for again, from the same revision: it is undone once.
+  const undo = () =>
+    run(({ revision: base }) =>
+      answered(http.POST("/api/effects/{number}/undo", { params, body: { base } })),
+    );
+  const redo = () =>
+    run(({ revision: base }) =>
+      answered(http.POST("/api/effects/{number}/redo", { params, body: { base } })),
+    );
   const goTo = (revision: number) =>
     run(() => answered(http.POST("/api/effects/{number}/go", { params, body: { revision } })));
   const keepStage = (name: string) =>

@@ -12,7 +12,7 @@ interface Props {
   control: Control;
   value: unknown;
   onTry: (value: unknown) => void;
-  onCommit: (value: unknown) => void;
+  onCommit: (value: unknown) => unknown;
 }
 
 /** One control of a faceplate, exactly as the editor sees it. */
@@ -89,7 +89,7 @@ export function ControlRow({ control, value, onTry, onCommit }: Props) {
 export function PointFields(props: {
   label: string;
   value: unknown;
-  onCommit: (value: unknown) => void;
+  onCommit: (value: unknown) => unknown;
 }) {
   const [x = 0, y = 0] = props.value as [number, number];
   return (

@@ -14,7 +14,7 @@ interface Props {
   rate?: number;
   whole?: boolean;
   disabled?: boolean;
-  onCommit: (value: number) => void;
+  onCommit: (value: number) => unknown;
 }
 
 /** A number to type, with arithmetic; what cannot be read goes back to what it was. */

@@ -10,8 +10,8 @@ interface Props {
   fresh?: number;
   /** While it moves. */
   onTry: (value: number) => void;
-  /** When it is let go. */
-  onCommit: (value: number) => void;
+  /** When it is let go; resolves once the value is saved, or refused. */
+  onCommit: (value: number) => unknown;
 }
 
 /** Half the width of the thumb, which never leaves the track. */
@@ -34,7 +34,10 @@ export function Slider({ label, value, range, whole, disabled, fresh, onTry, onC
     if (latest.current === null) return;
     const found = latest.current;
     latest.current = null;
-    onCommit(found);
+    // Refused, it goes back to the value that holds.
+    void Promise.resolve(onCommit(found)).finally(() => {
+      if (latest.current === null) setMoving(null);
+    });
   };
   const move = (found: number) => {
     latest.current = found;

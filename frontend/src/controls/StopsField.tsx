@@ -12,7 +12,7 @@ export function StopsField(props: {
   label: string;
   value: Stop[];
   onTry: (value: unknown) => void;
-  onCommit: (value: unknown) => void;
+  onCommit: (value: unknown) => unknown;
   onPick?: (take: (colour: string) => void) => void;
 }) {
   const { label, value: kept, onTry, onPick } = props;

@@ -1,4 +1,5 @@
 import { Input } from "antd";
+import { useState } from "react";
 
 interface TextFieldProps {
   label: string;
@@ -6,23 +7,31 @@ interface TextFieldProps {
   className?: string;
   /** Whether the text may run over several lines. */
   lines?: boolean;
-  onCommit: (value: string) => void;
+  /** Resolves once the text is saved, or refused. */
+  onCommit: (value: string) => unknown;
+  /** Characters that it may have. */
+  most?: number | undefined;
 }
 
 /** Text that is taken over when the field is left; Enter starts a new line where there may be some. */
-export function TextField({ label, value, className, lines, onCommit }: TextFieldProps) {
+export function TextField({ label, value, className, lines, onCommit, most }: TextFieldProps) {
+  const [typed, setTyped] = useState<string | null>(null);
   const shared = {
     className,
     size: "small" as const,
     "aria-label": label,
-    defaultValue: value,
-    onBlur: (event: { target: { value: string } }) => {
-      if (event.target.value !== value) onCommit(event.target.value);
+    value: typed ?? value,
+    maxLength: most,
+    onChange: (event: { target: { value: string } }) => setTyped(event.target.value),
+    onBlur: () => {
+      if (typed === null || typed === value) return setTyped(null);
+      // Refused, it goes back to the text that holds.
+      void Promise.resolve(onCommit(typed)).finally(() => setTyped(null));
     },
   };
   return lines ? (
-    <Input.TextArea key={value} {...shared} autoSize={{ minRows: 1, maxRows: 8 }} />
+    <Input.TextArea {...shared} autoSize={{ minRows: 1, maxRows: 8 }} />
   ) : (
-    <Input key={value} {...shared} onPressEnter={(event) => event.currentTarget.blur()} />
+    <Input {...shared} onPressEnter={(event) => event.currentTarget.blur()} />
   );
 }

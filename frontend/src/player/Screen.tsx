@@ -54,14 +54,18 @@ export function Screen(props: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const player = useRef<Player>(new Player());
   const playing = useRef(false);
+  const [rolling, setRolling] = useState(false);
+  // The address of the sharp picture that is on the screen; empty for any other.
+  const drawn = useRef("");
   const [fault, setFault] = useState<string>();
   const { message } = App.useApp();
   const latest = useRef({ ...props, urlOf });
   latest.current = { ...props, urlOf };
 
-  const draw = useCallback((picture: ImageBitmap, level: Level) => {
+  const draw = useCallback((picture: ImageBitmap, level: Level, url = "") => {
     const target = canvas.current;
     if (!target) return;
+    drawn.current = level ? "" : url;
     // A coarse picture is drawn as large as the sharp one that follows it, or came before.
     const [width, height] = [picture.width << level, picture.height << level];
     const near = Math.abs(target.width - width) <= 8 && Math.abs(target.height - height) <= 8;
@@ -74,9 +78,9 @@ export function Screen(props: Props) {
   }, []);
 
   const show = useCallback(
-    async (blob: Blob, level: Level = 0) => {
+    async (blob: Blob, level: Level = 0, url = "") => {
       const picture = await createImageBitmap(blob);
-      draw(picture, level);
+      draw(picture, level, url);
       picture.close();
       setFault(undefined);
     },
@@ -87,8 +91,9 @@ export function Screen(props: Props) {
   const small = urlOf(frame, 1);
   // What a sharp picture took of late, by the clock of this screen.
   const took = useRef(0);
+  // When playing stops, a coarse or an outdated picture is made good.
   useEffect(() => {
-    if (playing.current || live) return;
+    if (playing.current || live || drawn.current === url) return;
     const stop = new AbortController();
     const come = async (address: string, level: Level = 0) => {
       const answer = await get(address, { signal: stop.signal });
@@ -96,7 +101,7 @@ export function Screen(props: Props) {
       if (!answer.ok) throw await problemOf(answer);
       const blob = await answer.blob();
       if (stop.signal.aborted) return null;
-      await show(blob, level);
+      await show(blob, level, level ? "" : address);
       return answer;
     };
     void (async () => {
@@ -118,7 +123,7 @@ export function Screen(props: Props) {
       }
     })();
     return () => stop.abort();
-  }, [url, small, live, show]);
+  }, [url, small, live, rolling, show]);
 
   // While something is tried, one request is under way and the newest waits behind it: coarse
   // where a sharp picture takes long, and sharp as soon as nothing newer waits.
@@ -170,16 +175,28 @@ export function Screen(props: Props) {
       player.current.play(
         from,
         {
-          first: now.first,
-          end: now.end,
-          rate: now.rate,
-          loop: now.loop,
-          clock: now.clock ?? null,
-          urlOf: now.urlOf,
+          // As they are now, so that a change shows while it plays.
+          get first() {
+            return latest.current.first;
+          },
+          get end() {
+            return latest.current.end;
+          },
+          get rate() {
+            return latest.current.rate;
+          },
+          get loop() {
+            return latest.current.loop;
+          },
+          get clock() {
+            return latest.current.clock ?? null;
+          },
+          urlOf: (at, level) => latest.current.urlOf(at, level),
           draw,
           onFrame: (at) => latest.current.onFrame(at),
           onState: (state) => {
             playing.current = state.playing;
+            setRolling(state.playing);
             latest.current.onState?.(state);
           },
           onFault: (sentence) => void message.error(sentence),

@@ -9,7 +9,9 @@ import { COARSEST, type Level } from "./levels";
 
 const AHEAD = 30;
 const AT_ONCE = 2;
-const MOST_KEPT = 400;
+/** Bytes of the pictures in memory: 250 of them at 960×540, 60 at 1920×1080. */
+const MOST_BYTES = 512 << 20;
+const BYTES_A_PIXEL = 4;
 /** Frames to have before playing starts, and the most milliseconds to wait for them. */
 const START_WITH = 8;
 const START_AFTER = 1200;
@@ -19,9 +21,9 @@ const SKIP = 4;
 const CHEAPER = 0.4;
 /** Share of the time between two frames that one may take to come. */
 const ROOM = 0.9;
-/** Says that the frame is one of a film: what lies between its steps need not be kept. */
 /** Milliseconds between two checks of which frames are in memory: a film has thousands. */
 const LOOK_EVERY = 400;
+/** Says that the frame is one of a film: what lies between its steps need not be kept. */
 const PASSING = { "X-Passing": "1" };
 
 export interface PlayerState {
@@ -44,14 +46,15 @@ export interface Clock {
   stop: () => void;
 }
 
-interface Options {
-  first: number;
-  end: number;
-  rate: number;
-  loop: boolean;
-  clock?: Clock | null;
+/** What is played. It is asked anew for every frame, so that a change shows while it plays. */
+export interface Played {
+  readonly first: number;
+  readonly end: number;
+  readonly rate: number;
+  readonly loop: boolean;
+  readonly clock?: Clock | null;
   urlOf: (frame: number, level: Level) => string;
-  draw: (picture: ImageBitmap, level: Level) => void;
+  draw: (picture: ImageBitmap, level: Level, url: string) => void;
   onFrame: (frame: number) => void;
   onState: (state: PlayerState) => void;
   onFault: (sentence: string) => void;
@@ -62,11 +65,14 @@ interface Kept {
   level: Level;
 }
 
+const bytesOf = ({ picture }: Kept) => picture.width * picture.height * BYTES_A_PIXEL;
+
 export class Player {
   /** By the address of the full frame. */
   private kept = new Map<string, Kept>();
+  private bytes = 0;
   private fetching = new Map<string, AbortController>();
-  private options: Options | null = null;
+  private options: Played | null = null;
   private timer = 0;
   private speed = 1;
   private at = 0;
@@ -82,7 +88,7 @@ export class Player {
   private came = 0;
 
   /** Start, or change direction or speed, from a frame. */
-  play(frame: number, options: Options, speed = 1): void {
+  play(frame: number, options: Played, speed = 1): void {
     this.options = options;
     this.speed = speed;
     this.from = frame;
@@ -108,8 +114,35 @@ export class Player {
 
   forget(): void {
     this.stop();
-    for (const { picture } of this.kept.values()) picture.close();
-    this.kept.clear();
+    for (const name of this.kept.keys()) this.drop(name);
+  }
+
+  /** Bytes of the pictures in memory. */
+  get held(): number {
+    return this.bytes;
+  }
+
+  private drop(name: string): void {
+    const old = this.kept.get(name);
+    if (!old) return;
+    this.bytes -= bytesOf(old);
+    old.picture.close();
+    this.kept.delete(name);
+  }
+
+  private keep(name: string, one: Kept): void {
+    this.drop(name);
+    this.bytes += bytesOf(one);
+    this.kept.set(name, one);
+    for (const oldest of this.kept.keys()) {
+      if (this.bytes <= MOST_BYTES || oldest === name) break;
+      this.drop(oldest);
+    }
+  }
+
+  /** How many pictures of the size that comes now fit into the memory. */
+  private get room(): number {
+    return Math.max(2, Math.floor((MOST_BYTES * this.kept.size) / Math.max(this.bytes, 1)));
   }
 
   private tick = (now: number): void => {
@@ -144,7 +177,7 @@ export class Player {
     if (frame !== this.at || this.drawn.length === 0) {
       const found = this.kept.get(options.urlOf(frame, 0));
       if (found) {
-        options.draw(found.picture, found.level);
+        options.draw(found.picture, found.level, options.urlOf(frame, 0));
         this.shown = found.level;
         this.drawn.push(now);
         if (this.drawn.length > options.rate) this.drawn.shift();
@@ -157,18 +190,18 @@ export class Player {
   };
 
   /** Sound plays only at normal speed. */
-  private clock(options: Options): Clock | null {
+  private clock(options: Played): Clock | null {
     return this.speed === 1 ? (options.clock ?? null) : null;
   }
 
-  private begin(now: number, options: Options): void {
+  private begin(now: number, options: Played): void {
     this.began = now;
     options.clock?.stop();
     this.clock(options)?.start(this.from);
   }
 
   /** Seconds since playback began, by the sound where there is sound. */
-  private seconds(now: number, options: Options): number {
+  private seconds(now: number, options: Played): number {
     return this.clock(options)?.seconds() ?? (now - this.began) / 1000;
   }
 
@@ -181,14 +214,20 @@ export class Player {
     if (!playing || now - this.looked > LOOK_EVERY) {
       this.looked = now;
       this.ready = new Set();
-      for (let frame = options.first; frame < options.end; frame += 1)
-        if (this.kept.has(options.urlOf(frame, 0))) this.ready.add(frame);
+      const current = new Set<string>();
+      for (let frame = options.first; frame < options.end; frame += 1) {
+        const name = options.urlOf(frame, 0);
+        current.add(name);
+        if (this.kept.has(name)) this.ready.add(frame);
+      }
+      // Pictures of what was there before a change are not shown again.
+      for (const name of this.kept.keys()) if (!current.has(name)) this.drop(name);
     }
     options.onState({ playing, rate, level: this.shown, ready: this.ready });
   }
 
   /** The sharpest level that comes as fast as it is shown; the coarsest where none does. */
-  private level(options: Options): Level {
+  private level(options: Played): Level {
     const most = (1000 / (options.rate * Math.abs(this.speed))) * ROOM;
     let expected = this.pace[0] ?? 0;
     for (let level = 0; level < COARSEST; level += 1) {
@@ -199,7 +238,7 @@ export class Player {
   }
 
   /** The frame so many on from where it plays; null past an end that is not looped. */
-  private frameAhead(options: Options, length: number, ahead: number): number | null {
+  private frameAhead(options: Played, length: number, ahead: number): number | null {
     const frame = this.at + ahead * Math.sign(this.speed);
     if (frame < options.end && frame >= options.first) return frame;
     if (!options.loop) return null;
@@ -207,7 +246,7 @@ export class Player {
   }
 
   /** How many frames in a row are in memory, from where it plays. */
-  private readyFrom(options: Options, length: number): number {
+  private readyFrom(options: Played, length: number): number {
     for (let ahead = 0; ahead < Math.min(START_WITH, length); ahead += 1) {
       const frame = this.frameAhead(options, length, ahead);
       if (frame === null) return START_WITH;
@@ -216,10 +255,11 @@ export class Player {
     return START_WITH;
   }
 
-  private fetchAhead(options: Options, length: number): void {
+  private fetchAhead(options: Played, length: number): void {
     const late = this.began > 0 && !this.kept.has(options.urlOf(this.at, 0));
     const level = this.level(options);
-    for (let ahead = late ? SKIP : 0; ahead < Math.min(AHEAD, length); ahead += 1) {
+    const most = Math.min(AHEAD, length, this.kept.size ? this.room - AT_ONCE : AHEAD);
+    for (let ahead = late ? SKIP : 0; ahead < most; ahead += 1) {
       if (this.fetching.size >= AT_ONCE) return;
       const frame = this.frameAhead(options, length, ahead);
       if (frame === null) break;
@@ -227,7 +267,7 @@ export class Player {
       if (!this.kept.has(name) && !this.fetching.has(name))
         void this.fetchOne(name, options.urlOf(frame, level), level, options);
     }
-    if (this.fetching.size >= AT_ONCE || length > MOST_KEPT) return;
+    if (this.fetching.size >= AT_ONCE || length > this.room) return;
     // Nothing is wanted: make good what came small, furthest from the playhead first.
     for (let ahead = length - 1; ahead > SKIP; ahead -= 1) {
       const frame = this.frameAhead(options, length, ahead);
@@ -240,7 +280,7 @@ export class Player {
     }
   }
 
-  private async fetchOne(name: string, url: string, level: Level, options: Options) {
+  private async fetchOne(name: string, url: string, level: Level, options: Played) {
     const stop = new AbortController();
     const busy = this.fetching.size > 0;
     this.fetching.set(name, stop);
@@ -250,14 +290,7 @@ export class Player {
       if (!answer.ok) throw new Error(((await answer.json()) as { detail: string }).detail);
       const picture = await createImageBitmap(await answer.blob());
       this.note(level);
-      this.kept.get(name)?.picture.close();
-      this.kept.delete(name);
-      this.kept.set(name, { picture, level });
-      if (this.kept.size > MOST_KEPT) {
-        const [oldest, old] = this.kept.entries().next().value as [string, Kept];
-        old.picture.close();
-        this.kept.delete(oldest);
-      }
+      this.keep(name, { picture, level });
     } catch (error) {
       if (!stop.signal.aborted) {
         options.onFault((error as Error).message);

@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import { useState, type RefObject } from "react";
 import { useShallow } from "zustand/react/shallow";
-import { query, type ReelChange, type ReelView } from "../api/client";
+import { query, streamOf, type ReelChange, type ReelView } from "../api/client";
 import { atLevel, LEVEL_WORDS, type Level } from "../player/levels";
 import { Picture } from "../player/Picture";
 import { Screen, type ScreenHandle } from "../player/Screen";
@@ -51,7 +51,7 @@ export function Monitor({ view, rate, trying, screen }: Props) {
     `/api/reels/${id}/${revision}/frame.jpg?${query({ frame: at, ...atLevel(size, level), without: held })}`;
   const live = trying && {
     path: `/reels/${id}/live`,
-    body: { base: revision, change: trying, frame, ...size, stream: "reel" },
+    body: { base: revision, change: trying, frame, ...size, stream: streamOf("reel") },
   };
   const sound = useSound(view, rate);
   const play = (span: { first: number; end: number } | null) => {

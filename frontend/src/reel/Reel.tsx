@@ -92,7 +92,7 @@ export function Reel() {
   useEffect(() => {
     if (!view || !kind || came.current === wanted) return;
     came.current = wanted ?? undefined;
-    const cuts = cutsOf(view.shots).filter((cut) => cut.left && cut.right);
+    const cuts = cutsOf(view).filter((cut) => cut.left && cut.right);
     const free = cuts.find((cut) => !joinOn(view, cut)) ?? cuts[0];
     if (kind === "transition" && free) select({ kind: "cuts", cuts: [free] });
     if (kind === "look" && view.shots[0]) selectPlaced(view.shots[0].id, false);

@@ -21,16 +21,42 @@ export const isShot = (one: Placed): one is Shot => "gap" in one;
 
 export const sameCut = (a: Cut, b: Cut) => a.left === b.left && a.right === b.right;
 
-export const placedOf = (view: ReelView): Placed[] => [...view.shots, ...view.items];
+/** Everything of an edit by its name, found once for each view: an edit may have 5,000 shots. */
+interface Index {
+  placed: Placed[];
+  byName: ReadonlyMap<string, Placed>;
+  joins: ReadonlyMap<string, JoinView>;
+  cuts: Cut[];
+}
+
+const indices = new WeakMap<ReelView, Index>();
+
+const nameOf = (cut: Cut) => `${cut.left ?? ""}|${cut.right ?? ""}`;
+
+function indexOf(view: ReelView): Index {
+  const known = indices.get(view);
+  if (known) return known;
+  const placed = [...view.shots, ...view.items];
+  const found = {
+    placed,
+    byName: new Map(placed.map((one) => [one.id, one])),
+    joins: new Map(view.joins.map((join) => [nameOf(join), join])),
+    cuts: cutsBetween(view.shots),
+  };
+  indices.set(view, found);
+  return found;
+}
+
+export const placedOf = (view: ReelView): readonly Placed[] => indexOf(view).placed;
 
 export const named = (view: ReelView, name: string | null | undefined) =>
-  placedOf(view).find((one) => one.id === name);
+  name ? indexOf(view).byName.get(name) : undefined;
 
 export const endOf = (one: { begins: number; length: number }) => one.begins + one.length;
 
 /** The join that lies on a cut. */
 export const joinOn = (view: ReelView, cut: Cut): JoinView | undefined =>
-  view.joins.find((join) => sameCut({ left: join.left, right: join.right }, cut));
+  indexOf(view).joins.get(nameOf(cut));
 
 /** The frame of a cut. */
 export function cutFrame(view: ReelView, cut: Cut): number {
@@ -40,8 +66,29 @@ export function cutFrame(view: ReelView, cut: Cut): number {
   return left ? endOf(left) : 0;
 }
 
-/** Every place for a join on the base row: cuts, and ends beside a gap. */
-export function cutsOf(shots: readonly Shot[]): Cut[] {
+/** Every place for a join on the base row, in order: cuts, and ends beside a gap. */
+export const cutsOf = (view: ReelView): readonly Cut[] => indexOf(view).cuts;
+
+/** What of a list in order lies in a stretch of frames, found without a look at all the rest. */
+export function between<T>(
+  all: readonly T[],
+  spanOfOne: (one: T) => readonly [number, number],
+  first: number,
+  end: number,
+): readonly T[] {
+  let low = 0;
+  let high = all.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (spanOfOne(all[middle]!)[1] < first) low = middle + 1;
+    else high = middle;
+  }
+  let last = low;
+  while (last < all.length && spanOfOne(all[last]!)[0] <= end) last += 1;
+  return all.slice(low, last);
+}
+
+function cutsBetween(shots: readonly Shot[]): Cut[] {
   const cuts: Cut[] = [];
   shots.forEach((shot, k) => {
     const before = shots[k - 1];

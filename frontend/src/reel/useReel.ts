@@ -20,8 +20,14 @@ export function useReel(id: number) {
       { expected: (now) => expected(now, change) },
     );
   const params = { path: { number: id } };
-  const undo = () => run(() => answered(http.POST("/api/reels/{number}/undo", { params })));
-  const redo = () => run(() => answered(http.POST("/api/reels/{number}/redo", { params })));
+  const undo = () =>
+    run(({ revision: base }) =>
+      answered(http.POST("/api/reels/{number}/undo", { params, body: { base } })),
+    );
+  const redo = () =>
+    run(({ revision: base }) =>
+      answered(http.POST("/api/reels/{number}/redo", { params, body: { base } })),
+    );
   return { ...found, change, undo, redo, trying, setTrying };
 }
 

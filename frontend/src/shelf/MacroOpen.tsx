@@ -43,11 +43,7 @@ export function MacroOpen() {
           clips: brought === "{}" ? "" : brought,
         })}`
       : "";
-  useKeys((key) => {
-    if (key !== " ") return;
-    screen.current?.toggle();
-    return true;
-  });
+  useKeys("shelf", { toggle: () => screen.current?.toggle() });
   if (found.error) return <main className="page bad">{found.error.detail}</main>;
   if (!card) return <main className="page soft">Opening…</main>;
   const at = frame ?? Math.floor(card.frames * 0.48);

@@ -3,7 +3,7 @@ import { App, Button, Input, Select } from "antd";
 import { useState } from "react";
 import { Link } from "react-router-dom";
 import { asked } from "../api/asked";
-import { $api, carrying, type Arrival, type MacroCard } from "../api/client";
+import { $api, carrying, type Arrival, type MacroCard, type Problem } from "../api/client";
 import { Picture } from "../player/Picture";
 import { useAddressed } from "../shell/useAddressed";
 import { useDrop } from "../shell/useDrop";
@@ -28,6 +28,37 @@ export function Shelf() {
   const told = { meta: { told: true } };
   const readParts = $api.useMutation("post", "/api/parts/read", told);
   const bringMacro = $api.useMutation("post", "/api/macros", told);
+  const { modal } = App.useApp();
+  const bringOne = async (file: File, decision: "" | "both" | "mine" = "") => {
+    try {
+      const body = carrying(file, decision ? { decision } : undefined);
+      const { said } = await bringMacro.mutateAsync({ body });
+      void message.success(said);
+    } catch (error) {
+      const problem = error as Problem;
+      if (problem.status !== 409 || problem.where !== "macro") throw error;
+      const again = (next: "both" | "mine") => {
+        asking.destroy();
+        void bringOne(file, next)
+          .catch((fault: Error) => message.error(fault.message))
+          .finally(() => client.invalidateQueries({ queryKey: asked.macros().queryKey }));
+      };
+      const asking = modal.confirm({
+        title: "Another macro has this name",
+        content: problem.message,
+        width: 480,
+        footer: (
+          <div className="row-end">
+            <Button onClick={() => asking.destroy()}>Leave it out</Button>
+            <Button onClick={() => again("mine")}>Take it as a version of mine</Button>
+            <Button type="primary" onClick={() => again("both")}>
+              Keep both
+            </Button>
+          </div>
+        ),
+      });
+    }
+  };
   const bring = async (files: File[]) => {
     for (const one of files) {
       try {
@@ -36,8 +67,7 @@ export function Shelf() {
           setKind("part");
           continue;
         }
-        const { said } = await bringMacro.mutateAsync({ body: carrying(one) });
-        void message.success(said);
+        await bringOne(one);
       } catch (error) {
         void message.error((error as Error).message);
       }

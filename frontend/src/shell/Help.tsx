@@ -1,36 +1,8 @@
 import { Input, Modal, Tabs } from "antd";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import glossary from "../../../docs/guide/glossary.md?raw";
+import { helpRows } from "./keymap";
 import styles from "./Help.module.css";
-
-const KEYS: readonly [string, string][] = [
-  ["Space", "play, stop"],
-  ["J K L", "play backwards, stop, play"],
-  ["← →", "one frame back, on; with Shift ten"],
-  ["Home, End", "first frame, last frame"],
-  ["Ctrl+← →", "previous key, next key"],
-  ["/", "add a step"],
-  ["O", "turn the selected steps on or off"],
-  ["Delete", "remove the picked steps, or the picked keys"],
-  ["Ctrl-click", "pick several steps, as Ctrl+Enter; with Shift a run of them"],
-  ["Alt+↑ ↓", "move the step in focus"],
-  ["N", "write a note on the selected step, or on the effect"],
-  ["E", "expose the value under the pointer, or the one in focus"],
-  ["V", "next view of the monitor"],
-  ["Ctrl+Z", "undo"],
-  ["Ctrl+Shift+Z", "redo"],
-  ["Ctrl+S", "keep a stage"],
-  ["X", "on the Reel: split at the playhead"],
-  ["[ ]", "on the Reel: mark in, mark out"],
-  ["M", "on the Reel: a named mark"],
-  ["Delete", "on the Reel: take off and close the gap; with Shift leave it"],
-  ["Ctrl+C, Ctrl+V", "on the Reel: copy, and paste at the playhead"],
-  ["Ctrl+A", "on the Reel: select all shots"],
-  ["+ − 0", "on the Reel: closer, further away, all of it"],
-  ["A", "on the Reel: snapping on or off"],
-  ["B", "on the Reel, held: the picture before what is selected"],
-  ["?", "this list"],
-];
 
 /** Rows of the glossary's tables: a word, and what it means; a heading has no meaning. */
 const WORDS = glossary
@@ -61,13 +33,22 @@ function Keys() {
   return (
     <table className={styles.keys}>
       <tbody>
-        {KEYS.map(([key, does]) => (
-          <tr key={key}>
-            <th scope="row" className="mono">
-              {key}
-            </th>
-            <td>{does}</td>
-          </tr>
+        {helpRows().map(({ heading, rows }) => (
+          <Fragment key={heading}>
+            <tr>
+              <th scope="rowgroup" colSpan={2}>
+                {heading}
+              </th>
+            </tr>
+            {rows.map(({ shown, does }) => (
+              <tr key={does}>
+                <th scope="row" className="mono">
+                  {shown}
+                </th>
+                <td>{does}</td>
+              </tr>
+            ))}
+          </Fragment>
         ))}
       </tbody>
     </table>

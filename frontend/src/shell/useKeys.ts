@@ -1,8 +1,16 @@
 import { useEffect, useEffectEvent } from "react";
+import { actOf, type ActOf, type Place } from "./keymap";
 
-/** Shortcuts of a place. Text fields, menus and dialogs never lose their keys to them. */
-export function useKeys(act: (key: string, event: KeyboardEvent) => boolean | undefined): void {
-  const press = useEffectEvent(act);
+/** What each act of a place does. It returns false where there is nothing to do: the key then keeps
+ * its meaning in the browser. */
+export type ActsOf<P extends Place> = Record<ActOf<P>, (event: KeyboardEvent) => unknown>;
+
+/** The keys of a place. Text fields, menus and dialogs never lose their keys to them. */
+export function useKeys<P extends Place>(place: P, acts: ActsOf<P> | null): void {
+  const press = useEffectEvent((key: string, event: KeyboardEvent) => {
+    const name = actOf(place, key);
+    return Boolean(acts && name) && acts![name!](event) !== false;
+  });
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;

@@ -29,6 +29,8 @@ from .values import Link, Value, read_value
 
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,47}$")]
 Name = Annotated[str, Field(min_length=1, max_length=120)]
+Sentence = Annotated[str, Field(max_length=200)]
+HelpText = Annotated[str, Field(max_length=400)]
 Kind = Literal["transition", "look", "title", "texture"]
 ControlType = Literal[
     "number",
@@ -113,7 +115,7 @@ class Slot(_Model):
     id: Identifier
     name: Name
     kind: Literal["clip", "text", "matte", "texture"] = "clip"
-    help: Annotated[str, Field(max_length=400)] = ""
+    help: HelpText = ""
     fit: Fit = "cover"
     fallback: Literal["card", "clip"] = "card"
     """What an edit shows where nothing fills the slot: a plain card, or the clip itself."""
@@ -132,7 +134,7 @@ class Control(_Model):
     allowed: tuple[float, float] | None = None
     unit: Annotated[str, Field(max_length=20)] = ""
     options: tuple[str, ...] = ()
-    help: Annotated[str, Field(max_length=400)] = ""
+    help: HelpText = ""
 
     def param(self) -> Param:
         """The parameter this control is, which checks its settings."""
@@ -200,7 +202,7 @@ class Effect(_Model):
     format: Literal["pale-static/effect@3"] = "pale-static/effect@3"
     name: Name
     kind: Kind
-    sentence: Annotated[str, Field(max_length=200)] = ""
+    sentence: Sentence = ""
     tags: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=24)] = ()
     seconds: Annotated[float, Field(gt=0, le=3600)] = 2.0
     rate: WorkingRate = "25"

@@ -39,11 +39,27 @@ def catalogue() -> list[dict[str, Any]]:
     ]
 
 
+def limits() -> dict[str, Any]:
+    """Characters that the text fields of each model may have, for the fields of the page."""
+    found: dict[str, Any] = {}
+    for model, schema in sorted(openapi()["components"]["schemas"].items()):
+        for name, field in schema.get("properties", {}).items():
+            ways = [field, *field.get("anyOf", [])]
+            most = next((way["maxLength"] for way in ways if "maxLength" in way), None)
+            if most is not None:
+                found.setdefault(model, {})[name] = most
+    return found
+
+
+FOR_THE_PAGE = ("openapi.json", "catalogue.json", "limits.json")
+
+
 def files() -> dict[str, str]:
     """File names and contents, those of the front end first."""
     return {
         "openapi.json": text_of(openapi()),
         "catalogue.json": text_of(catalogue()),
+        "limits.json": text_of(limits()),
         "effect.schema.json": text_of(effect_schema()),
         "macro.schema.json": text_of(macro_schema()),
         "parts.schema.json": text_of(collection_schema()),
@@ -54,5 +70,5 @@ def files() -> dict[str, str]:
 if __name__ == "__main__":
     front, formats = Path(sys.argv[1]), Path(sys.argv[2])
     for name, text in files().items():
-        folder = front if name in ("openapi.json", "catalogue.json") else formats
+        folder = front if name in FOR_THE_PAGE else formats
         (folder / name).write_text(text)

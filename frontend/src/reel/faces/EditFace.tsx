@@ -15,7 +15,7 @@ export function EditFace({ view, change }: { view: ReelView; change: ChangeReel 
       <NameRow
         label="Name of the edit"
         name={view.name}
-        onCommit={(name) => void change({ do: "set-reel", name })}
+        onCommit={(name) => change({ do: "set-reel", name })}
       />
       <div className="control-head">
         <span>Frames a second</span>
@@ -35,13 +35,13 @@ export function EditFace({ view, change }: { view: ReelView; change: ChangeReel 
             label="Frame width"
             whole
             value={view.width}
-            onCommit={(width) => void change({ do: "set-reel", width })}
+            onCommit={(width) => change({ do: "set-reel", width })}
           />
           <NumberField
             label="Frame height"
             whole
             value={view.height}
-            onCommit={(height) => void change({ do: "set-reel", height })}
+            onCommit={(height) => change({ do: "set-reel", height })}
           />
         </span>
       </div>

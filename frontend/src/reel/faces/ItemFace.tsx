@@ -70,7 +70,7 @@ export function ItemFace(props: FaceProps & { item: Item }) {
 
 /** Its name, and when it is seen. */
 function Times({ view, change, item }: FaceProps & { item: Item }) {
-  const save = (more: Partial<SetItem>) => void change({ do: "set-item", item: item.id, ...more });
+  const save = (more: Partial<SetItem>) => change({ do: "set-item", item: item.id, ...more });
   return (
     <>
       <NameRow label="Name of the item" name={item.name} onCommit={(name) => save({ name })} />
@@ -92,7 +92,7 @@ function Laying({ change, onTry, item }: FaceProps & { item: Item }) {
     item: item.id,
     ...more,
   });
-  const save = (more: Parameters<typeof set>[0]) => void change(set(more));
+  const save = (more: Parameters<typeof set>[0]) => change(set(more));
   const tries = (more: Parameters<typeof set>[0]) => onTry(set(more));
   const steps = useQuery(asked.steps());
   const blend = steps.data?.kinds.find((one) => one.kind === "blend");

@@ -54,7 +54,7 @@ export function JoinFace(props: FaceProps & { joins: readonly JoinView[] }) {
             value={length}
             range={[1, Math.max(2, Math.min(room, 120))]}
             onTry={(next) => onTry(set({ length: Math.max(1, next) }))}
-            onCommit={(next) => void change(set({ length: Math.max(1, next) }))}
+            onCommit={(next) => change(set({ length: Math.max(1, next) }))}
           />
           {left && right && (
             <ChoiceRow

@@ -64,7 +64,7 @@ export function LookFace(props: FaceProps & { look: Look; on: Placed }) {
         rate={rate}
         title="Frames of the shot before it; 0 takes in what a join shows too"
         value={look.begin}
-        onCommit={(begin) => void change(set({ begin: Math.max(0, begin) }))}
+        onCommit={(begin) => change(set({ begin: Math.max(0, begin) }))}
       />
       {look.length === null ? (
         <div className="control-head">
@@ -84,7 +84,7 @@ export function LookFace(props: FaceProps & { look: Look; on: Placed }) {
           rate={rate}
           title="0 lets it run to the end"
           value={look.length}
-          onCommit={(length) => void change(set({ length: Math.max(0, length) }))}
+          onCommit={(length) => change(set({ length: Math.max(0, length) }))}
         />
       )}
       {on.looks.length > 1 && (

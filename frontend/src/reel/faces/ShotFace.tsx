@@ -14,7 +14,7 @@ export function ShotFace(props: FaceProps & { shots: readonly Shot[] }) {
   const index = view.shots.findIndex((one) => one.id === shot.id);
   const names = shots.map((one) => one.id);
   const set = (more: Partial<Extract<ReelChange, { do: "set-shot" }>>) =>
-    void change({ do: "set-shot", shot: shot.id, ripple: true, ...more });
+    change({ do: "set-shot", shot: shot.id, ripple: true, ...more });
   return (
     <section className={styles.face} aria-label="Shot">
       <h2>{shots.length > 1 ? `${shots.length} shots` : shot.name}</h2>

@@ -20,9 +20,7 @@ export function SourceRows({ view, change, onTry, names, source }: Props) {
     ripple: true,
     ...more,
   });
-  const set = (more: Partial<SetShot>) => {
-    for (const name of names) void change(of(name, more));
-  };
+  const set = (more: Partial<SetShot>) => Promise.all(names.map((name) => change(of(name, more))));
   const tried = (more: Partial<SetShot>) => onTry(of(names[0]!, more));
   const percent = (value: number) => String(Math.round(value * 100)) + "/10000";
   return (

@@ -81,7 +81,7 @@ export function UseFace(props: Props) {
           control={control}
           value={settings[control.slug]}
           onTry={(value) => onTry(set({ settings: { [control.slug]: value } }))}
-          onCommit={(value) => void change(set({ settings: { [control.slug]: value } }))}
+          onCommit={(value) => change(set({ settings: { [control.slug]: value } }))}
         />
       ))}
       {pinned.slots.map((slot) => (

@@ -11,7 +11,7 @@ interface NumberProps {
   title?: string;
   range?: [number, number];
   onTry?: (value: number) => void;
-  onCommit: (value: number) => void;
+  onCommit: (value: number) => unknown;
 }
 
 /** A number with its unit, and a slider where it has a range. */
@@ -50,7 +50,7 @@ export function NumberRow(props: NumberProps) {
 interface NameProps {
   label: string;
   name: string;
-  onCommit: (name: string) => void;
+  onCommit: (name: string) => unknown;
 }
 
 /** A name, kept when the field is left; an empty one leaves it as it was. */

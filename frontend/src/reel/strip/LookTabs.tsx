@@ -1,10 +1,12 @@
-import { endOf, placedOf, titleOf } from "../selection";
+import type { Shot } from "../../api/client";
+import { titleOf } from "../selection";
 import type { Ground } from "./Strip";
 import styles from "./Strip.module.css";
 
 interface Props {
   ground: Ground;
-  inSight: (first: number, end: number) => boolean;
+  /** The shots in sight. */
+  shots: readonly Shot[];
   selected: string | null;
   onSelect: (look: string) => void;
   onAdd: (name: string) => void;
@@ -15,40 +17,38 @@ const roomOf = (names: readonly string[]) =>
   names.reduce((sum, name) => sum + name.length * 6.2 + 24, 90);
 
 /** Looks as tabs that hang under their shot, in the order in which they work. */
-export function LookTabs({ ground, inSight, selected, onSelect, onAdd }: Props) {
+export function LookTabs({ ground, shots, selected, onSelect, onAdd }: Props) {
   const { view, scale } = ground;
   return (
     <div className={styles.looks}>
-      {placedOf(view)
-        .filter((one) => "gap" in one && inSight(one.begins, endOf(one)))
-        .map((one) => (
-          <span
-            key={one.id}
-            className={styles.tabs}
-            style={{ left: scale.x(one.begins) + 6, width: one.length * scale.frame - 8 }}
-          >
-            {one.looks.map((look) => (
-              <button
-                key={look.id}
-                className={`bare ${styles.tab} ${selected === look.id ? "selected" : ""}`}
-                aria-pressed={selected === look.id}
-                aria-label={`${titleOf(view, look)} on ${one.name}${look.on ? "" : ", off"}`}
-                onClick={() => onSelect(look.id)}
-              >
-                {look.on ? titleOf(view, look) : <s>{titleOf(view, look)}</s>}
-              </button>
-            ))}
-            {one.length * scale.frame > roomOf(one.looks.map((look) => titleOf(view, look))) && (
-              <button
-                className={`bare ${styles.tab} ${styles.add}`}
-                aria-label={`Add a look to ${one.name}`}
-                onClick={() => onAdd(one.id)}
-              >
-                add a look…
-              </button>
-            )}
-          </span>
-        ))}
+      {shots.map((one) => (
+        <span
+          key={one.id}
+          className={styles.tabs}
+          style={{ left: scale.x(one.begins) + 6, width: one.length * scale.frame - 8 }}
+        >
+          {one.looks.map((look) => (
+            <button
+              key={look.id}
+              className={`bare ${styles.tab} ${selected === look.id ? "selected" : ""}`}
+              aria-pressed={selected === look.id}
+              aria-label={`${titleOf(view, look)} on ${one.name}${look.on ? "" : ", off"}`}
+              onClick={() => onSelect(look.id)}
+            >
+              {look.on ? titleOf(view, look) : <s>{titleOf(view, look)}</s>}
+            </button>
+          ))}
+          {one.length * scale.frame > roomOf(one.looks.map((look) => titleOf(view, look))) && (
+            <button
+              className={`bare ${styles.tab} ${styles.add}`}
+              aria-label={`Add a look to ${one.name}`}
+              onClick={() => onAdd(one.id)}
+            >
+              add a look…
+            </button>
+          )}
+        </span>
+      ))}
     </div>
   );
 }

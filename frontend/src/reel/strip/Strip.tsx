@@ -1,6 +1,15 @@
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { ReelChange, ReelView } from "../../api/client";
-import { endOf, joinOn, cutsOf, cutFrame, cutWords, sameCut, type Cut } from "../selection";
+import {
+  between,
+  cutFrame,
+  cutsOf,
+  cutWords,
+  endOf,
+  joinOn,
+  sameCut,
+  type Cut,
+} from "../selection";
 import { reelStore, useReelState } from "../store";
 import type { ChangeReel } from "../useReel";
 import { CutGrip } from "./CutGrip";
@@ -76,8 +85,11 @@ export function Strip(props: Props) {
   const drop = useStripDrop(ground, box);
   // Only what is in sight is drawn: hundreds of shots stay smooth.
   const margin = wide / 2;
-  const inSight = (first: number, end: number) =>
-    x(end) >= scrolled - margin && x(first) <= scrolled + wide + margin;
+  const from = (scrolled - margin - LEFT) / pixels;
+  const to = (scrolled + wide + margin - LEFT) / pixels;
+  const inSight = (first: number, end: number) => end >= from && first <= to;
+  const shots = between(view.shots, (one) => [one.begins - one.gap, endOf(one)], from, to);
+  const cuts = between(cutsOf(view), (cut) => [cutFrame(view, cut), cutFrame(view, cut)], from, to);
   const picked = selected?.kind === "placed" ? selected.names : [];
   const rows = Math.max(1, view.rows);
 
@@ -125,39 +137,35 @@ export function Strip(props: Props) {
           )}
         </div>
         <div className={styles.shots}>
-          {view.shots
-            .filter((shot) => inSight(shot.begins - shot.gap, endOf(shot)))
-            .map((shot) => (
-              <ShotBlock
-                key={shot.id}
-                ground={ground}
-                shot={shot}
-                selected={picked.includes(shot.id)}
-                onSelect={(more) => props.onSelectPlaced(shot.id, more)}
-              />
-            ))}
-          {cutsOf(view.shots)
-            .filter((cut) => inSight(cutFrame(view, cut), cutFrame(view, cut)))
-            .map((cut) => {
-              const join = joinOn(view, cut);
-              const mine =
-                selected?.kind === "cuts" && selected.cuts.some((one) => sameCut(one, cut));
-              const block = { ground, cut, selected: mine, label: cutWords(view, cut) };
-              const select = (more: boolean) => props.onSelectCut(cut, more);
-              const key = `${cut.left ?? ""}|${cut.right ?? ""}`;
-              return join ? (
-                <JoinBlock key={key} {...block} join={join} onSelect={select} />
-              ) : (
-                <CutGrip key={key} {...block} onSelect={select} />
-              );
-            })}
+          {shots.map((shot) => (
+            <ShotBlock
+              key={shot.id}
+              ground={ground}
+              shot={shot}
+              selected={picked.includes(shot.id)}
+              onSelect={(more) => props.onSelectPlaced(shot.id, more)}
+            />
+          ))}
+          {cuts.map((cut) => {
+            const join = joinOn(view, cut);
+            const mine =
+              selected?.kind === "cuts" && selected.cuts.some((one) => sameCut(one, cut));
+            const block = { ground, cut, selected: mine, label: cutWords(view, cut) };
+            const select = (more: boolean) => props.onSelectCut(cut, more);
+            const key = `${cut.left ?? ""}|${cut.right ?? ""}`;
+            return join ? (
+              <JoinBlock key={key} {...block} join={join} onSelect={select} />
+            ) : (
+              <CutGrip key={key} {...block} onSelect={select} />
+            );
+          })}
           {view.shots.length === 0 && (
             <span className={styles.hint}>Drop a clip here, or pick one on the left.</span>
           )}
         </div>
         <LookTabs
           ground={ground}
-          inSight={inSight}
+          shots={shots}
           selected={selected?.kind === "look" ? selected.look : null}
           onSelect={props.onSelectLook}
           onAdd={(name) => props.onSelectPlaced(name, false)}

@@ -27,7 +27,7 @@ export function edges(view: ReelView, playhead: number, without: readonly string
   for (const one of placedOf(view))
     if (!without.includes(one.id)) found.push(one.begins, endOf(one));
   for (const join of view.joins) found.push(join.first, join.end);
-  for (const cut of cutsOf(view.shots)) {
+  for (const cut of cutsOf(view)) {
     if (![cut.left, cut.right].some((name) => name && without.includes(name)))
       found.push(cutFrame(view, cut));
   }

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, Union
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..document import HeldMacro, Identifier, Input, Name, Note
+from ..document import HeldMacro, HelpText, Identifier, Input, Name, Note, Sentence
 from ..part import Part
 from ..values import Link
 
@@ -20,7 +20,7 @@ class SetHead(_Change):
 
     do: Literal["set-head"] = "set-head"
     name: Name | None = None
-    sentence: str | None = None
+    sentence: Sentence | None = None
     tags: tuple[str, ...] | None = None
     seconds: float | None = None
     rate: str | None = None
@@ -241,7 +241,7 @@ class SetSlot(_Change):
     slot: Identifier
     stand_in: str | None = None
     name: Name | None = None
-    help: str | None = None
+    help: HelpText | None = None
     fallback: Literal["card", "clip"] | None = None
 
 
