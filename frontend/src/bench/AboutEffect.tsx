@@ -4,7 +4,7 @@ import { useState } from "react";
 import { asked } from "../api/asked";
 import { $api, type DraftView } from "../api/client";
 import type { ChangeDraft } from "./useDraft";
-import styles from "./PublishDialog.module.css";
+import styles from "./faceplate/PublishDialog.module.css";
 
 /** What an effect is called, what it does, how it is found, and which project it is part of. */
 export function AboutEffect(props: { draft: DraftView; change: ChangeDraft; onClose: () => void }) {

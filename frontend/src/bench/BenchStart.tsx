@@ -7,7 +7,7 @@ import { $api, type DraftCards, type NewDraft } from "../api/client";
 import { Picture } from "../player/Picture";
 import { useRemoval } from "../shell/useRemoval";
 import styles from "./BenchStart.module.css";
-import { Starts } from "./Starts";
+import { Starts } from "./adding/Starts";
 
 const KINDS = [
   { kind: "transition", says: "two clips in, one picture out" },

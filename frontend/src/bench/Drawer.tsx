@@ -1,10 +1,10 @@
 import type { DraftView } from "../api/client";
-import { Faceplate } from "./Faceplate";
-import { HistoryList } from "./HistoryList";
-import { Moves } from "./Moves";
-import { usePictureCame } from "./playing";
+import { Faceplate } from "./faceplate/Faceplate";
+import { HistoryList } from "./history/HistoryList";
+import { Moves } from "./moves/Moves";
+import { usePictureCame } from "./monitor/playing";
 import { useBenchOf } from "./store";
-import { Sheet } from "./Sheet";
+import { Sheet } from "./sheet/Sheet";
 import type { ChangeDraft, useDraft } from "./useDraft";
 import styles from "./Drawer.module.css";
 

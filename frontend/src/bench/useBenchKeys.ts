@@ -4,7 +4,7 @@ import { asked } from "../api/asked";
 import type { DraftView } from "../api/client";
 import type { ScreenHandle } from "../player/Screen";
 import { useKeys, type ActsOf } from "../shell/useKeys";
-import { inOrder } from "./DragGround";
+import { inOrder } from "./lanes/DragGround";
 import { findStep, placeOf, type Spot } from "./graph";
 import { benchStore, VIEWS } from "./store";
 import type { ChangeDraft, useDraft } from "./useDraft";

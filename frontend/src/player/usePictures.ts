@@ -1,7 +1,7 @@
 import { useEffect, useEffectEvent, useRef, useState, type RefObject } from "react";
 import { problemOf } from "../api/client";
 import { since, useArrivals } from "./arrivals";
-import { inLine, type Turn } from "./line";
+import { inLine, type Turn } from "./queue";
 import { useVisible } from "./useVisible";
 
 interface Asked {

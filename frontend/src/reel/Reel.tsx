@@ -6,7 +6,7 @@ import { asked } from "../api/asked";
 import { savedWords } from "../api/useChanges";
 import type { ScreenHandle } from "../player/Screen";
 import { rateOf, shownRate, timecode } from "../player/timecode";
-import { OpenHead } from "../shell/TopBar";
+import { OpenHead } from "../shell/OpenHead";
 import { useComingBack } from "../shell/useComingBack";
 import { Face } from "./faces/Face";
 import { HandOn } from "./HandOn";

@@ -9,7 +9,7 @@ import { ControlRow } from "../controls/ControlRow";
 import { atLevel, type Level } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { rateOf, timecode } from "../player/timecode";
-import { OpenHead } from "../shell/TopBar";
+import { OpenHead } from "../shell/OpenHead";
 import { useKeys } from "../shell/useKeys";
 import { Clips } from "./Clips";
 import { HandOver } from "./HandOver";

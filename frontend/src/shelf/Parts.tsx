@@ -8,7 +8,7 @@ import { PartFields } from "./PartFields";
 import { MoreMenu } from "../shell/MenuButton";
 import styles from "./Parts.module.css";
 import { useRemoval } from "../shell/useRemoval";
-import publishDialogStyles from "../bench/PublishDialog.module.css";
+import publishDialogStyles from "../bench/faceplate/PublishDialog.module.css";
 
 /** Kept parts, by collection: renamed, tagged, moved, handed over and taken in. */
 export function Parts({ words, project }: { words: readonly string[]; project: string }) {

@@ -1,17 +1,12 @@
 import { Button, Tooltip } from "antd";
-import { useState, type ReactNode } from "react";
-import { createPortal } from "react-dom";
+import { useState } from "react";
 import { NavLink } from "react-router-dom";
-import { create } from "zustand";
 import { PLACES } from "../places";
 import { useWaiting } from "../player/arrivals";
 import { useTheme } from "../theme/room";
 import { Help } from "./Help";
+import { openHeadIn } from "./OpenHead";
 import styles from "./TopBar.module.css";
-
-/** Where in the bar the place that is open writes; it may be drawn before the bar is there. */
-const useRoom = create<{ element: HTMLElement | null }>(() => ({ element: null }));
-const making = (element: HTMLElement | null) => useRoom.setState({ element });
 
 /** The slim bar at the top: the five places, and room for what is open. */
 export function TopBar() {
@@ -31,7 +26,7 @@ export function TopBar() {
         ))}
       </nav>
       <Arriving />
-      <div ref={making} className={styles.openHead} />
+      <div ref={openHeadIn} className={styles.openHead} />
       <Tooltip title={theme.name === "pale" ? "Dim the room" : "Back to pale"}>
         <Button size="small" onClick={theme.turn} aria-label="Pale or dim">
           {theme.name === "pale" ? "Dim" : "Pale"}
@@ -54,10 +49,4 @@ function Arriving() {
       Making {left.length} {left.length === 1 ? "file" : "files"} of footage…
     </span>
   );
-}
-
-/** What a place puts into the bar: the name of what is open, and its actions. */
-export function OpenHead({ children }: { children: ReactNode }) {
-  const target = useRoom((state) => state.element);
-  return target ? createPortal(children, target) : null;
 }

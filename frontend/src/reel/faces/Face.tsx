@@ -1,20 +1,13 @@
 import { useReelState } from "../store";
-import type { Item, ReelChange, ReelView } from "../../api/client";
-import { isShot, joinOn, lookOf, named, type Selection } from "../selection";
-import type { ChangeReel } from "../useReel";
+import type { Item } from "../../api/client";
+import { isShot, joinOn, lookOf, named } from "../selection";
 import { EditFace } from "./EditFace";
 import { ItemFace } from "./ItemFace";
 import { JoinFace } from "./JoinFace";
 import { LookFace } from "./LookFace";
 import { ShotFace } from "./ShotFace";
+import type { FaceProps } from "./props";
 import styles from "./Face.module.css";
-
-export interface FaceProps {
-  view: ReelView;
-  change: ChangeReel;
-  onTry: (change: ReelChange | null) => void;
-  onSelect: (selected: Selection) => void;
-}
 
 /** The controls of the selection: a macro, a shot, an item on a row above, or the edit itself. */
 export function Face(props: FaceProps) {

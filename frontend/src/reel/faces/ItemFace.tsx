@@ -3,7 +3,7 @@ import { Button } from "antd";
 import type { Item, ReelChange } from "../../api/client";
 import { rateOf } from "../../player/timecode";
 import { asked } from "../../api/asked";
-import type { FaceProps } from "./Face";
+import type { FaceProps } from "./props";
 import { ChoiceRow, FrameRows, NameRow, NumberRow } from "./rows";
 import { SourceRows } from "./SourceRows";
 import { UseFace } from "./UseFace";

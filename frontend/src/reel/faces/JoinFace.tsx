@@ -4,7 +4,7 @@ import { rateOf } from "../../player/timecode";
 import { named } from "../selection";
 import { longest } from "../tray/places";
 import { triedAt } from "../tray/TryOn";
-import type { FaceProps } from "./Face";
+import type { FaceProps } from "./props";
 import { ChoiceRow, NumberRow } from "./rows";
 import { UseFace } from "./UseFace";
 import styles from "./Face.module.css";

@@ -2,7 +2,7 @@ import { Button, Switch } from "antd";
 import type { Look, ReelChange } from "../../api/client";
 import { rateOf } from "../../player/timecode";
 import { titleOf, type Placed } from "../selection";
-import type { FaceProps } from "./Face";
+import type { FaceProps } from "./props";
 import { NumberRow } from "./rows";
 import { UseFace } from "./UseFace";
 import styles from "./Face.module.css";

@@ -2,7 +2,7 @@ import { Button } from "antd";
 import type { ReelChange, Shot } from "../../api/client";
 import { rateOf } from "../../player/timecode";
 import { titleOf } from "../selection";
-import type { FaceProps } from "./Face";
+import type { FaceProps } from "./props";
 import { FrameRows } from "./rows";
 import { SourceRows } from "./SourceRows";
 import styles from "./Face.module.css";

@@ -1,7 +1,7 @@
 import { Switch } from "antd";
 import type { ReelChange, Source } from "../../api/client";
 import { rateOf } from "../../player/timecode";
-import type { FaceProps } from "./Face";
+import type { FaceProps } from "./props";
 import { ChoiceRow, FrameRows, NumberRow } from "./rows";
 
 type SetShot = Extract<ReelChange, { do: "set-shot" }>;

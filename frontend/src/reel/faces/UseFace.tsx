@@ -9,7 +9,7 @@ import { ControlRow } from "../../controls/ControlRow";
 import { Picture } from "../../player/Picture";
 import { pinnedOf } from "../selection";
 import { useReelState } from "../store";
-import type { FaceProps } from "./Face";
+import type { FaceProps } from "./props";
 import { triedAt } from "../tray/TryOn";
 import { KeptSettings } from "./KeptSettings";
 import { UpdateDialog } from "./UpdateDialog";

@@ -1,5 +1,5 @@
 import { named, type Cut } from "../selection";
-import type { Ground } from "./Strip";
+import type { Ground } from "./ground";
 import { useDrag } from "./useDrag";
 import styles from "./Strip.module.css";
 

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Item, ReelView, Use } from "../../api/client";
 import { pinnedOf, titleOf } from "../selection";
 import { Grips } from "./Grips";
-import type { Ground } from "./Strip";
+import type { Ground } from "./ground";
 import { useDrag } from "./useDrag";
 import styles from "./Strip.module.css";
 

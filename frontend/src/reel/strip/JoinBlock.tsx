@@ -1,7 +1,7 @@
 import type { JoinView } from "../../api/client";
 import { named, titleOf, type Cut } from "../selection";
 import { Grips } from "./Grips";
-import type { Ground } from "./Strip";
+import type { Ground } from "./ground";
 import { useDrag } from "./useDrag";
 import styles from "./Strip.module.css";
 

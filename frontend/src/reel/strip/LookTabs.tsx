@@ -1,6 +1,6 @@
 import type { Shot } from "../../api/client";
 import { titleOf } from "../selection";
-import type { Ground } from "./Strip";
+import type { Ground } from "./ground";
 import styles from "./Strip.module.css";
 
 interface Props {

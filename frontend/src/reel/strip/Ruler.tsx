@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import { timecode } from "../../player/timecode";
 import { reelStore, useReelState } from "../store";
 import { LEFT, tickEvery } from "./geometry";
-import type { Ground } from "./Strip";
+import type { Ground } from "./ground";
 import styles from "./Strip.module.css";
 
 interface Props {

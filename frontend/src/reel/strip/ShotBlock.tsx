@@ -2,7 +2,7 @@ import type { Shot } from "../../api/client";
 import { Picture } from "../../player/Picture";
 import { pictureFrames } from "./geometry";
 import { Grips } from "./Grips";
-import type { Ground } from "./Strip";
+import type { Ground } from "./ground";
 import { useDrag } from "./useDrag";
 import { Waveform } from "./Waveform";
 import styles from "./Strip.module.css";

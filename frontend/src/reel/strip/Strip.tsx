@@ -13,7 +13,8 @@ import {
 import { reelStore, useReelState } from "../store";
 import type { ChangeReel } from "../useReel";
 import { CutGrip } from "./CutGrip";
-import { edges, fitting, LEFT, scaleOf, snapped, WIDEST, type Scale } from "./geometry";
+import { edges, fitting, LEFT, scaleOf, snapped, WIDEST } from "./geometry";
+import type { Ground } from "./ground";
 import { ItemBlock } from "./ItemBlock";
 import { JoinBlock } from "./JoinBlock";
 import { LookTabs } from "./LookTabs";
@@ -32,17 +33,6 @@ interface Props {
   onSelectPlaced: (name: string, more: boolean) => void;
   onSelectCut: (cut: Cut, more: boolean) => void;
   onSelectLook: (look: string) => void;
-}
-
-/** What blocks of the strip share. */
-export interface Ground {
-  view: ReelView;
-  rate: number;
-  scale: Scale;
-  change: ChangeReel;
-  onTry: (change: ReelChange | null) => void;
-  /** A frame, drawn to an edge near it unless that is off, or Alt is held. */
-  snap: (at: number, event: PointerEvent, without?: readonly string[]) => number;
 }
 
 /** Like film on a light table: shots, what hangs on them, and what lies above them. */

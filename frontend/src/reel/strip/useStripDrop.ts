@@ -4,7 +4,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { asked } from "../../api/asked";
 import { bringIn, type Material } from "../../api/client";
 import { rateOf } from "../../player/timecode";
-import type { Ground } from "./Strip";
+import type { Ground } from "./ground";
 import { LEFT } from "./geometry";
 
 /** What a material is dragged as. */

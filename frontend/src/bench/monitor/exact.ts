@@ -1,0 +1,73 @@
+import { useEffect, useRef, useState } from "react";
+import { livePicture, problemOf } from "../../api/client";
+
+/** An exact picture: where it is, or what to ask for while something is tried. */
+export type Source = { url: string } | { path: string; body: unknown };
+
+const MOST_KEPT = 12;
+const kept = new Map<string, ImageData>();
+
+async function read(source: Source, signal: AbortSignal): Promise<ImageData | null> {
+  const key = "url" in source ? source.url : null;
+  const known = key ? kept.get(key) : undefined;
+  if (known) return known;
+  let blob: Blob | null;
+  if ("url" in source) {
+    const answer = await fetch(source.url, { signal });
+    if (answer.status === 204) return null;
+    if (!answer.ok) throw await problemOf(answer);
+    blob = await answer.blob();
+  } else blob = await livePicture(source.path, source.body, signal);
+  if (!blob) return null;
+  // Numbers as they are in the file: no colour of the screen, and no alpha multiplied in.
+  const picture = await createImageBitmap(blob, {
+    premultiplyAlpha: "none",
+    colorSpaceConversion: "none",
+  });
+  const canvas = new OffscreenCanvas(picture.width, picture.height);
+  const context = canvas.getContext("2d", { willReadFrequently: true })!;
+  context.drawImage(picture, 0, 0);
+  picture.close();
+  const found = context.getImageData(0, 0, canvas.width, canvas.height);
+  if (key) {
+    kept.set(key, found);
+    if (kept.size > MOST_KEPT) kept.delete(kept.keys().next().value!);
+  }
+  return found;
+}
+
+/** The pixels of a source, the last ones until new ones are there; one request at a time. */
+export function useExact(source: Source | null): {
+  pixels: ImageData | null;
+  fault: string | null;
+} {
+  const [pixels, setPixels] = useState<ImageData | null>(null);
+  const [fault, setFault] = useState<string | null>(null);
+  const key = source && JSON.stringify(source);
+  const waiting = useRef<Source | null>(null);
+  const busy = useRef(false);
+  useEffect(() => {
+    waiting.current = key ? (JSON.parse(key) as Source) : null;
+    if (!key) {
+      setPixels(null);
+      return;
+    }
+    if (busy.current) return;
+    busy.current = true;
+    void (async () => {
+      while (waiting.current) {
+        const next = waiting.current;
+        waiting.current = null;
+        try {
+          const found = await read(next, new AbortController().signal);
+          if (found) setPixels(found);
+          setFault(null);
+        } catch (error) {
+          setFault((error as Error).message);
+        }
+      }
+      busy.current = false;
+    })();
+  }, [key]);
+  return { pixels, fault };
+}

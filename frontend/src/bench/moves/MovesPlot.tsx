@@ -1,0 +1,289 @@
+import { useLayoutEffect, useRef, useState } from "react";
+import type { Curve } from "../../api/client";
+import { plain } from "../../api/values";
+import { Band } from "./Band";
+import { nameOf, pickOf } from "./names";
+import {
+  anchorOf,
+  BAND,
+  BANDS,
+  LEAST,
+  MARKS,
+  numberOf,
+  PAD,
+  rangeOf,
+  SNAP,
+  strokeOf,
+  WIDE,
+  x,
+  yIn,
+} from "./plot";
+import styles from "./MovesPlot.module.css";
+import movesStyles from "./Moves.module.css";
+
+/** How far picked keys have been dragged: a share of the effect, and a value of one curve. */
+export interface Grip {
+  share: number;
+  value: number;
+  of: Curve | null;
+}
+
+interface Props {
+  curves: Curve[];
+  others: Curve[];
+  share: number;
+  length: number;
+  /** The curve that is pointed at by its name. */
+  lit?: string | undefined;
+  picks: ReadonlySet<string>;
+  movable: (curve: Curve) => boolean;
+  onPick: (picks: ReadonlySet<string>) => void;
+  onTry: (grip: Grip, picks: ReadonlySet<string>) => void;
+  onMove: (grip: Grip, picks: ReadonlySet<string>) => void;
+  onRemove: () => void;
+}
+
+/** One curve large, or all of them each in its own range; keys are picked and dragged. */
+export function MovesPlot(props: Props) {
+  const { curves, others, share, length, picks, movable, onPick, onTry, onMove, onRemove } = props;
+  const area = useRef<SVGSVGElement>(null);
+  const [box, setBox] = useState<[number, number, number, number] | null>(null);
+  const [grip, setGrip] = useState<Grip | null>(null);
+  const drag = useRef<{
+    px: number;
+    py: number;
+    from: number;
+    curve: Curve;
+    picks: ReadonlySet<string>;
+  } | null>(null);
+  const frames = Math.max(1, length - 1);
+  const bands = curves.filter((one) => one.part === "band");
+  const under = curves.length > 1 ? bands.length * BANDS : 0;
+  const room = useRef<HTMLDivElement>(null);
+  const { tall, least } = useTall(room, under);
+  const high = tall + under;
+  /** Where the middle of a band lies: under the curves, or alone. */
+  const bandAt = (curve: Curve) =>
+    curves.length > 1 ? tall + bands.indexOf(curve) * BANDS + BAND / 2 : tall / 2;
+  const at = (event: { clientX: number; clientY: number }) => {
+    const rect = area.current!.getBoundingClientRect();
+    return [
+      ((event.clientX - rect.left) / rect.width) * WIDE,
+      ((event.clientY - rect.top) / rect.height) * high,
+    ] as const;
+  };
+  const keysOf = (curve: Curve) => {
+    const range = rangeOf(curve);
+    const part = curve.part === "y" ? 1 : 0;
+    return curve.keys.map((key, index) => {
+      const value = numberOf(key.value, part);
+      const y = curve.part === "band" ? bandAt(curve) : yIn(range, value, tall);
+      return { key, index, name: pickOf(curve, index), x: x(key.share), y };
+    });
+  };
+  const every = curves.flatMap((curve) => keysOf(curve).map((one) => ({ ...one, curve })));
+
+  const move = (event: React.PointerEvent) => {
+    const [px, py] = at(event);
+    if (box) return setBox([box[0], box[1], px, py]);
+    const from = drag.current;
+    if (!from) return;
+    const wanted = (px - from.px) / (WIDE - 2 * PAD);
+    let place = Math.round((from.from + wanted) * frames) / frames;
+    if (!event.altKey) {
+      // Other keys and the playhead hold on to what comes near.
+      const near = [
+        share,
+        ...every.filter((one) => !from.picks.has(one.name)).map((one) => one.key.share),
+      ]
+        .map((one) => ({ one, far: Math.abs(x(one) - x(from.from + wanted)) }))
+        .filter(({ far }) => far < SNAP)
+        .sort((one, two) => one.far - two.far)[0];
+      if (near) place = near.one;
+    }
+    place = Math.min(1, Math.max(0, place));
+    const range = rangeOf(from.curve);
+    const lift = ((from.py - py) / (tall - 2 * PAD)) * (range.high - range.low);
+    const still = event.shiftKey || from.curve.part === "band" || Math.abs(from.py - py) < 3;
+    const next: Grip = {
+      share: place - from.from,
+      value: still ? 0 : lift,
+      of: from.curve,
+    };
+    setGrip(next);
+    onTry(next, from.picks);
+  };
+  const release = () => {
+    if (box) {
+      const [left, right] = [Math.min(box[0], box[2]), Math.max(box[0], box[2])];
+      const [top, bottom] = [Math.min(box[1], box[3]), Math.max(box[1], box[3])];
+      const inside = every.filter(
+        (one) =>
+          movable(one.curve) &&
+          one.x >= left - 4 &&
+          one.x <= right + 4 &&
+          one.y >= top - 4 &&
+          one.y <= bottom + 4,
+      );
+      onPick(new Set(inside.map((one) => one.name)));
+    }
+    const from = drag.current;
+    if (from && grip && (grip.share || grip.value)) onMove(grip, from.picks);
+    drag.current = null;
+    setBox(null);
+    setGrip(null);
+  };
+  const nudge = (event: React.KeyboardEvent) => {
+    if (!picks.size) return;
+    const far = event.shiftKey ? 10 : 1;
+    const one = every.find((each) => picks.has(each.name));
+    const range = one ? rangeOf(one.curve) : { low: 0, high: 1 };
+    const rise = ((range.high - range.low) / 100) * far;
+    const by = {
+      ArrowLeft: [-far / frames, 0],
+      ArrowRight: [far / frames, 0],
+      ArrowUp: [0, rise],
+      ArrowDown: [0, -rise],
+    }[event.key];
+    if (event.key === "Delete" || event.key === "Backspace") onRemove();
+    else if (by) onMove({ share: by[0]!, value: by[1]!, of: one?.curve ?? null }, picks);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  const line = (curve: Curve) => {
+    const range = rangeOf(curve);
+    return curve.samples
+      .map((value, k) => `${x(k / (curve.samples.length - 1))},${yIn(range, value, tall)}`)
+      .join(" ");
+  };
+  const single = curves.length === 1 ? curves[0]! : null;
+  const range = single && single.part !== "band" ? rangeOf(single) : null;
+  // The words about the top stand where no key does.
+  const crowded = every.some((one) => one.y < 24 && one.x > WIDE - PAD - 130);
+  const now = single?.samples[Math.round(share * ((single?.samples.length ?? 1) - 1))];
+  return (
+    <div ref={room} className={styles.plotRoom} style={{ minHeight: least }}>
+      <svg
+        ref={area}
+        className={styles.plot}
+        viewBox={`0 0 ${WIDE} ${high}`}
+        role="group"
+        tabIndex={0}
+        aria-label={single ? `Curve of ${single.label}` : "Curves of all that moves"}
+        onKeyDown={nudge}
+        onPointerDown={(event) => {
+          if (event.button !== 0) return;
+          area.current!.setPointerCapture(event.pointerId);
+          const [px, py] = at(event);
+          setBox([px, py, px, py]);
+        }}
+        onPointerMove={move}
+        onPointerUp={release}
+      >
+        {[0, 0.25, 0.5, 0.75, 1].map((one) => (
+          <line
+            key={one}
+            className={styles.grid}
+            x1={x(one)}
+            x2={x(one)}
+            y1={PAD}
+            y2={tall - PAD}
+          />
+        ))}
+        {[PAD, tall - PAD].map((one) => (
+          <line key={one} className={styles.grid} x1={PAD} x2={WIDE - PAD} y1={one} y2={one} />
+        ))}
+        {others.map((one) => (
+          <polyline key={nameOf(one)} className={styles.otherCurve} points={line(one)} />
+        ))}
+        {curves.map((one, k) =>
+          one.part === "band" ? (
+            <Band key={nameOf(one)} curve={one} y={bandAt(one)} />
+          ) : (
+            <polyline
+              key={nameOf(one)}
+              className={`${movesStyles.curve} ${nameOf(one) === props.lit ? movesStyles.lit : ""}`}
+              {...strokeOf(k)}
+              points={line(one)}
+              data-curve={nameOf(one)}
+            />
+          ),
+        )}
+        <line className={styles.now} x1={x(share)} x2={x(share)} y1={4} y2={high - 4} />
+        {range && now !== undefined && (
+          <circle className={styles.nowDot} cx={x(share)} cy={yIn(range, now, tall)} r={3} />
+        )}
+        {every.map((one) => {
+          const dragged = grip && drag.current?.picks.has(one.name);
+          const own = dragged && grip.of && one.curve === grip.of && range;
+          const rise = own ? (grip.value / (range.high - range.low)) * (tall - 2 * PAD) : 0;
+          return (
+            <g
+              key={`${nameOf(one.curve)}#${one.index}`}
+              className={`${styles.key} ${picks.has(one.name) ? "picked" : ""}`}
+              data-key={one.name}
+              data-anchor={anchorOf(one.key.words)}
+              transform={`translate(${one.x + (dragged ? grip.share * (WIDE - 2 * PAD) : 0)} ${one.y - rise})`}
+              onPointerDown={(event) => {
+                event.stopPropagation();
+                if (!movable(one.curve)) return;
+                area.current!.setPointerCapture(event.pointerId);
+                const more = event.ctrlKey || event.metaKey;
+                const next = picks.has(one.name)
+                  ? picks
+                  : new Set(more ? [...picks, one.name] : [one.name]);
+                onPick(next);
+                const [px, py] = at(event);
+                drag.current = { px, py, from: one.key.share, curve: one.curve, picks: next };
+              }}
+            >
+              <circle className={styles.keyGround} r={9} />
+              <path d={MARKS[anchorOf(one.key.words)]} />
+              <title>{one.key.words}</title>
+            </g>
+          );
+        })}
+        {box && (
+          <rect
+            className={styles.pickBox}
+            x={Math.min(box[0], box[2])}
+            y={Math.min(box[1], box[3])}
+            width={Math.abs(box[2] - box[0])}
+            height={Math.abs(box[3] - box[1])}
+          />
+        )}
+        {range && (
+          <>
+            <text x={PAD + 10} y={tall - 1}>
+              {plain(range.low)} at the bottom
+            </text>
+            <text
+              {...(crowded ? { x: PAD + 10 } : { x: WIDE - PAD - 10, textAnchor: "end" })}
+              y={9}
+            >
+              {plain(range.high)} at the top
+            </text>
+          </>
+        )}
+      </svg>
+    </div>
+  );
+}
+
+/** How tall the drawing is in its own units, so that it fills its place; and the least in pixels. */
+function useTall(room: React.RefObject<HTMLDivElement | null>, under: number) {
+  const [size, setSize] = useState({ width: WIDE, height: 0 });
+  useLayoutEffect(() => {
+    const seen = new ResizeObserver(([entry]) => {
+      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    if (room.current) seen.observe(room.current);
+    return () => seen.disconnect();
+  }, [room]);
+  const scale = WIDE / Math.max(1, size.width);
+  return {
+    tall: Math.max(LEAST * scale, size.height * scale - under),
+    least: LEAST + under / scale,
+  };
+}

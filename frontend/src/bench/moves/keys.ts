@@ -1,0 +1,83 @@
+import type { Effect } from "../../api/client";
+import { isLink, type Key, type Keys } from "../../api/values";
+
+/** Whether an effect plays backwards while it is built. */
+export function playsBackwards(effect: Effect): boolean {
+  const way: unknown = effect.backwards;
+  if (!isLink(way)) return way === true;
+  return effect.controls?.find((one) => one.slug === way.control)?.default === true;
+}
+
+/** How far into its movement an effect is at a frame: played backwards it comes from the end. */
+export function shareAt(backwards: boolean, frame: number, length: number): number {
+  const share = length > 1 ? frame / (length - 1) : 0;
+  return backwards ? 1 - share : share;
+}
+
+/** Where a key lies in an effect of this many frames at a rate, as a share. */
+export function shareOf(key: Key, length: number, rate: number): number {
+  const span = Math.max((length - 1) / rate, 1e-9);
+  if (key.anchor === "start") return key.time / span;
+  if (key.anchor === "end") return 1 - key.time / span;
+  return key.time;
+}
+
+/** The time a key has to have to lie at a share, by its anchor. */
+export function timeAt(anchor: Key["anchor"], share: number, length: number, rate: number): number {
+  const span = (length - 1) / rate;
+  const round = (value: number) => Number(Math.max(0, value).toFixed(5));
+  if (anchor === "start") return round(share * span);
+  if (anchor === "end") return round((1 - share) * span);
+  return round(share);
+}
+
+/** Keys with a value at a share: a key that is there takes it, else a new one is put in order. */
+export function keyAt(
+  keys: Keys | null,
+  value: unknown,
+  share: number,
+  length: number,
+  rate: number,
+): Keys {
+  const half = 0.5 / Math.max(1, length - 1);
+  const old = keys?.keys ?? [];
+  const here = old.findIndex((key) => Math.abs(shareOf(key, length, rate) - share) < half);
+  if (here >= 0) return { keys: old.map((key, at) => (at === here ? { ...key, value } : key)) };
+  const made: Key = { anchor: "share", time: Number(share.toFixed(5)), value };
+  const before = old.filter((key) => shareOf(key, length, rate) < share);
+  // A new key splits a segment: both halves keep its ease.
+  made.ease = before.at(-1)?.ease ?? "linear";
+  return { keys: [...before, made, ...old.slice(before.length)] };
+}
+
+/** Keys in the order they come in an effect of this length. */
+export function sorted(keys: readonly Key[], length: number, rate: number): Key[] {
+  return [...keys].sort((one, two) => shareOf(one, length, rate) - shareOf(two, length, rate));
+}
+
+/** Some of a value's keys moved by a share of the effect, and by a value; none leaves it. */
+export function movedKeys(
+  keys: Keys,
+  which: ReadonlySet<number>,
+  byShare: number,
+  change: (value: unknown) => unknown,
+  length: number,
+  rate: number,
+): Keys {
+  return {
+    keys: sorted(
+      keys.keys.map((key, at) => {
+        if (!which.has(at)) return key;
+        const share = Math.min(1, Math.max(0, shareOf(key, length, rate) + byShare));
+        return { ...key, time: timeAt(key.anchor, share, length, rate), value: change(key.value) };
+      }),
+      length,
+      rate,
+    ),
+  };
+}
+
+/** A key tied to another end of the effect, where it is. */
+export function anchored(key: Key, anchor: Key["anchor"], length: number, rate: number): Key {
+  return { ...key, anchor, time: timeAt(anchor, shareOf(key, length, rate), length, rate) };
+}

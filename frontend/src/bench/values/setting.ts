@@ -1,0 +1,92 @@
+import { useQuery } from "@tanstack/react-query";
+import { asked } from "../../api/asked";
+import type { DraftView, One, ValueKind } from "../../api/client";
+import { isFormula, isKeys, isLink, shownValue } from "../../api/values";
+import { rateOf } from "../../player/timecode";
+import { keyAt, playsBackwards, shareAt } from "../moves/keys";
+import { benchStore, useBench, type Place } from "../store";
+import type { ChangeDraft } from "../useDraft";
+
+interface Asked {
+  draft: DraftView;
+  place: Place;
+  kind: ValueKind;
+  /** What it is set by: a constant, keys, a formula, a control. */
+  value: unknown;
+  length: number;
+  change: ChangeDraft;
+}
+
+/** The change that sets a value here and now, whatever it is set by. */
+export function settingOf(
+  place: Place,
+  kind: ValueKind,
+  /** What it is set by now. */
+  value: unknown,
+  next: unknown,
+  share: number,
+  length: number,
+  rate: number,
+): One {
+  if (isKeys(value)) next = keyAt(value, next, share, length, rate);
+  if (isLink(value) && !value.range && !value.table)
+    return { do: "set-control", slug: value.control, default: next };
+  return { do: "set-value", ...place, value_name: kind.name, value: next };
+}
+
+/**
+ * A value as it is set here and now: its number at the playhead, and what setting it means.
+ *
+ * A value that moves gets a key at the playhead; one that a control drives as it is sets the
+ * control; others are simply set. What a formula or a range gives cannot be set.
+ */
+export function useSetting({ draft, place, kind, value, length, change }: Asked) {
+  const attempt = useBench((state) => state.attempt);
+  const keyed = isKeys(value);
+  const linked = isLink(value);
+  const formula = isFormula(value);
+  const control = linked
+    ? (draft.effect.controls ?? []).find((one) => one.slug === value.control)
+    : undefined;
+  const curves = useQuery({
+    ...asked.curves(draft, length),
+    enabled: (keyed || formula) && (kind.type === "number" || kind.type === "point"),
+  });
+  const backwards = playsBackwards(draft.effect);
+  // Only what moves is drawn anew when the playhead does.
+  const frame = useBench((state) => (keyed || formula ? Math.min(state.frame, length - 1) : 0));
+  const share = shareAt(backwards, frame, length);
+  const shareNow = () =>
+    shareAt(backwards, Math.min(benchStore.getState().frame, length - 1), length);
+  const rate = rateOf(draft.effect.rate);
+  const samples = (curves.data?.curves ?? [])
+    .filter(
+      (one) =>
+        one.lane === place.lane &&
+        one.step === place.step &&
+        one.value === kind.name &&
+        one.part !== "band",
+    )
+    .map((one) => one.samples[Math.round(share * (one.samples.length - 1))] ?? 0);
+  const sample = kind.type === "number" ? samples[0] : undefined;
+  const point = kind.type === "point" && samples.length === 2 ? samples : undefined;
+  const shown = sample ?? point ?? shownValue(draft.effect, value, kind);
+  const setting = (next: unknown) => settingOf(place, kind, value, next, shareNow(), length, rate);
+  const put = (next: unknown) =>
+    void change({ do: "set-value", ...place, value_name: kind.name, value: next });
+  return {
+    keyed,
+    linked,
+    formula,
+    control,
+    sample,
+    shown,
+    frame,
+    keyHere: () => put(keyAt(isKeys(value) ? value : null, shown, shareNow(), length, rate)),
+    setting,
+    settable: !formula && !(isLink(value) && Boolean(value.range ?? value.table)),
+    trying: (next: unknown) => attempt(setting(next)),
+    commit: (next: unknown) => change(setting(next)),
+    put,
+  };
+}
