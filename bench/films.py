@@ -15,9 +15,9 @@ from pale_static.demo.content import ember_fray
 from pale_static.jobs import crew
 from pale_static.jobs.effect_files import EffectFile
 from pale_static.jobs.films import FilmFrames
-from pale_static.media.films import write_clip
+from pale_static.media.films.film_writer import write_clip
 from pale_static.media.formats import Encoding, format_of
-from pale_static.media.stills import write_file
+from pale_static.media.pictures.stills import write_file
 from pale_static.media.writing import room_for
 
 from .measure import Row, once

@@ -7,14 +7,22 @@ from pathlib import Path
 
 import numpy as np
 
-from pale_static.core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
+from pale_static.core import (
+    Engine,
+    FrameRate,
+    Materials,
+    Moment,
+    Size,
+    StillPicture,
+    read_effect,
+)
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.steps import noise
 from pale_static.demo.clips import CLIPS
 from pale_static.demo.content import ember_fray
 from pale_static.demo.shelf import SHELF
 from pale_static.jobs.memory import keep_memory
-from pale_static.media.stills import encode_jpeg, encode_png
+from pale_static.media.pictures.stills import encode_jpeg, encode_png
 from pale_static.store import Library, drafts
 from pale_static.web import create_app
 

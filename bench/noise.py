@@ -9,9 +9,17 @@ import av.filter
 import numpy as np
 import pyfastnoiselite.pyfastnoiselite as lite
 
-from pale_static.core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
+from pale_static.core import (
+    Engine,
+    FrameRate,
+    Materials,
+    Moment,
+    Size,
+    StillPicture,
+    read_effect,
+)
 from pale_static.core.engine.plan import make_plan
-from pale_static.core.kernels import lattice as kernel
+from pale_static.core.kernels.texture import lattice as kernel
 from pale_static.core.steps.noise import VALUES, axes, weights
 
 from .fade import cross

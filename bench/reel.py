@@ -10,11 +10,19 @@ from urllib.parse import quote
 
 from playwright.sync_api import sync_playwright
 
-from pale_static.core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
+from pale_static.core import (
+    Engine,
+    FrameRate,
+    Materials,
+    Moment,
+    Size,
+    StillPicture,
+    read_effect,
+)
 from pale_static.core.engine.plan import make_plan
-from pale_static.core.footage import Nested
+from pale_static.core.pictures.footage import Nested
 from pale_static.demo.looks import bulge_split, overprint, rain_streaks, worn_tape
-from pale_static.media.stills import encode_jpeg
+from pale_static.media.pictures.stills import encode_jpeg
 from tests.chromium import CHROMIUM, FLAGS
 
 from .browser import serving

@@ -16,7 +16,7 @@ import cv2
 
 from pale_static.core import FrameRate
 from pale_static.demo.clips import CLIPS
-from pale_static.media.films import write_clip
+from pale_static.media.films.film_writer import write_clip
 from pale_static.media.formats import FORMATS, Encoding, Format, format_of
 
 from .films import MIB, peak_of

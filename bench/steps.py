@@ -14,7 +14,7 @@ from PIL import Image, ImageDraw, ImageFont
 
 from pale_static.core import FrameRate, Materials, Moment, Size, StillPicture
 from pale_static.core.lettering import shipped
-from pale_static.core.picture import from_pixels
+from pale_static.core.pictures.picture import from_pixels
 from pale_static.core.steps import Call, StepKind, step_kind, step_kinds
 from pale_static.demo.clips import CLIPS
 

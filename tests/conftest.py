@@ -12,7 +12,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from pale_static.core import FrameRate, Size
-from pale_static.media.films import write_clip as write_film
+from pale_static.media.films.film_writer import write_clip as write_film
 from pale_static.media.formats import Encoding, format_of
 from pale_static.media.sound import Mixed
 from pale_static.store import Library

@@ -162,7 +162,7 @@ def steps(as_json: bool) -> None:
 @told
 def check(file: Path) -> None:
     """Say whether an effect document or a macro is whole, and what is not."""
-    from .core.checking import findings
+    from .core.documents.checking import findings
     from .jobs.effect_files import open_effect
 
     with tempfile.TemporaryDirectory() as folder:
@@ -307,7 +307,7 @@ def edit(
     """An edit from .otio or .edl: render it, take one frame (-o f.png), check or convert it."""
     from .jobs.edit_files import ENDINGS, EditFile, handed_on
     from .jobs.effect_files import parse_at
-    from .media.stills import write_file
+    from .media.pictures.stills import write_file
 
     if out is None and not check:
         raise Fault("Say what to write with -o, or check the edit with --check.")

@@ -21,11 +21,11 @@ from PIL import Image
 from pale_static.core import FrameRate
 from pale_static.core.built_in import DISSOLVE, built_in_effect
 from pale_static.core.changes import keep_part
+from pale_static.core.documents.macro import Macro
+from pale_static.core.documents.part import Collection
 from pale_static.core.faults import Fault
 from pale_static.core.lettering import FAMILIES, shipped
-from pale_static.core.macro import Macro
-from pale_static.core.part import Collection
-from pale_static.media.films import write_clip
+from pale_static.media.films.film_writer import write_clip
 from pale_static.media.foreign import readers
 from pale_static.media.foreign import reading as foreign
 from pale_static.media.foreign.messages import MOST_MEMORY

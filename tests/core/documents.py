@@ -7,8 +7,16 @@ from random import Random
 from typing import Any
 
 from pale_static.core import Effect, FrameRate, Moment, Size, read_effect
-from pale_static.core.params import Choice, ColourParam, Number, Param, Point, Stops, Toggle
 from pale_static.core.steps import StepKind, step_kind, step_kinds
+from pale_static.core.values.params import (
+    Choice,
+    ColourParam,
+    Number,
+    Param,
+    Point,
+    Stops,
+    Toggle,
+)
 
 RATE = FrameRate.of(25)
 SIZE = Size(96, 54)

@@ -23,7 +23,7 @@ from pale_static.core import (
 from pale_static.core.baking import baked_table, wipe_picture
 from pale_static.core.built_in import DISSOLVE, WIPE, built_in_effect
 from pale_static.core.frames.effect import EffectSource
-from pale_static.media.cube import cube_text, parse_cube
+from pale_static.media.colour.cube import cube_text, parse_cube
 
 SIZE = Size(160, 90)
 RATE = FrameRate.of(25)

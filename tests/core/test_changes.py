@@ -12,10 +12,15 @@ from pydantic import TypeAdapter
 
 from pale_static.core import Effect, Engine, Fault, Size, read_effect
 from pale_static.core.changes import Change, apply, drives, new_effect
-from pale_static.core.checking import findings
-from pale_static.core.curves import moving
+from pale_static.core.documents.checking import findings
+from pale_static.core.documents.macro import (
+    faceplate_changes,
+    publish,
+    read_macro,
+    settings_for,
+)
 from pale_static.core.faults import Clash, Missing
-from pale_static.core.macro import faceplate_changes, publish, read_macro, settings_for
+from pale_static.core.time.curves import moving
 
 from .documents import RATE, at
 

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from pale_static.core.easing import Bezier, Family, Named, bezier_at, ease_at
+from pale_static.core.time.easing import Bezier, Family, Named, bezier_at, ease_at
 
 FAMILIES = get_args(Family)
 unit = st.floats(0, 1)

@@ -263,7 +263,7 @@ def test_no_formula_waits_for_a_compiler() -> None:
     program = (
         "import sys\n"
         "from pale_static.core import Moment, FrameRate\n"
-        "from pale_static.core.formula import evaluate\n"
+        "from pale_static.core.values.formula import evaluate\n"
         "moment = Moment(7, 50, FrameRate.of(25))\n"
         "assert abs(evaluate('drift(3, 2) + dice(4)', moment, (64, 36), None)) < 2\n"
         "assert 'numba' not in sys.modules"

@@ -21,8 +21,16 @@ from pale_static.core import (
     StillPicture,
     read_effect,
 )
-from pale_static.core.params import Choice, ColourParam, Number, Param, Point, Stops, Toggle
 from pale_static.core.steps import StepKind, step_kinds
+from pale_static.core.values.params import (
+    Choice,
+    ColourParam,
+    Number,
+    Param,
+    Point,
+    Stops,
+    Toggle,
+)
 
 from .documents import KINDS, RATE, at, some_effect, some_step
 

@@ -22,7 +22,7 @@ from pale_static.core import (
 from pale_static.core.engine import passes
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.engine.states import States
-from pale_static.core.kernels import tone
+from pale_static.core.kernels.colour import tone
 from pale_static.core.kernels.rows import set_threads
 
 from .documents import SIZE, at, chain, forward, some_effect, wipe

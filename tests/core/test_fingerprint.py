@@ -9,10 +9,10 @@ from pydantic import TypeAdapter
 
 from pale_static.core import Fault
 from pale_static.core.changes import Change, apply
-from pale_static.core.document import Effect
+from pale_static.core.documents.document import Effect
+from pale_static.core.documents.fingerprint import fingerprints
+from pale_static.core.documents.graph import Graph
 from pale_static.core.engine.plan import make_plan
-from pale_static.core.fingerprint import fingerprints
-from pale_static.core.graph import Graph
 from pale_static.core.steps import kind_of
 
 from .documents import at, some_value, wipe

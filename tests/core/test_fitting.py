@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from pale_static.core import Size, read_effect
-from pale_static.core.fitting import covers, ghosts
+from pale_static.core.proof.ghosts import covers, ghosts
 
 HD = Size(1920, 1080)
 

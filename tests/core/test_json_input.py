@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pale_static.core.documents.json_input import DEEPEST, parse_json
 from pale_static.core.faults import Malformed
-from pale_static.core.json_input import DEEPEST, parse_json
 
 PLAIN = st.recursive(
     st.none() | st.booleans() | st.integers(-(2**53), 2**53) | st.floats(allow_nan=False, allow_infinity=False)

@@ -172,7 +172,7 @@ def test_another_version_of_a_source_takes_the_place_of_the_earlier_file(tmp_pat
 def test_no_program_loads_the_compiler_for_kernels_that_are_kept() -> None:
     program = (
         "import sys\n"
-        "from pale_static.core.kernels import blending\n"
+        "from pale_static.core.kernels.filters import blending\n"
         "import numpy as np\n"
         "a = np.ones((4, 4, 4), np.float32)\n"
         "blending.blend(a, a, 'multiply')\n"

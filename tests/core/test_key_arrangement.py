@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pale_static.core import Fault, FrameRate, Moment
-from pale_static.core.easing import Bezier, Ease, Named, ease_at
-from pale_static.core.key_arrangement import (
+from pale_static.core.time.easing import Bezier, Ease, Named, ease_at
+from pale_static.core.time.key_arrangement import (
     backwards,
     copied,
     distributed,
@@ -17,8 +17,8 @@ from pale_static.core.key_arrangement import (
     scaled,
     turned,
 )
-from pale_static.core.params import Number
-from pale_static.core.values import Keys, key_seconds, value_of_keys
+from pale_static.core.values.params import Number
+from pale_static.core.values.value import Keys, key_seconds, value_of_keys
 
 PARAM = Number(name="amount", allowed=(-1000, 1000))
 LONG = Moment(0, 101, FrameRate.of(25))

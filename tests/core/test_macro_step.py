@@ -18,11 +18,11 @@ from pale_static.core.changes.models import (
     SetMacro,
     SetValue,
 )
-from pale_static.core.checking import assets_of, findings
-from pale_static.core.document import HeldMacro, Input
+from pale_static.core.documents.checking import assets_of, findings
+from pale_static.core.documents.document import HeldMacro, Input
+from pale_static.core.documents.macro import publish
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.faults import Fault, OutOfRange
-from pale_static.core.macro import publish
 from pale_static.demo.content import ember_fray, quiet_luma
 from pale_static.demo.looks import bulge_split, relay_fault, soot_lift
 from pale_static.demo.titles import late_focus, letter_lamps

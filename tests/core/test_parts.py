@@ -10,8 +10,8 @@ import pytest
 from pale_static.core import Effect, Engine, Size, read_effect
 from pale_static.core.changes import apply, keep_part
 from pale_static.core.changes.models import AddLane, CopyLane, InsertPart, StepPlace
+from pale_static.core.documents.part import read_collection, read_part
 from pale_static.core.faults import Fault
-from pale_static.core.part import read_collection, read_part
 
 from .documents import SIZE, at
 from .test_repeat_and_runs import TWO, places

@@ -12,11 +12,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pale_static.core import Fault, Size, to_pixels
-from pale_static.core.colour import format_colour, parse_colour, to_encoded, to_linear
 from pale_static.core.faults import TooLarge
-from pale_static.core.kernels import convert
-from pale_static.core.outside import Outside
-from pale_static.core.picture import as_matte, fit, from_pixels
+from pale_static.core.kernels.colour import convert
+from pale_static.core.pictures.borders import Outside
+from pale_static.core.pictures.colour import format_colour, parse_colour, to_encoded, to_linear
+from pale_static.core.pictures.picture import as_matte, fit, from_pixels
 
 
 def test_transfer_round_trips_and_agrees_with_colour_science() -> None:

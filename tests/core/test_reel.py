@@ -11,18 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pale_static.core.faults import Fault, OutOfRange
-from pale_static.core.reel import (
-    Join,
-    Reel,
-    Shot,
-    check_reel,
-    handles,
-    join_span,
-    layout_of,
-)
+from pale_static.core.reel import Join, Reel, Shot, check_reel, handles, join_span, layout_of
 from pale_static.core.reel.change_models import SetReel
 from pale_static.core.reel.changes import apply_reel
-from pale_static.core.timing import FrameRate, nearest_frame, whole_frames
+from pale_static.core.time.timing import FrameRate, nearest_frame, whole_frames
 
 from .edits import Shelf, do, pixels, shown
 

@@ -23,8 +23,8 @@ from pale_static.core.changes.models import (
     StepPlace,
     TurnSteps,
 )
-from pale_static.core.curves import moving
 from pale_static.core.faults import Fault
+from pale_static.core.time.curves import moving
 
 from .documents import RATE, SIZE, at, chain, forward
 

@@ -11,9 +11,9 @@ import pytest
 
 from pale_static.core import Effect, Engine, FrameRate, Moment, Size, read_effect
 from pale_static.core.engine.plan import make_plan
-from pale_static.core.integral import mean_so_far
-from pale_static.core.params import FROM_THE_START
 from pale_static.core.steps import step_kind, step_kinds
+from pale_static.core.values.integral import mean_so_far
+from pale_static.core.values.params import FROM_THE_START
 
 from .documents import chain, forward
 

@@ -5,8 +5,15 @@ from __future__ import annotations
 import pytest
 
 from pale_static.core import Fault, FrameRate, Moment
-from pale_static.core.params import Choice, ColourParam, EaseCurve, Number, OutOfRange, Toggle
-from pale_static.core.values import Keys, Link, placed, value_of_keys, value_of_link
+from pale_static.core.values.params import (
+    Choice,
+    ColourParam,
+    EaseCurve,
+    Number,
+    OutOfRange,
+    Toggle,
+)
+from pale_static.core.values.value import Keys, Link, placed, value_of_keys, value_of_link
 
 UNIT = Number(name="amount", allowed=(0, 1))
 

@@ -15,7 +15,7 @@ import pytest
 from PIL import Image
 
 from pale_static.core import Engine, FrameRate, Moment, Size, read_effect
-from pale_static.core.picture import to_pixels
+from pale_static.core.pictures.picture import to_pixels
 
 HERE = Path(__file__).parent / "effect2"
 FROZEN: dict[str, Any] = json.loads((HERE / "samples.json").read_text())

@@ -21,17 +21,25 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from pale_static.core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
+from pale_static.core import (
+    Engine,
+    FrameRate,
+    Materials,
+    Moment,
+    Size,
+    StillPicture,
+    read_effect,
+)
 from pale_static.core.changes import apply
 from pale_static.core.changes.models import AddLane
-from pale_static.core.document import Effect
+from pale_static.core.documents.document import Effect
+from pale_static.core.documents.macro import read_macro
+from pale_static.core.documents.part import read_part
 from pale_static.core.faults import Fault
 from pale_static.core.frames.edit import EditSource
 from pale_static.core.frames.effect import EffectSource
-from pale_static.core.macro import read_macro
 from pale_static.core.migrations import VERSIONS, upgraded
-from pale_static.core.part import read_part
-from pale_static.core.picture import to_pixels
+from pale_static.core.pictures.picture import to_pixels
 from pale_static.core.reel import read_reel
 from pale_static.core.reel.changes import apply_reel
 from pale_static.jobs.shelf import Shelf

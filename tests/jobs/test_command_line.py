@@ -18,8 +18,8 @@ from pale_static.core import Engine, FrameRate, Materials, Moment, Size, read_ef
 from pale_static.core.faults import Fault
 from pale_static.demo.content import ember_fray, quiet_luma
 from pale_static.jobs.publishing import packed
-from pale_static.media.opening import open_footage
-from pale_static.media.stills import encode_png
+from pale_static.media.foreign.reading import open_footage
+from pale_static.media.pictures.stills import encode_png
 from pale_static.store import Library, drafts
 from pale_static.web import create_app
 from pale_static.web.listening import free_socket

@@ -22,7 +22,7 @@ def test_compiling_stops_before_the_next_kernel_once_the_file_is_there(
                 page.touch()
 
     monkeypatch.setattr(rows.Kernel, "waiting", [Slow() for _ in range(5)])
-    monkeypatch.setattr(compiling, "_modules", lambda: ["convert"])
+    monkeypatch.setattr(compiling, "_modules", lambda: ["colour.convert"])
     compiling.compile_until(page)
     assert len(made) == 2
     compiling.compile_until(page)

@@ -15,9 +15,9 @@ from pale_static.core import Fault, FrameRate, Size
 from pale_static.core.reel import read_reel
 from pale_static.core.reel.layout import untouched
 from pale_static.jobs import worker
-from pale_static.media.films import write_clip
+from pale_static.media.films.film_writer import write_clip
+from pale_static.media.foreign.reading import open_footage
 from pale_static.media.formats import Encoding, format_of
-from pale_static.media.opening import open_footage
 from pale_static.media.reading import Reading
 from pale_static.store import Library, drafts, renders
 from pale_static.store.renders import Wanted

@@ -15,7 +15,7 @@ from PIL import Image
 from pale_static.cli import main
 from pale_static.core.sound import SOUND_RATE
 from pale_static.demo.content import ember_fray
-from pale_static.media.opening import open_footage
+from pale_static.media.foreign.reading import open_footage
 
 from ..conftest import write_clip
 

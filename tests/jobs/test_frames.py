@@ -14,7 +14,7 @@ import pytest
 from pale_static.core import Engine, FrameRate, Size, read_effect
 from pale_static.core.engine.nodes import Plan
 from pale_static.core.frames.edit import EditSource
-from pale_static.core.picture import fit
+from pale_static.core.pictures.picture import fit
 from pale_static.core.reel import Reel
 from pale_static.core.reel.changes import apply_reel
 from pale_static.core.sound import SOUND_RATE
@@ -26,7 +26,7 @@ from pale_static.jobs.publishing import copy_for_bench, packed, publish_draft, u
 from pale_static.jobs.shelf import Shelf
 from pale_static.media.foreign.reading import read_package
 from pale_static.media.formats import format_of
-from pale_static.media.stills import encode_png
+from pale_static.media.pictures.stills import encode_png
 from pale_static.store import Library, drafts, macros, materials
 
 from ..conftest import write_clip

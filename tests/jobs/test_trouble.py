@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 
 from pale_static.core.faults import NoRoom
-from pale_static.core.picture import Size
+from pale_static.core.pictures.picture import Size
 from pale_static.jobs import worker
 from pale_static.store import Library, drafts, renders
 from pale_static.store.database import insist

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from pale_static.core import Fault
-from pale_static.media.cdl import read_cdl, write_cc
+from pale_static.media.colour.cdl import read_cdl, write_cc
 
 # The form of ASC CDL 1.2's XML transfer, with invented values.
 CDL = """<?xml version="1.0" encoding="UTF-8"?>
@@ -48,7 +48,7 @@ def test_what_is_written_reads_back() -> None:
 def test_the_order_of_operations_is_asc_cdl() -> None:
     import numpy as np
 
-    from pale_static.core.kernels import grade
+    from pale_static.core.kernels.colour import grade
 
     # ASC CDL 1.2: out = clamp(in·slope + offset)^power, then saturation about Rec. 709 luma.
     rng = np.random.default_rng(2)

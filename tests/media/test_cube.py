@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 
 from pale_static.core import Engine, Fault, Materials, Moment, Size, StillPicture
-from pale_static.core.lookup import LookupTable
-from pale_static.media.cube import parse_cube
+from pale_static.core.pictures.lookup import LookupTable
+from pale_static.media.colour.cube import parse_cube
 from pale_static.media.opening import inspect
 from pale_static.store import Library
 

@@ -9,9 +9,9 @@ import OpenEXR
 import pytest
 
 from pale_static.core import Engine, FrameRate, Materials, Moment, Size, read_effect
-from pale_static.core.colour import to_linear
 from pale_static.core.faults import Unreadable
-from pale_static.core.picture import fit
+from pale_static.core.pictures.colour import to_linear
+from pale_static.core.pictures.picture import fit
 from pale_static.media.opening import inspect
 from pale_static.store import Library
 

@@ -21,10 +21,10 @@ import pytest
 from pale_static.core import FrameRate, Size
 from pale_static.core.faults import Fault, TooLarge, Unreadable
 from pale_static.core.sound import SOUND_RATE
-from pale_static.media.edit_media import Media
 from pale_static.media.foreign import process, readers
 from pale_static.media.foreign import reading as foreign
-from pale_static.media.stills import encode_png
+from pale_static.media.pictures.stills import encode_png
+from pale_static.media.timelines.named_media import Media, media_from, plain_media
 from pale_static.store import Library
 
 from ..attack.foreign import samples, throw_all
@@ -106,7 +106,7 @@ def test_all_that_is_read_comes_back_as_it_was(tmp_path: Path, alone: bool) -> N
     collection, assets = foreign.read_parts(good["a.paleparts"], "a.paleparts")
     assert (collection.name, dict(assets)) == ("Parts", {"a.png": good["a.png"]})
     media = Media("m", "clip0", "clip0.mp4", Fraction(4), FrameRate.of("29.97"), Size(64, 36), True)
-    assert foreign.media_from(foreign._plain_media(media)) == media
+    assert media_from(plain_media(media)) == media
     arrival = foreign.read_arrival(good["a.otio"], "a.otio", {"m": media})
     assert arrival.reel.shots[0].material == "m"
     assert arrival.missing == ("clip1.mp4", "clip2.mp4", "clip3.mp4")

@@ -17,10 +17,12 @@ import tifffile
 from PIL import Image, ImageCms
 
 from pale_static.core import Fault, FrameRate, Size
-from pale_static.core.colour import to_linear
-from pale_static.core.kernels import yuv
-from pale_static.core.picture import from_pixels, to_pixels
+from pale_static.core.kernels.colour import yuv
+from pale_static.core.pictures.colour import to_linear
+from pale_static.core.pictures.picture import from_pixels, to_pixels
 from pale_static.core.sound import SOUND_RATE
+from pale_static.media.films.stretches import SegmentedFilm, Stretches
+from pale_static.media.foreign.reading import open_footage
 from pale_static.media.formats import (
     FORMATS,
     Encoding,
@@ -29,9 +31,7 @@ from pale_static.media.formats import (
     format_of,
     parse_quality,
 )
-from pale_static.media.opening import open_footage
-from pale_static.media.segments import SegmentedFilm, Stretches
-from pale_static.media.sequences import GAP
+from pale_static.media.pictures.sequences import GAP
 from pale_static.media.writing import Behind, indices_of, open_writer, ready
 
 SIZE, RATE, TOTAL = Size(192, 96), FrameRate.of("29.97"), 13
@@ -380,7 +380,7 @@ import resource, signal, sys
 from pathlib import Path
 import numpy as np
 from pale_static.core import Fault, FrameRate
-from pale_static.media.films import write_clip
+from pale_static.media.films.film_writer import write_clip
 from pale_static.media.formats import Encoding, format_of
 signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
 resource.setrlimit(resource.RLIMIT_FSIZE, (20_000, 20_000))

@@ -18,17 +18,18 @@ import tifffile
 from PIL import Image
 
 from pale_static.core import Fault, FrameRate
-from pale_static.core.colour import to_linear
 from pale_static.core.faults import Missing, TooLarge, Unreadable
-from pale_static.core.kernels import hdr
+from pale_static.core.kernels.colour import hdr
+from pale_static.core.pictures.colour import to_linear
 from pale_static.media.facts import HEAD, sniff
-from pale_static.media.films import write_clip as write_film
+from pale_static.media.films.film_writer import write_clip as write_film
+from pale_static.media.films.video import VideoFootage
+from pale_static.media.foreign.reading import facts_of, open_footage
 from pale_static.media.formats import Encoding, format_of
-from pale_static.media.opening import facts_of, inspect, open_footage
-from pale_static.media.picture_clip import gaps_of, numbers_of
+from pale_static.media.opening import inspect
+from pale_static.media.pictures.picture_clip import gaps_of, numbers_of
+from pale_static.media.pictures.stills import encode_png
 from pale_static.media.reading import Reading
-from pale_static.media.stills import encode_png
-from pale_static.media.video import VideoFootage
 from pale_static.store import Library
 
 from ..conftest import write_clip
@@ -299,7 +300,7 @@ def test_a_broken_and_an_odd_sized_picture_of_a_sequence_are_named(
 def test_a_zip_that_lies_about_its_pictures_is_refused(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("pale_static.media.picture_clip.MOST_PICTURE", 5 << 20)
+    monkeypatch.setattr("pale_static.media.pictures.picture_clip.MOST_PICTURE", 5 << 20)
     with (
         zipfile.ZipFile(tmp_path / "z.frames", "w", zipfile.ZIP_DEFLATED) as packed,
         packed.open("p_1.png", "w", force_zip64=True) as entry,

@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 
 from pale_static.core import FrameRate, Size
+from pale_static.media.films.stretches import SegmentedFilm, Stretches
 from pale_static.media.formats import Encoding, format_of
-from pale_static.media.segments import SegmentedFilm, Stretches
 
 SIZE = Size(64, 48)
 RATE = FrameRate.of("29.97")

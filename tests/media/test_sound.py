@@ -13,15 +13,9 @@ import pytest
 from pale_static.core import FrameRate, Size
 from pale_static.core.faults import Unreadable
 from pale_static.core.sound import SOUND_RATE
+from pale_static.media.films.stretches import SegmentedFilm, Stretches
 from pale_static.media.formats import Encoding, format_of
-from pale_static.media.segments import SegmentedFilm, Stretches
-from pale_static.media.sound import (
-    CHUNK,
-    PEAKS,
-    SoundFile,
-    SoundTrack,
-    shared_sound,
-)
+from pale_static.media.sound import CHUNK, PEAKS, SoundFile, SoundTrack, shared_sound
 
 from ..conftest import write_clip
 

@@ -18,13 +18,13 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from pale_static.core import Fault, read_effect
+from pale_static.core.documents.macro import publish
 from pale_static.core.faults import TooLarge, Unreadable
-from pale_static.core.macro import publish
 from pale_static.demo.content import ember_fray
 from pale_static.media.foreign.reading import read_package
 from pale_static.media.opening import inspect
 from pale_static.media.packages import Package, write_package
-from pale_static.media.stills import encode_jpeg, encode_png
+from pale_static.media.pictures.stills import encode_jpeg, encode_png
 
 RNG = np.random.default_rng(4)
 

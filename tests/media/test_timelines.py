@@ -17,15 +17,15 @@ import pytest
 from pale_static.core import Engine, FrameRate, Materials, Moment, Size
 from pale_static.core.built_in import DISSOLVE, WIPE, built_in_effect
 from pale_static.core.faults import Fault, Missing, TooLarge, Unreadable
-from pale_static.core.footage import StillPicture
+from pale_static.core.pictures.footage import StillPicture
 from pale_static.core.reel import Reel, read_reel
 from pale_static.demo.edits import open_day
-from pale_static.media.edit_media import Media, media_of
-from pale_static.media.edl import read_edl, write_edl
 from pale_static.media.facts import Facts
-from pale_static.media.otio_parts import read_otio
-from pale_static.media.timelines import marks_csv, timeline_text, to_timeline
-from pale_static.media.timelines_in import Arrival, Wanted, found_among, from_timeline
+from pale_static.media.timelines.edl import read_edl, write_edl
+from pale_static.media.timelines.named_media import Media, media_of
+from pale_static.media.timelines.parts import read_otio
+from pale_static.media.timelines.reading import Arrival, Wanted, found_among, from_timeline
+from pale_static.media.timelines.writing import marks_csv, timeline_text, to_timeline
 
 RATE = FrameRate.of(25)
 MEDIA = {
@@ -276,7 +276,7 @@ def test_times_that_are_no_numbers_depth_and_crowds_are_refused(
         inner = outer
     with pytest.raises(Unreadable, match="nested more than 16 deep"):
         from_timeline(timeline([inner]), BY_ID)
-    monkeypatch.setattr("pale_static.media.timelines_in.MOST_CHILDREN", 50)
+    monkeypatch.setattr("pale_static.media.timelines.reading.MOST_CHILDREN", 50)
     with pytest.raises(TooLarge, match="more than 50 pieces"):
         from_timeline(timeline([clip("hall", 0, 1) for _ in range(60)]), BY_ID)
 

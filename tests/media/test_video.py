@@ -12,12 +12,12 @@ from skimage.metrics import peak_signal_noise_ratio, structural_similarity
 
 from pale_static.core import Fault, FrameRate, Size, to_pixels
 from pale_static.core.faults import Missing, Unreadable
-from pale_static.core.picture import from_pixels
+from pale_static.core.pictures.picture import from_pixels
 from pale_static.demo.clips import CLIPS
-from pale_static.media.films import write_clip as write_film
+from pale_static.media.films.film_writer import write_clip as write_film
+from pale_static.media.films.video import VideoFootage
+from pale_static.media.foreign.reading import open_footage
 from pale_static.media.formats import Encoding, format_for, format_of
-from pale_static.media.opening import open_footage
-from pale_static.media.video import VideoFootage
 from pale_static.media.writing import Behind, open_writer, ready
 
 from ..conftest import write_clip

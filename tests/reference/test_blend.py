@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 from PIL import Image, ImageChops
 
-from pale_static.core.kernels import blending
-from pale_static.core.picture import from_pixels, to_pixels
+from pale_static.core.kernels.filters import blending
+from pale_static.core.pictures.picture import from_pixels, to_pixels
 
 RNG = np.random.default_rng(11)
 

@@ -7,7 +7,7 @@ import pytest
 from scipy import ndimage
 from skimage.filters import unsharp_mask
 
-from pale_static.core.softening import gaussian
+from pale_static.core.pictures.softening import gaussian
 
 from .test_space import RNG, picture, run, smooth
 

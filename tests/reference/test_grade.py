@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from PIL import Image, ImageOps
 
-from pale_static.core.kernels import tone
-from pale_static.core.kernels.power import code, light, power
+from pale_static.core.kernels.colour import tone
+from pale_static.core.kernels.colour.power import code, light, power
 from pale_static.core.steps.grade import hue_matrix, saturation_matrix
 
 from .test_space import RNG, from_python, run

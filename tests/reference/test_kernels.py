@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pale_static.core.kernels import blending, convert, film, mixing, tone
+from pale_static.core.kernels.colour import convert, tone
+from pale_static.core.kernels.filters import blending, film, mixing
 from pale_static.core.kernels.rows import over, set_threads
 
 RNG = np.random.default_rng(9)

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from pale_static.core.kernels import glare
+from pale_static.core.kernels.filters import glare
 from pale_static.core.steps.light import spread
 
 from .test_space import RNG, picture, run, smooth

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from pale_static.core.kernels import morph
+from pale_static.core.kernels.filters import morph
 
 from .test_space import RNG, run
 

@@ -10,7 +10,7 @@ import pytest
 from scipy.spatial import cKDTree
 
 from pale_static.core import Engine, Size
-from pale_static.core.kernels import lattice, noise
+from pale_static.core.kernels.texture import lattice, noise
 from pale_static.core.steps.noise import axes, weights
 
 from ..core.documents import at, chain

@@ -10,7 +10,7 @@ import pytest
 from scipy.ndimage import distance_transform_edt
 
 from pale_static.core import Size
-from pale_static.core.kernels import shapes
+from pale_static.core.kernels.texture import shapes
 from pale_static.core.steps import Call, step_kind
 from pale_static.core.steps.patterns import arrangement, covered
 

@@ -9,7 +9,7 @@ import pytest
 from PIL import Image
 from scipy.ndimage import gaussian_filter
 
-from pale_static.core.kernels import dots, screens
+from pale_static.core.kernels.texture import dots, screens
 
 from .test_space import RNG, run
 

@@ -10,7 +10,7 @@ import pytest
 from scipy.special import j1
 
 from pale_static.core import Engine, Materials, Moment, Size, read_effect
-from pale_static.core.kernels import blending
+from pale_static.core.kernels.filters import blending
 from pale_static.core.steps.defocus import opening
 
 from ..core.documents import RATE, at

@@ -11,9 +11,10 @@ import numpy as np
 import pytest
 from scipy.ndimage import map_coordinates
 
-from pale_static.core import Engine, Materials, Moment, Size, StillPicture, sampling
-from pale_static.core.kernels import space
-from pale_static.core.outside import RULES
+from pale_static.core import Engine, Materials, Moment, Size, StillPicture
+from pale_static.core.kernels.filters import space
+from pale_static.core.pictures import sampling
+from pale_static.core.pictures.borders import RULES
 from pale_static.core.steps import Call, step_kind
 from pale_static.core.steps.placing import cover, forward, placement, reading
 from pale_static.core.steps.space import GRIDS, _cells, spectrum

@@ -8,10 +8,10 @@ from scipy import ndimage
 from skimage.filters import gaussian as skimage_gaussian
 
 from pale_static.core import Engine, Materials, Size, StillPicture, read_effect
-from pale_static.core.colour import to_encoded, to_linear
 from pale_static.core.faults import Missing
-from pale_static.core.kernels import mixing
-from pale_static.core.softening import gaussian
+from pale_static.core.kernels.filters import mixing
+from pale_static.core.pictures.colour import to_encoded, to_linear
+from pale_static.core.pictures.softening import gaussian
 
 from ..core.documents import SIZE, at, chain, slot
 

@@ -11,7 +11,7 @@ from scipy import ndimage
 from scipy.stats import norm
 from skimage.filters import scharr, sobel
 
-from pale_static.core.kernels.relief import refraction
+from pale_static.core.kernels.texture.relief import refraction
 from pale_static.core.steps.surface import signed_distance
 
 from .test_light import card, opaque

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from pale_static.core import Moment, Size
-from pale_static.core.kernels import surfaces
+from pale_static.core.kernels.texture import surfaces
 from pale_static.core.steps import Call, step_kind
 
 from ..core.documents import RATE

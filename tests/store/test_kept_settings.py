@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from pale_static.core import Engine, Fault, read_effect
-from pale_static.core.macro import KeptSettings, read_settings
+from pale_static.core.documents.macro import KeptSettings, read_settings
 from pale_static.demo.content import ember_fray
 from pale_static.jobs.publishing import packed, publish_draft, unpack
 from pale_static.media.foreign.reading import read_package

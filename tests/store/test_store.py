@@ -15,9 +15,9 @@ import pytest
 
 from pale_static.core import Fault, read_effect
 from pale_static.core.changes import keep_part
+from pale_static.core.documents.macro import publish
 from pale_static.core.faults import Clash, Missing, NoRoom
-from pale_static.core.macro import publish
-from pale_static.core.picture import Size
+from pale_static.core.pictures.picture import Size
 from pale_static.demo.content import ember_fray
 from pale_static.store import Database, Library, drafts, macros, materials, parts, renders
 from pale_static.store.database import MIGRATIONS

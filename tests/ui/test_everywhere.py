@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from pale_static.media.stills import encode_png
+from pale_static.media.pictures.stills import encode_png
 
 from ..server import Server
 from .bench_parts import build, open_draft

@@ -18,7 +18,7 @@ from PIL import Image
 from playwright.sync_api import Page, Route, expect
 
 from pale_static.media.formats import FORMATS, Format
-from pale_static.media.stills import encode_png
+from pale_static.media.pictures.stills import encode_png
 from pale_static.web.shelf import BakedQuery
 
 from ..server import Server

@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from pale_static.media.stills import encode_png
+from pale_static.media.pictures.stills import encode_png
 
 from ..server import Server
 from .conftest import answers, at_first_frame, still, to_place

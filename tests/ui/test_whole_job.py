@@ -10,9 +10,9 @@ from playwright.sync_api import Page, expect
 from skimage.metrics import peak_signal_noise_ratio
 
 from pale_static.core import Size, to_pixels
-from pale_static.core.picture import fit
-from pale_static.media.opening import open_footage
-from pale_static.media.video import VideoFootage
+from pale_static.core.pictures.picture import fit
+from pale_static.media.films.video import VideoFootage
+from pale_static.media.foreign.reading import open_footage
 
 from ..server import Server
 from .conftest import answers, newest_render, visit

@@ -18,11 +18,11 @@ from flask.testing import FlaskClient
 from PIL import Image
 
 from pale_static.core import read_effect
+from pale_static.core.documents.macro import publish
 from pale_static.core.faults import Busy
-from pale_static.core.macro import publish
 from pale_static.media.foreign.reading import read_package
 from pale_static.media.packages import Package, write_package
-from pale_static.media.stills import encode_png
+from pale_static.media.pictures.stills import encode_png
 from pale_static.store import Library, drafts, macros, renders
 from pale_static.web import create_app
 from pale_static.web import renders as sent

@@ -10,19 +10,19 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .checking import read_effect
-    from .document import Effect
+    from .documents.checking import read_effect
+    from .documents.document import Effect
     from .engine import Engine, Evaluation
     from .faults import Fault
-    from .footage import Footage, Materials, StillPicture
-    from .picture import Size, to_pixels
-    from .timing import FrameRate, Moment
+    from .pictures.footage import Footage, Materials, StillPicture
+    from .pictures.picture import Size, to_pixels
+    from .time.timing import FrameRate, Moment
 
 _MODULES = {
-    "Effect": "document", "Engine": "engine", "Evaluation": "engine", "Fault": "faults",
-    "Footage": "footage", "FrameRate": "timing", "Materials": "footage", "Moment": "timing",
-    "Size": "picture", "StillPicture": "footage", "read_effect": "checking",
-    "to_pixels": "picture",
+    "Effect": "documents.document", "Engine": "engine", "Evaluation": "engine", "Fault": "faults",
+    "Footage": "pictures.footage", "FrameRate": "time.timing", "Materials": "pictures.footage",
+    "Moment": "time.timing", "Size": "pictures.picture", "StillPicture": "pictures.footage",
+    "read_effect": "documents.checking", "to_pixels": "pictures.picture",
 }  # fmt: skip
 
 __all__ = [

@@ -10,11 +10,11 @@ from numpy.typing import NDArray
 
 from .engine import Engine
 from .faults import Fault
-from .footage import Footage, StillPicture
 from .frames.effect import EffectSource
-from .lookup import LookupTable
-from .picture import Size
-from .timing import FrameRate
+from .pictures.footage import Footage, StillPicture
+from .pictures.lookup import LookupTable
+from .pictures.picture import Size
+from .time.timing import FrameRate
 
 STEPS = 128
 """Moments of a transition that its wipe picture is found from; between them it is interpolated."""

@@ -20,16 +20,16 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.checking import read_effect
+from ..core.documents.checking import read_effect
 from ..core.engine import Engine
-from ..core.picture import Size
-from ..core.timing import FrameRate
+from ..core.pictures.picture import Size
+from ..core.time.timing import FrameRate
 from ..jobs.publishing import add_preview, publish_draft
 from ..media.facts import Facts, file_identity
-from ..media.films import write_clip
+from ..media.films.film_writer import write_clip
 from ..media.formats import Encoding, format_of
 from ..media.opening import inspect
-from ..media.stills import encode_png
+from ..media.pictures.stills import encode_png
 from ..processes import ends_with_parent, pool
 from ..store import Library, drafts, macros, materials
 from .clips import CLIPS, Clip, plates

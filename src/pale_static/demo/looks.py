@@ -2,7 +2,17 @@
 
 from __future__ import annotations
 
-from ..core.built_in.making import Document, begin, by, colour, effect, lane, moving, number, reads
+from ..core.built_in.making import (
+    Document,
+    begin,
+    by,
+    colour,
+    effect,
+    lane,
+    moving,
+    number,
+    reads,
+)
 
 
 def relay_fault(clip: str | None = None) -> Document:

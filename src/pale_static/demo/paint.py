@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.colour import to_encoded, to_linear
-from ..core.kernels import film, lattice
+from ..core.kernels.filters import film
+from ..core.kernels.texture import lattice
+from ..core.pictures.colour import to_encoded, to_linear
 
 Array = NDArray[np.float32]
 Light = tuple[float, ...]

@@ -14,10 +14,11 @@ from PIL import Image
 
 from ..core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
 from ..core.changes import slug_of
-from ..core.document import Effect
-from ..core.kernels import blending, convert
+from ..core.documents.document import Effect
+from ..core.kernels.colour import convert
+from ..core.kernels.filters import blending
 from ..core.lettering import Setting, lay_out, outlined, shipped
-from ..core.picture import fit
+from ..core.pictures.picture import fit
 from . import pages
 from .clips import CLIPS
 from .shelf import SHELF

@@ -2,7 +2,17 @@
 
 from __future__ import annotations
 
-from ..core.built_in.making import Document, begin, by, colour, effect, lane, number, reads, wipe
+from ..core.built_in.making import (
+    Document,
+    begin,
+    by,
+    colour,
+    effect,
+    lane,
+    number,
+    reads,
+    wipe,
+)
 
 
 def fog_bell(first: str | None = None, second: str | None = None) -> Document:

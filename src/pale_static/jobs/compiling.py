@@ -19,14 +19,17 @@ from ..processes import ends_with_parent, pool
 
 PACKAGE = "pale_static.core.kernels"
 HERE = Path(__file__).parents[1] / "core/kernels"
-FIRST = ("convert", "mixing", "tone", "film", "space", "blending", "lattice", "dots")
+FIRST = (
+    "colour.convert", "filters.mixing", "colour.tone", "filters.film", "filters.space",
+    "filters.blending", "texture.lattice", "texture.dots",
+)  # fmt: skip
 """Modules to compile first: those that every picture needs, then the slowest."""
 
 
 def _stamp() -> Path:
     """The file that says that these sources are compiled for this machine."""
     digest = blake2b(machine().encode(), digest_size=8)
-    for path in sorted(HERE.glob("*.py")):
+    for path in sorted(HERE.rglob("*.py")):
         digest.update(path.read_bytes())
     return HERE / "__pycache__" / f"compiled-{digest.hexdigest()}"
 
@@ -47,7 +50,8 @@ def compile_module(task: str) -> str:
 
 
 def _modules() -> list[str]:
-    names = {path.stem for path in HERE.glob("*.py")} - {"__init__", "rows", "power", "luminance"}
+    names = {f"{path.parent.name}.{path.stem}" for path in HERE.glob("*/*.py")
+             if path.stem not in ("__init__", "power", "luminance", "alpha")}  # fmt: skip
     return [*FIRST, *sorted(names - set(FIRST))]
 
 
@@ -83,8 +87,8 @@ def compile_all() -> None:
     with pool(None, _collect_rarely) as compilers:
         list(compilers.map(compile_module, _modules()))
         # Mode by mode only once what they share is there.
-        often = import_module(f"{PACKAGE}.blending").OFTEN
-        list(compilers.map(compile_module, [f"blending {mode}" for mode in (-1, *often)]))
+        often = import_module(f"{PACKAGE}.filters.blending").OFTEN
+        list(compilers.map(compile_module, [f"filters.blending {mode}" for mode in (-1, *often)]))
     stamp = _stamp()
     for old in stamp.parent.glob("compiled-*"):
         old.unlink(missing_ok=True)

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from ..core.cache import Budget
 from ..core.faults import Fault
 from ..core.kernels.rows import cores, set_threads
-from ..core.picture import Size
+from ..core.pictures.picture import Size
 from ..media.kept import decode_with
 from ..processes import pool
 from .memory import keep_memory

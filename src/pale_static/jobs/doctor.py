@@ -9,12 +9,12 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..core.checking import assets_of, fonts_of, read_effect
-from ..core.document import Effect
+from ..core.documents.checking import assets_of, fonts_of, read_effect
+from ..core.documents.document import Effect
+from ..core.documents.json_input import parse_json
+from ..core.documents.macro import read_macro
+from ..core.documents.part import read_part
 from ..core.faults import Fault, Missing
-from ..core.json_input import parse_json
-from ..core.macro import read_macro
-from ..core.part import read_part
 from ..core.reel import Reel, materials_of, read_reel, uses_of
 from ..media.backup_file import DATABASE
 from ..media.facts import file_identity

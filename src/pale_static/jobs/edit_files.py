@@ -10,19 +10,19 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from ..core.document import Effect
+from ..core.documents.document import Effect
 from ..core.faults import Fault, Missing
 from ..core.frames.edit import EditSource
 from ..core.reel import Reel, layout_of
 from ..core.reel.change_models import AddLook, PlaceJoin
 from ..core.reel.changes import apply_reel
-from ..core.timing import FrameRate
-from ..media.edit_media import Media
-from ..media.edl import write_edl
+from ..core.time.timing import FrameRate
 from ..media.foreign.reading import read_arrival
 from ..media.program import program
-from ..media.timelines import marks_csv, timeline_text, to_timeline
-from ..media.timelines_in import Arrival
+from ..media.timelines.edl import write_edl
+from ..media.timelines.named_media import Media
+from ..media.timelines.reading import Arrival
+from ..media.timelines.writing import marks_csv, timeline_text, to_timeline
 from ..store import Library
 from .effect_files import parse_setting
 from .shelf import Shelf, media_files

@@ -9,20 +9,19 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from ..core.checking import read_effect
-from ..core.document import Effect
+from ..core.documents.checking import read_effect
+from ..core.documents.document import Effect
+from ..core.documents.json_input import parse_json
 from ..core.engine import Engine, Evaluation
 from ..core.faults import Fault, Malformed, Missing
-from ..core.footage import Footage, Materials
 from ..core.frames.effect import EffectSource
-from ..core.json_input import parse_json
-from ..core.picture import Size, to_pixels
-from ..core.timing import FrameRate, Moment
-from ..media.foreign.reading import read_package
-from ..media.opening import open_footage
+from ..core.pictures.footage import Footage, Materials
+from ..core.pictures.picture import Size, to_pixels
+from ..core.time.timing import FrameRate, Moment
+from ..media.foreign.reading import facts_of, open_footage, read_package
 from ..media.packages import package_materials, unpacked_macro
+from ..media.pictures.stills import encode_png, write_file
 from ..media.program import program
-from ..media.stills import encode_png, write_file
 
 
 def open_effect(path: Path, folder: Path, known: bool = False) -> tuple[Effect, Materials]:
@@ -40,7 +39,7 @@ def open_effect(path: Path, folder: Path, known: bool = False) -> tuple[Effect, 
     data = path.read_bytes()
     if data[:2] == b"PK":
         package = unpacked_macro(data, path.name) if known else read_package(data, path.name)
-        return package.macro.effect, package_materials(package, folder, known)
+        return package.macro.effect, package_materials(package, folder, None if known else facts_of)
     return read_effect(data), Materials()
 
 

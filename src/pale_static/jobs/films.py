@@ -16,9 +16,9 @@ from numpy.typing import NDArray
 from ..core.engine import Engine
 from ..core.faults import Fault
 from ..core.frames.source import FrameSource
+from ..media.films.stretches import Copy, SegmentedFilm, Stretches
 from ..media.formats import Encoding, Format, format_for, format_of
-from ..media.segments import Copy, SegmentedFilm, Stretches
-from ..media.sequences import PictureSequence
+from ..media.pictures.sequences import PictureSequence
 from ..media.writing import (
     Behind,
     Writer,

@@ -12,13 +12,13 @@ from typing import Any
 import numpy as np
 
 from ..core.faults import Fault, Missing, Unreadable
-from ..core.footage import Footage
 from ..core.frames.edit import EditSource
+from ..core.pictures.footage import Footage
 from ..core.reel import Join, Reel, handles, layout_of, uses_of
 from ..core.reel.change_models import Remove, SetJoin, SetReel, SetShot, SetUse
 from ..core.reel.document import Item, Shot, Source
 from ..core.sound import has_sound
-from ..core.timing import whole_frames
+from ..core.time.timing import whole_frames
 from ..media.formats import Format
 from .shelf import Shelf
 

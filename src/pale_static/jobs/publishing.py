@@ -10,14 +10,14 @@ from typing import Literal
 from PIL import Image
 
 from ..core.changes import slug_of
-from ..core.document import Effect
+from ..core.documents.document import Effect
+from ..core.documents.macro import Macro, identity_of, publish, without_stand_ins
 from ..core.engine import Engine
 from ..core.faults import Clash
 from ..core.frames.effect import EffectSource
-from ..core.kernels import convert
-from ..core.macro import Macro, identity_of, publish, without_stand_ins
-from ..core.picture import Size
-from ..core.timing import FrameRate
+from ..core.kernels.colour import convert
+from ..core.pictures.picture import Size
+from ..core.time.timing import FrameRate
 from ..media.foreign.reading import read_package
 from ..media.packages import Package, write_package
 from ..media.program import program

@@ -9,16 +9,16 @@ from fractions import Fraction
 from pathlib import Path
 
 from ..core.built_in import PREFIX, built_in_effect
-from ..core.document import Effect
+from ..core.documents.document import Effect
 from ..core.faults import Fault, Missing, Unreadable
-from ..core.footage import Filling, Footage, Materials, stand_in
+from ..core.pictures.footage import Filling, Footage, Materials, stand_in
 from ..core.reel import Reel, materials_of, seconds_of
 from ..core.sound import Sound
-from ..media.edit_media import Media, media_of
 from ..media.facts import HEAD, Facts, sniff
 from ..media.foreign.reading import facts_of
 from ..media.opening import inspect
 from ..media.sound import SoundFile, shared_sound
+from ..media.timelines.named_media import Media, media_of
 from ..store import Library, macros, materials
 from .effect_files import open_effect
 

@@ -23,11 +23,11 @@ from ..core.frames.edit import EditSource
 from ..core.reel import Reel, read_reel
 from ..core.reel.layout import untouched
 from ..core.reel.picture import alone
-from ..media.copying import copied
+from ..media.films.copying import copied
 from ..media.formats import Encoding, format_of
+from ..media.pictures.sequences import names_in
 from ..media.program import program
 from ..media.reading import AS_TOLD
-from ..media.sequences import names_in
 from ..processes import ends_with_parent
 from ..store import Library, drafts, materials, renders
 from ..store.database import insist

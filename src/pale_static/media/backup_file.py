@@ -8,8 +8,8 @@ import zipfile
 from contextlib import closing
 from pathlib import Path
 
+from ..core.documents.json_input import parse_json
 from ..core.faults import Missing, NoRoom, Unreadable
-from ..core.json_input import parse_json
 
 DATABASE = "pale-static.sqlite"
 ABOUT = "backup.json"

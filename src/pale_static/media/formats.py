@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 from ..core.faults import Fault, Missing
-from ..core.picture import Size
+from ..core.pictures.picture import Size
 
 Shape = Literal["film", "sequence", "animation", "still", "sheet"]
 """One file with time; a numbered file for each frame; one picture that moves; one frame; three."""

@@ -7,41 +7,21 @@ from typing import TYPE_CHECKING, Any
 
 from ..core.cache import Cache
 from ..core.faults import Missing
-from ..core.footage import Footage, StillPicture, stand_in
-from ..core.lookup import LookupTable
-from ..core.picture import Size
-from ..core.timing import FrameRate
-from .animations import AnimatedPicture
-from .cube import read_cube
+from ..core.pictures.footage import Footage, StillPicture, stand_in
+from ..core.pictures.lookup import LookupTable
+from ..core.pictures.picture import Size
+from ..core.time.timing import FrameRate
+from .colour.cube import read_cube
 from .facts import HEAD, Facts, Kind, file_identity, sniff
 from .fonts import read_font, shared_font, specimen
-from .foreign.reading import facts_of
 from .formats import NUMBER
-from .picture_clip import PictureClip, folder_clip, packed_clip
+from .pictures.animations import AnimatedPicture
+from .pictures.picture_clip import PictureClip, folder_clip, packed_clip
+from .pictures.stills import StillFile, read_still
 from .reading import AS_TOLD, Reading
-from .stills import StillFile, read_still
 
 if TYPE_CHECKING:
-    from .video import VideoFootage
-
-
-def open_footage(
-    path: str | Path, name: str | None = None, reading: Reading = AS_TOLD, known: bool = False
-) -> Footage:
-    """A clip or a still from a file, by its content; or numbered pictures by ``name_%04d.png``.
-
-    Parameters
-    ----------
-    known : bool
-        Whether the file was read already. Else it is read first in a process of its own.
-
-    Raises
-    ------
-    Missing, Unreadable, TooLarge
-    """
-    if not known:
-        facts_of(Path(path), name, reading)
-    return inspect(Path(path), name, reading)[0]
+    from .films.video import VideoFootage
 
 
 def inspect(
@@ -88,7 +68,7 @@ def _clip(
     if kind == "animation":
         return AnimatedPicture(path, identity, name, reading, table)
     # Decoders take long to load; who opens no video does without.
-    from .video import VideoFootage
+    from .films.video import VideoFootage
 
     return VideoFootage(path, identity, name, reading, table)
 

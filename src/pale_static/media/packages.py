@@ -6,22 +6,21 @@ import io
 import json
 import re
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from ..core.documents.json_input import parse_json
+from ..core.documents.macro import KeptSettings, Macro, SettingsFile, read_macro, read_settings
+from ..core.documents.part import Collection, read_collection
 from ..core.faults import Malformed, TooLarge, Unreadable
-from ..core.footage import Footage, Materials
-from ..core.json_input import parse_json
 from ..core.lettering import Font
-from ..core.macro import KeptSettings, Macro, SettingsFile, read_macro, read_settings
-from ..core.part import Collection, read_collection
-from .cube import read_cube
+from ..core.pictures.footage import Footage, Materials
+from .colour.cube import read_cube
 from .facts import sniff
 from .fonts import read_font
-from .foreign.reading import facts_of
-from .stills import read_still
+from .pictures.stills import read_still
 
 MOST_FILES = 200
 MOST_PACKED = 256 << 20
@@ -194,19 +193,26 @@ def _plain(text: bytes, name: str, what: _What) -> dict[str, Any]:
     return raw
 
 
-def package_materials(package: Package, folder: Path, known: bool = False) -> Materials:
+def package_materials(
+    package: Package, folder: Path, check: Callable[[Path, str], object] | None = None
+) -> Materials:
     """The package's pictures and fonts, opened, by the names that its steps give them.
 
-    Pictures are laid down in ``folder`` to be read; files that are not ``known`` yet are read in a
-    process of its own first.
+    Parameters
+    ----------
+    folder : Path
+        Where the files are written, to be read from.
+    check : callable, optional
+        Called with each file and its name before it is opened here; raises Unreadable or TooLarge.
+        Files that were never read must be checked.
     """
     pictures: dict[str, Footage] = {}
     fonts: dict[str, Font] = {}
     for name, data in package.assets.items():
         path = folder / name
         path.write_bytes(data)
-        if not known:
-            facts_of(path, name)
+        if check is not None:
+            check(path, name)
         kind = sniff(data[:64], name)[0]
         if kind == "table":
             pictures[name] = pictures[path.stem] = read_cube(path, name)[0]

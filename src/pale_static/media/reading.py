@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..core.document import digest_of
-from ..core.kernels import hdr, yuv
-from ..core.lookup import LookupTable
-from ..core.picture import from_pixels
+from ..core.documents.document import digest_of
+from ..core.kernels.colour import hdr, yuv
+from ..core.pictures.lookup import LookupTable
+from ..core.pictures.picture import from_pixels
 
 MatrixName = Literal["Rec. 709", "Rec. 601", "Rec. 2020"]
 Transfer = Literal["Rec. 709", "sRGB", "PQ", "HLG"]

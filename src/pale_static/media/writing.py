@@ -11,14 +11,14 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.kernels import convert
+from ..core.kernels.colour import convert
 from ..core.kernels.rows import cores
-from ..core.picture import Eight, Plane, Size, as_picture, to_pixels
+from ..core.pictures.picture import Eight, Plane, Size, as_picture, to_pixels
 from ..core.sound import Mixed
-from ..core.timing import FrameRate
-from .films import FilmWriter
+from ..core.time.timing import FrameRate
+from .films.film_writer import FilmWriter
 from .formats import SHEET_FRAMES, Encoding, Format
-from .sequences import PictureFile, PictureSequence
+from .pictures.sequences import PictureFile, PictureSequence
 
 AHEAD = 3
 """Frames that may wait for the encoder."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable
 
-from ..core.macro import KeptSettings
+from ..core.documents.macro import KeptSettings
 from .database import Database, now
 
 

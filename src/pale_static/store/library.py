@@ -10,21 +10,21 @@ from io import BytesIO
 from pathlib import Path
 from typing import BinaryIO
 
-from ..core.checking import assets_of, fonts_of
-from ..core.document import Effect
+from ..core.documents.checking import assets_of, fonts_of
+from ..core.documents.document import Effect
+from ..core.documents.graph import HasLanes
 from ..core.faults import Fault, Missing, NoRoom, TooLarge
-from ..core.footage import Filling, Footage, Materials
-from ..core.graph import HasLanes
 from ..core.lettering import Font
-from ..core.lookup import LookupTable
-from ..media.cube import TableFile
+from ..core.pictures.footage import Filling, Footage, Materials
+from ..core.pictures.lookup import LookupTable
+from ..media.colour.cube import TableFile
 from ..media.facts import HEAD, file_identity, sniff
+from ..media.films.stretches import Stretches
 from ..media.fonts import shared_font
 from ..media.foreign.reading import facts_of
 from ..media.opening import shared_footage, waiting_card
-from ..media.picture_clip import numbers_of, pack
+from ..media.pictures.picture_clip import numbers_of, pack
 from ..media.reading import Reading
-from ..media.segments import Stretches
 from ..media.sound import SoundFile, peaks_of, shared_sound
 from . import materials
 from .database import Database

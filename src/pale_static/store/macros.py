@@ -8,8 +8,8 @@ from functools import lru_cache
 
 from ..core.built_in import PREFIX, built_in_effect
 from ..core.changes import slug_of
+from ..core.documents.macro import Macro, identity_of
 from ..core.faults import Clash, Missing
-from ..core.macro import Macro, identity_of
 from ..core.migrations import upgraded
 from .database import Database
 

@@ -6,8 +6,8 @@ import json
 import sqlite3
 from dataclasses import dataclass
 
+from ..core.documents.part import Part, read_part
 from ..core.faults import Clash, Missing
-from ..core.part import Part, read_part
 from .database import Database, now
 
 

@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass, fields
 from typing import Literal
 
 from ..core.faults import Missing
-from ..core.picture import Size
+from ..core.pictures.picture import Size
 from .database import Database, now
 from .drafts import Draft
 

@@ -13,7 +13,7 @@ from werkzeug.routing import IntegerConverter
 
 from ..core.engine.evaluate import DEFAULT_CACHE
 from ..core.faults import Busy, Cancelled, Clash, Fault, Malformed, Missing, NoRoom, TooLarge
-from ..media.picture_clip import MOST_PICTURES
+from ..media.pictures.picture_clip import MOST_PICTURES
 from ..store import Library
 from . import bench, grades, handing_on, materials, parts, previews, reel, renders, shelf
 from .door import Door

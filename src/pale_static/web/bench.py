@@ -11,21 +11,21 @@ from pydantic import Field
 from ..core.built_in import PREFIX, built_in_effect
 from ..core.changes import Change, SetValue, apply, drives, new_effect, value_words
 from ..core.changes.models import AddLane, InsertPart
-from ..core.checking import assets_of, findings, read_effect
-from ..core.document import Effect
+from ..core.documents.checking import assets_of, findings, read_effect
+from ..core.documents.document import Effect
+from ..core.documents.graph import Graph
+from ..core.documents.part import Part
 from ..core.faults import Fault
-from ..core.fitting import ghosts
-from ..core.graph import Graph
-from ..core.part import Part
-from ..core.picture import Size
+from ..core.pictures.picture import Size
+from ..core.proof.ghosts import ghosts
 from ..core.steps import MIX, step_kinds
-from ..core.timing import FrameRate
+from ..core.time.timing import FrameRate
 from ..jobs.publishing import copy_for_bench, publish_draft
 from ..store import drafts, macros, materials, parts
 from ..store.drafts import Draft
 from .drafts import serve_drafts
 from .endpoint import Wire, endpoint
-from .held import filled, held_views, shelf_kinds
+from .macro_steps import filled, held_views, shelf_kinds
 from .step_views import HeldKindView, MacroKinds, StepKinds
 from .studio import studio
 

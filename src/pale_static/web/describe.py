@@ -10,9 +10,9 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from ..core.document import effect_schema
-from ..core.macro import macro_schema
-from ..core.part import collection_schema
+from ..core.documents.document import effect_schema
+from ..core.documents.macro import macro_schema
+from ..core.documents.part import collection_schema
 from ..core.reel import reel_schema
 from ..core.steps import step_kinds
 from . import app as app

@@ -13,9 +13,9 @@ from pydantic import BaseModel, ConfigDict, TypeAdapter, ValidationError
 from pydantic.json_schema import models_json_schema
 
 from .. import __version__
-from ..core.checking import model_fault
+from ..core.documents.checking import model_fault
+from ..core.documents.json_input import check_plain, parse_json
 from ..core.giving_up import given_up_when
-from ..core.json_input import check_plain, parse_json
 from .request_order import gone
 
 Method = Literal["GET", "POST", "DELETE"]

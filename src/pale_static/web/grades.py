@@ -9,8 +9,8 @@ from ..core.changes.places import step_of
 from ..core.engine.resolve import Resolver
 from ..core.faults import Fault
 from ..core.steps import kind_of
-from ..core.timing import Moment
-from ..media.cdl import MOST_BYTES, write_cc
+from ..core.time.timing import Moment
+from ..media.colour.cdl import MOST_BYTES, write_cc
 from ..media.foreign import reading as foreign
 from .endpoint import Wire, endpoint
 from .previews import FrameQuery

@@ -6,7 +6,7 @@ from flask import Blueprint, Response, request
 from pydantic import Field
 
 from ..core.faults import Fault, Missing
-from ..core.timing import FrameRate
+from ..core.time.timing import FrameRate
 from ..jobs.shelf import library_media
 from ..media.foreign.reading import read_arrival
 from ..store import drafts

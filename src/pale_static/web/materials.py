@@ -9,10 +9,10 @@ from flask import Blueprint, Response, request
 from pydantic import Field
 
 from ..core.faults import Fault
-from ..core.footage import frozen_at
-from ..core.picture import Size
+from ..core.pictures.footage import frozen_at
+from ..core.pictures.picture import Size
 from ..core.reel.picture import shot_effect
-from ..core.timing import FrameRate
+from ..core.time.timing import FrameRate
 from ..media.facts import Facts
 from ..media.reading import Reading
 from ..store import drafts, materials

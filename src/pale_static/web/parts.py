@@ -15,13 +15,13 @@ from pydantic import Field
 from ..core.built_in import RECIPES, VERSION, built_in_effect
 from ..core.changes import keep_part
 from ..core.changes.models import StepPlace
-from ..core.checking import assets_of, fonts_of
+from ..core.documents.checking import assets_of, fonts_of
+from ..core.documents.part import Collection, Part
 from ..core.faults import Clash, Fault, Missing
-from ..core.part import Collection, Part
-from ..core.picture import Size
+from ..core.pictures.picture import Size
 from ..media.foreign.reading import read_parts
 from ..media.packages import MOST_PACKED, write_parts
-from ..media.stills import encode_jpeg
+from ..media.pictures.stills import encode_jpeg
 from ..store import parts
 from ..store.parts import KeptPart
 from .endpoint import Wire, endpoint

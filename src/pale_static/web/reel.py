@@ -9,11 +9,11 @@ from urllib.parse import quote
 from flask import Blueprint, Response
 from pydantic import Field, TypeAdapter
 
-from ..core.document import Effect
+from ..core.documents.document import Effect
+from ..core.documents.macro import settings_for
 from ..core.faults import Fault
 from ..core.frames.source import PlannedFrame
-from ..core.macro import settings_for
-from ..core.picture import Size
+from ..core.pictures.picture import Size
 from ..core.reel import Reel, read_reel, uses_of
 from ..core.reel.change_models import AddItem, AddLook, AddShot, PlaceJoin, ReelChange, SetUse
 from ..core.reel.changes import apply_reel

@@ -6,15 +6,15 @@ from fractions import Fraction
 from typing import Any, Literal
 
 from ..core.built_in import PREFIX
-from ..core.document import Control, Effect, Kind, Slot
+from ..core.documents.document import Control, Effect, Kind, Slot
+from ..core.documents.macro import faceplate_changes
 from ..core.faults import Fault
-from ..core.fitting import ghosts
-from ..core.macro import faceplate_changes
-from ..core.picture import Fit
+from ..core.pictures.picture import Fit
+from ..core.proof.ghosts import ghosts
 from ..core.reel import Join, Look, Reel, handles, layout_of, uses_of
 from ..core.reel.document import Alignment, Direction, Item, MacroUse, Shot, Source
 from ..core.reel.layout import look_span, spare_frames
-from ..core.timing import nearest_frame, whole_frames
+from ..core.time.timing import nearest_frame, whole_frames
 from ..jobs.shelf import Shelf
 from ..store import macros
 from ..store.drafts import Draft

@@ -15,7 +15,7 @@ from pydantic import Field
 from ..core.faults import Busy, Fault, Missing
 from ..core.reel.picture import alone
 from ..media.formats import FORMATS, Encoding, format_of, parse_quality
-from ..media.sequences import names_in
+from ..media.pictures.sequences import names_in
 from ..store import drafts, renders
 from ..store.renders import Render, Wanted
 from .endpoint import Wire, endpoint

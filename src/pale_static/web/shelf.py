@@ -9,18 +9,18 @@ from pydantic import Field
 
 from ..core.baking import baked_table, wipe_picture
 from ..core.built_in import DISSOLVE, RECIPES, VERSION, WIPE, built_in_effect
-from ..core.document import Control, Effect, Slot
+from ..core.documents.document import Control, Effect, Slot
+from ..core.documents.json_input import parse_json
+from ..core.documents.macro import KeptSettings, faceplate_changes, settings_for
 from ..core.faults import Fault, Missing, TooLarge
-from ..core.footage import Filling
 from ..core.frames.effect import EffectSource
-from ..core.json_input import parse_json
-from ..core.macro import KeptSettings, faceplate_changes, settings_for
-from ..core.picture import Size
+from ..core.pictures.footage import Filling
+from ..core.pictures.picture import Size
 from ..jobs.publishing import Decision, packed, unpack
-from ..media.cube import cube_text
+from ..media.colour.cube import cube_text
 from ..media.packages import MOST_PACKED
-from ..media.sequences import tagged_srgb
-from ..media.stills import encode_png
+from ..media.pictures.sequences import tagged_srgb
+from ..media.pictures.stills import encode_png
 from ..store import kept_settings, macros
 from ..store.macros import Shelved
 from .endpoint import Wire, endpoint

@@ -15,22 +15,22 @@ from cachetools import LRUCache
 from flask import Response, current_app, request
 
 from ..core.cache import Budget, Cache
-from ..core.checking import read_effect
-from ..core.document import Effect
+from ..core.documents.checking import read_effect
+from ..core.documents.document import Effect
+from ..core.documents.fingerprint import fingerprints
+from ..core.documents.graph import Place
 from ..core.engine import Engine
 from ..core.faults import Cancelled, Missing
-from ..core.fingerprint import fingerprints
-from ..core.footage import Filling
 from ..core.frames.edit import EditSource
 from ..core.frames.effect import EffectSource
 from ..core.frames.source import PlannedFrame
-from ..core.graph import Place
-from ..core.picture import to_pixels
+from ..core.pictures.footage import Filling
+from ..core.pictures.picture import to_pixels
 from ..core.reel import Reel, read_reel
 from ..jobs.shelf import Shelf
 from ..media.kept import decode_with
+from ..media.pictures.stills import encode_jpeg, encode_png, seen, side_by_side
 from ..media.program import program
-from ..media.stills import encode_jpeg, encode_png, seen, side_by_side
 from ..store import Library, drafts
 from ..store.drafts import Draft
 from .request_order import GLANCED_AT, WAITED_FOR, Turns, gone

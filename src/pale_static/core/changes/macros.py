@@ -5,16 +5,25 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from ..document import Control, Effect, HeldMacro, Input, Lane, Step
+from ..documents.document import Control, Effect, HeldMacro, Input, Lane, Step
 from ..faults import Fault, Missing
-from ..formula import slug_matches, spelled
-from ..params import Param
 from ..steps import kind_of, underscored
 from ..steps.macro import main_slot
-from ..timing import FrameRate, Moment
-from ..values import Formula, Keys, Link, value_of_link
+from ..time.timing import FrameRate, Moment
+from ..values.formula import slug_matches, spelled
+from ..values.params import Param
+from ..values.value import Formula, Keys, Link, value_of_link
 from .models import OpenMacro, Pinned, SetMacro
-from .places import lane_of, retold, slug_of, step_of, title_of, with_inputs, with_step, with_steps
+from .places import (
+    lane_of,
+    retold,
+    slug_of,
+    step_of,
+    title_of,
+    with_inputs,
+    with_step,
+    with_steps,
+)
 
 
 def held(pinned: Pinned) -> HeldMacro:

@@ -6,9 +6,9 @@ from typing import Annotated, Any, Literal, Union
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..document import HeldMacro, HelpText, Identifier, Input, Name, Note, Sentence
-from ..part import Part
-from ..values import Link
+from ..documents.document import HeldMacro, HelpText, Identifier, Input, Name, Note, Sentence
+from ..documents.part import Part
+from ..values.value import Link
 
 
 class _Change(BaseModel):

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ..checking import follows
-from ..document import Control, Effect, Input, Lane, Note, Step
+from ..documents.checking import follows
+from ..documents.document import Control, Effect, Input, Lane, Note, Step
+from ..documents.part import RUN, OpenInput, Part
 from ..faults import Fault
-from ..formula import place_named, slug_matches, spelled
-from ..part import RUN, OpenInput, Part
 from ..steps import kind_of
-from ..values import Link
+from ..values.formula import place_named, slug_matches, spelled
+from ..values.value import Link
 from .models import InsertPart, StepPlace
 from .places import (
     Place,

@@ -7,11 +7,11 @@ from collections.abc import Callable, Iterable, Mapping
 from itertools import count
 from typing import Any
 
-from ..document import Effect, Input, Lane, Step
+from ..documents.document import Effect, Input, Lane, Step
 from ..faults import Missing
-from ..formula import parse, place_named, spelled
 from ..steps import kind_of
-from ..values import Formula
+from ..values.formula import parse, place_named, spelled
+from ..values.value import Formula
 
 Place = tuple[str, str]
 """Lane and step."""

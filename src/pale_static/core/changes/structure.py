@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from ..checking import gives_matte
-from ..document import Control, Effect, Input, Kind, Lane, Slot, Step
+from ..documents.checking import gives_matte
+from ..documents.document import Control, Effect, Input, Kind, Lane, Slot, Step
+from ..documents.graph import Graph
 from ..faults import Fault, Missing
-from ..graph import Graph
 from ..steps import MACRO, StepKind, kind_of
-from ..values import Link
+from ..values.value import Link
 from .macros import held
 from .models import (
     AddLane,

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from .. import key_arrangement
-from ..checking import follows
-from ..document import Control, Effect, Step
+from ..documents.checking import follows
+from ..documents.document import Control, Effect, Step
 from ..faults import Clash, Fault, Missing
-from ..params import EaseCurve, FontName, Number, Param
 from ..steps import MIX, kind_of
-from ..timing import FrameRate, Moment
-from ..values import Formula, Keys, Link, read_value, value_of_link
+from ..time import key_arrangement
+from ..time.timing import FrameRate, Moment
+from ..values.params import EaseCurve, FontName, Number, Param
+from ..values.value import Formula, Keys, Link, read_value, value_of_link
 from .models import (
     ArrangeKeys,
     Expose,

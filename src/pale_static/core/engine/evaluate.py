@@ -12,12 +12,12 @@ from typing import Any
 import numpy as np
 
 from ..cache import Budget, Cache
-from ..document import Effect
+from ..documents.document import Effect
 from ..faults import Fault, NoRoom
-from ..footage import Materials
 from ..giving_up import check, given_up_when
-from ..picture import Eight, Plane, Size, as_picture
-from ..timing import Moment
+from ..pictures.footage import Materials
+from ..pictures.picture import Eight, Plane, Size, as_picture
+from ..time.timing import Moment
 from .nodes import Node, Place, Plan
 from .passes import Pass, call_of, group, run_pass, weighed
 from .plan import NO_MATERIALS, make_plan

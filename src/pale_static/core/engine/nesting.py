@@ -7,13 +7,13 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
-from ..document import Effect
+from ..documents.document import Effect
 from ..faults import Fault
-from ..footage import Materials, Nested, Wired
-from ..params import Param
+from ..pictures.footage import Materials, Nested, Wired
 from ..steps import StepKind, kind_of, step_kind, underscored
 from ..steps.macro import main_slot
-from ..timing import Moment
+from ..time.timing import Moment
+from ..values.params import Param
 from .nodes import Place
 from .planner import SERIES, DocumentPlanner, Need, Ref, Shared
 

@@ -6,10 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..footage import Materials
-from ..picture import Channel, Plane, Size
+from ..pictures.footage import Materials
+from ..pictures.picture import Channel, Plane, Size
 from ..steps import StepKind
-from ..timing import Moment
+from ..time.timing import Moment
 
 Place = tuple[str, str]
 """Lane and step."""

@@ -10,8 +10,9 @@ from typing import Any
 
 import numpy as np
 
-from ..kernels import mixing, rows
-from ..picture import Channel, Size, as_matte, as_picture, is_matte
+from ..kernels import rows
+from ..kernels.filters import mixing
+from ..pictures.picture import Channel, Size, as_matte, as_picture, is_matte
 from ..steps import Call, StepKind
 from ..steps.declare import Takes
 from .nodes import Node, Plan

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from ..document import Effect
+from ..documents.document import Effect
 from ..faults import Missing
-from ..footage import Materials
-from ..picture import Size
-from ..timing import Moment
+from ..pictures.footage import Materials
+from ..pictures.picture import Size
+from ..time.timing import Moment
 from .nesting import MOST_NESTED, Planner
 from .nodes import Place, Plan
 from .planner import Shared

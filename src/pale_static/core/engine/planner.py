@@ -8,16 +8,16 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from ..document import Effect, Input, Step
+from ..documents.document import Effect, Input, Step
+from ..documents.graph import Graph
 from ..faults import Fault, Missing
-from ..footage import Materials, Nested, Wired
 from ..giving_up import check
-from ..graph import Graph
-from ..params import FROM_THE_START
-from ..picture import Size
+from ..pictures.footage import Materials, Nested, Wired
+from ..pictures.picture import Size
 from ..steps import MIX, Call, StepKind, kind_of
 from ..steps.macro import MAIN
-from ..timing import Moment
+from ..time.timing import Moment
+from ..values.params import FROM_THE_START
 from .nodes import Node, NodeInput, Place, Scope
 from .resolve import Resolver
 from .states import States

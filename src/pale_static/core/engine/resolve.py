@@ -6,15 +6,15 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from ..document import Effect, Lane, Step
+from ..documents.document import Effect, Lane, Step
 from ..faults import Fault, Missing
-from ..formula import evaluate, place_named, slug_matches, spelled
-from ..integral import mean_so_far
-from ..params import EaseCurve, Param, Toggle
-from ..picture import Size
+from ..pictures.picture import Size
 from ..steps import MIX, kind_of
-from ..timing import FrameRate, Moment
-from ..values import Formula, Keys, Link, placed, value_of_keys, value_of_link
+from ..time.timing import FrameRate, Moment
+from ..values.formula import evaluate, place_named, slug_matches, spelled
+from ..values.integral import mean_so_far
+from ..values.params import EaseCurve, Param, Toggle
+from ..values.value import Formula, Keys, Link, placed, value_of_keys, value_of_link
 
 BACKWARDS = Toggle(name="backwards", label="play backwards")
 

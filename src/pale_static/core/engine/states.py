@@ -7,7 +7,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from threading import Lock
 
-from ..picture import Plane
+from ..pictures.picture import Plane
 
 
 @dataclass(frozen=True)

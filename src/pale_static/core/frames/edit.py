@@ -10,11 +10,11 @@ from typing import Any
 from ..engine.nodes import Place, Plan
 from ..engine.plan import make_plan
 from ..faults import Fault, OutOfRange
-from ..picture import Size
+from ..pictures.picture import Size
 from ..reel import Reel, uses_of
 from ..reel.picture import BLACK, CLEAR, EditPicture, Shelf
 from ..sound import Mixed, SoundOf, has_sound, mix, samples_of
-from ..timing import FrameRate, Moment
+from ..time.timing import FrameRate, Moment
 from .names import FillingNames
 from .source import FrameSource
 

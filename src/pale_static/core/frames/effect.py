@@ -7,12 +7,12 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
-from ..document import Effect
+from ..documents.document import Effect
 from ..engine.nodes import Place, Plan
 from ..engine.plan import NO_MATERIALS, make_plan
-from ..footage import Materials
-from ..picture import Size
-from ..timing import FrameRate, Moment
+from ..pictures.footage import Materials
+from ..pictures.picture import Size
+from ..time.timing import FrameRate, Moment
 from .source import FrameSource
 
 SIZE = Size(960, 540)

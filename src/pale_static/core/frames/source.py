@@ -7,12 +7,12 @@ from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from ..document import digest_of
+from ..documents.document import digest_of
 from ..engine.nodes import Node, Place, Plan
 from ..engine.states import States
 from ..faults import Fault, NoRoom
-from ..picture import Size
-from ..timing import FrameRate
+from ..pictures.picture import Size
+from ..time.timing import FrameRate
 
 if TYPE_CHECKING:
     from ..sound import Mixed

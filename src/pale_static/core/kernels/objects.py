@@ -26,6 +26,7 @@ from typing import Any
 import numpy as np
 
 FOLDER = os.path.join(os.path.dirname(__file__), "__pycache__")
+PACKAGE = __name__.rpartition(".")[0]
 _ARRAY = re.compile(r"(byte_|word_|index_|exact_|)(in|out)([123])")
 """An array in a signature; see :func:`pale_static.core.kernels.rows.compiled`."""
 _ELEMENTS = {
@@ -123,21 +124,22 @@ def machine() -> str:
     return " ".join([llvm.get_host_cpu_name(), llvm.get_host_cpu_features().flatten(), *versions])
 
 
-_IMPORT = re.compile(rb"^from \.(\w*) import (\([^)]*\)|.+)$", re.MULTILINE)
+_IMPORT = re.compile(rb"^from (\.+)([\w.]*) import (\([^)]*\)|.+)$", re.MULTILINE)
 
 
 @cache
 def _sources(module: str) -> bytes:
-    """A digest of a module's source and of what it imports from its own package, this too."""
+    """A digest of a module's source and of the kernels that it imports, with theirs in turn."""
     with open(str(sys.modules[module].__file__), "rb") as file:
         text = file.read()
-    package = module.rpartition(".")[0]
     digest = blake2b(text)
-    for name, names in re.findall(_IMPORT, text):
-        for one in [name] if name else re.findall(rb"\w+", names):
-            other = f"{package}.{one.decode()}"
-            if other in sys.modules and other != module:
-                digest.update(_sources(other))
+    for dots, name, names in re.findall(_IMPORT, text):
+        package = module.rsplit(".", len(dots))[0]
+        base = f"{package}.{name.decode()}" if name else package
+        for one in (base, *(f"{base}.{part.decode()}" for part in re.findall(rb"\w+", names))):
+            kernels = one.startswith(f"{PACKAGE}.") and hasattr(sys.modules.get(one), "__file__")
+            if kernels and one != module:
+                digest.update(_sources(one))
     return digest.digest()
 
 

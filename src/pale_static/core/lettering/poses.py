@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..giving_up import check
-from ..softening import gaussian
+from ..pictures.softening import gaussian
 from .faces import Font
 from .ink import LARGEST, drawn_glyph, placed
 from .layout import Layout

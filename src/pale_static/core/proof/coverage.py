@@ -6,10 +6,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..document import Effect
+from ..documents.document import Effect
 from ..engine import Engine
 from ..frames.effect import EffectSource
-from ..picture import Plane, Size
+from ..pictures.picture import Plane, Size
 
 SAMPLE = Size(160, 90)
 

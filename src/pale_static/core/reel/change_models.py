@@ -6,8 +6,8 @@ from typing import Annotated, Any, Literal, Union
 
 from pydantic import Field
 
-from ..document import Identifier, Name
-from ..picture import Fit
+from ..documents.document import Identifier, Name
+from ..pictures.picture import Fit
 from .document import (
     Alignment,
     BlendMode,

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from pydantic import ValidationError
 
-from ..checking import model_fault
+from ..documents.checking import model_fault
 from . import cutting, shots, uses
 from .arrangement import told_of, updated
 from .change_models import ReelChange, SetMark, SetReel

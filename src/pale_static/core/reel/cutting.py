@@ -7,7 +7,7 @@ from typing import Any
 
 from ..changes import slug_of
 from ..faults import Fault, Missing
-from ..timing import nearest_frame
+from ..time.timing import nearest_frame
 from .arrangement import names_of, slipped, with_rows
 from .change_models import Remove, Split
 from .document import Item, Look, Reel, Shot

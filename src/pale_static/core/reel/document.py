@@ -23,11 +23,11 @@ from pydantic import (
     model_validator,
 )
 
-from ..document import Identifier, Name, digest_of
+from ..documents.document import Identifier, Name, digest_of
 from ..faults import Fault, Missing
-from ..kernels.blending import MODES
-from ..picture import Fit, Size
-from ..timing import FrameRate, nearest_frame
+from ..kernels.filters.blending import MODES
+from ..pictures.picture import Fit, Size
+from ..time.timing import FrameRate, nearest_frame
 
 Alignment = Literal["before", "across", "after"]
 

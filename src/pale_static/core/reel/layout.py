@@ -12,11 +12,11 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..checking import model_fault
+from ..documents.checking import model_fault
 from ..faults import Fault, OutOfRange
-from ..footage import Footage
 from ..migrations import upgraded
-from ..timing import nearest_frame, whole_frames
+from ..pictures.footage import Footage
+from ..time.timing import nearest_frame, whole_frames
 from .document import Item, Join, Look, Reel, Shot, Source
 
 

@@ -9,13 +9,13 @@ from typing import Any
 import cv2
 import numpy as np
 
-from .. import sampling
-from ..kernels import guide as kernel
-from ..kernels import soften
-from ..outside import BORDERS
-from ..params import Choice, Number, Point, Toggle, outside, whole
-from ..picture import Plane, opaque
-from ..softening import boxes, gaussian, padded
+from ..kernels.filters import guide as kernel
+from ..kernels.filters import soften
+from ..pictures import sampling
+from ..pictures.borders import BORDERS
+from ..pictures.picture import Plane, opaque
+from ..pictures.softening import boxes, gaussian, padded
+from ..values.params import Choice, Number, Point, Toggle, outside, whole
 from .declare import Call, InputKind, step
 from .placing import Matrix, forward, reading
 

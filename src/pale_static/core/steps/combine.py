@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from ..colour import parse_colour, premultiplied
 from ..faults import Missing
-from ..kernels import blending, mixing
-from ..params import Choice, ColourParam, Number, Toggle, whole
-from ..picture import Eight, Plane, as_picture, is_matte
+from ..kernels.filters import blending, mixing
+from ..pictures.colour import parse_colour, premultiplied
+from ..pictures.picture import Eight, Plane, as_picture, is_matte
+from ..values.params import Choice, ColourParam, Number, Toggle, whole
 from .declare import FORWARD, Call, InputKind, step
 
 PROGRESS = Number(

@@ -8,12 +8,12 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, Literal
 
-from ..document import Effect
+from ..documents.document import Effect
 from ..faults import Missing
-from ..footage import Materials, Nested, Wired
-from ..params import Choice, Described, Number
-from ..picture import Size
-from ..timing import Moment
+from ..pictures.footage import Materials, Nested, Wired
+from ..pictures.picture import Size
+from ..time.timing import Moment
+from ..values.params import Choice, Described, Number
 
 Takes = Literal["picture", "matte", "either"]
 Family = Literal[

@@ -10,10 +10,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels import glare, mixing, soften
-from ..params import Choice, Number, outside, whole
-from ..picture import Plane, is_matte
-from ..softening import gaussian
+from ..kernels.filters import glare, mixing, soften
+from ..pictures.picture import Plane, is_matte
+from ..pictures.softening import gaussian
+from ..values.params import Choice, Number, outside, whole
 from .declare import Call, InputKind, step
 from .light import LINEAR
 

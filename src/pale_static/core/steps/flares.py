@@ -6,10 +6,11 @@ from math import cos, radians, sin
 
 import numpy as np
 
-from ..colour import to_linear
-from ..kernels import glare, surfaces
-from ..params import ColourParam, Number, Point, seed, whole
-from ..picture import Plane
+from ..kernels.filters import glare
+from ..kernels.texture import surfaces
+from ..pictures.colour import to_linear
+from ..pictures.picture import Plane
+from ..values.params import ColourParam, Number, Point, seed, whole
 from .declare import Call, step
 from .light import light_of
 from .textures import chance_of

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from .. import sampling
 from ..faults import Fault
-from ..kernels import blending, tone
-from ..kernels.noise import permutation
-from ..params import Choice, Number, Point, Text, Toggle, outside, seed, whole
-from ..picture import Plane
+from ..kernels.colour import tone
+from ..kernels.filters import blending
+from ..kernels.texture.noise import permutation
+from ..pictures import sampling
+from ..pictures.picture import Plane
+from ..values.params import Choice, Number, Point, Text, Toggle, outside, seed, whole
 from .declare import Call, step
 from .placing import placement
 

@@ -6,12 +6,12 @@ from math import cos, radians, sin
 
 import numpy as np
 
-from ..colour import LUMINANCE, parse_colour
 from ..faults import Missing
-from ..kernels import grade, tone
-from ..lookup import LookupTable
-from ..params import Choice, ColourParam, Number, Stops, TableName
-from ..picture import Plane
+from ..kernels.colour import grade, tone
+from ..pictures.colour import LUMINANCE, parse_colour
+from ..pictures.lookup import LookupTable
+from ..pictures.picture import Plane
+from ..values.params import Choice, ColourParam, Number, Stops, TableName
 from .declare import Call, step
 from .sources import stops_table
 

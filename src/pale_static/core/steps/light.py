@@ -10,11 +10,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..colour import parse_colour, premultiplied, to_linear
-from ..kernels import blending, glare, mixing
-from ..params import Choice, ColourParam, Number, Toggle, whole
-from ..picture import Plane, flat
-from ..softening import gaussian
+from ..kernels.filters import blending, glare, mixing
+from ..pictures.colour import parse_colour, premultiplied, to_linear
+from ..pictures.picture import Plane, flat
+from ..pictures.softening import gaussian
+from ..values.params import Choice, ColourParam, Number, Toggle, whole
 from .declare import FORWARD, Call, InputKind, step
 
 LINEAR = Toggle(

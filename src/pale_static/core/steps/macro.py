@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import cast
 
-from ..document import Effect, HeldMacro, Slot, Step
+from ..documents.document import Effect, HeldMacro, Slot, Step
 from ..faults import Missing
-from ..params import Param
+from ..values.params import Param
 from .declare import Family, InputKind, StepKind, step_kind
 
 MACRO = "macro"

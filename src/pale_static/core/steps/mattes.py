@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..kernels import mixing, morph
-from ..params import Choice, Number, Toggle
-from ..picture import Plane
-from ..softening import gaussian
+from ..kernels.filters import mixing, morph
+from ..pictures.picture import Plane
+from ..pictures.softening import gaussian
+from ..values.params import Choice, Number, Toggle
 from .declare import Call, InputKind, step
 
 _SIDES = ("across", "inside", "outside")

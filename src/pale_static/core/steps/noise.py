@@ -10,11 +10,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels import lattice
-from ..kernels.noise import LEVELS, REACH
-from ..params import Choice, Number, Point, Toggle, moving_speed, seed, whole
-from ..picture import Plane, Size
-from ..timing import Moment
+from ..kernels.texture import lattice
+from ..kernels.texture.noise import LEVELS, REACH
+from ..pictures.picture import Plane, Size
+from ..time.timing import Moment
+from ..values.params import Choice, Number, Point, Toggle, moving_speed, seed, whole
 from .declare import Call, step
 
 VALUES = (

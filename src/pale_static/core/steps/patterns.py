@@ -8,9 +8,9 @@ from math import cos, pi, radians, sin
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels import shapes
-from ..params import Choice, Number, Param, Point, seed, whole
-from ..picture import Plane
+from ..kernels.texture import shapes
+from ..pictures.picture import Plane
+from ..values.params import Choice, Number, Param, Point, seed, whole
 from .declare import Call, step
 
 

@@ -8,7 +8,7 @@ from math import cos, radians, sin, tan
 import numpy as np
 from numpy.typing import NDArray
 
-from ..picture import Size
+from ..pictures.picture import Size
 
 Matrix = NDArray[np.float64]
 

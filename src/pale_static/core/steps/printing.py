@@ -10,12 +10,23 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..colour import LUMINANCE, parse_colour
-from ..kernels import convert, dots, mosaic, screens, shift, soften, tone
-from ..kernels.noise import permutation
-from ..params import Choice, ColourParam, Number, Point, Toggle, moving_speed, seed, whole
-from ..picture import Plane, Size, as_picture, opaque
-from ..softening import gaussian
+from ..kernels.colour import convert, tone
+from ..kernels.filters import shift, soften
+from ..kernels.texture import dots, mosaic, screens
+from ..kernels.texture.noise import permutation
+from ..pictures.colour import LUMINANCE, parse_colour
+from ..pictures.picture import Plane, Size, as_picture, opaque
+from ..pictures.softening import gaussian
+from ..values.params import (
+    Choice,
+    ColourParam,
+    Number,
+    Point,
+    Toggle,
+    moving_speed,
+    seed,
+    whole,
+)
 from .declare import Call, step
 from .placing import forward, reading
 

@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from .. import sampling
-from ..kernels import blending, mixing
-from ..params import Choice, Number, Point, Toggle, outside, whole
-from ..picture import Plane, as_picture, is_matte
+from ..kernels.filters import blending, mixing
+from ..pictures import sampling
+from ..pictures.picture import Plane, as_picture, is_matte
+from ..values.params import Choice, Number, Point, Toggle, outside, whole
 from .declare import Call, InputKind, step
 from .placing import placement
 

@@ -8,12 +8,13 @@ from typing import Any
 import cv2
 import numpy as np
 
-from .. import sampling
-from ..colour import parse_colour, premultiplied
-from ..kernels import blending, glare, tone
-from ..params import Choice, ColourParam, Number, Point, Toggle
-from ..picture import Plane, Size, as_matte
-from ..softening import gaussian
+from ..kernels.colour import tone
+from ..kernels.filters import blending, glare
+from ..pictures import sampling
+from ..pictures.colour import parse_colour, premultiplied
+from ..pictures.picture import Plane, Size, as_matte
+from ..pictures.softening import gaussian
+from ..values.params import Choice, ColourParam, Number, Point, Toggle
 from .declare import Call, InputKind, step
 from .light import straight
 from .placing import forward, reading

@@ -10,14 +10,34 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..colour import parse_colour, premultiplied
-from ..easing import ease_at
 from ..faults import Missing
-from ..footage import Cut, Footage, Nested, Wired, frame_at, frozen_at, shown_at, stand_in
-from ..kernels import mixing, tone
-from ..params import AssetName, Choice, ColourParam, Number, Point, SlotName, Stops, outside, whole
-from ..picture import Plane, as_picture, fit, fit_eight, flat
-from ..timing import exact_seconds, nearest_frame
+from ..kernels.colour import tone
+from ..kernels.filters import mixing
+from ..pictures.colour import parse_colour, premultiplied
+from ..pictures.footage import (
+    Cut,
+    Footage,
+    Nested,
+    Wired,
+    frame_at,
+    frozen_at,
+    shown_at,
+    stand_in,
+)
+from ..pictures.picture import Plane, as_picture, fit, fit_eight, flat
+from ..time.easing import ease_at
+from ..time.timing import exact_seconds, nearest_frame
+from ..values.params import (
+    AssetName,
+    Choice,
+    ColourParam,
+    Number,
+    Point,
+    SlotName,
+    Stops,
+    outside,
+    whole,
+)
 from .declare import Call, InputKind, step
 
 FIT = Choice(

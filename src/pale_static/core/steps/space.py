@@ -12,11 +12,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from .. import sampling
-from ..kernels import mosaic, shift, space
-from ..kernels.mixing import gather
-from ..params import Choice, Number, Point, Toggle, outside, whole
-from ..picture import Plane, Size, opaque
+from ..kernels.filters import shift, space
+from ..kernels.filters.mixing import gather
+from ..kernels.texture import mosaic
+from ..pictures import sampling
+from ..pictures.picture import Plane, Size, opaque
+from ..values.params import Choice, Number, Point, Toggle, outside, whole
 from .declare import Call, InputKind, step
 from .placing import Matrix, cover, forward, reading
 

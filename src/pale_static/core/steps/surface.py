@@ -10,11 +10,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels import glare, shapes, tone
-from ..kernels import relief as kernel
-from ..params import Choice, ColourParam, Number, Point, Stops
-from ..picture import Plane, Size, as_matte, box_of, is_matte
-from ..softening import gaussian
+from ..kernels.colour import tone
+from ..kernels.filters import glare
+from ..kernels.texture import relief as kernel
+from ..kernels.texture import shapes
+from ..pictures.picture import Plane, Size, as_matte, box_of, is_matte
+from ..pictures.softening import gaussian
+from ..values.params import Choice, ColourParam, Number, Point, Stops
 from .declare import Call, InputKind, step
 from .light import TINT, straight
 from .shade import moved

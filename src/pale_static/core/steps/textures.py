@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..kernels import surfaces
-from ..params import Choice, Number, moving_speed, seed, whole
-from ..picture import Plane
-from ..softening import gaussian
+from ..kernels.texture import surfaces
+from ..pictures.picture import Plane
+from ..pictures.softening import gaussian
+from ..values.params import Choice, Number, moving_speed, seed, whole
 from .declare import Call, step
 
 Floats = NDArray[np.float64]

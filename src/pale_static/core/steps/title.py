@@ -13,13 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .. import lettering
-from ..colour import parse_colour, premultiplied
-from ..easing import Ease, Named, ease_at
 from ..faults import Missing
-from ..kernels import mixing
+from ..kernels.filters import mixing
 from ..lettering import FAMILIES, ORDERS, PATHS, Font, Setting
-from ..params import Choice, ColourParam, FontName, Number, Point, Text, Toggle, seed
-from ..picture import Plane, box_of
+from ..pictures.colour import parse_colour, premultiplied
+from ..pictures.picture import Plane, box_of
+from ..time.easing import Ease, Named, ease_at
+from ..values.params import Choice, ColourParam, FontName, Number, Point, Text, Toggle, seed
 from .declare import Call, step
 
 _WEIGHTS = ("regular", "bold")

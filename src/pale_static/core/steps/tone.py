@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import get_args
 
-from ..kernels import tone as kernel
-from ..params import Choice, Number
-from ..picture import Channel, Plane, as_matte, as_picture
+from ..kernels.colour import tone as kernel
+from ..pictures.picture import Channel, Plane, as_matte, as_picture
+from ..values.params import Choice, Number
 from .declare import Call, step
 
 _CHANNELS = ("together", "red", "green", "blue")

@@ -7,11 +7,11 @@ from math import radians
 import numpy as np
 from numpy.typing import NDArray
 
-from .. import sampling
-from ..kernels import shift, space
-from ..kernels.noise import permutation
-from ..params import Choice, Number, Point, outside, seed, whole
-from ..picture import Plane
+from ..kernels.filters import shift, space
+from ..kernels.texture.noise import permutation
+from ..pictures import sampling
+from ..pictures.picture import Plane
+from ..values.params import Choice, Number, Point, outside, seed, whole
 from .declare import Call, step
 from .placing import forward, reading
 from .space import CENTRE, OUTSIDE_HOLDS, centre_of, length_of

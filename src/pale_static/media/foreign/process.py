@@ -83,7 +83,7 @@ def answered(what: str, given: Mapping[str, Any], data: Sequence[bytes]) -> Read
 
 
 def _facts(given: Mapping[str, Any], _: Sequence[bytes]) -> Read:
-    from ..cube import read_cube
+    from ..colour.cube import read_cube
     from ..opening import inspect
     from ..reading import Reading
 
@@ -96,18 +96,18 @@ def _facts(given: Mapping[str, Any], _: Sequence[bytes]) -> Read:
 
 
 def _timeline(given: Mapping[str, Any], data: Sequence[bytes]) -> Read:
-    from ...core.json_input import parse_json
+    from ...core.documents.json_input import parse_json
     from ...core.reel import read_reel
-    from ...core.timing import FrameRate
-    from .reading import media_from
+    from ...core.time.timing import FrameRate
 
     name, text = given["name"], data[0]
     if name.lower().endswith(".json"):
         reel = read_reel(parse_json(text.decode("utf-8", "replace"), name))
         return {"reel": reel.to_json(), "notes": [], "missing": []}, []
-    from ..edl import read_edl
-    from ..otio_parts import read_otio
-    from ..timelines_in import from_timeline
+    from ..timelines.edl import read_edl
+    from ..timelines.named_media import media_from
+    from ..timelines.parts import read_otio
+    from ..timelines.reading import from_timeline
 
     rate = FrameRate.of(given["rate"]) if given["rate"] else None
     edl = name.lower().endswith(".edl")
@@ -121,7 +121,7 @@ def _timeline(given: Mapping[str, Any], data: Sequence[bytes]) -> Read:
 
 
 def _package(given: Mapping[str, Any], data: Sequence[bytes]) -> Read:
-    from ...core.macro import SettingsFile
+    from ...core.documents.macro import SettingsFile
     from ..packages import unpacked_macro
 
     package = unpacked_macro(data[0], given["name"])
@@ -148,7 +148,7 @@ def _backup(given: Mapping[str, Any], _: Sequence[bytes]) -> Read:
 
 
 def _grade(given: Mapping[str, Any], data: Sequence[bytes]) -> Read:
-    from ..cdl import read_cdl
+    from ..colour.cdl import read_cdl
 
     grade = read_cdl(data[0], given["name"])
     return {"values": dict(grade.values), "name": grade.name, "count": grade.count}, []
@@ -163,7 +163,7 @@ FUNCTIONS: Mapping[str, Callable[[Mapping[str, Any], Sequence[bytes]], Read]] = 
 def serve(orders: Connection, answers: Connection) -> None:
     """Read files until nobody asks any more."""
     # What most files need is loaded before memory is limited.
-    from .. import opening, video  # noqa: F401
+    from ..films import video  # noqa: F401
 
     while True:
         try:

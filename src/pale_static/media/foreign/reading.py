@@ -6,22 +6,22 @@ Every function raises :class:`Unreadable` or :class:`TooLarge` with a sentence t
 from __future__ import annotations
 
 from collections.abc import Mapping
-from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from ...core.timing import FrameRate
+from ...core.time.timing import FrameRate
 from ..facts import Facts
 from ..reading import AS_TOLD, Reading
+from ..timelines.named_media import Media, plain_media
 from .messages import Message
 from .readers import read_apart
 
 if TYPE_CHECKING:
-    from ...core.part import Collection
-    from ..cdl import Grade
-    from ..edit_media import Media
+    from ...core.documents.part import Collection
+    from ...core.pictures.footage import Footage
+    from ..colour.cdl import Grade
     from ..packages import Package
-    from ..timelines_in import Arrival
+    from ..timelines.reading import Arrival
 
 
 def facts_of(
@@ -44,6 +44,27 @@ def facts_of(
     return Facts.model_validate({key: answer.plain[key] for key in Facts.model_fields})
 
 
+def open_footage(
+    path: str | Path, name: str | None = None, reading: Reading = AS_TOLD, known: bool = False
+) -> Footage:
+    """A clip or a still from a file, by its content; or numbered pictures by ``name_%04d.png``.
+
+    Parameters
+    ----------
+    known : bool
+        Whether the file was read already. Else it is read first in a process of its own.
+
+    Raises
+    ------
+    Missing, Unreadable, TooLarge
+    """
+    if not known:
+        facts_of(Path(path), name, reading)
+    from ..opening import inspect
+
+    return inspect(Path(path), name, reading)[0]
+
+
 def _size(path: Path) -> int:
     try:
         return path.stat().st_size
@@ -64,45 +85,20 @@ def read_arrival(
         For an edit list, which does not state its own.
     """
     from ...core.reel import read_reel
-    from ..timelines_in import Arrival
+    from ..timelines.reading import Arrival
 
     given = {
         "rate": str(rate) if rate else None,
-        "media": {key: _plain_media(one) for key, one in media.items()},
+        "media": {key: plain_media(one) for key, one in media.items()},
     }  # fmt: skip
     answer = read_apart("timeline", name, given, [data])
     plain = answer.plain
     return Arrival(read_reel(plain["reel"]), tuple(plain["notes"]), tuple(plain["missing"]))
 
 
-def _plain_media(media: Media) -> dict[str, Any]:
-    size = [media.size.width, media.size.height] if media.size else None
-    return {
-        "id": media.id, "name": media.name, "file": media.file, "sound": media.sound, "size": size,
-        "seconds": None if media.seconds is None else str(media.seconds),
-        "rate": str(media.rate) if media.rate else None,
-        "start": None if media.start is None else str(media.start),
-    }  # fmt: skip
-
-
-def media_from(plain: Mapping[str, Any]) -> Media:
-    """The media that :func:`read_arrival` sent as plain JSON."""
-    from ...core.picture import Size
-    from ..edit_media import Media
-
-    def exact(name: str) -> Fraction | None:
-        return None if plain[name] is None else Fraction(plain[name])
-
-    return Media(
-        plain["id"], plain["name"], plain["file"], exact("seconds"),
-        FrameRate.of(plain["rate"]) if plain["rate"] else None,
-        Size(*plain["size"]) if plain["size"] else None, plain["sound"], exact("start"),
-    )  # fmt: skip
-
-
 def read_package(data: bytes, name: str = "The file") -> Package:
     """A macro's package, with its document, pictures and fonts checked."""
-    from ...core.macro import read_macro, read_settings
+    from ...core.documents.macro import read_macro, read_settings
     from ..packages import Package
 
     answer = read_apart("package", name, {}, [data])
@@ -114,7 +110,7 @@ def read_package(data: bytes, name: str = "The file") -> Package:
 
 def read_parts(data: bytes, name: str = "The file") -> tuple[Collection, Mapping[str, bytes]]:
     """A collection of parts and its files, checked."""
-    from ...core.part import read_collection
+    from ...core.documents.part import read_collection
 
     answer = read_apart("parts", name, {}, [data])
     return read_collection(answer.plain["collection"]), _assets(answer)[1]
@@ -129,7 +125,7 @@ def _assets(answer: Message) -> tuple[bytes | None, dict[str, bytes]]:
 
 def read_grade(data: bytes, name: str) -> Grade:
     """The first correction in an ASC CDL file."""
-    from ..cdl import Grade
+    from ..colour.cdl import Grade
 
     plain = read_apart("grade", name, {}, [data]).plain
     return Grade(plain["values"], plain["name"], plain["count"])

@@ -1,0 +1,1 @@
+"""Kernels that change colours and convert between codes."""

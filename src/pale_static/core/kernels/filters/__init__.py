@@ -1,0 +1,1 @@
+"""Kernels that blur, move, blend and join pictures."""

@@ -1,0 +1,1 @@
+"""Kernels that make patterns and surfaces."""

@@ -1,0 +1,22 @@
+"""What lies outside a picture: the border rules, named once for documents, steps and OpenCV."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import cv2
+
+from ..kernels.filters.folding import RULES
+
+Outside = Literal["clear", "clamp", "mirror", "repeat"]
+"""Nothing, the border pixels held, the reflection, or the picture again."""
+BORDERS = dict(
+    zip(
+        RULES,
+        (cv2.BORDER_CONSTANT, cv2.BORDER_REPLICATE, cv2.BORDER_REFLECT, cv2.BORDER_WRAP),
+        strict=True,
+    )
+)
+"""Each rule as OpenCV has it."""
+
+__all__ = ["BORDERS", "RULES", "Outside"]

@@ -1,0 +1,1 @@
+"""Time: frame rates, moments, eases, keys arranged, curves."""

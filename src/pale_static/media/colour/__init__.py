@@ -1,0 +1,1 @@
+"""Lookup tables and colour decisions, in and out."""

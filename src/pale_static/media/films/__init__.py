@@ -1,0 +1,1 @@
+"""Films in and out."""

@@ -1,0 +1,1 @@
+"""Stills and sequences of pictures, in and out."""

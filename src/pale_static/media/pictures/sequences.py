@@ -1,0 +1,143 @@
+"""Pictures out: one file for each frame, one frame, or a few side by side."""
+
+from __future__ import annotations
+
+import io
+import os
+import struct
+import zlib
+from collections.abc import Sequence
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..formats import Format
+from .exr import exr_bytes
+from .stills import encode_png, write_file
+
+GAP = 8
+"""Pixels between the pictures of a contact sheet."""
+
+
+def encode_picture(pixels: NDArray[Any], form: Format, layers: Sequence[str] = ("",)) -> bytes:
+    """A frame that was made ready, as the bytes of its file.
+
+    Parameters
+    ----------
+    layers : sequence of str
+        OpenEXR only: names of the pictures that lie behind one another in the channels.
+    """
+    if form.ending == ".exr":
+        return exr_bytes(pixels, layers, half=form.bits == 16)
+    if form.ending == ".tif":
+        return _tiff(pixels)
+    return tagged_srgb(encode_png(pixels))
+
+
+def tagged_srgb(png: bytes) -> bytes:
+    """A PNG that says that it is sRGB.
+
+    References
+    ----------
+    W3C Portable Network Graphics, 11.3.2.5 sRGB; rendering intent 0 is perceptual.
+    """
+    chunk = b"sRGB" + b"\0"
+    head = 8 + 25  # the signature, and the header chunk
+    told = struct.pack(">I", 1) + chunk + struct.pack(">I", zlib.crc32(chunk))
+    return png[:head] + told + png[head:]
+
+
+def _tiff(pixels: NDArray[Any]) -> bytes:
+    import tifffile  # it takes a while to load, and few need it
+
+    out = io.BytesIO()
+    tifffile.imwrite(
+        out, pixels, photometric="rgb", compression="zlib", predictor=True, metadata=None,
+        extrasamples=["unassalpha"] if pixels.shape[2] == 4 else None,
+        extratags=[(34675, "B", len(_profile()), _profile(), True)],
+    )  # fmt: skip
+    return out.getvalue()
+
+
+@lru_cache
+def _profile() -> bytes:
+    """An ICC profile of sRGB."""
+    from PIL import ImageCms
+
+    return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+
+
+class PictureSequence:
+    """A file for each frame, numbered from 0; several frames may be written at once.
+
+    Parameters
+    ----------
+    pattern : Path
+        A name with ``%04d`` or the like in it.
+    total : int
+        Frames in all, for one that goes on from an earlier run.
+    """
+
+    def __init__(
+        self, pattern: Path, form: Format, total: int = 0, layers: Sequence[str] = ("",)
+    ) -> None:
+        self.pattern, self.form, self.total, self.layers = pattern, form, total, layers
+        self.written: list[Path] = []
+
+    def missing(self) -> list[int]:
+        """Frames that are not there yet; those that are count as written."""
+        here = {index for index in range(self.total) if self.path(index).exists()}
+        self.written = [self.path(index) for index in sorted(here)]
+        return [index for index in range(self.total) if index not in here]
+
+    def path(self, index: int) -> Path:
+        """Where a frame goes."""
+        return self.pattern.with_name(self.pattern.name % index)
+
+    def put(self, index: int, pixels: NDArray[Any]) -> None:
+        path = self.path(index)
+        write_file(path, encode_picture(pixels, self.form, self.layers))
+        self.written.append(path)
+
+    def finish(self) -> list[Path]:
+        return sorted(self.written)
+
+    def abandon(self) -> None:
+        """Frames written so far stay: they are whole, and a later run goes on from them."""
+
+
+class PictureFile:
+    """One picture of one frame, or of several side by side."""
+
+    def __init__(self, path: Path, form: Format) -> None:
+        self.path, self.form = path, form
+        self._pictures: list[NDArray[Any]] = []
+
+    def put(self, index: int, pixels: NDArray[Any]) -> None:
+        self._pictures.append(pixels)
+
+    def finish(self) -> list[Path]:
+        write_file(self.path, encode_picture(beside(self._pictures), self.form))
+        return [self.path]
+
+    def abandon(self) -> None:
+        """Nothing is written before the end."""
+
+
+def beside(pictures: Sequence[NDArray[Any]]) -> NDArray[Any]:
+    """Pictures of one size side by side, with clear gaps."""
+    if len(pictures) == 1:
+        return pictures[0]
+    gap = np.zeros((len(pictures[0]), GAP, pictures[0].shape[2]), pictures[0].dtype)
+    parts = [part for one in pictures for part in (gap, one)][1:]
+    return np.concatenate(parts, axis=1)
+
+
+def names_in(folder: Path) -> list[Path]:
+    """The finished files in the folder of a sequence, in order."""
+    with os.scandir(folder) as entries:
+        names = [one.name for one in entries if not one.name.endswith(".part")]
+    return [folder / name for name in sorted(names)]

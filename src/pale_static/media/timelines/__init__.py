@@ -1,0 +1,1 @@
+"""Edits of other systems, in and out."""
