@@ -121,7 +121,7 @@ def test_a_step_that_makes_no_sense_is_refused_with_a_reason() -> None:
     effect = built()
     with pytest.raises(Fault, match="starts a lane"):
         do(effect, do="add-step", lane="out", kind="noise")
-    with pytest.raises(Fault, match="cannot come first"):
+    with pytest.raises(Fault, match="needs a picture to work on"):
         do(effect, do="move-steps", steps=[LEVELS], to="fray", at=0)
     blended = do(effect, do="add-step", lane="fray", kind="blend")
     with pytest.raises(Fault, match="loop"):

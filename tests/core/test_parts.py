@@ -158,7 +158,7 @@ def test_what_cannot_be_kept_is_said(asked: dict[str, Any], said: str) -> None:
 
 def test_a_run_that_starts_nothing_cannot_begin_a_lane() -> None:
     part = keep_part(read_effect(TWO), "One", steps=places("one"))
-    with pytest.raises(Fault, match="cannot come first"):
+    with pytest.raises(Fault, match="needs a picture to work on"):
         apply(read_effect(LIT), InsertPart(part=part, to="grain", at=0))
 
 

@@ -119,7 +119,7 @@ def test_repeated_small_blurs_are_one_large_one() -> None:
     [
         ([grey(0), repeat(repeat(ADD) | {"id": "x", "steps": []})], "another repeat"),
         ([grey(0), repeat({"kind": "flat"})], "starts a lane"),
-        ([grey(0), repeat({"kind": "threshold"})], "could not go on from it alike"),
+        ([grey(0), repeat({"kind": "threshold"})], "cannot start from it"),
         ([grey(0), ADD | {"steps": [ADD | {"id": "y"}]}], "cannot hold other steps"),
         ([grey(0), repeat(ADD | {"id": "ground"})], "share the name"),
         (

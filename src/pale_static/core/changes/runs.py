@@ -56,22 +56,15 @@ def put_in(effect: Effect, steps: Sequence[Step], lane: str, at: int, inside: st
         for step in steps:
             if kind_of(step).holds:
                 raise Fault(f"{title_of(step)} cannot go into another repeat.", lane)
-            if kind_of(step).main is None:
-                raise Fault(f"{title_of(step)} starts a lane; it cannot go into a repeat.", lane)
     run = list(run_of(effect, lane, inside))
     at = min(max(at, 0), len(run))
     run[at:at] = steps
     name = lane_of(effect, lane).name
-    if inside is None and run and kind_of(run[0]).main is not None:
-        raise Fault(
-            f"{title_of(run[0])} cannot come first in “{name}”: it needs a picture to work on.",
-            lane,
-        )
-    for step in run[1:] if inside is None else run:
-        if kind_of(step).main is None:
-            raise Fault(
-                f"{title_of(step)} starts a lane; it cannot follow another step in “{name}”.", lane
-            )
+    for k, step in enumerate(run):
+        first = inside is None and not k
+        wrong = kind_of(step).misplaced(first, f"{name} · {title_of(step)}")
+        if wrong:
+            raise Fault(wrong.sentence, lane)
     return with_run(effect, lane, inside, run)
 
 

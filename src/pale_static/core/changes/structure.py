@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from ..documents.checking import gives_matte
 from ..documents.document import Control, Effect, Input, Kind, Lane, Slot, Step
 from ..documents.graph import Graph
 from ..faults import Fault, Missing
@@ -195,11 +194,11 @@ def _guess_inputs(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Input
     inputs: dict[str, Input] = {}
     for source in kind.inputs:
         matte = source.takes == "matte"
-        mattes = matte or (bool(lane.steps) and gives_matte(effect, lane.steps))
+        mattes = matte or graph.lane_gives_matte(lane.id)
         if source.optional:
             # Only where nothing else could be meant.
             laid = {other.lane for other in inputs.values()} & {o.id for o in waiting}
-            pool = [o for o in made if o.id not in fed and gives_matte(effect, o.steps)]
+            pool = [o for o in made if o.id not in fed and graph.lane_gives_matte(o.id)]
             if not (matte and source.name == "matte" and laid and len(pool) == 1):
                 continue
         elif source.name in ("incoming", "to"):
@@ -207,7 +206,7 @@ def _guess_inputs(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Input
         else:
             pool = made if matte else made + waiting
             # The best comes last.
-            pool.sort(key=lambda o: (o.id not in fed, gives_matte(effect, o.steps) == mattes))
+            pool.sort(key=lambda o: (o.id not in fed, graph.lane_gives_matte(o.id) == mattes))
             pool = pool or slots[:1]
         if pool:
             inputs[source.name] = Input(lane=pool[-1].id)
@@ -226,11 +225,9 @@ def add_step(effect: Effect, change: AddStep) -> tuple[Effect, str]:
     kind = kind_of(bare)
     run = run_of(effect, change.lane, change.inside)
     at = len(run) if change.at is None else min(max(change.at, 0), len(run))
-    if kind.main is None and (at > 0 or change.inside is not None):
-        raise Fault(
-            f"{kind.label} starts a lane; it cannot follow another step. Add a lane for it.",
-            lane.id,
-        )
+    wrong = kind.misplaced(first=at == 0 and change.inside is None, who=kind.label)
+    if wrong and not wrong.open:
+        raise Fault(wrong.sentence, lane.id)
     if change.inside is None and at == 0 and lane.steps and kind_of(lane.steps[0]).main is None:
         raise Fault(f"“{lane.name}” starts with {title_of(lane.steps[0])}; put it below.", lane.id)
     step = Step(

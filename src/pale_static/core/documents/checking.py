@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
@@ -16,8 +16,8 @@ from ..steps import MIX, kind_of
 from ..values.formula import parse, slug_matches
 from ..values.params import AssetName, FontName, Number, Param, Text, tidy
 from ..values.value import Formula, Keys, Link
-from .document import Effect, Lane, Step, held_effects
-from .graph import Graph, HasLanes, cycle_of
+from .document import Effect, Step, held_effects
+from .graph import Graph, HasLanes, Stand, cycle_of
 from .json_input import parse_json
 
 MOST_BYTES = 4 << 20
@@ -153,11 +153,12 @@ def _controls(effect: Effect) -> Iterator[Finding]:
 
 
 def _steps(effect: Effect) -> Iterator[Finding]:
+    graph = Graph(effect)
     for lane in effect.lanes:
         if not lane.steps:
             yield Finding(f"The lane “{lane.name}” has no steps yet.", lane.id, open=True)
-        for index, step in _in_order(lane):
-            where = f"{lane.id}.{step.id}"
+        for stand in graph.in_lane(lane.id):
+            step, where = stand.step, f"{lane.id}.{stand.step.id}"
             try:
                 kind = kind_of(step)
             except Missing as fault:
@@ -166,20 +167,11 @@ def _steps(effect: Effect) -> Iterator[Finding]:
             who = f"{lane.name} · {step.name or kind.label}"
             if kind.runs is not None:
                 yield from _inside(kind.runs, who, where)
-            if kind.main is None and index:
-                yield Finding(
-                    f"{who} starts a lane; it cannot follow another step. Add a lane for it.",
-                    where,
-                )
-            if kind.main is not None and not index:
-                yield Finding(
-                    f"{who} needs a picture to work on, but stands first in its lane. "
-                    "Put a source above it.",
-                    where,
-                    open=True,
-                )
+            wrong = kind.misplaced(first=stand.above is None, who=who)
+            if wrong:
+                yield Finding(wrong.sentence, where, wrong.open)
             if kind.holds:
-                yield from _held(effect, lane, step, who, where)
+                yield from _held(graph, stand, who, where)
             elif step.steps:
                 yield Finding(f"{who} cannot hold other steps.", where)
             yield from _values(effect, step, who, where)
@@ -225,32 +217,23 @@ def _depth(effect: Effect) -> int:
     return 1 + max(map(_depth, held), default=0)
 
 
-def _in_order(lane: Lane) -> Iterator[tuple[int, Step]]:
-    """All steps with their place in the lane; those of a repeat never stand first."""
-    for index, step in enumerate(lane.steps):
-        yield index, step
-        for held in step.steps:
-            yield index + 1, held
-
-
-def _held(effect: Effect, lane: Lane, step: Step, who: str, where: str) -> Iterator[Finding]:
+def _held(graph: Graph, stand: Stand, who: str, where: str) -> Iterator[Finding]:
     """What a step may hold: none that holds others, and none that makes another kind of picture."""
-    if any(_holds(held) for held in step.steps):
+    steps = stand.step.steps
+    if any(_holds(held) for held in steps):
         yield Finding(f"{who} holds another repeat. Multiply their counts instead.", where)
         return
-    order = [one.id for one in lane.steps]
-    if step.id not in order:
-        return  # held by another: the finding is there
-    above = lane.steps[: order.index(step.id)]
-    if (
-        step.steps
-        and above
-        and gives_matte(effect, above) != gives_matte(effect, (*above, *step.steps))
-    ):
+    if not steps or stand.holder is not None:
+        return  # a repeat in a repeat: the finding is at the outer one
+    entry = graph.entry(stand)
+    if entry is None:
+        return
+    before = graph.gives_matte((stand.lane.id, entry.id))
+    if before != graph.gives_matte(stand.place):
+        given, made = ("a matte", "a picture") if before else ("a picture", "a matte")
         yield Finding(
-            f"{who}: a pass gives {'a picture' if gives_matte(effect, above) else 'a matte'} from "
-            f"{'a matte' if gives_matte(effect, above) else 'a picture'}, so the next could not "
-            "go on from it alike. Move the step that does so out of it.",
+            f"{who}: a pass takes {given} and gives {made}, so the next pass cannot start from it. "
+            "Move the step that changes it out of the repeat.",
             where,
         )
 
@@ -260,23 +243,6 @@ def _holds(step: Step) -> bool:
         return bool(kind_of(step).holds)
     except Missing:
         return False  # the finding is at the step
-
-
-def gives_matte(effect: Effect, steps: Sequence[Step], depth: int = 0) -> bool:
-    """Whether a run of steps ends in a matte, as far as its declarations tell."""
-    for step in reversed(steps):
-        kind = kind_of(step)
-        if kind.matte_when is not None:
-            return kind.matte_when(step.values)
-        if kind.gives != "same":
-            return kind.gives == "matte"
-        if step.steps:
-            return gives_matte(effect, (*steps[: steps.index(step)], *step.steps), depth + 1)
-        if kind.main is None:
-            source = step.inputs.get("from")
-            other = effect.lane(source.lane) if source else None
-            return other is not None and depth < 20 and gives_matte(effect, other.steps, depth + 1)
-    return False
 
 
 def _values(effect: Effect, step: Step, who: str, where: str) -> Iterator[Finding]:
@@ -354,7 +320,7 @@ def _loops(effect: Effect) -> Iterator[Finding]:
     }
     for place, stand in graph.stands.items():
         for name, given in stand.step.inputs.items():
-            if graph.source(stand, given) is not None:
+            if graph.resolve(stand, given) is not None:
                 continue
             where, other = f"{place[0]}.{place[1]}.{name}", graph.lanes.get(given.lane)
             if other is not None and not other.steps and given.step is None:

@@ -12,6 +12,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol, TypeVar
 
+from ..faults import Missing
+from ..steps import kind_of
 from .document import Input, Lane, Step
 
 Place = tuple[str, str]
@@ -57,10 +59,19 @@ class Graph:
         """Lanes by identifier."""
         return {lane.id: lane for lane in self.of.lanes}
 
-    def source(self, reader: Stand, given: Input) -> Place | None:
-        """The step that an input names; None where it is not there, or its lane is empty.
+    def in_lane(self, lane: str) -> Iterator[Stand]:
+        """The steps of a lane in order, those that another holds before it."""
+        return (stand for stand in self.stands.values() if stand.lane.id == lane)
 
-        What comes into a pass is the step above the one that holds the reader.
+    def entry(self, holder: Stand) -> Step | None:
+        """The step that feeds the first pass of a step that holds others: the one above it."""
+        at = next(k for k, one in enumerate(holder.lane.steps) if one.id == holder.step.id)
+        return holder.lane.steps[at - 1] if at else None
+
+    def resolve(self, reader: Stand, given: Input) -> Place | None:
+        """The step that an input names; None where it is missing, or its lane is empty.
+
+        A step in a repeat that names this repeat reads what comes into the pass: the step above it.
         """
         lane = self.lanes.get(given.lane)
         if lane is None or not lane.steps:
@@ -68,9 +79,8 @@ class Graph:
         name = given.step if given.step is not None else lane.steps[-1].id
         holder = reader.holder
         if holder is not None and (lane.id, name) == (reader.lane.id, holder.id):
-            entry = self.stands[lane.id, holder.id]
-            first = _first(entry)
-            return (lane.id, first.id) if first else None
+            above = self.entry(self.stands[lane.id, holder.id])
+            return (lane.id, above.id) if above else None
         return (lane.id, name) if (lane.id, name) in self.stands else None
 
     @cached_property
@@ -82,7 +92,7 @@ class Graph:
         if stand.above is not None:
             yield stand.lane.id, stand.above.id
         for given in stand.step.inputs.values():
-            place = self.source(stand, given)
+            place = self.resolve(stand, given)
             if place is not None:
                 yield place
 
@@ -94,6 +104,44 @@ class Graph:
             for place in dict.fromkeys(places):
                 found[place].append(reader)
         return {place: tuple(readers) for place, readers in found.items()}
+
+    def downstream(self, place: Place) -> Iterator[Stand]:
+        """Every step that reads a step, directly or through others, the nearest first."""
+        waiting, seen = [place], {place}
+        for one in waiting:
+            for reader in self.readers[one]:
+                if reader not in seen:
+                    seen.add(reader)
+                    waiting.append(reader)
+                    yield self.stands[reader]
+
+    def gives_matte(self, place: Place) -> bool:
+        """Whether a step gives a matte, as far as the kinds and the set values tell."""
+        at: Place | None = place
+        seen = set[Place]()
+        while at is not None and at not in seen:
+            seen.add(at)
+            stand = self.stands[at]
+            try:
+                kind = kind_of(stand.step)
+            except Missing:
+                return False
+            if kind.matte_when is not None:
+                return kind.matte_when(stand.step.values)
+            if kind.gives != "same":
+                return kind.gives == "matte"
+            # It gives what it takes.
+            taken = stand.step.inputs.get("from")
+            if stand.above is not None:
+                at = stand.lane.id, stand.above.id
+            else:
+                at = self.resolve(stand, taken) if taken is not None else None
+        return False
+
+    def lane_gives_matte(self, lane: str) -> bool:
+        """Whether the last step of a lane gives a matte; an empty lane gives none."""
+        steps = self.lanes[lane].steps
+        return bool(steps) and self.gives_matte((lane, steps[-1].id))
 
     def lanes_read(self, lane: str) -> set[str]:
         """Every lane that a lane reads, directly or through others."""
@@ -125,13 +173,6 @@ def _stands(lane: Lane) -> Iterator[Stand]:
             inside = held
         yield Stand(lane, step, inside, None)
         above = step
-
-
-def _first(holder: Stand) -> Step | None:
-    """The step above one that holds others: what comes into its passes."""
-    steps = holder.lane.steps
-    at = next(k for k, step in enumerate(steps) if step.id == holder.step.id)
-    return steps[at - 1] if at else None
 
 
 def cycle_of(reads: Mapping[T, tuple[T, ...] | list[T]]) -> list[T] | None:

@@ -289,17 +289,9 @@ class DocumentPlanner(Resolver):
             return None, None, 0.0, [], [self.elsewhere[ref]]
         step, above = self.step(ref), self.above(ref)
         kind = kind_of(step)
-        if kind.main is None and above is not None:
-            raise Fault(
-                f"{self.who(ref)} starts a lane; it cannot follow another step. Add a lane for it.",
-                self.where(ref),
-            )
-        if kind.main is not None and above is None:
-            raise Fault(
-                f"{self.who(ref)} needs a picture to work on, but stands first in its lane. "
-                "Put a source above it.",
-                self.where(ref),
-            )
+        wrong = kind.misplaced(first=above is None, who=self.who(ref))
+        if wrong:
+            raise Fault(wrong.sentence, self.where(ref))
         if not step.on and above is not None:
             return kind, None, 0.0, [("main", above, None)], self.own(above)
         moment, who = self.moment_of(ref), self.who(ref)

@@ -84,17 +84,10 @@ def _mirrors(graph: Graph, place: Place) -> str:
     source = graph.stands[place].step
     if source.values.get("outside") in ("mirror", "repeat"):
         return f"it is set to {source.values['outside']} its borders"
-    waiting, seen = [place], {place}
-    while waiting:
-        for reader in graph.readers[waiting.pop()]:
-            if reader in seen:
-                continue
-            seen.add(reader)
-            waiting.append(reader)
-            stand = graph.stands[reader]
-            step, kind = stand.step, kind_of(stand.step)
-            param = kind.get("outside")
-            rule = step.values.get("outside", param.default if param else "")
-            if step.on and rule in ("mirror", "repeat"):
-                return f"{step.name or kind.label} in “{stand.lane.name}” {rule}s its borders"
+    for stand in graph.downstream(place):
+        step, kind = stand.step, kind_of(stand.step)
+        param = kind.get("outside")
+        rule = step.values.get("outside", param.default if param else "")
+        if step.on and rule in ("mirror", "repeat"):
+            return f"{step.name or kind.label} in “{stand.lane.name}” {rule}s its borders"
     return ""

@@ -88,6 +88,21 @@ class Call:
 Compute = Callable[[Call], Any]
 
 
+@dataclass(frozen=True)
+class Misplaced:
+    """Why a step cannot stand where it does.
+
+    Parameters
+    ----------
+    sentence : str
+    open : bool
+        Whether a draft may have it: a step can still be added above this one.
+    """
+
+    sentence: str
+    open: bool
+
+
 @dataclass(frozen=True, kw_only=True)
 class StepKind(Described):
     """A kind of step: its words, its values, its inputs, and what computes it.
@@ -152,6 +167,27 @@ class StepKind(Described):
         assert self.kind not in _KINDS, self.kind
         _KINDS[self.kind] = replace(self, compute=compute)
         return compute
+
+    def misplaced(self, first: bool, who: str) -> Misplaced | None:
+        """What is wrong with a step of this kind at a place in a lane; None where it may stand.
+
+        Parameters
+        ----------
+        first : bool
+            Whether it stands first in its lane. In a repeat, no step does.
+        who : str
+            The step, as people know it.
+        """
+        if self.main is None and not first:
+            sentence = f"{who} starts a lane; it cannot follow another step. Add a lane for it."
+            return Misplaced(sentence, open=False)
+        if self.main is not None and first:
+            sentence = (
+                f"{who} needs a picture to work on, but stands first in its lane. "
+                "Put a source above it."
+            )
+            return Misplaced(sentence, open=True)
+        return None
 
     def input(self, name: str) -> InputKind | None:
         return next((source for source in self.inputs if source.name == name), None)
