@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
+import { shareAcross, useDrag } from "../shell/useDrag";
 import styles from "./Divider.module.css";
 
 /** Share of the width that the lanes have beside the monitor. */
@@ -39,15 +40,7 @@ export function useShare(alone: boolean): number {
 /** The border between the lanes and the monitor: dragged, or moved by arrow keys. */
 export function Divider({ lanes }: { lanes: number }) {
   const put = useDivide((state) => state.put);
-  const drag = (event: React.PointerEvent) => {
-    const bar = event.currentTarget as HTMLElement;
-    bar.setPointerCapture(event.pointerId);
-    const ground = bar.parentElement!.getBoundingClientRect();
-    bar.onpointermove = (move) => put((move.clientX - ground.left) / ground.width);
-    bar.onpointerup = () => {
-      bar.onpointermove = bar.onpointerup = null;
-    };
-  };
+  const drag = useDrag({ move: (event, bar) => put(shareAcross(bar.parentElement!, event)) });
   const percent = Math.round(lanes * 100);
   // A separator that can be moved is interactive (WAI-ARIA 1.2, separator); the rule knows no such.
   /* eslint-disable jsx-a11y/no-noninteractive-element-interactions, jsx-a11y/no-noninteractive-tabindex */
@@ -63,7 +56,7 @@ export function Divider({ lanes }: { lanes: number }) {
       aria-valuetext={`Lanes have ${percent} percent of the width`}
       tabIndex={0}
       title="Drag it, or press the arrow keys. Double-click to reset it."
-      onPointerDown={drag}
+      onPointerDown={(event) => drag(event)}
       onDoubleClick={() => put(null)}
       onKeyDown={(event) => {
         const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];

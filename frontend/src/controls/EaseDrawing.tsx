@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { asked } from "../api/asked";
-
 import type { Ease } from "../api/values";
+import { useDrag } from "../shell/useDrag";
 import { drawnFrom, type Bezier } from "./ease";
 import { EaseCurve } from "./EaseCurve";
 import styles from "./EaseField.module.css";
@@ -33,23 +33,20 @@ export function EaseDrawing(props: { shown: Ease; onCommit: (ease: Ease) => void
     next[at + 1] = Number(Math.min(HIGH, Math.max(LOW, y)).toFixed(3));
     return next;
   };
-  const grab = (at: 0 | 2) => (event: React.PointerEvent) => {
-    const handle = event.currentTarget as SVGElement;
-    handle.setPointerCapture(event.pointerId);
-    let next = curve;
-    handle.onpointermove = (move) => {
+  const grab = useDrag<0 | 2, Bezier>({
+    move: (event, _, at) => {
       const area = box.current!.getBoundingClientRect();
-      const x = (move.clientX - area.left) / area.width;
-      const y = HIGH - ((move.clientY - area.top) / area.height) * (HIGH - LOW);
-      next = put(at, x * 1.16 - 0.08, y);
+      const x = (event.clientX - area.left) / area.width;
+      const y = HIGH - ((event.clientY - area.top) / area.height) * (HIGH - LOW);
+      const next = put(at, x * 1.16 - 0.08, y);
       setDrag(next);
-    };
-    handle.onpointerup = () => {
-      handle.onpointermove = handle.onpointerup = null;
+      return next;
+    },
+    end: (last) => {
       setDrag(null);
-      if (next !== curve) onCommit({ bezier: next });
-    };
-  };
+      if (last) onCommit({ bezier: last });
+    },
+  });
   const nudge = (at: 0 | 2) => (event: React.KeyboardEvent) => {
     const far = event.shiftKey ? 0.1 : 0.01;
     const by = {
@@ -101,7 +98,7 @@ export function EaseDrawing(props: { shown: Ease; onCommit: (ease: Ease) => void
             aria-label={name}
             aria-valuenow={y}
             aria-valuetext={`${x}, ${y}`}
-            onPointerDown={grab(which)}
+            onPointerDown={(event) => grab(event, which)}
             onKeyDown={nudge(which)}
           />
         ))}

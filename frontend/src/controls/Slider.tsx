@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from "react";
+import { useDrag } from "../shell/useDrag";
 
 interface Props {
   label: string;
@@ -24,13 +25,11 @@ export function Slider({ label, value, range, whole, disabled, fresh, onTry, onC
   const [low, high] = range;
   const [moving, setMoving] = useState<number | null>(null);
   const latest = useRef<number | null>(null);
-  const grip = useRef<{ x: number; value: number } | null>(null);
   useEffect(() => setMoving(null), [value]);
   const shown = moving ?? value;
   const part = Math.min(100, Math.max(0, ((shown - low) / (high - low || 1)) * 100));
   const step = whole ? 1 : niceStep(high - low);
   const commit = () => {
-    grip.current = null;
     if (latest.current === null) return;
     const found = latest.current;
     latest.current = null;
@@ -44,19 +43,22 @@ export function Slider({ label, value, range, whole, disabled, fresh, onTry, onC
     setMoving(found);
     onTry(found);
   };
-  const drag = (event: React.PointerEvent<HTMLInputElement>) => {
-    const from = grip.current;
-    if (!from) return;
-    const width = event.currentTarget.getBoundingClientRect().width - 2 * HALF;
-    const fine = event.shiftKey ? FINE : 1;
-    const exact = from.value + (((event.clientX - from.x) / width) * (high - low)) / fine;
-    const size = whole ? 1 : step / fine;
-    const held = Math.min(high, Math.max(low, Math.round(exact / size) * size));
-    // From here on, so that taking up or letting go of Shift makes nothing jump.
-    grip.current = { x: event.clientX, value: Math.min(high, Math.max(low, exact)) };
-    const next = Number(held.toFixed(6));
-    if (next !== (latest.current ?? value)) move(next);
-  };
+  const drag = useDrag<{ x: number; value: number }>({
+    move: (event, track, from) => {
+      const width = track.getBoundingClientRect().width - 2 * HALF;
+      const fine = event.shiftKey ? FINE : 1;
+      const exact = from.value + (((event.clientX - from.x) / width) * (high - low)) / fine;
+      const size = whole ? 1 : step / fine;
+      const near = Math.min(high, Math.max(low, Math.round(exact / size) * size));
+      // The next movement counts from here, so that pressing or releasing Shift makes nothing jump.
+      from.x = event.clientX;
+      from.value = Math.min(high, Math.max(low, exact));
+      const next = Number(near.toFixed(6));
+      if (next !== (latest.current ?? value)) move(next);
+    },
+    end: commit,
+    atOnce: true,
+  });
   return (
     <input
       type="range"
@@ -74,7 +76,6 @@ export function Slider({ label, value, range, whole, disabled, fresh, onTry, onC
         // The pointer is ours: the browser's own dragging knows no fine movement.
         event.preventDefault();
         event.currentTarget.focus();
-        event.currentTarget.setPointerCapture(event.pointerId);
         const box = event.currentTarget.getBoundingClientRect();
         const share = (event.clientX - box.left - HALF) / (box.width - 2 * HALF);
         const there = low + Math.min(1, Math.max(0, share)) * (high - low);
@@ -84,12 +85,8 @@ export function Slider({ label, value, range, whole, disabled, fresh, onTry, onC
         // On the thumb, or finely, it goes on from where it is.
         const start =
           event.shiftKey || near <= HALF + 2 ? Math.min(high, Math.max(low, shown)) : there;
-        grip.current = { x: event.clientX, value: start };
-        drag(event);
+        drag(event, { x: event.clientX, value: start });
       }}
-      onPointerMove={drag}
-      onPointerUp={commit}
-      onPointerCancel={commit}
       onKeyUp={commit}
       onBlur={commit}
       onDoubleClick={() => fresh !== undefined && fresh !== value && onCommit(fresh)}

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useRef, useState } from "react";
 import { ColourField } from "./ColourField";
 import { NumberField } from "./NumberField";
+import { shareAcross, useDrag } from "../shell/useDrag";
 import styles from "./StopsField.module.css";
 
 /** A place, a colour, and perhaps the ease that leads on to the next. */
@@ -19,18 +20,27 @@ export function StopsField(props: {
   const onCommit = (stops: Stop[]) =>
     props.onCommit([...stops].sort((one, two) => one[0] - two[0]));
   const bar = useRef<HTMLDivElement>(null);
-  const [moving, setMoving] = useState<{ index: number; stops: Stop[] } | null>(null);
-  const value = moving?.stops ?? kept;
+  const [moving, setMoving] = useState<Stop[] | null>(null);
+  const value = moving ?? kept;
   const ordered = [...value].sort((one, two) => one[0] - two[0]);
   const shades = ordered.map(([at, colour]) => `${colour} ${at * 100}%`).join(", ");
   const ground = ordered.length > 1 ? `linear-gradient(90deg, ${shades})` : ordered[0]?.[1];
   const changed = (index: number, more: { 0?: number; 1?: string }): Stop[] =>
     value.map((old, at) => (at === index ? (Object.assign([...old], more) as Stop) : old));
-  const placeOf = (event: { clientX: number }) => {
-    const box = bar.current!.getBoundingClientRect();
-    const at = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));
-    return Math.round(at * 200) / 200;
-  };
+  const placeOf = (event: { clientX: number }) =>
+    Math.round(shareAcross(bar.current!, event) * 200) / 200;
+  const drag = useDrag<number, Stop[]>({
+    move: (event, _, index) => {
+      const stops = changed(index, { 0: placeOf(event) });
+      setMoving(stops);
+      onTry(stops);
+      return stops;
+    },
+    end: (stops) => {
+      if (stops) onCommit(stops);
+      setMoving(null);
+    },
+  });
   return (
     <div className={styles.stops}>
       <div
@@ -49,20 +59,7 @@ export function StopsField(props: {
             className={`bare ${styles.stopMark}`}
             style={{ left: `${at * 100}%`, background: colour }}
             aria-label={`${label}: stop ${index + 1} at ${Math.round(at * 100)} %`}
-            onPointerDown={(event) => {
-              event.currentTarget.setPointerCapture(event.pointerId);
-              setMoving({ index, stops: value });
-            }}
-            onPointerMove={(event) => {
-              if (moving?.index !== index) return;
-              const stops = changed(index, { 0: placeOf(event) });
-              setMoving({ index, stops });
-              onTry(stops);
-            }}
-            onPointerUp={() => {
-              if (moving && moving.stops !== kept) onCommit(moving.stops);
-              setMoving(null);
-            }}
+            onPointerDown={(event) => drag(event, index)}
             onKeyDown={(event) => {
               const by = { ArrowLeft: -0.01, ArrowRight: 0.01 }[event.key];
               if (!by) return;

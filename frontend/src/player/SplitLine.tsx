@@ -1,3 +1,4 @@
+import { shareAcross, useDrag } from "../shell/useDrag";
 import styles from "./SplitLine.module.css";
 
 interface Props {
@@ -9,14 +10,10 @@ interface Props {
 
 /** The line between two pictures, moved by dragging or with the arrow keys. */
 export function SplitLine({ label, at, onAt }: Props) {
-  const drag = (event: React.PointerEvent) => {
-    event.stopPropagation();
-    if (event.type === "pointermove" && !(event.buttons & 1)) return;
-    const line = event.currentTarget as HTMLElement;
-    const box = line.parentElement!.getBoundingClientRect();
-    if (event.type === "pointerdown") line.setPointerCapture(event.pointerId);
-    onAt(Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)));
-  };
+  const drag = useDrag({
+    move: (event, line) => onAt(shareAcross(line.parentElement!, event)),
+    atOnce: true,
+  });
   return (
     <span
       className={styles.line}
@@ -27,8 +24,7 @@ export function SplitLine({ label, at, onAt }: Props) {
       aria-valuemin={0}
       aria-valuemax={100}
       aria-valuenow={Math.round(at * 100)}
-      onPointerDown={drag}
-      onPointerMove={drag}
+      onPointerDown={(event) => drag(event)}
       onKeyDown={(event) => {
         const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
         if (!by) return;

@@ -1,12 +1,13 @@
 import { Button, Input, Switch } from "antd";
 import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { asked } from "../../api/asked";
 import type { DraftView } from "../../api/client";
 import { isLink } from "../../api/values";
 import { NumberField } from "../../controls/NumberField";
 import type { ScreenHandle } from "../../player/Screen";
 import { framesOf, rateOf, timecode } from "../../player/timecode";
+import { shareAcross, useDrag } from "../../shell/useDrag";
 import { sinceOf } from "../frames";
 import { playsBackwards } from "../moves/keys";
 import { usePlaying } from "../monitor/playing";
@@ -37,7 +38,6 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
   );
   const rate = rateOf(draft.effect.rate);
   const { playing, ready } = usePlaying();
-  const strip = useRef<HTMLDivElement>(null);
   const coverage = useQuery({
     ...asked.coverage({ id: draft.id, revision: sinceOf(draft) }, length),
     placeholderData: (before) => before,
@@ -53,14 +53,13 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
   ];
   const shares = coverage.data?.shares ?? [];
   const share = length > 1 ? frame / (length - 1) : 0;
-  const scrub = (event: React.PointerEvent) => {
-    if (event.type === "pointermove" && !(event.buttons & 1)) return;
-    const box = strip.current!.getBoundingClientRect();
-    const at = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));
-    screen.current?.stop();
-    go(Math.round(at * (length - 1)));
-    if (event.type === "pointerdown") strip.current!.setPointerCapture(event.pointerId);
-  };
+  const scrub = useDrag({
+    move: (event, strip) => {
+      screen.current?.stop();
+      go(Math.round(shareAcross(strip, event) * (length - 1)));
+    },
+    atOnce: true,
+  });
   const lengthen = (frames: number) => {
     setLength(null);
     void change({ do: "set-head", seconds: Math.max(1, frames) / rate });
@@ -73,7 +72,6 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
   return (
     <div className={styles.filmstrip}>
       <div
-        ref={strip}
         className={styles.stripFrames}
         role="slider"
         tabIndex={0}
@@ -82,8 +80,7 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
         aria-valuemax={length - 1}
         aria-valuenow={frame}
         aria-valuetext={`Frame ${frame} of ${length}`}
-        onPointerDown={scrub}
-        onPointerMove={scrub}
+        onPointerDown={(event) => scrub(event)}
       >
         <StripPictures draft={draft} length={length} shape={shape} />
         <svg viewBox="0 0 100 27" preserveAspectRatio="none" aria-hidden>

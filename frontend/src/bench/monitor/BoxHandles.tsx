@@ -1,6 +1,6 @@
 import { useRef } from "react";
 import type { ValueKind } from "../../api/client";
-import { rounded, useGrip, useHeld, type One } from "./grip";
+import { rounded, useHandle, useHeld, type One } from "./grip";
 import { useBench } from "../store";
 import styles from "./Handles.module.css";
 
@@ -83,7 +83,7 @@ export function WidthHandle(props: One & { centre: ValueKind }) {
   const align = step.values?.["align"] ?? "centre";
   const [side, share] = align === "left" ? [1, 1] : align === "right" ? [-1, 1] : [1, 0.5];
   const [px, py] = Array.isArray(at) ? (at as [number, number]) : [0.5, 0.5];
-  const grip = useGrip(
+  const grip = useHandle(
     (x) => {
       const wide = ((x - px) * side * 100) / share;
       last.current = wide < 2 ? 0 : rounded(wide, 1);
@@ -139,7 +139,7 @@ function Corner(props: {
   onNudge: (x: number, y: number) => void;
 }) {
   const { x, y, r, value, onMove, onEnd, onNudge } = props;
-  const grip = useGrip(onMove, onEnd);
+  const grip = useHandle(onMove, onEnd);
   return (
     <rect
       className={styles.holdRing}

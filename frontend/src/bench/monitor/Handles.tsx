@@ -3,7 +3,7 @@ import type { ValueKind } from "../../api/client";
 import { matters } from "../../api/values";
 import { BoxHandle, WidthHandle } from "./BoxHandles";
 import { findStep } from "../graph";
-import { rounded, useGrip, useHeld, type Held, type One } from "./grip";
+import { rounded, useHandle, useHeld, type Held, type One } from "./grip";
 import { useBench } from "../store";
 import { useKinds } from "../useDraft";
 import styles from "./Handles.module.css";
@@ -69,7 +69,7 @@ function PointHandle(props: One) {
   const { shown, settable, trying, commit } = useHeld(props);
   const last = useRef<[number, number] | null>(null);
   const origin = isOffset(kind) ? 0.5 : 0;
-  const grip = useGrip(
+  const grip = useHandle(
     (x, y) => {
       last.current = [rounded(x - origin), rounded(y - origin)];
       trying(last.current);
@@ -122,7 +122,7 @@ function AngleHandle(props: One & { centre: ValueKind | undefined }) {
   const last = useRef<number | null>(null);
   const middle = centre && !isOffset(centre) ? around : [0.5, 0.5];
   const [mx, my] = Array.isArray(middle) ? (middle as [number, number]) : [0.5, 0.5];
-  const grip = useGrip(
+  const grip = useHandle(
     (x, y, fine) => {
       const angle = Math.atan2((y - my) * size.height, (x - mx) * size.width) * (180 / Math.PI);
       // Whole turns are kept: the arm only says where in the turn it is.

@@ -53,7 +53,7 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
   const [said, setSaid] = useState("");
   const [at, setAt] = useState<At | null>(null);
   const ground = useRef<HTMLDivElement>(null);
-  const { transform, zoomed, label, zoomers, by, fit } = useZoom(ground);
+  const { transform, zoomed, label, pan, by, fit } = useZoom(ground);
   const held = findStep(draft.effect, selected);
   // Held against something, the result is meant; only "This step" shows the step.
   const shown = view === "step" && held ? selected : null;
@@ -141,10 +141,9 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
       <div
         className={`ground ${bench.pipette ? styles.picking : ""} ${zoomed ? styles.zoomed : ""}`}
         ref={ground}
-        {...zoomers}
+        onPointerDown={pan}
         onPointerMove={(event) => {
           if (bench.probing || bench.pipette) setAt(point(event));
-          zoomers.onPointerMove(event);
         }}
         onPointerLeave={() => setAt(null)}
         onPointerDownCapture={take}

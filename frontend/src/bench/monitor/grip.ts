@@ -1,7 +1,7 @@
-import { useRef } from "react";
 import type { DraftView, Step, ValueKind } from "../../api/client";
 import type { Place } from "../store";
 import { valueOf } from "../../api/values";
+import { useDrag } from "../../shell/useDrag";
 import { useSetting } from "../values/setting";
 import type { ChangeDraft } from "../useDraft";
 
@@ -31,26 +31,19 @@ function shareOf(svg: SVGSVGElement, event: { clientX: number; clientY: number }
   return [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height] as const;
 }
 
-/** Follows a pointer from where it takes hold until it lets go. */
-export function useGrip(onMove: (x: number, y: number, fine: boolean) => void, onEnd: () => void) {
-  const gripped = useRef(false);
-  return {
-    onPointerDown: (event: React.PointerEvent<SVGElement>) => {
-      event.stopPropagation();
-      event.currentTarget.setPointerCapture(event.pointerId);
-      gripped.current = true;
-    },
-    onPointerMove: (event: React.PointerEvent<SVGElement>) => {
-      if (!gripped.current) return;
-      event.stopPropagation();
-      const [x, y] = shareOf(event.currentTarget.ownerSVGElement!, event);
+/** A handle on the picture: where it is dragged to, in shares of the frame. */
+export function useHandle(
+  onMove: (x: number, y: number, fine: boolean) => void,
+  onEnd: () => void,
+) {
+  const drag = useDrag({
+    move: (event, held) => {
+      const [x, y] = shareOf((held as SVGElement).ownerSVGElement!, event);
       onMove(x, y, event.shiftKey);
     },
-    onPointerUp: () => {
-      if (gripped.current) onEnd();
-      gripped.current = false;
-    },
-  };
+    end: onEnd,
+  });
+  return { onPointerDown: (event: React.PointerEvent) => drag(event) };
 }
 
 export const rounded = (value: number, places = 4) => Number(value.toFixed(places));

@@ -1,4 +1,5 @@
-import { useEffect, useEffectEvent, useRef, useState, type RefObject } from "react";
+import { useEffect, useEffectEvent, useState, type RefObject } from "react";
+import { useDrag } from "../../shell/useDrag";
 
 interface Seen {
   scale: number;
@@ -12,7 +13,6 @@ const MOST = 16;
 /** Looking closer: the wheel zooms about the pointer, dragging moves what is zoomed. */
 export function useZoom(ground: RefObject<HTMLDivElement | null>) {
   const [seen, setSeen] = useState<Seen>(FITTED);
-  const grip = useRef<{ x: number; y: number } | null>(null);
   const about = (factor: number, px: number, py: number) => {
     setSeen((now) => {
       const scale = Math.min(MOST, Math.max(1, now.scale * factor));
@@ -40,25 +40,19 @@ export function useZoom(ground: RefObject<HTMLDivElement | null>) {
     return () => area.removeEventListener("wheel", wheel);
   }, [ground]);
   const zoomed = seen.scale > 1;
+  const drag = useDrag<{ x: number; y: number }>({
+    move: (event, _, from) =>
+      setSeen({ ...seen, x: event.clientX - from.x, y: event.clientY - from.y }),
+    middle: true,
+  });
   return {
     zoomed,
     transform: zoomed ? `translate(${seen.x}px, ${seen.y}px) scale(${seen.scale})` : "none",
     label: `${Math.round(seen.scale * 100)} %`,
     by: (factor: number) => about(factor, 0, 0),
     fit: () => setSeen(FITTED),
-    zoomers: {
-      onPointerDown: (event: React.PointerEvent) => {
-        if (!zoomed || event.button > 1) return;
-        grip.current = { x: event.clientX - seen.x, y: event.clientY - seen.y };
-        event.currentTarget.setPointerCapture(event.pointerId);
-      },
-      onPointerMove: (event: React.PointerEvent) => {
-        const from = grip.current;
-        if (from) setSeen({ ...seen, x: event.clientX - from.x, y: event.clientY - from.y });
-      },
-      onPointerUp: () => {
-        grip.current = null;
-      },
+    pan: (event: React.PointerEvent) => {
+      if (zoomed) drag(event, { x: event.clientX - seen.x, y: event.clientY - seen.y });
     },
   };
 }

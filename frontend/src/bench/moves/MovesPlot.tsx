@@ -1,6 +1,7 @@
 import { useLayoutEffect, useRef, useState } from "react";
 import type { Curve } from "../../api/client";
 import { plain } from "../../api/values";
+import { useDrag } from "../../shell/useDrag";
 import { Band } from "./Band";
 import { nameOf, pickOf } from "./names";
 import {
@@ -28,6 +29,18 @@ export interface Grip {
   of: Curve | null;
 }
 
+/** Two corners of what is drawn around keys to pick them. */
+type Box = [number, number, number, number];
+
+/** Keys that are dragged: from which point, and by the key of which curve. */
+interface Dragged {
+  px: number;
+  py: number;
+  from: number;
+  curve: Curve;
+  picks: ReadonlySet<string>;
+}
+
 interface Props {
   curves: Curve[];
   others: Curve[];
@@ -47,15 +60,8 @@ interface Props {
 export function MovesPlot(props: Props) {
   const { curves, others, share, length, picks, movable, onPick, onTry, onMove, onRemove } = props;
   const area = useRef<SVGSVGElement>(null);
-  const [box, setBox] = useState<[number, number, number, number] | null>(null);
-  const [grip, setGrip] = useState<Grip | null>(null);
-  const drag = useRef<{
-    px: number;
-    py: number;
-    from: number;
-    curve: Curve;
-    picks: ReadonlySet<string>;
-  } | null>(null);
+  const [box, setBox] = useState<Box | null>(null);
+  const [grip, setGrip] = useState<(Grip & Pick<Dragged, "picks">) | null>(null);
   const frames = Math.max(1, length - 1);
   const bands = curves.filter((one) => one.part === "band");
   const under = curves.length > 1 ? bands.length * BANDS : 0;
@@ -83,11 +89,25 @@ export function MovesPlot(props: Props) {
   };
   const every = curves.flatMap((curve) => keysOf(curve).map((one) => ({ ...one, curve })));
 
-  const move = (event: React.PointerEvent) => {
+  const drawBox = useDrag<Box>({
+    move: (event, _, from) => {
+      [from[2], from[3]] = at(event);
+      setBox([...from]);
+    },
+    end: (_, from) => {
+      setBox(null);
+      onPick(
+        new Set(
+          within(every, from)
+            .filter((one) => movable(one.curve))
+            .map((one) => one.name),
+        ),
+      );
+    },
+    atOnce: true,
+  });
+  const moved = (event: PointerEvent, from: Dragged): Grip => {
     const [px, py] = at(event);
-    if (box) return setBox([box[0], box[1], px, py]);
-    const from = drag.current;
-    if (!from) return;
     const wanted = (px - from.px) / (WIDE - 2 * PAD);
     let place = Math.round((from.from + wanted) * frames) / frames;
     if (!event.altKey) {
@@ -105,34 +125,20 @@ export function MovesPlot(props: Props) {
     const range = rangeOf(from.curve);
     const lift = ((from.py - py) / (tall - 2 * PAD)) * (range.high - range.low);
     const still = event.shiftKey || from.curve.part === "band" || Math.abs(from.py - py) < 3;
-    const next: Grip = {
-      share: place - from.from,
-      value: still ? 0 : lift,
-      of: from.curve,
-    };
-    setGrip(next);
-    onTry(next, from.picks);
+    return { share: place - from.from, value: still ? 0 : lift, of: from.curve };
   };
-  const release = () => {
-    if (box) {
-      const [left, right] = [Math.min(box[0], box[2]), Math.max(box[0], box[2])];
-      const [top, bottom] = [Math.min(box[1], box[3]), Math.max(box[1], box[3])];
-      const inside = every.filter(
-        (one) =>
-          movable(one.curve) &&
-          one.x >= left - 4 &&
-          one.x <= right + 4 &&
-          one.y >= top - 4 &&
-          one.y <= bottom + 4,
-      );
-      onPick(new Set(inside.map((one) => one.name)));
-    }
-    const from = drag.current;
-    if (from && grip && (grip.share || grip.value)) onMove(grip, from.picks);
-    drag.current = null;
-    setBox(null);
-    setGrip(null);
-  };
+  const dragKeys = useDrag<Dragged, Grip>({
+    move: (event, _, from) => {
+      const next = moved(event, from);
+      setGrip({ ...next, picks: from.picks });
+      onTry(next, from.picks);
+      return next;
+    },
+    end: (last, from) => {
+      setGrip(null);
+      if (last && (last.share || last.value)) onMove(last, from.picks);
+    },
+  });
   const nudge = (event: React.KeyboardEvent) => {
     if (!picks.size) return;
     const far = event.shiftKey ? 10 : 1;
@@ -172,14 +178,7 @@ export function MovesPlot(props: Props) {
         tabIndex={0}
         aria-label={single ? `Curve of ${single.label}` : "Curves of all that moves"}
         onKeyDown={nudge}
-        onPointerDown={(event) => {
-          if (event.button !== 0) return;
-          area.current!.setPointerCapture(event.pointerId);
-          const [px, py] = at(event);
-          setBox([px, py, px, py]);
-        }}
-        onPointerMove={move}
-        onPointerUp={release}
+        onPointerDown={(event) => drawBox(event, [...at(event), ...at(event)])}
       >
         {[0, 0.25, 0.5, 0.75, 1].map((one) => (
           <line
@@ -215,7 +214,7 @@ export function MovesPlot(props: Props) {
           <circle className={styles.nowDot} cx={x(share)} cy={yIn(range, now, tall)} r={3} />
         )}
         {every.map((one) => {
-          const dragged = grip && drag.current?.picks.has(one.name);
+          const dragged = grip !== null && grip.picks.has(one.name);
           const own = dragged && grip.of && one.curve === grip.of && range;
           const rise = own ? (grip.value / (range.high - range.low)) * (tall - 2 * PAD) : 0;
           return (
@@ -227,15 +226,14 @@ export function MovesPlot(props: Props) {
               transform={`translate(${one.x + (dragged ? grip.share * (WIDE - 2 * PAD) : 0)} ${one.y - rise})`}
               onPointerDown={(event) => {
                 event.stopPropagation();
-                if (!movable(one.curve)) return;
-                area.current!.setPointerCapture(event.pointerId);
+                if (!movable(one.curve) || event.button !== 0) return;
                 const more = event.ctrlKey || event.metaKey;
                 const next = picks.has(one.name)
                   ? picks
                   : new Set(more ? [...picks, one.name] : [one.name]);
                 onPick(next);
                 const [px, py] = at(event);
-                drag.current = { px, py, from: one.key.share, curve: one.curve, picks: next };
+                dragKeys(event, { px, py, from: one.key.share, curve: one.curve, picks: next });
               }}
             >
               <circle className={styles.keyGround} r={9} />
@@ -269,6 +267,13 @@ export function MovesPlot(props: Props) {
       </svg>
     </div>
   );
+}
+
+/** Keys within a box, or at most 4 units beside it. */
+function within<K extends { x: number; y: number }>(keys: readonly K[], box: Box): K[] {
+  const [left, right] = [Math.min(box[0], box[2]) - 4, Math.max(box[0], box[2]) + 4];
+  const [top, bottom] = [Math.min(box[1], box[3]) - 4, Math.max(box[1], box[3]) + 4];
+  return keys.filter(({ x, y }) => x >= left && x <= right && y >= top && y <= bottom);
 }
 
 /** How tall the drawing is in its own units, so that it fills its place; and the least in pixels. */

@@ -1,6 +1,6 @@
 import { named, type Cut } from "../selection";
 import type { Ground } from "./ground";
-import { useDrag } from "./useDrag";
+import { useStripDrag } from "./useStripDrag";
 import styles from "./Strip.module.css";
 
 interface Props {
@@ -17,7 +17,7 @@ export function CutGrip({ ground, cut, selected, label, onSelect }: Props) {
   const left = named(view, cut.left);
   const right = named(view, cut.right);
   const at = right?.begins ?? (left ? left.begins + left.length : 0);
-  const [by, grab] = useDrag<number>(scale.frame, {
+  const [by, grab] = useStripDrag<number>(scale.frame, {
     moved: (by, event) => (left && right ? snap(at + by, event, [left.id, right.id]) - at : null),
     onDrop: (by) => (by && left ? change({ do: "roll-cut", left: left.id, by }) : undefined),
   });

@@ -3,7 +3,7 @@ import type { Item, ReelView, Use } from "../../api/client";
 import { pinnedOf, titleOf } from "../selection";
 import { Grips } from "./Grips";
 import type { Ground } from "./ground";
-import { useDrag } from "./useDrag";
+import { useStripDrag } from "./useStripDrag";
 import styles from "./Strip.module.css";
 
 interface Props {
@@ -43,7 +43,7 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
     return change({ do: "set-item", item: item.id, ...next });
   };
   const select = () => selected || onSelect(false);
-  const [moved, grabBody] = useDrag<Place>(scale.frame, {
+  const [moved, grabBody] = useStripDrag<Place>(scale.frame, {
     moved: (by, event) => {
       if (Math.abs(by * scale.frame) < 4 && !event.shiftKey) return null;
       const first = snap(item.begins + by, event, [item.id]);
@@ -59,7 +59,7 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
     },
     onDrop: save,
   });
-  const [head, grabHead] = useDrag<Place>(scale.frame, {
+  const [head, grabHead] = useStripDrag<Place>(scale.frame, {
     moved: (by, event) => {
       const least = Math.max(0, item.begins - (item.source?.spare_before ?? Infinity));
       const frame = Math.min(Math.max(least, snap(item.begins + by, event, [item.id])), end - 1);
@@ -68,7 +68,7 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
     onStart: select,
     onDrop: save,
   });
-  const [tail, grabTail] = useDrag<Place>(scale.frame, {
+  const [tail, grabTail] = useStripDrag<Place>(scale.frame, {
     moved: (by, event) => {
       const most = end + (item.source?.spare_after ?? Infinity);
       const last = Math.min(snap(end + by, event, [item.id]), most);

@@ -2,7 +2,7 @@ import type { JoinView } from "../../api/client";
 import { named, titleOf, type Cut } from "../selection";
 import { Grips } from "./Grips";
 import type { Ground } from "./ground";
-import { useDrag } from "./useDrag";
+import { useStripDrag } from "./useStripDrag";
 import styles from "./Strip.module.css";
 
 interface Props {
@@ -30,8 +30,8 @@ export function JoinBlock({ ground, cut, join, selected, label, onSelect }: Prop
     onDrop: (length: number) =>
       length === whole ? undefined : change({ do: "set-join", join: join.id, length }),
   });
-  const [head, grabHead] = useDrag<number>(scale.frame, stretch(-1));
-  const [tail, grabTail] = useDrag<number>(scale.frame, stretch(1));
+  const [head, grabHead] = useStripDrag<number>(scale.frame, stretch(-1));
+  const [tail, grabTail] = useStripDrag<number>(scale.frame, stretch(1));
   const frames = head ?? tail ?? whole;
   const before = Math.round((join.cut - join.first) * (frames / whole));
   const { handles } = join;

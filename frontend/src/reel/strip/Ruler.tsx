@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import { timecode } from "../../player/timecode";
+import { useDrag } from "../../shell/useDrag";
 import { reelStore, useReelState } from "../store";
 import { LEFT, tickEvery } from "./geometry";
 import type { Ground } from "./ground";
@@ -17,13 +18,13 @@ interface Props {
 /** Timecode, marks, what is computed already; click or drag to go there. */
 export function Ruler({ ground, length, from, to, onFrame }: Props) {
   const { view, rate, scale, change, snap } = ground;
-  const seek = (event: React.PointerEvent) => {
-    if (event.type === "pointermove" && !(event.buttons & 1)) return;
-    const area = event.currentTarget as HTMLElement;
-    const at = (event.clientX - area.getBoundingClientRect().left - LEFT) / scale.frame;
-    onFrame(Math.min(length - 1, Math.max(0, snap(at, event.nativeEvent))));
-    if (event.type === "pointerdown") area.setPointerCapture(event.pointerId);
-  };
+  const seek = useDrag({
+    move: (event, area) => {
+      const at = (event.clientX - area.getBoundingClientRect().left - LEFT) / scale.frame;
+      onFrame(Math.min(length - 1, Math.max(0, snap(at, event))));
+    },
+    atOnce: true,
+  });
   // Write to the element itself, so that the ruler is not drawn again for every frame that plays.
   const box = useRef<HTMLDivElement>(null);
   useEffect(
@@ -53,8 +54,7 @@ export function Ruler({ ground, length, from, to, onFrame }: Props) {
       aria-valuemax={length - 1}
       aria-valuenow={reelStore.getState().frame}
       aria-valuetext={timecode(reelStore.getState().frame, rate)}
-      onPointerDown={seek}
-      onPointerMove={seek}
+      onPointerDown={(event) => seek(event)}
     >
       {ticks.map((at) => (
         <span key={at} className={styles.tick} style={{ left: scale.x(at) }}>

@@ -3,7 +3,7 @@ import { Picture } from "../../player/Picture";
 import { pictureFrames } from "./geometry";
 import { Grips } from "./Grips";
 import type { Ground } from "./ground";
-import { useDrag } from "./useDrag";
+import { useStripDrag } from "./useStripDrag";
 import { Waveform } from "./Waveform";
 import styles from "./Strip.module.css";
 
@@ -39,23 +39,23 @@ export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
       return { side, by: Math.min(Math.max(shift, least), most), ripple: !event.shiftKey };
     };
   const select = () => selected || onSelect(false);
-  const [head, grabHead] = useDrag<Trim>(scale.frame, {
+  const [head, grabHead] = useStripDrag<Trim>(scale.frame, {
     moved: trimmed("head"),
     onStart: select,
     onDrop: save,
   });
-  const [tail, grabTail] = useDrag<Trim>(scale.frame, {
+  const [tail, grabTail] = useStripDrag<Trim>(scale.frame, {
     moved: trimmed("tail"),
     onStart: select,
     onDrop: save,
   });
-  const [slip, grabSlip] = useDrag<number>(scale.frame, {
+  const [slip, grabSlip] = useStripDrag<number>(scale.frame, {
     moved: (by) =>
       Math.round(Math.min(Math.max(by, -(shot.spare_after ?? 0)), shot.spare_before ?? 0)),
     onMove: (by) => onTry({ do: "set-shot", shot: shot.id, slip: by, ripple: true }),
     onDrop: (by) => change({ do: "set-shot", shot: shot.id, slip: by, ripple: true }),
   });
-  const [place, grabBody] = useDrag<{ at: number; by: number }>(scale.frame, {
+  const [place, grabBody] = useStripDrag<{ at: number; by: number }>(scale.frame, {
     moved: (by) => {
       if (Math.abs(by * scale.frame) < 6) return null;
       const middle = shot.begins + shot.length / 2 + by;
