@@ -104,11 +104,11 @@ fuzz: .venv/ready ## Throw broken files, bodies, formulas and addresses at it; S
 soak: .venv/ready $(PAGE) ## Play, change and render for MINUTES; nothing may grow
 	$(BIN)/python -m tests.attack.soak $(MINUTES)
 
-api: .venv/ready frontend/$(STEP) ## Write the API's description, types and formats anew
+api: .venv/ready frontend/$(STEP) ## Write the API's description, types and formats
 	$(BIN)/python -m pale_static.web.describe frontend docs/formats
 	cd frontend && npm run --silent api
 
-guide: .venv/ready ## Write the pages of steps and macros anew
+guide: .venv/ready ## Write the pages of steps and macros
 	$(BIN)/python -m pale_static.guide docs/guide/steps
 	$(BIN)/python -m pale_static.demo.sheet docs/screenshots/macros.png docs/guide/macros
 

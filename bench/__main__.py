@@ -51,7 +51,7 @@ def main() -> None:
         try:
             found = make()
         except Exception as fault:
-            # A row that fails is told, and the others are still measured.
+            # Report a row that fails, and still measure the others.
             missing = isinstance(fault, FileNotFoundError) and "chromium" in str(fault).lower()
             failed[make.__name__] = (
                 CHROMIUM if missing else "".join(traceback.format_exception_only(fault)).strip()

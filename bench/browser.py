@@ -48,7 +48,7 @@ def _opened(playwright: Playwright, address: str, opened: int) -> dict[str, floa
     """Milliseconds from asking for the Bench to its lanes, and to its first picture.
 
     In a browser that has never been here and that nobody listens to meanwhile, as at a desk: a
-    debugger that is attached makes it read every script anew, in its main thread. The marks that
+    debugger that is attached makes it read every script again, in its main thread. The marks that
     the page leaves (User Timing) are read afterwards.
     """
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:

@@ -85,7 +85,7 @@ def test_the_guides_pages_of_steps_are_not_stale() -> None:
 
     folder = ROOT / "docs/guide/steps"
     found = {path.name: path.read_text("utf-8") for path in folder.glob("*.md")}
-    assert found == pages(), "make guide writes them anew"
+    assert found == pages(), "run make guide"
     pictures = {path.stem for path in folder.glob("*.webp")}
     assert pictures == {Path(name).stem for name in found if name != "README.md"}
 
@@ -94,7 +94,7 @@ def test_the_guides_page_of_formats_is_not_stale() -> None:
     from pale_static.guide import formats_page
 
     found = (ROOT / "docs/guide/formats.md").read_text("utf-8")
-    assert found == formats_page(), "make guide writes it anew"
+    assert found == formats_page(), "run make guide"
 
 
 def test_the_edit_in_python_runs(tmp_path: Path) -> None:

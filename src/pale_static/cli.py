@@ -180,7 +180,7 @@ def check(file: Path) -> None:
 
 
 def renamed(new: str) -> Callable[[click.Context, click.Parameter, Any], Any]:
-    """What an option that has another name now says when it is used."""
+    """A callback that warns about the old name of an option."""
 
     def say(_: click.Context, param: click.Parameter, value: Any) -> Any:
         if value:

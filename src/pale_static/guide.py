@@ -293,7 +293,7 @@ SOUNDS = {"aac": "AAC", "libopus": "Opus", "pcm_s24le": "PCM, 24 bits", "flac": 
 
 
 def write(folder: Path) -> None:
-    """Write all pages and pictures, and take away those of steps that are no more."""
+    """Write all pages and pictures, and remove those of steps that no longer exist."""
     from .demo.clips import CLIPS
 
     folder.mkdir(parents=True, exist_ok=True)

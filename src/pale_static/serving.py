@@ -15,6 +15,7 @@ from .core.engine.evaluate import DEFAULT_CACHE
 from .core.kernels import rows
 from .jobs.compiling import all_compiled
 from .jobs.memory import keep_memory
+from .media.foreign import readers
 from .store import Library, materials, renders
 from .store.database import insist
 from .store.folder_lock import FolderLock
@@ -49,12 +50,12 @@ class Quiet:
                 self._last = time.monotonic()
 
     def lasts(self, seconds: float) -> bool:
-        """Whether it has been quiet for so long."""
+        """Whether no request has come for a number of seconds."""
         with self._lock:
             return not self._under_way and time.monotonic() - self._last >= seconds
 
     def wait(self, seconds: float) -> None:
-        """Return once it has been quiet for so long."""
+        """Wait until no request has come for a number of seconds."""
         while not self.lasts(seconds):
             time.sleep(0.05)
 
@@ -152,12 +153,17 @@ def serve(
     compiler = Beside("jobs.compiling")
 
     def ready() -> None:
-        """The first picture needs a few kernels, and gets them; the others are read afterwards."""
+        """Load what people will need next, while nobody waits for anything.
+
+        The first picture loads the few kernels that it needs; here come the others, and the
+        process that reads foreign files.
+        """
         if not all_compiled():
             compiler.run()
         quiet.wait(QUIET)
         rows.ready_all(lambda: quiet.wait(BREATH))
         library.complete_facts(lambda: quiet.wait(BREATH))
+        readers.warm()
 
     threading.Thread(target=ready, daemon=True).start()
     said(f"Pale Static is at {address} (data in {library.folder}). Ctrl+C ends it.")

@@ -1,8 +1,8 @@
 """Attack for as long as one likes: ``python -m tests.attack [SECONDS] [SEED]``.
 
-Four fifths of the time broken files, bodies, formulas and addresses are thrown; the rest goes to
-killing a real server amid changes. A seed that finds something is printed; the same seed does the
-same again.
+Three fifths of the time it throws broken files, bodies, formulas and addresses at the application;
+one fifth, damaged files of every kind at the door for foreign files. In the last fifth it kills a real
+server amid changes. It prints each seed that finds something; the same seed does the same again.
 """
 
 from __future__ import annotations
@@ -22,6 +22,7 @@ from pale_static.store import Library
 from pale_static.web import create_app
 
 from ..server import Server
+from .foreign import throw_all
 from .shots import KINDS, Target
 from .test_under_attack import kill_round
 
@@ -56,6 +57,20 @@ def thrown(folder: Path, seconds: float, start: int) -> int:
     return found + len(lost) + (grown > MOST_GROWN)
 
 
+def damaged(seconds: float, start: int) -> int:
+    """Have damaged files of every kind read until the time is over; how many gave no sentence."""
+    end, found, each = time.monotonic() + seconds, 0, 240
+    for first in count(start * each, each):
+        if time.monotonic() > end:
+            break
+        thrown = throw_all(each, first)
+        found += len(thrown.found)
+        for line in thrown.found:
+            print(line, flush=True)
+    print(f"damaged files that gave no sentence: {found}")
+    return found
+
+
 def killed(folder: Path, seconds: float, start: int) -> int:
     """Kill a server amid changes until the time is over; how often something was lost."""
     server = Server(folder)
@@ -86,7 +101,11 @@ def main(seconds: float, start: int) -> int:
         one, two = Path(folder) / "one", Path(folder) / "two"
         for place in (one, two):
             fill(Library(place), scale=0.125)
-        return thrown(one, seconds * 0.8, start) + killed(two, seconds * 0.2, start)
+        return (
+            thrown(one, seconds * 0.6, start)
+            + damaged(seconds * 0.2, start)
+            + killed(two, seconds * 0.2, start)
+        )
 
 
 if __name__ == "__main__":

@@ -36,7 +36,7 @@ def test_a_step_that_does_not_move_is_computed_once_for_all_frames() -> None:
     assert computed(engine, effect, at(11)) == []
 
 
-def test_an_evolving_noise_is_computed_anew_each_frame() -> None:
+def test_an_evolving_noise_is_computed_again_for_each_frame() -> None:
     engine = Engine()
     effect = wipe(matte=[{"kind": "noise", "values": {"speed": 1}}])
     computed(engine, effect, at(10))

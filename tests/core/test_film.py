@@ -227,7 +227,7 @@ def test_states_are_thinned_out_evenly_and_the_latest_stays() -> None:
     assert not small.at(b"two", 9)
 
 
-def test_a_trail_begins_anew_at_its_restarts() -> None:
+def test_a_trail_starts_again_at_its_restarts() -> None:
     without, effect = spot(), spot(TRAIL | {"values": {"restart": "0.4, 0.6"}})
     for frame in (0, 10, 15):
         alone = Engine().evaluate(without, at(frame), SIZE).picture

@@ -224,7 +224,7 @@ def test_a_data_folder_opens_whole(tmp_path: Path) -> None:
         materials=library.materials_for(macro.effect),
     )  # fmt: skip
     assert np.isfinite(Engine().compute(source.at(12, SIZE).plan).picture).all()
-    # Brought in again it is the version that is there.
+    # Brought in again, it is the version that is on the shelf.
     assert macros.shelve(library.db, "ember-fray", macro, None).versions == (1,)
 
     (reel_draft,) = drafts.listed(library.db, "reel")

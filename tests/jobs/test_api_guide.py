@@ -1,4 +1,4 @@
-"""The guide's calls from other programs, as they stand on its page, against the real server."""
+"""The guide's calls from other programs, exactly as its page shows them, against the real server."""
 
 from __future__ import annotations
 

@@ -92,7 +92,9 @@ def materials_get(library: Library, name: str) -> Any:
     return materials.get(library.db, name)
 
 
-def test_what_does_not_begin_with_a_group_is_made_anew(library: Library, tmp_path: Path) -> None:
+def test_what_does_not_begin_with_a_group_is_encoded_again(
+    library: Library, tmp_path: Path
+) -> None:
     material = stocked(library, tmp_path, "webm")
     source = packets(library.path_of(materials_get(library, material)))
     made = packets(render(library, edit(material, "2/5"), form="webm", copy=True))

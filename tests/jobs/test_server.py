@@ -58,7 +58,7 @@ def test_a_missing_file_fails_the_render_in_words(server: Server) -> None:
     shrink(server)
     for path in (server.folder / "media").glob("*.mp4"):
         path.rename(path.with_suffix(".gone"))
-    # The server has its files open already; the worker is started anew and has not.
+    # The server has its files open already; the worker starts again and has not.
     made = server.ask("POST", "/renders", {"reel": 3})
     found = server.until(made["id"], "failed")
     assert "is gone. Bring it in again." in found["message"]

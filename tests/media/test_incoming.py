@@ -60,7 +60,7 @@ def write(
     encoder: str = "ffv1", matrix: int = 2, range_: int = 0, transfer: int = 2, frames: int = 3,
     aspect: Fraction | None = None, options: dict[str, str] | None = None, fields: bool = False,
 ) -> Path:  # fmt: skip
-    """A film of one colour, its planes filled with codes as they stand."""
+    """A film of one colour, its planes filled with the codes given."""
     with av.open(str(path), "w") as film:
         stream = film.add_stream(encoder, rate=25)
         stream.width, stream.height = size

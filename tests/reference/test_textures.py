@@ -118,13 +118,13 @@ def test_the_slope_of_drops_is_that_of_their_height() -> None:
     assert ((matte > 0) == (height > 0)).all()
 
 
-def test_dirt_stays_or_comes_anew() -> None:
+def test_dirt_stays_or_is_replaced() -> None:
     for form in ("dust", "hairs", "scratches"):
         still = [drawn("dirt", frame=k, form=form, stay="still") for k in (0, 30)]
         np.testing.assert_array_equal(*still)
         new = [drawn("dirt", frame=k, form=form, life=5) for k in range(6)]
         assert new[0].any()
-        # Within five frames all of it has come anew, and not all at once.
+        # Within five frames all of it is replaced, and not all at once.
         assert 0 < np.abs(new[0] - new[1]).sum() < np.abs(new[0] - new[5]).sum() * 0.9
     few, many = (drawn("dirt", density=n).sum() for n in (10.0, 200.0))
     assert many > 8 * few

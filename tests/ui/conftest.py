@@ -87,7 +87,7 @@ def page(request: pytest.FixtureRequest, context: BrowserContext, server: Server
     """A page, with nothing remembered, that fails the test at any fault in the browser.
 
     All tests share one, which has the application open already and goes from place to place as
-    people do. It is loaded anew after a test that changed a preference. A test that adds scripts
+    people do. It is loaded again after a test that changed a preference. A test that adds scripts
     of its own is marked ``own_page``.
     """
     if server.process.poll() is not None:  # a test that failed has left it killed
@@ -148,7 +148,7 @@ def preview(page: Page, lines: int | None) -> None:
 
 
 def visit(page: Page, path: str) -> None:
-    """Go to a place within the application, as its links do: nothing is loaded anew."""
+    """Go to a place within the application, as its links do: the page is not loaded again."""
     if page.locator("header.top-bar nav").count() == 0:
         page.goto(path)
     else:

@@ -419,7 +419,7 @@ def test_forty_steps_in_eight_lanes_stay_smooth(page: Page, server: Server) -> N
     expect(page.get_by_role("region", name="Lane Out")).to_be_in_viewport()
     page.get_by_role("region", name="Lane L5").locator(".StepCard-stepName").nth(1).click()
     page.wait_for_timeout(1500)
-    # Pointing at cards draws lines, and asks for nothing anew.
+    # Pointing at cards draws lines, and sends no request.
     asked.clear()
     for card in page.get_by_role("region", name="Lane L5").locator(".StepCard-stepHead").all()[:2]:
         card.hover()

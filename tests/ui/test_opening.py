@@ -18,7 +18,7 @@ ASKED = """() => performance.getEntriesByType('resource')
 
 
 @pytest.fixture(autouse=True)
-def loaded_anew(page: Page) -> None:
+def loaded_again(page: Page) -> None:
     """Let each test load the application itself."""
     page.goto("/mark.svg")
 

@@ -9,7 +9,7 @@ const STAYS = { staleTime: Infinity };
 /** What a place opens with: asked for before it is drawn, and not again while a slow machine draws. */
 const OPENS = { staleTime: 10_000 };
 
-/** Of a draft as it stands: its answers change with its revision. */
+/** About a draft at its current revision: the answers change with the revision. */
 interface Drafted {
   id: number;
   revision: number;

@@ -46,11 +46,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A draft as it stands. */
+        /** A draft at its current revision. */
         get: operations["get_effect"];
         put?: never;
         post?: never;
-        /** Take a draft off the list. */
+        /** Remove a draft from the list. */
         delete: operations["remove_effect"];
         options?: never;
         head?: never;
@@ -132,7 +132,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A balance step as it stands at a frame, as a .cc file. */
+        /** The values of a balance step at a frame, as a .cc file. */
         get: operations["write_grade"];
         put?: never;
         post?: never;
@@ -631,7 +631,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take a material off the list; what uses it keeps it. */
+        /** Remove a material from the list; edits and effects that use it keep it. */
         delete: operations["remove_material"];
         options?: never;
         head?: never;
@@ -698,7 +698,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Say how a material is to be read, where that differs from what its file says. */
+        /** Read a material another way than its file says. */
         post: operations["read_material"];
         delete?: never;
         options?: never;
@@ -752,7 +752,7 @@ export interface paths {
         put?: never;
         /** Another name, notes, tags, collection or project for a part. */
         post: operations["describe_part"];
-        /** Take a part away. */
+        /** Remove a part from the list. */
         delete: operations["remove_part"];
         options?: never;
         head?: never;
@@ -836,7 +836,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a file in, each clash of names as it was decided; nothing is overwritten unasked. */
+        /** Bring in a file of parts. Each clash of names goes as the person decided. */
         post: operations["take_in"];
         delete?: never;
         options?: never;
@@ -869,7 +869,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A draft as it stands. */
+        /** A draft at its current revision. */
         get: operations["get_reel"];
         put?: never;
         post?: never;
@@ -1124,10 +1124,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All renders, newest first. Who has the list as it stands is told so. */
+        /** All renders, newest first; 304 if the caller has the newest list already. */
         get: operations["list_renders"];
         put?: never;
-        /** Queue a render of a reel as it stands. */
+        /** Queue a render of a reel at its current revision. */
         post: operations["ask_render"];
         delete?: never;
         options?: never;
@@ -1161,7 +1161,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give a render up. */
+        /** Cancel a render. */
         post: operations["cancel_render"];
         delete?: never;
         options?: never;
@@ -1212,7 +1212,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Remove what earlier renders have left for later ones; finished films stay. */
+        /** Remove the stretches that renders keep for later renders; finished films stay. */
         post: operations["empty_kept"];
         delete?: never;
         options?: never;
@@ -1443,7 +1443,7 @@ export interface components {
         };
         /**
          * AddStep
-         * @description A new step; inputs are chosen from what is there where that is unambiguous.
+         * @description Add a step. Its inputs are chosen where only one choice makes sense.
          *
          *     It goes to place ``at`` of the lane, or of the repeat that it is put ``inside``. Without a lane it
          *     starts one of its own, before the output.
@@ -1778,7 +1778,7 @@ export interface components {
         };
         /**
          * Copy
-         * @description What was made of a revision in another window, to be kept as a draft of its own.
+         * @description Changes that another window made to a revision, to keep as a draft of their own.
          */
         Copy: {
             /** Base */
@@ -1791,7 +1791,7 @@ export interface components {
         };
         /**
          * CopyLane
-         * @description A lane once more, right after itself; what it reads of itself it reads of the copy.
+         * @description Copy a lane to right after it. Inputs within the lane lead to the copy.
          */
         CopyLane: {
             /**
@@ -1820,7 +1820,7 @@ export interface components {
         };
         /**
          * CopySteps
-         * @description Several steps once more, somewhere; what they read of each other they read of the copies.
+         * @description Copy several steps to a place. Inputs among them lead to the copies.
          */
         CopySteps: {
             /**
@@ -1858,7 +1858,7 @@ export interface components {
         };
         /**
          * Curve
-         * @description A value that moves: what it is at evenly spaced moments, and its keys.
+         * @description A value that moves: samples at even distances, and its keys.
          *
          *     ``part`` is x or y of a point, and "band" of what is no number: its ``runs`` then say what it
          *     is when.
@@ -1932,7 +1932,7 @@ export interface components {
         };
         /**
          * DraftView
-         * @description A draft as it stands.
+         * @description A draft at its current revision.
          */
         DraftView: {
             /** Id */
@@ -2179,7 +2179,7 @@ export interface components {
         };
         /**
          * Facts
-         * @description What people want to know of a material before they use it.
+         * @description What people want to know about a material before they use it.
          */
         Facts: {
             /**
@@ -2623,7 +2623,7 @@ export interface components {
         };
         /**
          * Kept
-         * @description What each kind of file cannot hold of an edit, in a sentence each.
+         * @description What an edit has that each kind of file cannot hold, a sentence each.
          */
         Kept: {
             /** Lost */
@@ -2645,7 +2645,7 @@ export interface components {
         };
         /**
          * KeyPlace
-         * @description A key where it falls in an effect of this length.
+         * @description A key at its place in an effect of this length.
          */
         KeyPlace: {
             /** Share */
@@ -2919,7 +2919,7 @@ export interface components {
         };
         /**
          * MoveSteps
-         * @description Several steps, in the order they are in, to place ``at`` of a lane or of a repeat.
+         * @description Move several steps, in their order, to place ``at`` of a lane or of a repeat.
          *
          *     ``at`` counts the steps that stay.
          */
@@ -3043,7 +3043,7 @@ export interface components {
         };
         /**
          * Newcomer
-         * @description A part of a file that is looked at: what is here under its name already.
+         * @description A part in a file, and the part here that has its name already.
          */
         Newcomer: {
             /** Name */
@@ -3086,7 +3086,7 @@ export interface components {
         };
         /**
          * OpenInput
-         * @description An input that read something outside the part: chosen anew where the part is inserted.
+         * @description An input that read something outside the part: it is chosen again where the part is inserted.
          *
          *     Inputs of the part's steps name it as their lane.
          */
@@ -3532,7 +3532,7 @@ export interface components {
         };
         /**
          * ReelView
-         * @description An edit as it stands, with everything laid out in its frames.
+         * @description An edit at its current revision, with everything laid out in frames.
          */
         ReelView: {
             /** Id */
@@ -3584,7 +3584,7 @@ export interface components {
         };
         /**
          * ReleaseSteps
-         * @description A repeat's steps in its place, once.
+         * @description Replace a repeat with its steps.
          */
         ReleaseSteps: {
             /**
@@ -3599,7 +3599,7 @@ export interface components {
         };
         /**
          * Remove
-         * @description Take shots, joins, looks and items off. Without ``close`` shots leave a gap.
+         * @description Remove shots, joins, looks and items. Without ``close`` shots leave a gap.
          */
         Remove: {
             /**
@@ -3640,7 +3640,7 @@ export interface components {
         };
         /**
          * RemoveSlot
-         * @description Without a slot that no step shows any more.
+         * @description Remove a slot that no step shows.
          */
         RemoveSlot: {
             /**
@@ -3653,7 +3653,7 @@ export interface components {
         };
         /**
          * RemoveSteps
-         * @description Without several steps, and without the inputs that read them.
+         * @description Remove several steps, and the inputs that read them.
          */
         RemoveSteps: {
             /**
@@ -3727,7 +3727,7 @@ export interface components {
         };
         /**
          * RepeatSteps
-         * @description Neighbouring steps of a lane, held by a new repeat in their place.
+         * @description Put neighbouring steps of a lane into a new repeat.
          */
         RepeatSteps: {
             /**
@@ -3770,7 +3770,7 @@ export interface components {
         };
         /**
          * Run
-         * @description What a value is from one share of the effect to another.
+         * @description A value that stays the same from one share of the effect to another.
          */
         Run: {
             /** Start */
@@ -4048,7 +4048,7 @@ export interface components {
         };
         /**
          * SetMacro
-         * @description Take up another version of the macro that a step runs. What it still takes stays set.
+         * @description Use another version of the macro that a step runs. Settings that it still has are kept.
          */
         SetMacro: {
             /**
@@ -4740,7 +4740,7 @@ export interface components {
         };
         /**
          * TurnSteps
-         * @description Several steps in or out.
+         * @description Turn several steps on or off.
          */
         TurnSteps: {
             /**

@@ -92,7 +92,7 @@ export function matters(step: Step, kind: ValueKind, values: readonly ValueKind[
   });
 }
 
-/** What a length is in pixels at a frame of so many lines, for showing beside it. */
+/** A length in pixels in a frame of a number of lines, to show beside the value. */
 export function pixelWords(value: number, unit: string, lines: number, aspect: number): string {
   const whole = unit === "%h" ? lines : unit === "%w" ? lines * aspect : 0;
   return whole ? `${plain((value / 100) * whole)} px at ${lines} lines` : "";

@@ -55,7 +55,7 @@ interface Look {
   picked: string[];
   view: View;
   against: Against;
-  /** An earlier revision that is compared instead of the effect as it stands. */
+  /** An earlier revision that is compared instead of the current effect. */
   base: number | null;
   channel: Channel;
   /** The other moment, as a frame, for the overlay and for holding against. */
@@ -142,7 +142,7 @@ export const useBench = create<BenchState>()(
     }),
     {
       name: "pale-static-bench",
-      // How one likes to look outlives a reload; what one looks at is told by the address.
+      // How a person likes to look survives a reload; what they look at is in the address.
       partialize: ({ shape, lines, guides, loop }) => ({ shape, lines, guides, loop }),
     },
   ),

@@ -19,7 +19,7 @@ interface Props {
 
 const WIDE = 16 / 9;
 
-/** A picture from the server. The old one stays until the new one is there; a fault is told. */
+/** A picture from the server. The old one stays until the new one has come; a fault is shown. */
 export function Picture({ url, alt, aspect = WIDE, className = "", ...more }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const { place, there, fault } = usePictures(

@@ -46,7 +46,7 @@ export interface Clock {
   stop: () => void;
 }
 
-/** What is played. It is asked anew for every frame, so that a change shows while it plays. */
+/** What is played. The player asks for it at every frame, so that a change shows while it plays. */
 export interface Played {
   readonly first: number;
   readonly end: number;
@@ -237,7 +237,7 @@ export class Player {
     return COARSEST;
   }
 
-  /** The frame so many on from where it plays; null past an end that is not looped. */
+  /** The frame a number of steps ahead of the playing one; null past an end that is not looped. */
   private frameAhead(options: Played, length: number, ahead: number): number | null {
     const frame = this.at + ahead * Math.sign(this.speed);
     if (frame < options.end && frame >= options.first) return frame;

@@ -3,7 +3,7 @@ import type { ReelView } from "../api/client";
 import { edges } from "./strip/geometry";
 import { between, cutFrame, cutsOf, endOf, joinOn, named } from "./selection";
 
-/** An edit of so many shots of ten frames, which counts how often a shot's name is read. */
+/** An edit of a number of shots of ten frames, which counts how often a shot's name is read. */
 function edit(count: number): { view: ReelView; reads: () => number } {
   let reads = 0;
   const shots = Array.from({ length: count }, (_, k) => ({

@@ -45,7 +45,7 @@ export const useReelState = create<ReelState>((set) => ({
 /** The same, asked for what it holds now: whoever asks is not told of changes. */
 export const reelStore: StoreApi<ReelState> = useReelState;
 
-/** The frame at the playhead once it has stood still for so many milliseconds. */
+/** The frame at the playhead, once the playhead has rested for a number of milliseconds. */
 export const useSettledFrame = (ms: number) => useSettled(reelStore, ms);
 
 /** Show the strip closer by a factor; less than 1 shows more of it. */

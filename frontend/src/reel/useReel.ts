@@ -3,7 +3,7 @@ import { asked } from "../api/asked";
 import { answered, http, type ReelChange, type ReelView, type Use } from "../api/client";
 import { useChanges } from "../api/useChanges";
 
-/** The edit as it stands, ways to change it, and a change that is being tried. */
+/** The current edit, ways to change it, and a change that is being tried. */
 export function useReel(id: number) {
   const [trying, setTrying] = useState<ReelChange | null>(null);
   const settled = () => setTrying(null);

@@ -134,7 +134,7 @@ export interface Sound {
   clock: Clock | null;
 }
 
-/** The sound of an edit as it stands. */
+/** The sound of the current edit. */
 export function useSound(view: ReelView, rate: number): Sound {
   const [current] = useState(() => new SoundClock());
   const [muted, setMuted] = useState(false);

@@ -75,7 +75,7 @@ class Cache(Generic[K, V]):
         self._misses = 0
 
     def get(self, key: K) -> V | None:
-        """What has that key, now the most recently used; None where it is not held."""
+        """The value of a key, now the most recently used; None if it is not held."""
         with self._room.lock:
             value: V | None = self._room.held.get((self._own, key))
             if value is None:

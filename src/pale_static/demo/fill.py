@@ -80,7 +80,7 @@ def begin(
     scale : float
         Size of the footage against 1280×720; tests use less.
     frames : int, optional
-        At most so many frames a clip.
+        The most frames a clip gets.
     macros : iterable, optional
         Makers of the macros on the shelf; those that the edits use at least.
 

@@ -283,7 +283,7 @@ def chalk() -> Document:
             *text_controls("Today: open day", 16, "#FFFDF4", [0.5, 0.5]),
             number("rough", "Roughness", 0.6, 2, "How rough the edges are.", allowed=[0, 20]),
             number("cover", "Pressure", 0.6, 1, "How much chalk lies on the board."),
-            seed("seed", "Hand", 2, "Another number draws it anew."),
+            seed("seed", "Hand", 2, "Another number draws it differently."),
         ],
         "It is drawn letter by letter, and wiped off the same way.",
     )  # fmt: skip

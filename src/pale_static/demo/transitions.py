@@ -143,7 +143,7 @@ def ring_crossing(first: str | None = None, second: str | None = None) -> Docume
     ]
 
     def ring(name: str, wider: float) -> Document:
-        # A ring that is so many times wider is the same field cut so much sooner.
+        # A ring that is k times wider is the same field, cut at 1/k of the progress.
         opened = "rings.threshold.level"
         level = f"clamp(1.03 - {wider} * (1.03 - {opened}), 0, 1.03)"
         return lane(

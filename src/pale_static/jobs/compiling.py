@@ -62,11 +62,11 @@ def _collect_rarely() -> None:
 
 
 class _Enough(Exception):
-    """What was waited for is there."""
+    """The awaited file exists."""
 
 
 def compile_until(file: Path) -> None:
-    """Compile on one core, what is needed first at first, until a file is there."""
+    """Compile on one core, the kernels of the first picture first, until a file exists."""
 
     def check() -> None:
         if file.exists():

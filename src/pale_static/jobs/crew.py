@@ -76,7 +76,7 @@ _room = 0
 
 
 def as_for_films(threads: int = 0) -> None:
-    """Set this process up for films: little is kept of what goes by."""
+    """Set this process up for films, with small caches: each frame is used once."""
     keep_memory()
     decode_with(Budget(DECODED_BYTES), threads)
 
@@ -94,7 +94,7 @@ def _begin(film: Film, threads: int, shared: Any, room: int) -> None:
 
 
 def _laid(frame: Any, place: int) -> Any:
-    """A frame put down at its place, where it is an array that fits there."""
+    """Copy a frame into its place in shared memory, if it is an array that fits."""
     if not isinstance(frame, np.ndarray) or frame.nbytes > _room:
         return frame
     laid = _Laid(place * _room, frame.shape, frame.dtype.str)
@@ -159,9 +159,9 @@ def frames(
         return
     share = threads or max(1, cores() // workers)
     left = iter(indices)
-    # Chunks are asked for as they are needed: which frames are wanted may take long to tell.
+    # Take chunks one by one: finding out which frames are wanted may take long.
     chunks = iter(lambda: list(islice(left, CHUNK)), [])
-    # Two chunks a process are under way: what is finished early waits, but never piles up.
+    # Two chunks a process are under way, so finished chunks never pile up.
     most = 2 * workers
     ring = RawArray("B", most * CHUNK * room) if room else None
     shared = np.frombuffer(ring, np.uint8) if ring is not None else _shared
@@ -169,7 +169,7 @@ def frames(
     try:
         ahead: deque[tuple[Sequence[int], Future[Any]]] = deque()
         for number, chunk in enumerate(chunks):
-            # The chunk that lay here before is written by now: only then is the next submitted.
+            # Submit the next chunk only once the chunk that used its memory before is written.
             ahead.append((chunk, crew.submit(_chunk, chunk, number % most * CHUNK)))
             if len(ahead) < most:
                 continue

@@ -111,7 +111,7 @@ def _media(library: Library, known: list[Material]) -> Iterator[Finding]:
 
 
 def _as_noted(one: Material, path: Path) -> bool:
-    """Whether a file is what was noted: by its hash, or else by what it says of itself."""
+    """Whether a file is the one that the database means: by its hash, or else by its facts."""
     if file_identity(path) in (one.content, one.id):
         return True
     if one.content is not None:
@@ -123,7 +123,7 @@ def _as_noted(one: Material, path: Path) -> bool:
 
 
 def _adopted(library: Library, file: Path) -> None:
-    """Bring a file in that lies there already; its own copy then goes."""
+    """Bring in a file that lies in the folder already, then remove the copy beside it."""
     facts_of(file)
     with file.open("rb") as stream:
         made = library.bring_in(stream, file.name)

@@ -56,7 +56,7 @@ MOST_NAMES = 5
 
 
 def _together(found: Iterable[tuple[str | None, Mismatch]]) -> Iterator[Mismatch]:
-    """What is alike as one sentence, whose {} are the names of the shots, where there are any."""
+    """Mismatches that are alike as one sentence; {} in it stands for the names of the shots."""
     alike: dict[tuple[str, str], tuple[list[str], list[Remedy]]] = {}
     for name, one in found:
         names, remedies = alike.setdefault((one.sentence, one.words), ([], []))
@@ -210,7 +210,7 @@ def _macros(shelf: Shelf, reel: Reel) -> Iterator[Mismatch]:
             try:
                 faults = source.at(min(frame, reel.length - 1)).faults
             except Fault:
-                continue  # no macro's fault: the render itself will name it
+                continue  # not a macro's fault: the render itself will report it
             own = next((one for one in faults if one.use == name), None)
             if own is not None:
                 yield Mismatch(

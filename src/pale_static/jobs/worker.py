@@ -136,7 +136,7 @@ class Rendering:
     def _tracked(
         self, frames: Iterable[tuple[int, Any]], total: int, description: str
     ) -> Iterator[tuple[int, Any]]:
-        """Passes frames on, and notes how far the render is."""
+        """Passes frames on, and stores how far the render is."""
         began, told, made = time.monotonic(), 0.0, 0
         for index, pixels in frames:
             yield index, pixels
@@ -181,7 +181,7 @@ def serve(folder: Path, parent: int) -> None:
 
 
 def _run_told(library: Library, render: Render) -> None:
-    """Run a render; what goes wrong is noted with it."""
+    """Run a render; a fault is stored with it."""
     try:
         run(library, render)
     except Stopped:

@@ -1,4 +1,4 @@
-"""What a file of material is, told at once."""
+"""Facts about a file of material."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ HEAD = 256
 
 
 class Facts(BaseModel):
-    """What people want to know of a material before they use it."""
+    """What people want to know about a material before they use it."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     kind: Kind
@@ -51,7 +51,7 @@ class Facts(BaseModel):
         return self.kind == "video" and not self.pictures and "animated" not in self.coding
 
     def like(self, other: Facts) -> bool:
-        """Whether both may be of one file: facts that an earlier version did not note do not count."""
+        """Whether both can describe one file; facts that an earlier version did not store are not compared."""
         names = ("kind", "width", "height", "rate", "frames", "alpha", "bits", "coding", "glyphs")
         return all(getattr(self, name) == getattr(other, name) for name in names)
 

@@ -1,4 +1,4 @@
-"""Open a file of material, whatever it is."""
+"""Open a file of material of any kind."""
 
 from __future__ import annotations
 
@@ -67,14 +67,14 @@ def _clip(
         return packed_clip(path, identity, name or path.name, reading, table)
     if kind == "animation":
         return AnimatedPicture(path, identity, name, reading, table)
-    # Decoders take long to load; who opens no video does without.
+    # Decoders take long to load, so they are imported only for video.
     from .films.video import VideoFootage
 
     return VideoFootage(path, identity, name, reading, table)
 
 
 def waiting_card(identity: str, facts: Facts) -> Footage:
-    """What stands in for a file that is still being made: a quiet card, as long as the file."""
+    """A plain card that is shown while a file is still being made, as long as the file."""
     card = stand_in(identity, Size(max(2, round(540 * facts.width / facts.height)), 540))
     rate = FrameRate.of(facts.rate) if facts.rate else None
     return StillPicture(f"waiting:{identity}", card.array, rate, facts.frames)

@@ -66,7 +66,7 @@ class Reading(BaseModel):
     rate: str = Field(default="", max_length=20)
 
     def mark(self) -> str:
-        """What tells pictures read this way from others of the same file; empty by default."""
+        """A key for pictures that are read this way; empty for the default way."""
         return "" if self == AS_TOLD else "+" + digest_of(self.model_dump(mode="json"))
 
 

@@ -36,7 +36,7 @@ MOST_SECONDS = 6 * 3600
 
 
 def opened(path: Path) -> Any:
-    """A container, to be closed by who asks.
+    """An open container; the caller closes it.
 
     Raises
     ------
@@ -121,7 +121,7 @@ class SoundFile:
                 continue
             start = round(frame.pts * frame.time_base * SOUND_RATE)
             if resampler is None or abs(start - due) > JUMP:
-                # Something is missing here: what follows has to stay at its own time.
+                # A gap in the stream: later samples keep their own time.
                 for planes in _resampled(resampler, None):
                     yield at, planes
                     at += planes.shape[1]
@@ -172,7 +172,7 @@ def shared_sound(path: Path, identity: str) -> SoundFile | None:
     Raises
     ------
     Unreadable
-        This is not remembered: a file that is there again is read again.
+        A fault is not cached: if the file comes back, it is read again.
     """
     with opened(path) as container:
         if not container.streams.audio:

@@ -1,4 +1,4 @@
-"""Frames out, whatever their format: made ready, and encoded behind what is computed next."""
+"""Write frames in any format: prepare them, and encode them while the next are computed."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ AHEAD = 3
 
 
 class Writer(Protocol):
-    """Takes frames that were made ready; nothing stands under the final name before the end."""
+    """Takes prepared frames. The final name exists only once the file is whole."""
 
     def put(self, index: int, pixels: NDArray[Any]) -> None: ...
 

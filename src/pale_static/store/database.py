@@ -116,7 +116,7 @@ MIGRATIONS = (
     );
     -- The hash of a file that is not known by it: one that was made here, and named before.
     ALTER TABLE material ADD COLUMN content TEXT;
-    -- How often the list has changed: whoever looks again is told at once that it has not.
+    -- How often the list has changed, so that a caller who asks again gets a short answer if it has not.
     CREATE TABLE tally (name TEXT PRIMARY KEY, count INTEGER NOT NULL) STRICT, WITHOUT ROWID;
     INSERT INTO tally VALUES ('render', 0);
     CREATE TRIGGER render_asked AFTER INSERT ON render
@@ -154,7 +154,7 @@ MIGRATIONS = (
 
 
 def now() -> str:
-    """This moment in UTC, as it is stored."""
+    """The current time in UTC, in the form that the database holds."""
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
@@ -201,7 +201,7 @@ class Database:
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:
-        """A connection for looking only."""
+        """A connection that only reads."""
         try:
             yield self._connection()
         except sqlite3.DatabaseError as fault:
@@ -240,7 +240,7 @@ class Database:
 
 
 def insist(act: Callable[[], Done], wait: float = TRY_AGAIN) -> Done:
-    """Do what has to be noted down, also where the disk is full or the database busy meanwhile."""
+    """Write to the database; while the disk is full or the database is busy, wait and try again."""
     while True:
         try:
             return act()

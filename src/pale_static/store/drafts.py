@@ -28,7 +28,7 @@ class Revision:
 
 @dataclass(frozen=True)
 class Draft:
-    """A draft as it stands."""
+    """A draft at its current revision."""
 
     id: int
     kind: Kind
@@ -74,7 +74,7 @@ def start(
 
 
 def get(db: Database, kind: Kind, draft: int) -> Draft:
-    """A draft as it stands.
+    """A draft at its current revision.
 
     Raises
     ------
@@ -115,7 +115,7 @@ def based_on(db: Database, draft: Draft, base: int) -> int:
 
 
 def record(db: Database, draft: Draft, base: int, words: str, document: dict[str, Any]) -> Draft:
-    """Put a new revision on top of ``base``, which has to be the head still.
+    """Add a revision after ``base``, which must still be the head.
 
     Asked a second time, because its answer got lost on the way, it is as it was after the first.
 
@@ -228,7 +228,7 @@ def history(db: Database, draft: int, limit: int = 200) -> list[Noted]:
 
 
 def texts(db: Database) -> list[tuple[str, str]]:
-    """Name and document, as text, of every draft as it stands: for finding what uses a file."""
+    """Name and document, as text, of every draft at its current revision, to find what uses a file."""
     with db.read() as connection:
         return connection.execute(
             "SELECT json_extract(document, '$.name'), document FROM draft"
@@ -259,7 +259,7 @@ def belongs_to(db: Database, draft: int, macro: str) -> None:
 
 
 def remove(db: Database, kind: Kind, draft: int, removed: bool = True) -> None:
-    """Take a draft off the list, or put it back; nothing is deleted."""
+    """Remove a draft from the list, or put it back; nothing is deleted."""
     with db.write() as connection:
         connection.execute(
             "UPDATE draft SET removed = ? WHERE id = ? AND kind = ?", (int(removed), draft, kind)

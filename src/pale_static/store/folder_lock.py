@@ -12,7 +12,7 @@ NAME = "in-use"
 
 
 class FolderLock:
-    """Held from its making on, until the process ends.
+    """Held from when it is made until the process ends.
 
     The kernel lets go of it when the process dies, however it dies (flock(2)), so nothing has to
     be cleared away after a crash.

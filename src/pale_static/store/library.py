@@ -158,7 +158,7 @@ class Library:
         return shared_footage(self.path_of(material), material.id, reading, table)
 
     def read_as(self, identity: str, reading: Reading) -> Material:
-        """Have a material read another way from now on.
+        """Read a material another way from now on.
 
         Raises
         ------
@@ -176,7 +176,7 @@ class Library:
         return materials.read_as(self.db, identity, reading, facts)
 
     def complete_facts(self, before_each: Callable[[], None] = lambda: None) -> None:
-        """Note what an earlier version did not ask of the films that are here."""
+        """Store the facts about films that earlier versions did not store."""
         for one in materials.listed(self.db):
             facts = one.facts
             if facts.may_sound and facts.colour is None and one.made is None:
@@ -248,7 +248,7 @@ class Library:
 
 
 def _settle(folder: Path) -> None:
-    """Have the names in a folder on the disk itself, so that they outlast a power loss."""
+    """Write a folder's names to the disk, so that they survive a power cut."""
     place = os.open(folder, os.O_RDONLY)
     try:
         os.fsync(place)

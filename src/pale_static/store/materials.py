@@ -45,7 +45,7 @@ def add(
     facts: Facts,
     made: float | None = None,
 ) -> Material:
-    """Note a file down; the same content twice is one material."""
+    """Store a file as a material; a file with the same content is the same material."""
     with db.write(durable=True) as connection:
         connection.execute(
             "INSERT INTO material (id, name, extension, facts, added, made)"
@@ -57,7 +57,7 @@ def add(
 
 
 def expect(db: Database, identity: str, name: str, extension: str, facts: Facts) -> None:
-    """Note a file down that is still to be made."""
+    """Store the name and facts of a file that is still being made."""
     add(db, identity, name, extension, facts, made=0.0)
 
 
@@ -68,7 +68,7 @@ def progress(db: Database, identity: str, made: float) -> None:
 
 
 def arrived(db: Database, identity: str, facts: Facts, content: str) -> None:
-    """An expected file is whole, and this is what it is."""
+    """Mark an expected file as complete, with its facts."""
     with db.write() as connection:
         connection.execute(
             "UPDATE material SET made = NULL, facts = ?, content = ? WHERE id = ?",
@@ -77,7 +77,7 @@ def arrived(db: Database, identity: str, facts: Facts, content: str) -> None:
 
 
 def forget(db: Database, identity: str) -> None:
-    """Take an expected file off the list for good: it came under another name."""
+    """Remove an expected file from the list: it arrived under another name."""
     with db.write() as connection:
         connection.execute("DELETE FROM material WHERE id = ? AND made IS NOT NULL", (identity,))
 
@@ -115,7 +115,7 @@ def listed(db: Database) -> list[Material]:
 
 
 def remove(db: Database, identity: str, removed: bool = True) -> None:
-    """Take a material off the list, or put it back; the file stays, for what uses it."""
+    """Remove a material from the list, or put it back; the file stays for edits and effects that use it."""
     with db.write() as connection:
         connection.execute("UPDATE material SET removed = ? WHERE id = ?", (int(removed), identity))
 
@@ -128,7 +128,7 @@ def rename(db: Database, identity: str, name: str) -> Material:
 
 
 def read_as(db: Database, identity: str, reading: Reading, facts: Facts) -> Material:
-    """Note how a material is to be read, and what it is then."""
+    """Store how to read a material, and its facts when it is read that way."""
     with db.write(durable=True) as connection:
         connection.execute(
             "UPDATE material SET reading = ?, facts = ? WHERE id = ?",

@@ -134,7 +134,7 @@ def change(db: Database, number: int, part: Part, project: str, collection: str)
 
 
 def remove(db: Database, number: int, removed: bool = True) -> None:
-    """Take a part away, or put it back; nothing is deleted.
+    """Remove a part from the list, or put it back; nothing is deleted.
 
     Raises
     ------

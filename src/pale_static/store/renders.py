@@ -72,7 +72,7 @@ def _render(row: sqlite3.Row) -> Render:
 
 
 def ask(db: Database, draft: Draft, wanted: Wanted, name: str, size: Size) -> Render:
-    """Put a render of an edit as it stands in the queue."""
+    """Queue a render of an edit at its current revision."""
     row = asdict(wanted) | {
         "reel": draft.id, "revision": draft.head.id, "asked": now(), "name": name,
         "width": size.width, "height": size.height, "told": json.dumps(wanted.told),
@@ -135,7 +135,7 @@ def take(db: Database, worker: int) -> Render | None:
 
 
 def progress(db: Database, number: int, worker: int, done: int, speed: float) -> bool:
-    """Note how far a render is; False where it is no longer wanted."""
+    """Store how far a render is; False if it is no longer wanted."""
     with db.write() as connection:
         row = connection.execute(
             "UPDATE render SET done = ?, speed = ?"
@@ -149,7 +149,7 @@ def end(
     db: Database, number: int, state: State, message: str = "", file: str = "", size: int = 0,
     content: str = "",
 ) -> None:  # fmt: skip
-    """A running render has come to an end, with a file of so many bytes where it is done."""
+    """Mark a running render as ended; if it is done, with its file and the file's size in bytes."""
     with db.write() as connection:
         connection.execute(
             "UPDATE render SET state = ?, message = ?, file = ?, bytes = ?, content = ?,"
@@ -169,7 +169,7 @@ def alike(db: Database, content: str) -> Render | None:
 
 
 def lost(db: Database, number: int) -> None:
-    """The finished film is not there any more."""
+    """Note that the finished film was deleted."""
     with db.write() as connection:
         connection.execute(
             "UPDATE render SET state = 'failed', file = '',"
@@ -179,7 +179,7 @@ def lost(db: Database, number: int) -> None:
 
 
 def cancel(db: Database, number: int) -> Render:
-    """Give up a queued or running render."""
+    """Cancel a queued or running render."""
     with db.write() as connection:
         connection.execute(
             "UPDATE render SET state = 'cancelled', ended = ?, message = 'Cancelled.'"
@@ -190,7 +190,7 @@ def cancel(db: Database, number: int) -> Render:
 
 
 def again(db: Database, number: int) -> Render:
-    """Queue a render that ended without a file once more."""
+    """Queue a render again that ended without a file."""
     with db.write() as connection:
         connection.execute(
             "UPDATE render SET state = 'queued', message = '', done = 0, ended = NULL, stopped = 0"
@@ -217,7 +217,7 @@ _MEMORY = "usually because memory ran out"
 
 
 def crashed(db: Database) -> int:
-    """The render process stopped by itself: what it was at goes on, or has failed by now."""
+    """The render process died: queue its render again, or mark it as failed after the third time."""
     with db.write() as connection:
         rows = connection.execute(
             "UPDATE render SET stopped = stopped + 1, worker = NULL,"

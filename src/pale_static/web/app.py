@@ -112,10 +112,10 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
     @app.get("/")
     @app.get("/<path:rest>")
     def front(rest: str = "") -> Response:
-        """The interface; every address that is no file is one of its places."""
-        # Looked up among the names that are there: what is asked for never becomes a path.
+        """The page; every address that is not a file opens one of its places."""
+        # Look the name up among the page's files, so that no address becomes a path.
         if rest.startswith("assets/") and rest not in _files():
-            _files.cache_clear()  # it may have been built anew
+            _files.cache_clear()  # the page may have been built since
         if rest in _files():
             answer = send_from_directory(APP, rest)
             if rest.startswith("assets/"):
@@ -132,7 +132,7 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
 
 
 def _page(address: str) -> str:
-    """The page that asks for what an address needs at once; all of them can show any place."""
+    """The page with the requests that an address needs at once; each of these pages can show any place."""
     place, _, opened = address.strip("/").partition("/")
     page = f"{place or 'shelf'}{'-open' if opened else ''}.html"
     return page if page in _files() else "index.html"

@@ -55,7 +55,7 @@ class Driven(Wire):
 
 
 class DraftView(Wire):
-    """A draft as it stands."""
+    """A draft at its current revision."""
 
     id: int
     revision: int
@@ -107,7 +107,7 @@ class NewDraft(Wire):
 
 
 class Copy(Wire):
-    """What was made of a revision in another window, to be kept as a draft of its own."""
+    """Changes that another window made to a revision, to keep as a draft of their own."""
 
     base: int
     change: Change | None = None
@@ -307,7 +307,7 @@ def set_project(number: int, body: Project) -> DraftView:
 
 @endpoint(views, "DELETE", "/effects/<int:number>", answer=DraftCards)
 def remove_effect(number: int) -> DraftCards:
-    """Take a draft off the list."""
+    """Remove a draft from the list."""
     drafts.remove(studio().library.db, "effect", number)
     return _cards()
 

@@ -1,4 +1,4 @@
-"""What the Bench and the Reel call alike: a draft as it stands, undo and redo, history, stages."""
+"""Endpoints that the Bench and the Reel share: the current draft, undo and redo, history, stages."""
 
 from __future__ import annotations
 
@@ -63,7 +63,7 @@ def serve_drafts(
 
     @declare("GET", "", f"get_{kind}", answer=answer)
     def get(number: int) -> BaseModel:
-        """A draft as it stands."""
+        """A draft at its current revision."""
         return view(drafts.get(studio().library.db, kind, number))
 
     @declare("POST", "/undo", f"undo_{kind}", body=Base, answer=answer)

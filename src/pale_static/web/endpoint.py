@@ -23,7 +23,7 @@ T = TypeVar("T")
 
 
 class Wire(BaseModel):
-    """What travels: unknown fields are refused."""
+    """A body or an answer; unknown fields are refused."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
@@ -87,7 +87,7 @@ def endpoint(
                 text = request.form.get("about", "") if upload else request.get_data()
                 raw = parse_json(text, "The request") if text else {}
                 path_values["body"] = _parsed(body, raw, "request")
-            # Also what is planned and looked up is given up once who asked has hung up.
+            # Planning and lookups stop too once the client has hung up.
             with given_up_when(gone()):
                 given = view(**path_values)
             if isinstance(given, BaseModel):

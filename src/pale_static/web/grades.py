@@ -43,7 +43,7 @@ def read_grade() -> GradeView:
     gives="application/xml",
 )  # fmt: skip
 def write_grade(number: int, revision: int, query: FrameQuery) -> Response:
-    """A balance step as it stands at a frame, as a .cc file."""
+    """The values of a balance step at a frame, as a .cc file."""
     effect, place = studio().effect_at(number, revision), query.place()
     step = step_of(effect, *(place or ("", "")))
     if step.kind != "balance":

@@ -63,7 +63,7 @@ FORMS = ("otio", "edl", "csv")
 
 
 class Kept(Wire):
-    """What each kind of file cannot hold of an edit, in a sentence each."""
+    """What an edit has that each kind of file cannot hold, a sentence each."""
 
     lost: dict[str, list[str]]
 

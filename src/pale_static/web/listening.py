@@ -47,7 +47,7 @@ def free_socket(host: str, port: int) -> socket.socket:
         listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             listening.bind((where[0], number, *where[2:]))
-            # Two may be bound to one port while neither listens yet: this settles it.
+            # Two sockets may be bound to one port until one of them listens; so listen now.
             listening.listen(1024)
         except OSError as fault:
             listening.close()
@@ -106,7 +106,7 @@ def server_on(listening: socket.socket, application: Application) -> Any:
 
 
 def _allow_files(wanted: int) -> None:
-    """Let this process hold so many open files, as far as the system lets it."""
+    """Raise this process's limit of open files to a number, or as near as the system allows."""
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
     most = wanted if hard == resource.RLIM_INFINITY else min(wanted, hard)
     if soft < most:
@@ -114,5 +114,5 @@ def _allow_files(wanted: int) -> None:
 
 
 def shown(host: str) -> str:
-    """A host as it stands in an address."""
+    """A host in the form that an address needs."""
     return f"[{host}]" if ":" in host else host

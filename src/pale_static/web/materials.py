@@ -118,14 +118,14 @@ def bring_material() -> MaterialView:
 
 @endpoint(views, "POST", "/materials/<name>/reading", body=Reading, answer=MaterialList)
 def read_material(name: str, body: Reading) -> MaterialList:
-    """Say how a material is to be read, where that differs from what its file says."""
+    """Read a material another way than its file says."""
     studio().library.read_as(name, body)
     return _listed()
 
 
 @endpoint(views, "DELETE", "/materials/<name>", answer=MaterialList)
 def remove_material(name: str) -> MaterialList:
-    """Take a material off the list; what uses it keeps it."""
+    """Remove a material from the list; edits and effects that use it keep it."""
     materials.remove(studio().library.db, name)
     return _listed()
 

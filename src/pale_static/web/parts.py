@@ -1,4 +1,4 @@
-"""What parts call: keeping them, finding them, handing collections over and taking them in."""
+"""Endpoints of parts: keep and find them, write and read collections."""
 
 from __future__ import annotations
 
@@ -82,7 +82,7 @@ class AboutPart(Wire):
 
 
 class Newcomer(Wire):
-    """A part of a file that is looked at: what is here under its name already."""
+    """A part in a file, and the part here that has its name already."""
 
     name: str
     steps: int
@@ -197,7 +197,7 @@ def describe_part(number: int, body: AboutPart) -> PartList:
 
 @endpoint(views, "DELETE", "/parts/<int:number>", answer=PartList)
 def remove_part(number: int) -> PartList:
-    """Take a part away."""
+    """Remove a part from the list."""
     parts.remove(studio().library.db, number)
     return _all()
 
@@ -231,7 +231,7 @@ def hand_over(query: CollectionQuery) -> Response:
     collection = Collection(name=query.name or "Parts", parts=tuple(found))
     data = write_parts(collection, library.package_files(*found))
     answer = Response(data, mimetype="application/vnd.pale-static.parts+zip")
-    # RFC 6266: plain for who knows no better, and whole.
+    # RFC 6266: an ASCII name for old clients, and the whole name.
     name = _file_name(query.name)
     plain = name.encode("ascii", "replace").decode().replace("?", "_")
     answer.headers.set(
@@ -281,7 +281,7 @@ def _here(part: Part, collection: str) -> Literal["nothing", "the same", "anothe
 
 @endpoint(views, "POST", "/parts/take-in", body=TakeIn, upload=True, answer=TakenIn)
 def take_in(body: TakeIn) -> TakenIn:
-    """Take a file in, each clash of names as it was decided; nothing is overwritten unasked."""
+    """Bring in a file of parts. Each clash of names goes as the person decided."""
     library = studio().library
     db = library.db
     collection, assets = _sent()

@@ -30,7 +30,7 @@ _CHANGE: TypeAdapter[Change] = TypeAdapter(Change)
 
 
 class FrameQuery(Wire):
-    """Which frame, how large, and which step's result."""
+    """A frame, its size, and the step whose result is shown."""
 
     frame: int = Field(default=0, ge=-100000, le=10**6)
     length: int = Field(default=50, ge=1, le=10**6)
@@ -93,7 +93,7 @@ class TryOnQuery(FrameQuery):
 
 
 class StripQuery(Wire):
-    """How many frames of an effect, evenly from its first to its last, and how large each."""
+    """A number of frames, evenly from an effect's first to its last, and their size."""
 
     length: int = Field(default=50, ge=1, le=10**6)
     width: int = Field(default=128, ge=1, le=1024)
@@ -141,7 +141,7 @@ class Coverage(Wire):
 
 
 class KeyPlace(Wire):
-    """A key where it falls in an effect of this length."""
+    """A key at its place in an effect of this length."""
 
     share: float
     value: Any
@@ -149,7 +149,7 @@ class KeyPlace(Wire):
 
 
 class Run(Wire):
-    """What a value is from one share of the effect to another."""
+    """A value that stays the same from one share of the effect to another."""
 
     start: float
     end: float
@@ -157,7 +157,7 @@ class Run(Wire):
 
 
 class Curve(Wire):
-    """A value that moves: what it is at evenly spaced moments, and its keys.
+    """A value that moves: samples at even distances, and its keys.
 
     ``part`` is x or y of a point, and "band" of what is no number: its ``runs`` then say what it
     is when.

@@ -80,7 +80,7 @@ class TryOnQuery(Wire):
 
 
 class SoundQuery(Wire):
-    """So many frames from a frame on; a minute at most."""
+    """A stretch of frames, a minute at most."""
 
     frame: int = Field(default=0, ge=0, le=10**7)
     frames: int = Field(default=100, ge=1, le=3600)

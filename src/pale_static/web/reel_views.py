@@ -155,7 +155,7 @@ class MarkView(Wire):
 
 
 class ReelView(Wire):
-    """An edit as it stands, with everything laid out in its frames."""
+    """An edit at its current revision, with everything laid out in frames."""
 
     id: int
     revision: int
@@ -320,7 +320,7 @@ class _Views:
 
 
 def reel_view(draft: Draft) -> ReelView:
-    """An edit as it stands."""
+    """An edit at its current revision."""
     reel = studio().reel_of(draft)
     views = _Views(studio().shelf, reel)
     return ReelView(

@@ -155,7 +155,7 @@ def list_formats() -> FormatList:
 
 @endpoint(views, "GET", "/renders", answer=RenderList)
 def list_renders() -> Response:
-    """All renders, newest first. Who has the list as it stands is told so."""
+    """All renders, newest first; 304 if the caller has the newest list already."""
     answer = Response(mimetype="application/json")
     answer.set_etag(f"{studio().began}.{renders.changes(studio().library.db)}")
     answer.headers["Cache-Control"] = "private, no-cache"
@@ -167,7 +167,7 @@ def list_renders() -> Response:
 
 @endpoint(views, "POST", "/renders", body=AskRender, answer=RenderView)
 def ask_render(body: AskRender) -> RenderView:
-    """Queue a render of a reel as it stands."""
+    """Queue a render of a reel at its current revision."""
     db = studio().library.db
     draft = drafts.get(db, "reel", body.reel)
     reel = studio().reel_of(draft)
@@ -195,14 +195,14 @@ def ask_render(body: AskRender) -> RenderView:
 
 @endpoint(views, "POST", "/renders/kept/empty", answer=RenderList)
 def empty_kept() -> RenderList:
-    """Remove what earlier renders have left for later ones; finished films stay."""
+    """Remove the stretches that renders keep for later renders; finished films stay."""
     studio().library.stretches.trim(0)
     return _listed()
 
 
 @endpoint(views, "POST", "/renders/<int:number>/cancel", answer=RenderList)
 def cancel_render(number: int) -> RenderList:
-    """Give a render up."""
+    """Cancel a render."""
     renders.cancel(studio().library.db, number)
     return _listed()
 
@@ -251,7 +251,7 @@ _zips = BoundedSemaphore(MOST_ZIPS)
 
 
 def _zipped(files: list[Path]) -> Response:
-    """A zip of files, a piece at a time, so that none of it waits in memory."""
+    """A zip of files, a piece at a time, so that it is never in memory as a whole."""
     if not _zips.acquire(blocking=False):
         raise Busy(f"{MOST_ZIPS} sequences are being downloaded already. Wait for one to end.")
     answer = Response(_zip_pieces(files), mimetype="application/zip")
@@ -271,7 +271,7 @@ def _zip_pieces(files: list[Path]) -> Iterator[bytes]:
 
 
 class _Pieces(io.RawIOBase):
-    """Takes what is written, and hands it on."""
+    """A file to write to; it passes the bytes on."""
 
     def __init__(self) -> None:
         self._written = bytearray()

@@ -1,4 +1,4 @@
-"""Whose turn it is: what people wait for is computed before what they glance at."""
+"""The order of requests: pictures that a person waits for are computed before previews."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ WAITED_FOR, GLANCED_AT, OFFERED = range(3)
 
 
 def gone() -> Callable[[], bool]:
-    """Tells whether who asked has hung up, where the server can tell."""
+    """A function that says whether the client has hung up, if the server can find out."""
     disconnected = request.environ.get("waitress.client_disconnected")
     return cast(Callable[[], bool], disconnected) if callable(disconnected) else lambda: False
 

@@ -44,7 +44,7 @@ class Newest:
         self._lock = Lock()
 
     def ticket(self, stream: str) -> Callable[[], bool]:
-        """Take the newest place in a stream; the function tells when it has been lost."""
+        """Become the newest request of a stream; the function says whether a newer one has come."""
         if not stream:
             return lambda: False
         with self._lock:
@@ -147,12 +147,12 @@ class Studio:
             self._reels[draft, revision, change] = reel
 
     def reel_of(self, draft: Draft) -> Reel:
-        """An edit as it stands."""
+        """An edit at its current revision."""
         return self.reel_at(draft.id, draft.head.id)
 
 
 def studio() -> Studio:
-    """The studio of the application that is serving."""
+    """The studio of the running application."""
     return cast(Studio, current_app.extensions["studio"])
 
 
@@ -230,7 +230,7 @@ def _kept(answer: Response, tag: str, keep: bool) -> Response:
 
 
 def kept_response(data: bytes, mimetype: str) -> Response:
-    """Bytes that the browser may keep for as long as they are the same."""
+    """An answer that the browser may keep until its tag changes."""
     answer = _kept(
         Response(data, mimetype=mimetype), blake2b(data, digest_size=12).hexdigest(), True
     )

@@ -85,7 +85,7 @@ export function HistoryList({ draft, frame, length, goTo }: Props) {
               </span>
               {one.stage && <b className={styles.stage}>{one.stage}</b>}
               <span className={styles.historyWords}>{one.words}</span>
-              <span className="right soft">{one.head ? "as it stands" : "go back to this"}</span>
+              <span className="right soft">{one.head ? "current" : "go back to this"}</span>
             </button>
           </li>
         ))}

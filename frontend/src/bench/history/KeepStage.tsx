@@ -8,7 +8,7 @@ interface Props {
   onClose: () => void;
 }
 
-/** Asks for a name for the effect as it stands. */
+/** Asks for a name for the effect in its current state. */
 export function KeepStage({ usual, onKeep, onClose }: Props) {
   const [name, setName] = useState("");
   const keep = () => {
@@ -17,7 +17,9 @@ export function KeepStage({ usual, onKeep, onClose }: Props) {
   };
   return (
     <Modal title="Keep a stage" open okText="Keep it" onCancel={onClose} onOk={keep}>
-      <p className="soft">A name for the effect as it stands, to come back to.</p>
+      <p className="soft">
+        A name for the current state of the effect, so that you can come back to it.
+      </p>
       <Input
         autoFocus
         aria-label="Name of the stage"

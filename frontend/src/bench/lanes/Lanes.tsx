@@ -17,7 +17,7 @@ export const noneOpen = (draft: DraftView) =>
 
 /**
  * Lanes side by side, each read from top to bottom; the output stays in sight at the right. What
- * follows the playhead in them does so by itself: they are not drawn anew for every frame.
+ * follows the playhead in them does so by itself: they are not drawn again for every frame.
  */
 export function Lanes(props: LanesProps) {
   const { draft, change, onAdd, onPart } = props;

@@ -45,7 +45,7 @@ export function Against({ draft, frame, said }: { draft: DraftView; frame: numbe
       {base !== null && view === "split" && (
         <button
           className="bare"
-          title="Compare the effect as it stands again"
+          title="Compare the current effect again"
           onClick={() => set({ base: null })}
         >
           left: held against; right: an earlier state ×

@@ -45,7 +45,7 @@ export function useProbe(
       while (waiting.current) {
         const next = waiting.current;
         waiting.current = null;
-        // What cannot be computed is told on the monitor; the probe then says nothing.
+        // The monitor says what cannot be computed; the probe then shows nothing.
         await probed({ id: draft.id, revision: draft.revision }, next)
           .then(setFound)
           .catch(() => setFound(null));

@@ -31,7 +31,7 @@ export function timeAt(anchor: Key["anchor"], share: number, length: number, rat
   return round(share);
 }
 
-/** Keys with a value at a share: a key that is there takes it, else a new one is put in order. */
+/** Keys with a value at a share: a key at that place takes it, else a new key is added in order. */
 export function keyAt(
   keys: Keys | null,
   value: unknown,

@@ -58,12 +58,12 @@ export const yIn = (range: Range, value: number, tall: number) =>
 
 export type Anchor = "share" | "start" | "end";
 
-/** What a key hangs on, from how it is told: "start + 0.12 s", "end − 0.2 s", "45 %". */
+/** What a key is anchored to, from its words: "start + 0.12 s", "end − 0.2 s", "45 %". */
 export function anchorOf(words: string): Anchor {
   return words.startsWith("start") ? "start" : words.startsWith("end") ? "end" : "share";
 }
 
-/** A key is a square; one that hangs on an end of the effect is straight towards it. */
+/** A key is a square; a key anchored to an end of the effect has a straight side towards it. */
 export const MARKS: Record<Anchor, string> = {
   share: "M-5,-5H5V5H-5Z",
   start: "M-5,-5H1L6,0L1,5H-5Z",

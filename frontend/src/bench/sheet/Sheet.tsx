@@ -46,7 +46,7 @@ export function Sheet({ draft, length, change }: Props) {
     return axis && varied && !Number.isNaN(axis.from) ? [{ axis, varied }] : [];
   });
   const { columns, cells } = cellsOf(draft, laid, frame, length, cardOf(shape));
-  // Pictures that are there, and the sheet whose other pictures are not wanted any more.
+  // Pictures that have come, and the sheet whose other pictures are no longer wanted.
   const [there, setThere] = useState<readonly string[]>([]);
   const [stopped, setStopped] = useState<string>();
   const key = cells.map(({ url }) => url).join();

@@ -53,7 +53,7 @@ export function useSetting({ draft, place, kind, value, length, change }: Asked)
     enabled: (keyed || formula) && (kind.type === "number" || kind.type === "point"),
   });
   const backwards = playsBackwards(draft.effect);
-  // Only what moves is drawn anew when the playhead does.
+  // Only values that move are drawn again when the playhead moves.
   const frame = useBench((state) => (keyed || formula ? Math.min(state.frame, length - 1) : 0));
   const share = shareAt(backwards, frame, length);
   const shareNow = () =>

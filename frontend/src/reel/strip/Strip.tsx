@@ -35,7 +35,7 @@ interface Props {
   onSelectLook: (look: string) => void;
 }
 
-/** Like film on a light table: shots, what hangs on them, and what lies above them. */
+/** Like film on a light table: shots with their looks and sound, and the rows above them. */
 export function Strip(props: Props) {
   const { view, rate, change, onTry, onFrame } = props;
   const zoom = useReelState((state) => state.zoom);

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useDrag } from "../../shell/useDrag";
 
 interface Dragging<T> {
-  /** The new value after a move by so many frames; null leaves the old one. */
+  /** The new value after a move by a number of frames; null keeps the old one. */
   moved: (by: number, event: PointerEvent) => T | null;
   onMove?: (now: T) => void;
   onDrop: (now: T) => unknown;

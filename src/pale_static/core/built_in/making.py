@@ -1,4 +1,4 @@
-"""What macros that come with the product are written with: lanes, controls and what is around them."""
+"""Helpers that the built-in macros are written with: lanes, controls, and whole documents."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def slots(first: str | None, second: str | None) -> list[Document]:
 
 
 def reads(lane: str, **more: Any) -> Document:
-    """What a lane gives, as another input."""
+    """The result of a lane, as an input of a step."""
     return {"lane": lane, **more}
 
 
@@ -103,7 +103,7 @@ def effect(
 
 
 def begin(lane: str) -> Document:
-    """Starts a lane with what another gives."""
+    """A lane's first step that shows the result of another lane."""
     return {"kind": "continue-from", "inputs": {"from": reads(lane)}}
 
 

@@ -30,7 +30,7 @@ def apply(effect: Effect, change: Change) -> tuple[Effect, str]:
     """
     try:
         changed, words = _applied(effect, change)
-        # Put together from valid pieces, it may still hold more of them than can be read again.
+        # Every piece is valid, but there may be more of them than a document may hold.
         Effect.model_validate(changed.to_json())
     except ValidationError as fault:
         raise model_fault("effect", fault) from None

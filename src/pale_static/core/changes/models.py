@@ -50,7 +50,7 @@ class RemoveLane(_Change):
 
 
 class CopyLane(_Change):
-    """A lane once more, right after itself; what it reads of itself it reads of the copy."""
+    """Copy a lane to right after it. Inputs within the lane lead to the copy."""
 
     do: Literal["copy-lane"] = "copy-lane"
     lane: Identifier
@@ -75,7 +75,7 @@ class Pinned(_Change):
 
 
 class AddStep(_Change):
-    """A new step; inputs are chosen from what is there where that is unambiguous.
+    """Add a step. Its inputs are chosen where only one choice makes sense.
 
     It goes to place ``at`` of the lane, or of the repeat that it is put ``inside``. Without a lane it
     starts one of its own, before the output.
@@ -91,7 +91,7 @@ class AddStep(_Change):
 
 
 class MoveSteps(_Change):
-    """Several steps, in the order they are in, to place ``at`` of a lane or of a repeat.
+    """Move several steps, in their order, to place ``at`` of a lane or of a repeat.
 
     ``at`` counts the steps that stay.
     """
@@ -104,7 +104,7 @@ class MoveSteps(_Change):
 
 
 class CopySteps(_Change):
-    """Several steps once more, somewhere; what they read of each other they read of the copies."""
+    """Copy several steps to a place. Inputs among them lead to the copies."""
 
     do: Literal["copy-steps"] = "copy-steps"
     steps: Places
@@ -114,14 +114,14 @@ class CopySteps(_Change):
 
 
 class RemoveSteps(_Change):
-    """Without several steps, and without the inputs that read them."""
+    """Remove several steps, and the inputs that read them."""
 
     do: Literal["remove-steps"] = "remove-steps"
     steps: Places
 
 
 class TurnSteps(_Change):
-    """Several steps in or out."""
+    """Turn several steps on or off."""
 
     do: Literal["turn-steps"] = "turn-steps"
     steps: Places
@@ -129,7 +129,7 @@ class TurnSteps(_Change):
 
 
 class RepeatSteps(_Change):
-    """Neighbouring steps of a lane, held by a new repeat in their place."""
+    """Put neighbouring steps of a lane into a new repeat."""
 
     do: Literal["repeat-steps"] = "repeat-steps"
     lane: Identifier
@@ -137,7 +137,7 @@ class RepeatSteps(_Change):
 
 
 class ReleaseSteps(_Change):
-    """A repeat's steps in its place, once."""
+    """Replace a repeat with its steps."""
 
     do: Literal["release-steps"] = "release-steps"
     lane: Identifier
@@ -254,7 +254,7 @@ class AddSlot(_Change):
 
 
 class RemoveSlot(_Change):
-    """Without a slot that no step shows any more."""
+    """Remove a slot that no step shows."""
 
     do: Literal["remove-slot"] = "remove-slot"
     slot: Identifier
@@ -268,7 +268,7 @@ class SetNotes(_Change):
 
 
 class SetMacro(_Change):
-    """Take up another version of the macro that a step runs. What it still takes stays set."""
+    """Use another version of the macro that a step runs. Settings that it still has are kept."""
 
     do: Literal["set-macro"] = "set-macro"
     lane: Identifier

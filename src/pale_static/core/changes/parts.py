@@ -194,7 +194,7 @@ def _put(
     lanes: Mapping[str, str],
     slugs: Mapping[str, str],
 ) -> Step:
-    """A step of a part as it stands in the effect."""
+    """A step of a part in the form that it has in the effect."""
     opened = {one.id for one in change.part.inputs}
 
     def read(source: Input) -> Input | None:

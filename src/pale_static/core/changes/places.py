@@ -126,7 +126,7 @@ def with_inputs(step: Step, where: Callable[[Input], Input | None]) -> Step:
 
 
 def retold(step: Step, meant: Callable[[str], str]) -> Step:
-    """A step with the dotted names in its formulas written anew."""
+    """A step with other dotted names in its formulas."""
 
     def read(value: Any) -> Any:
         if not isinstance(value, Formula):

@@ -95,7 +95,7 @@ def input_at(source: Input, places: Mapping[Place, Place]) -> Input:
 
 
 def move_steps(effect: Effect, change: MoveSteps) -> tuple[Effect, str]:
-    """With steps elsewhere, in the order they were in; what reads them still does."""
+    """With steps moved, in their order; inputs that read them follow."""
     steps = meant(effect, change.steps)
     if change.inside is not None and (change.to, change.inside) in steps:
         raise Fault("A repeat cannot go into itself.", change.to)
@@ -116,7 +116,7 @@ def _pinned(note: Note, places: dict[Place, Place]) -> Note:
 
 
 def copy_steps(effect: Effect, change: CopySteps) -> tuple[Effect, str]:
-    """With steps once more; what they read of each other they read of the copies."""
+    """With copies of steps; inputs among them lead to the copies."""
     steps = meant(effect, change.steps)
     fresh, places = named(effect, steps, change.to)
     copies = [_with_own(step, places) for step in fresh]
@@ -147,7 +147,7 @@ def remove_steps(effect: Effect, change: RemoveSteps) -> tuple[Effect, str]:
 
 
 def turn_steps(effect: Effect, change: TurnSteps) -> tuple[Effect, str]:
-    """With steps in or out."""
+    """With steps turned on or off."""
     steps = meant(effect, change.steps)
     changed = with_steps(
         effect, lambda at, step: step.model_copy(update={"on": change.on}) if at in steps else step
@@ -179,7 +179,7 @@ def repeat_steps(effect: Effect, change: RepeatSteps) -> tuple[Effect, str]:
 
 
 def release_steps(effect: Effect, change: ReleaseSteps) -> tuple[Effect, str]:
-    """With a repeat's steps in its place; who read the repeat reads the last of them."""
+    """With a repeat replaced by its steps; inputs that read the repeat read the last step."""
     repeat, lane = step_of(effect, change.lane, change.step), lane_of(effect, change.lane)
     at = [step.id for step in lane.steps].index(repeat.id)
     changed = with_run(

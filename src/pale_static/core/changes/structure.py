@@ -117,7 +117,7 @@ def set_lane(effect: Effect, change: SetLane) -> tuple[Effect, str]:
 
 
 def copy_lane(effect: Effect, change: CopyLane) -> tuple[Effect, str]:
-    """With a lane once more, right after itself."""
+    """With a copy of a lane right after it."""
     lane = lane_of(effect, change.lane)
     name = free_name(effect, lane.name)
     copy = lane.model_copy(

@@ -1,4 +1,4 @@
-"""What is wrong with an effect document, and what is merely still open in a draft."""
+"""What is wrong with an effect document, and what a draft may leave open for now."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Which step reads which: the one graph that checking, planning, fitting and the page go by.
+"""Which step reads which: the one graph that checking, planning, proof and the page use.
 
 A step reads the step above it and whatever its inputs name. A step that holds others (see
 :attr:`StepKind.holds`) reads the last of them; to them, the step that holds them is what comes into

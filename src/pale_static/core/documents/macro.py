@@ -73,7 +73,7 @@ class SettingsFile(BaseModel):
 
 
 def read_settings(raw: Mapping[str, Any], effect: Effect) -> tuple[KeptSettings, ...]:
-    """Kept settings from JSON, each with what the macro takes of it.
+    """Kept settings from JSON, each without the values that the macro does not take.
 
     Raises
     ------
@@ -129,7 +129,7 @@ def macro_schema() -> dict[str, Any]:
 
 
 def faceplate_changes(old: Effect, new: Effect) -> list[str]:
-    """What the editor will find changed on the faceplate, one sentence each."""
+    """What changes for the editor on the faceplate, one sentence each."""
     said: list[str] = []
     for control in new.controls:
         before = old.control(control.slug)
@@ -149,7 +149,7 @@ def faceplate_changes(old: Effect, new: Effect) -> list[str]:
 
 
 def settings_for(new: Effect, settings: Mapping[str, Any]) -> dict[str, Any]:
-    """What an editor had set, as far as the new version still takes it."""
+    """An editor's settings that the new version still takes."""
     kept = {}
     for slug, value in settings.items():
         control = new.control(slug)

@@ -22,7 +22,7 @@ class _Model(BaseModel):
 
 
 class OpenInput(_Model):
-    """An input that read something outside the part: chosen anew where the part is inserted.
+    """An input that read something outside the part: it is chosen again where the part is inserted.
 
     Inputs of the part's steps name it as their lane.
     """

@@ -49,7 +49,7 @@ class Resolver:
     def resolve(self, raw: Any, param: Param, moment: Moment, who: str, place: str = "") -> Any:
         """A value's constant at a moment, checked against the parameter.
 
-        ``who`` is told in faults; ``place`` is the step's own name, which no other has.
+        Faults name ``who``; ``place`` is the step's own name, which no other step has.
         """
         name = f"{who}: {param.title}"
         if isinstance(raw, Keys):

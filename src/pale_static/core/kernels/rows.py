@@ -119,7 +119,7 @@ def compiled(signature: str, finite: bool = False) -> Callable[[Callable[..., No
 
 
 def ready_all(before_each: Callable[[], None] = lambda: None) -> int:
-    """Make every kernel ready that is not yet; how many there were."""
+    """Compile or load every kernel that is not ready yet; how many there were."""
     waiting = list(Kernel.waiting)
     for kernel in waiting:
         before_each()
@@ -154,7 +154,7 @@ _here = local()
 
 
 def set_threads(count: int) -> None:
-    """How many threads kernels, and OpenCV's filters, use from now on; at least one."""
+    """Set how many threads kernels and OpenCV's filters use from now on; at least one."""
     _threads.set(max(1, count))
     cv2.setNumThreads(max(1, count))
 
@@ -175,7 +175,7 @@ def _shared(work: Callable[[int, int], None], edges: Sequence[int]) -> None:
     try:
         share()
     finally:
-        # One that has not begun has nothing left to do.
+        # A helper that has not begun has nothing left to do.
         for helper in helpers:
             if not helper.cancel():
                 helper.result()

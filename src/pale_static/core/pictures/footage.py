@@ -110,7 +110,7 @@ class Cut:
         return f"{self.whole.identity}@{self.start}{played}{' blended' if self.blended else ''}"
 
     def between(self, seconds: Fraction) -> tuple[int, int, float]:
-        """The frame shown after so many seconds, the one after it, and that one's weight."""
+        """The frame shown at a time in seconds, the frame after it, and the weight of the later one."""
         time = self.start + seconds * self.speed
         index = frame_at(self, time)
         if not self.blended or self.rate is None:

@@ -70,7 +70,7 @@ def affine(
 
 
 def _within(matrix: NDArray[np.float64], wide: int, high: int, over: float) -> bool:
-    """Whether the whole result lies inside the picture, or no more than so many of it outside."""
+    """Whether the whole result lies inside the picture, or outside it by no more than ``over`` of its size."""
     corners = np.array([(x, y, 1.0) for x in (0, wide - 1) for y in (0, high - 1)])
     turned = corners @ matrix.T
     far = over * np.array([wide, high])

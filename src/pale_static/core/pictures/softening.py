@@ -113,7 +113,7 @@ def boxes(plane: Plane, across: float, down: float, rule: str) -> Plane:
 
 
 def padded(plane: Plane, top: int, bottom: int, left: int, right: int, mode: int) -> Plane:
-    """A plane with so many pixels more on each side, by an OpenCV border rule, however many."""
+    """A plane with any number of pixels added on each side, by an OpenCV border rule."""
     out = plane
     while top or bottom or left or right:
         height, width = out.shape[:2]

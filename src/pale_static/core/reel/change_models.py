@@ -101,7 +101,7 @@ class Split(Model):
 
 
 class Remove(Model):
-    """Take shots, joins, looks and items off. Without ``close`` shots leave a gap."""
+    """Remove shots, joins, looks and items. Without ``close`` shots leave a gap."""
 
     do: Literal["remove"] = "remove"
     names: Annotated[tuple[Identifier, ...], Field(min_length=1, max_length=5000)]

@@ -20,7 +20,7 @@ def apply_reel(reel: Reel, change: ReelChange) -> tuple[Reel, str]:
     try:
         changed, words = _DO[change.do](reel, change)
         whole = check_reel(_without_lost_joins(changed))
-        # Put together from valid pieces, it may still hold more of them than can be read again.
+        # Every piece is valid, but there may be more of them than a document may hold.
         Reel.model_validate(whole.to_json())
         return whole, words
     except ValidationError as fault:

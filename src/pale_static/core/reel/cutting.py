@@ -35,7 +35,7 @@ def cut_in_two(reel: Reel, name: str, frame: int) -> Reel:
     one = reel.named(name)
     first = Fraction(frame - reel.bounds(name)[0]) / reel.frame_rate.exact
     rest = one.length - first
-    # A cut starts a new clip: what it takes from its head moves its start.
+    # The second half starts later in its material by what the first half takes.
     taken = names_of(reel)
     looks = []
     for look in one.looks:
@@ -87,7 +87,7 @@ def _later_part(look: Look, by: Fraction) -> dict[str, Any]:
 
 
 def remove(reel: Reel, change: Remove) -> tuple[Reel, str]:
-    """Take shots, joins, looks and items off."""
+    """Remove shots, joins, looks and items."""
     gone = set(change.names)
     unknown = gone - names_of(reel)
     if unknown:

@@ -123,7 +123,7 @@ class Source(Model):
     fade_out: Seconds = Fraction(0)
 
     def taken(self, length: Fraction) -> Fraction:
-        """Seconds of the material that so many seconds of the edit take."""
+        """Seconds of the material that a stretch of the edit takes."""
         return Fraction(0) if self.direction == "freeze" else length * self.speed
 
 

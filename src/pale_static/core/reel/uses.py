@@ -35,7 +35,7 @@ def place_join(reel: Reel, change: PlaceJoin) -> tuple[Reel, str]:
         name = old.id if old else slug_of(f"join-{left or right}", taken)
         taken.add(name)
         placed[left, right] = joins[left, right] = Join(id=name, left=left, right=right, **told)
-    # What is wrong with the new ones is told before what they do to those that are there.
+    # Check the new joins first; then whether the joins beside them still have room.
     check_reel(reel.model_copy(update={"joins": tuple(placed.values())}))
     words = f"{change.macro} on {len(change.cuts)} cuts"
     if len(change.cuts) == 1:

@@ -125,7 +125,7 @@ class StepKind(Described):
     fresh: Mapping[str, Any] = field(default_factory=dict)
     """Values a newly added step starts with, where they differ from the defaults."""
     matte_when: Callable[[Mapping[str, Any]], bool] | None = None
-    """Of the values as the document has them: whether it gives a matte, where that hangs on them."""
+    """Of the values in the document: whether it gives a matte, for kinds where the values decide that."""
     needs: Callable[[Mapping[str, Any]], set[str]] | None = None
     """Of the resolved values: which inputs (names, and ``"main"``) the result depends on; all by
     default. What is not needed is not computed."""

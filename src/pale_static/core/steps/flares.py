@@ -64,7 +64,7 @@ def flare(call: Call) -> Plane:
     x, y = v["position"][0] * size.width, v["position"][1] * size.height
     colour = light_of(v["colour"], True) * np.float32(v["intensity"])
     turn = radians(v["streak_angle"] % 360)
-    # Strengths are told as they look, in display values.
+    # Strengths are in display values, as they look.
     looks = {
         name: float(to_linear(np.array(v[name]))) for name in ("halo", "ring", "streak", "ghosts")
     }

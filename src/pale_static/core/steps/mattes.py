@@ -108,7 +108,7 @@ def rim(call: Call) -> Plane:
     inputs=(InputKind("matte", "matte", "White stays."),),
     params=(
         Choice(name="operation", default="multiply", options=_CUTS, moves=False,
-               help="How the matte changes the alpha that is there."),
+               help="How the matte changes the picture's alpha."),
     ),
 )  # fmt: skip
 def matte_to_alpha(call: Call) -> Plane:

@@ -75,7 +75,7 @@ def moved(matte: Plane, x: float, y: float, size: Size) -> Plane:
 def _trailing(matte: Any, dx: float, dy: float, length: float, fade: float, size: Size) -> Any:
     """The largest of a matte moved on by 0 to a length, less a fade that grows with the way.
 
-    Each round moves what there is by as much as it has come, and a pixel of the longer axis more.
+    Each round moves the result by the way covered so far, and by one pixel more of the longer axis.
     """
     pixel = 1 / max(abs(dx), abs(dy))
     out, come = matte, 0.0

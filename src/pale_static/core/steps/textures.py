@@ -235,7 +235,7 @@ def beads(call: Call) -> Plane:
     """Caps hᵢ = tallᵢ·√(1 − (r/Rᵢ)²) put together as (Σ hᵢ³)^⅓: where drops meet they join smoothly.
 
     Each drop is a cluster of three caps. Runners fall at their pace, hang and slip, and leave beads
-    that dry up. A pure function of seed and time. The height is told in tenths of the frame's
+    that dry up. A pure function of seed and time. The height is in tenths of the frame's
     height; the matte is the height's edge, smoothed; the slope is 0.5 + half the gradient.
 
     Returns
@@ -341,7 +341,7 @@ def _specks(
 def dirt(call: Call) -> Plane:
     """Specks by chance: blots of a few strokes, curved hairs, or thin upright scratches.
 
-    Each comes anew every *life* frames, not all at once. Those that drift leave the frame on one
+    Each is replaced every *life* frames, not all at once. Those that drift leave the frame on one
     side, out of sight, and come back on the other. A pure function of seed and frame.
 
     Returns

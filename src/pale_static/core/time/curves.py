@@ -70,7 +70,7 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
                         for moment in (frames if isinstance(value, Formula) else moments)
                     ]
                 except Fault:
-                    continue  # its card says what is wrong with it
+                    continue  # the step's card says what is wrong
                 keys: list[tuple[float, Key]] = []
                 squeezed = False
                 if isinstance(value, Keys):
@@ -91,7 +91,7 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
 
 
 def _between_frames(param: Param, values: Sequence[Any], place: float) -> Any:
-    """A value at a place between whole frames: numbers on a straight line, others the nearest."""
+    """A value between whole frames: numbers on a straight line, others the nearest."""
     first = min(int(place), len(values) - 1)
     one, two = values[first], values[min(first + 1, len(values) - 1)]
     if not isinstance(param, Number):
@@ -132,7 +132,7 @@ def _moves(effect: Effect, value: object) -> bool:
 
 
 def _between(share: float, length: int, rate: FrameRate) -> Moment:
-    """The moment at a share of the effect, to a sixteenth of a frame where the rate allows."""
+    """The moment at a share of the effect, to a sixteenth of a frame if the rate allows."""
     fine = 16 if rate.exact * 16 <= 1000 else 1
     whole = (length - 1) * fine + 1
     return Moment(round(share * (whole - 1)), whole, FrameRate(rate.exact * fine))

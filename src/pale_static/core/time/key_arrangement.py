@@ -16,7 +16,7 @@ from .timing import Moment
 
 
 def time_for(anchor: Anchor, seconds: float, moment: Moment) -> float:
-    """The time a key of this anchor has to have to lie so many seconds after the first frame."""
+    """The time that a key with this anchor needs to lie ``seconds`` after the first frame."""
     if anchor == "start":
         return max(0.0, seconds)
     if anchor == "end":
@@ -43,7 +43,7 @@ def _ordered(found: list[Key], moment: Moment) -> Keys:
 
 
 def moved(keys: Keys, seconds: float, moment: Moment, picks: Collection[int] | None = None) -> Keys:
-    """Keys moved later (or earlier) by so many seconds, all alike.
+    """Keys moved later (or earlier), all by the same number of seconds.
 
     The run stops at the ends of the effect as a whole: it never closes up against them.
     """

@@ -61,7 +61,7 @@ class FrameRate:
         return float(self.exact)
 
     def frames(self, seconds: float | Fraction) -> int:
-        """The number of frames nearest to so many seconds, at least one."""
+        """The number of frames nearest to a number of seconds, at least one."""
         exact = seconds if isinstance(seconds, Fraction) else exact_seconds(seconds)
         return max(1, nearest_frame(exact.numerator, exact.denominator, self.exact))
 

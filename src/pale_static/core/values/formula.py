@@ -71,7 +71,7 @@ _MATH = (
 
 
 def rounded(value: float, digits: float = 0.0) -> float:
-    """The value rounded to so many decimals, −15 to 15; halves go to the even neighbour."""
+    """The value rounded to a number of decimals, −15 to 15; halves go to the even neighbour."""
     return round(float(value), int(clamp(digits, -15, 15)))
 
 

@@ -1,4 +1,4 @@
-"""The integral of a value that moves: how far a speed has led by a moment."""
+"""The integral of a value that moves: the distance covered at that speed up to a moment."""
 
 from __future__ import annotations
 

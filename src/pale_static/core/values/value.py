@@ -110,7 +110,7 @@ def placed(keys: Keys, moment: Moment) -> tuple[list[tuple[float, Key]], bool]:
         times[k] = max(0.0, time, times[k - 1] if k else 0.0)
     for k in range(len(times) - 2, -1, -1):
         if keys.keys[k + 1].anchor == "end" and times[k] > wanted[k + 1]:
-            # An end-anchored key gives way to nothing: what stands before it moves up.
+            # A key anchored to the end stays in place: keys before it move up.
             times[k + 1] = max(wanted[k + 1], 0.0)
             times[k] = min(times[k], times[k + 1])
     times = [min(time, span) for time in times]
@@ -123,7 +123,7 @@ def value_of_keys(keys: Keys, param: Param, moment: Moment) -> Any:
     line, _ = placed(keys, moment)
     now = moment.seconds
     if moment.length == 1:
-        return line[0][1].value  # one frame is all beginning: its progress is 0
+        return line[0][1].value  # an effect of one frame is at its beginning: progress 0
     if now <= line[0][0]:
         # Several keys at one time: the last of them is where the value stands.
         for (_, key), (later, _) in zip(

@@ -1,4 +1,4 @@
-"""Parts of a film that are their source untouched: its coded pictures are copied, not made again."""
+"""Copy coded pictures of a source into a film where nothing changes them."""
 
 from __future__ import annotations
 
@@ -76,13 +76,13 @@ def _fits(film: Any, stream: Any, form: Format, size: Size, rate: FrameRate) -> 
 
 
 def _group(film: Any, stream: Any, first: int, count: int) -> list[Any] | None:
-    """The packets of so many frames; None where they are no whole groups, or not all there."""
+    """The packets of ``count`` frames; None if they are no whole groups, or some are missing."""
     kept: list[Any] = []
     for number, packet in enumerate(one for one in film.demux(stream) if one.pts is not None):
         if number < first:
             continue
         if number == first + count:
-            # What follows must not need what was copied, nor the other way round.
+            # Frames after the copied ones must not refer to them, nor the copied ones to those after.
             return kept if packet.is_keyframe else None
         if number == first and not packet.is_keyframe:
             return None

@@ -23,7 +23,7 @@ from .planes import coding_of, frame_of
 
 KEY_EVERY = 50
 """Frames from one that is coded by itself to the next."""
-# The encoder of AV1 tells its settings on standard error otherwise; 1 is faults only.
+# Without this, the AV1 encoder prints its settings on standard error; 1 means faults only.
 os.environ.setdefault("SVT_LOG", "1")
 _REC_709, _SRGB, _RGB, _VIDEO, _FULL = 1, 13, 0, 1, 2
 """Code points of ITU-T H.273, and the two ranges as FFmpeg counts them."""
@@ -96,7 +96,7 @@ class FilmWriter:
         return stream
 
     def put(self, index: int, pixels: NDArray[Any]) -> None:
-        """Write a frame that was made ready; they come in order."""
+        """Write a prepared frame; frames come in order."""
         frame = frame_of(pixels, self.form.planes)
         if coding_of(self.form.planes) is not None:
             frame.colorspace, frame.color_range = _REC_709, _VIDEO
@@ -114,7 +114,7 @@ class FilmWriter:
             self._container.mux(packet)
 
     def _written(self, write: Callable[[], None]) -> None:
-        """Write something; where that cannot be, nothing is left behind and it is told."""
+        """Write; if that fails, remove the unfinished file and raise a fault."""
         try:
             write()
         except OSError as fault:
@@ -134,7 +134,7 @@ class FilmWriter:
         self.part.replace(self.final)
 
     def abandon(self) -> None:
-        """Leave nothing behind."""
+        """Remove the unfinished file."""
         with suppress(OSError):
             self._container.close()
         self.part.unlink(missing_ok=True)

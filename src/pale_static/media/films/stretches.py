@@ -37,11 +37,11 @@ class Stretches:
         folder.mkdir(exist_ok=True)
 
     def path(self, key: str, ending: str) -> Path:
-        """Where a stretch lies, or would."""
+        """The path of a stretch, whether it exists or not."""
         return self.folder / f"{key}{ending}"
 
     def used(self, path: Path) -> bool:
-        """Whether a stretch is there; one that is counts as just used."""
+        """Whether a stretch exists; if so, it counts as just used."""
         try:
             os.utime(path)
         except OSError:
@@ -63,7 +63,7 @@ class Stretches:
         return files
 
     def trim(self, most: int | None = None, but: Sequence[Path] = ()) -> None:
-        """Remove what was used longest ago until the rest is small enough."""
+        """Remove the stretches used longest ago until the rest fits."""
         files = sorted(self._files(), key=lambda one: one[1].st_mtime)
         size = sum(stat.st_size for _, stat in files)
         for path, stat in files:
@@ -110,7 +110,7 @@ class SegmentedFilm:
         return self._files[first]
 
     def missing(self) -> Iterator[int]:
-        """Frames that no whole stretch holds yet, in order; stretches are looked for on the way."""
+        """The numbers of the frames that no complete stretch holds, in order."""
         for first in range(0, self._total, self._stretch):
             path, count = self._file(first), min(self._stretch, self._total - first)
             if self._stretches.used(path):
@@ -150,7 +150,7 @@ class SegmentedFilm:
                 with av.open(str(self._file(first))) as stretch:
                     stream = stretch.streams.video[0]
                     if out is None:
-                        # The packets are copied: an encoder of that name need not be there.
+                        # Packets are copied, so the encoder is not needed.
                         out = film.add_stream_from_template(stream, opaque=True)
                         out.metadata.update(stream.metadata)
                         if self._sound is not None:

@@ -150,7 +150,7 @@ class PictureClip:
         return held
 
     def checked(self) -> PictureClip:
-        """The clip, once the head of each picture was looked at.
+        """The clip, after checking the head of each picture.
 
         Raises
         ------

@@ -23,7 +23,7 @@ GAP = 8
 
 
 def encode_picture(pixels: NDArray[Any], form: Format, layers: Sequence[str] = ("",)) -> bytes:
-    """A frame that was made ready, as the bytes of its file.
+    """A prepared frame as the bytes of its file.
 
     Parameters
     ----------
@@ -88,7 +88,7 @@ class PictureSequence:
         self.written: list[Path] = []
 
     def missing(self) -> list[int]:
-        """Frames that are not there yet; those that are count as written."""
+        """Frames that have no file yet; the others count as written."""
         here = {index for index in range(self.total) if self.path(index).exists()}
         self.written = [self.path(index) for index in sorted(here)]
         return [index for index in range(self.total) if index not in here]

@@ -85,11 +85,13 @@ def still_facts(data: bytes, name: str) -> Size | None:
 
 
 def _damaged(name: str) -> Unreadable:
-    return Unreadable(f"{name} is damaged and cannot be read. Save it again and bring it in anew.")
+    return Unreadable(
+        f"{name} is damaged and cannot be read. Save it again, and bring it in again."
+    )
 
 
 def _still(data: bytes, name: str) -> tuple[NDArray[Any], Facts]:
-    from PIL import Image  # takes long to load; who reads no still does without
+    from PIL import Image  # takes long to load, and only stills need it
 
     Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before a pixel is read
     try:
@@ -265,7 +267,7 @@ def _joined(parts: list[bytes], height: int, each: int) -> bytes:
     References
     ----------
     ITU-T T.81, B.2.2 (frame), B.2.4.4 (restart interval), E.1.4 (restarts). At a restart the coder
-    begins anew, as it does in a file of its own.
+    starts again, as at the beginning of a file.
     """
     first, out, scans = parts[0], bytearray(), []
     for part in parts:

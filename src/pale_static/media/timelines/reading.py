@@ -329,7 +329,7 @@ class _Reading:
         return Wanted(name, file, own, seconds)
 
     def pace(self, clip: otio.schema.Clip, kept: Mapping[str, Any], what: str) -> dict[str, Any]:
-        """Speed and direction of a clip by its effects; others are told."""
+        """Speed and direction from a clip's effects; other effects become notes."""
         direction, speed = "forwards", Fraction(1)
         for effect in clip.effects:
             if isinstance(effect, otio.schema.FreezeFrame):
@@ -432,7 +432,7 @@ class _Reading:
         return self._model(Join, plain, what)
 
     def sounds(self, base: _Lane) -> None:
-        """Tell what sound is not taken: here sound lies under its own shot."""
+        """Note which sound is left out: here, sound lies under its own shot."""
         for track in self.timeline.audio_tracks():
             if own_metadata(track).get("follows"):
                 continue

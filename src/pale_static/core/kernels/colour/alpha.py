@@ -1,4 +1,4 @@
-"""How little of a picture still counts as being there."""
+"""The least alpha that still counts as visible."""
 
 from __future__ import annotations
 

@@ -164,7 +164,7 @@ def _show(first, last, picture, out, cell):
 
 
 def show(picture: NDArray[np.float32], cell: int = 8) -> NDArray[np.uint8]:
-    """A picture as opaque 8-bit RGB; clear areas show a weave of so many pixels.
+    """A picture as opaque 8-bit RGB; clear areas show a weave of ``cell`` pixels.
 
     With ``cell`` 0 they are black, as a premultiplied picture has them. A row that is opaque to
     half a code value is taken for opaque.

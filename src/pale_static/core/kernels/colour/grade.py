@@ -180,7 +180,7 @@ def keyed(
     colour: tuple[float, float, float],
     spill: float,
 ) -> NDArray[np.float32]:
-    """A picture weighed by a matte, a share of its chroma along a colour's own taken off."""
+    """A picture weighted by a matte, less a share of its chroma along a colour's own."""
     red, green, blue = colour
     luma = float(np.dot(WEIGHTS, colour))
     own = np.array([red - luma, green - luma, blue - luma])

@@ -1,4 +1,4 @@
-"""Blend modes and operators: what becomes of two pictures, one laid over the other."""
+"""Blend modes and operators: one picture laid over another."""
 
 from __future__ import annotations
 

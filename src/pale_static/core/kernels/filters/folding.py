@@ -1,4 +1,4 @@
-"""Places outside a picture brought back to where it has what lies there, by each border rule.
+"""Fold places outside a picture back into it, by each border rule.
 
 Kernels know the rules by their places in :data:`RULES`.
 """
@@ -13,12 +13,12 @@ F = np.float32
 RULES = ("clear", "clamp", "mirror", "repeat")
 """What lies outside a picture: nothing, its border pixels, its reflection, or itself again."""
 FAR = 1e6
-"""Places further out than so many pixels, or that are no numbers, count as so far."""
+"""Places further out than this many pixels, and places that are no numbers, count as this far."""
 
 
 @inlined("f8(f8,f8,i8)")
 def folded(at, count, rule):
-    """A place along one axis, brought to where the picture has what lies there."""
+    """Fold a place along one axis into the picture."""
     at = min(max(at, -FAR), FAR) if at == at else -FAR
     if rule == 2:
         # The reflection turns about the outer edge of the last pixel, half a pixel on.
@@ -33,7 +33,7 @@ def folded(at, count, rule):
 
 @compiled("out3 in3 f f i")
 def fold(first, last, out, places, wide, high, rule):
-    """Places brought to where the picture has what lies there."""
+    """Fold places into the picture."""
     for y in range(first, last):
         for x in range(out.shape[1]):
             out[y, x, 0] = F(folded(places[y, x, 0], wide, rule))
@@ -66,7 +66,7 @@ def fold_affine(first, last, out, matrix, wide, high, rule):
 
 @inlined("i8(i8,i8,i8)")
 def folded_pixel(at, count, rule):
-    """A pixel's number brought inside; below 0 where nothing lies there."""
+    """Fold a pixel's number into the picture; below 0 where the rule shows nothing."""
     if 0 <= at < count:
         return at
     if rule == 0:

@@ -1,4 +1,4 @@
-"""Light that spreads over a picture: what is bright, and light added over what is there.
+"""Light that spreads over a picture: the bright parts, and light added to the picture.
 
 A premultiplied picture is taken as it looks over black; light adds up in linear light where asked.
 """
@@ -25,7 +25,7 @@ def _bright(first, last, out, picture, low, slope, linear):
     for y in range(first, last):
         for x in range(wide):
             red[x], green[x], blue[x] = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
-        # Thresholds are told in display values, at which people see them.
+        # Thresholds are in display values, as people see them.
         some = 0
         for x in range(wide):
             luma = RED * red[x] + GREEN * green[x] + BLUE * blue[x]

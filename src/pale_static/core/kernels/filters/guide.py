@@ -35,7 +35,7 @@ def _weighed(first, last, out, picture, guide, shares, lanes):
 def weighed(
     picture: NDArray[np.float32], guide: NDArray[np.float32], greys: int, spread: float
 ) -> NDArray[np.float32]:
-    """A picture (h, w, C) weighed by how near the guide is to each of so many greys from 0 to 1.
+    """A picture (h, w, C) weighted by how near the guide is to each of ``greys`` greys from 0 to 1.
 
     Returns
     -------

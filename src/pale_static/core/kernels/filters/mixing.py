@@ -136,7 +136,7 @@ def _gather(first, last, out, plane, channel, weight):
 def gather(
     out: NDArray[np.float32], plane: NDArray[np.float32], channel: int, weight: float
 ) -> None:
-    """Add a weighed plane to one channel of a picture, in place."""
+    """Add a weighted plane to one channel of a picture, in place."""
     rows.over(_gather, len(out), out, np.ascontiguousarray(plane), channel, F(weight))
 
 

@@ -202,7 +202,7 @@ def _row(plane, none, y, clear):
 @compiled("out2 in2 in1 in1 i b b b", finite=True)
 def _halved(first, last, out, plane, none, pairs, planes, across, down, clear):
     long = plane.shape[1]
-    # Pairs reach so many cells to either side.
+    # Pairs reach this many cells to either side.
     reach = _PAIRS // 2 + 1
     pixels, cells = long // planes, out.shape[1] // planes + 2 * reach
     line = np.empty(long, F)
@@ -402,7 +402,7 @@ def _sharpened(first, last, out, plane, soft, amount, threshold, planes):
 def sharpened(
     plane: NDArray[np.float32], soft: NDArray[np.float32], amount: float, threshold: float
 ) -> NDArray[np.float32]:
-    """What a softened plane has lost, less a threshold, added to it so many times; alpha stays."""
+    """A plane plus ``amount`` times the detail that softening removed, less a threshold; alpha stays."""
     held = np.ascontiguousarray(plane)
     out = np.empty_like(held)
     planes = 1 if held.ndim == 2 else held.shape[2]

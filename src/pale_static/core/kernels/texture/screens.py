@@ -174,7 +174,7 @@ def grained(
     picture: NDArray[np.float32], noise: NDArray[np.float32], scale: float, amount: float,
     middle: float, colour: float,
 ) -> NDArray[np.float32]:  # fmt: skip
-    """A picture with noise added, weighed by alpha and by nearness to mid grey.
+    """A picture with noise added, weighted by alpha and by nearness to mid grey.
 
     ``noise`` (H, W, 1 or 4) is multiplied by ``scale``; of four planes the first goes to all
     colours, the others by the share ``colour`` to one each.

@@ -78,7 +78,7 @@ def waves(
 
 
 _BANDS = 4
-"""Rays are gathered in so many bands, whatever the number of threads: sums keep their order."""
+"""Rays are gathered in this many bands for any number of threads, so sums keep their order."""
 
 
 @compiled("out2 in2 in2", finite=True)
@@ -143,7 +143,7 @@ def _gathered(first, last, out, parts, level):
 def landed(
     right: NDArray[np.float32], down: NDArray[np.float32], level: float
 ) -> NDArray[np.float32]:
-    """Light of two rays a pixel, each landing so many pixels aside, round the borders.
+    """Light of two rays a pixel, each displaced by a number of pixels and wrapped at the borders.
 
     The mean is the level. At least two pixels high and wide.
     """
