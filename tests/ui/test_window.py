@@ -146,7 +146,7 @@ def test_a_macro_of_the_same_name_is_kept_beside_ones_own_if_so_decided(
         page.get_by_role("button", name=re.compile("Bring in")).click()
     chooser.value.set_files(str(file))
     dialog = page.get_by_role("dialog", name="Another macro has this name")
-    expect(dialog.get_by_text(re.compile("by Another maker is no version of it"))).to_be_visible()
+    expect(dialog.get_by_text(re.compile("by Another maker, version"))).to_be_visible()
     dialog.get_by_role("button", name="Keep both").click()
     answers(page, "/api/macros", "d.macros.some(one => one.slug === 'ember-fray-2')")
     found = {one["slug"]: one["versions"] for one in server.ask("GET", "/macros")["macros"]}

@@ -50,7 +50,7 @@ export function Shelf() {
         footer: (
           <div className="row-end">
             <Button onClick={() => asking.destroy()}>Leave it out</Button>
-            <Button onClick={() => again("mine")}>Take it as a version of mine</Button>
+            <Button onClick={() => again("mine")}>Make it a version of mine</Button>
             <Button type="primary" onClick={() => again("both")}>
               Keep both
             </Button>
@@ -140,14 +140,26 @@ export function Shelf() {
       )}
       <div className="cards">
         {macros.map((macro) => (
-          <ShelfCard key={macro.slug} macro={macro} onTag={setText} />
+          <ShelfCard
+            key={macro.slug}
+            macro={macro}
+            maker={macros.some((one) => one !== macro && one.name === macro.name)}
+            onTag={setText}
+          />
         ))}
       </div>
     </main>
   );
 }
 
-function ShelfCard({ macro, onTag }: { macro: MacroCard; onTag: (tag: string) => void }) {
+interface CardProps {
+  macro: MacroCard;
+  /** Whether it says who made it, because another macro has the same name. */
+  maker: boolean;
+  onTag: (tag: string) => void;
+}
+
+function ShelfCard({ macro, maker, onTag }: CardProps) {
   const [playing, setPlaying] = useState(false);
   const still = `/api/macros/${macro.slug}/${macro.version}/frame.jpg?frame=${Math.floor(
     macro.frames * 0.48,
@@ -176,6 +188,7 @@ function ShelfCard({ macro, onTag }: { macro: MacroCard; onTag: (tag: string) =>
       <p>{macro.sentence || `A ${macro.kind}.`}</p>
       <p className="soft">
         {macro.kind} · version {macro.version} · {macro.frames} frames
+        {maker && macro.author ? ` · by ${macro.author}` : ""}
         {macro.uses ? ` · used ${macro.uses > 1 ? `${macro.uses} times` : "once"}` : ""}
       </p>
       <p className="soft">

@@ -146,10 +146,10 @@ def _place(
     if decision == "mine":
         number = max(macro.version, there[slug].versions[0] + 1)
         return slug, macro.model_copy(update={"version": number, "identity": identities[slug]})
-    maker = f" by {macro.author}" if macro.author else ""
+    maker = f", by {macro.author}," if macro.author else ""
     raise Clash(
-        f"Another macro on the shelf is called “{macro.effect.name}”. The one in the file{maker} is "
-        f"no version of it. Keep both, or take it as version {there[slug].versions[0] + 1} of yours.",
+        f"A different macro on the shelf is called “{macro.effect.name}”. Keep both, or make the "
+        f"one in the file{maker} version {there[slug].versions[0] + 1} of yours.",
         "macro",
     )
 
