@@ -20,7 +20,7 @@ from pale_static.core import (
     read_effect,
 )
 from pale_static.core.engine.plan import make_plan
-from pale_static.core.pictures.footage import Nested
+from pale_static.core.footage import Nested
 from pale_static.demo.looks import bulge_split, overprint, rain_streaks, worn_tape
 from pale_static.media.pictures.stills import encode_jpeg
 from tests.chromium import CHROMIUM, FLAGS

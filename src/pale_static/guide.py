@@ -15,7 +15,7 @@ from typing import Any
 from PIL import Image
 
 from .core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
-from .core.documents.document import Effect
+from .core.document import Effect
 from .core.kernels.colour import convert
 from .core.steps import InputKind, StepKind, step_kinds
 from .core.values.params import tidy

@@ -12,8 +12,8 @@ from pydantic import TypeAdapter
 
 from pale_static.core import Effect, Engine, FrameRate, Materials, Size
 from pale_static.core.faults import Missing
+from pale_static.core.footage import Filling, Footage, Nested
 from pale_static.core.frames.edit import EditSource
-from pale_static.core.pictures.footage import Filling, Footage, Nested
 from pale_static.core.reel import Reel, Shot, layout_of
 from pale_static.core.reel.change_models import ReelChange
 from pale_static.core.reel.changes import apply_reel

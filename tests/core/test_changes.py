@@ -20,7 +20,7 @@ from pale_static.core.documents.macro import (
     settings_for,
 )
 from pale_static.core.faults import Clash, Missing
-from pale_static.core.time.curves import moving
+from pale_static.core.proof.curves import moving
 
 from .documents import RATE, at
 

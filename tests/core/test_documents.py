@@ -15,8 +15,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pale_static.core import Effect, Engine, Fault, Size, read_effect
+from pale_static.core.document import effect_schema
 from pale_static.core.documents.checking import findings
-from pale_static.core.documents.document import effect_schema
 from pale_static.core.documents.graph import cycle_of
 from pale_static.core.kernels.filters.blending import MODES
 from pale_static.demo.content import ember_fray, quiet_luma

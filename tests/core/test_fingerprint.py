@@ -9,7 +9,7 @@ from pydantic import TypeAdapter
 
 from pale_static.core import Fault
 from pale_static.core.changes import Change, apply
-from pale_static.core.documents.document import Effect
+from pale_static.core.document import Effect
 from pale_static.core.documents.fingerprint import fingerprints
 from pale_static.core.documents.graph import Graph
 from pale_static.core.engine.plan import make_plan

@@ -14,7 +14,7 @@ from pale_static.core import Engine, Fault, Size, read_effect
 from pale_static.core.changes import SetValue, apply
 from pale_static.core.documents.checking import findings
 from pale_static.core.engine.plan import make_plan
-from pale_static.core.time.curves import moving
+from pale_static.core.proof.curves import moving
 from pale_static.core.values.formula import MOST_CHARACTERS, dice, drift, evaluate, parse
 
 from .documents import RATE, SIZE, at, chain

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from pale_static.core import FrameRate, Materials, Moment, Size
-from pale_static.core.pictures.footage import Cut, frame_at, frozen_at
+from pale_static.core.footage import Cut, frame_at, frozen_at
 from pale_static.core.time.timing import exact_seconds
 
 from .documents import chain

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from pale_static.core import Fault, FrameRate, Moment
 from pale_static.core.time.easing import Bezier, Ease, Named, ease_at
-from pale_static.core.time.key_arrangement import (
+from pale_static.core.values.key_arrangement import (
     backwards,
     copied,
     distributed,

@@ -18,8 +18,8 @@ from pale_static.core.changes.models import (
     SetMacro,
     SetValue,
 )
+from pale_static.core.document import HeldMacro, Input
 from pale_static.core.documents.checking import assets_of, findings
-from pale_static.core.documents.document import HeldMacro, Input
 from pale_static.core.documents.macro import publish
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.faults import Fault, OutOfRange

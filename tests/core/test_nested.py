@@ -11,7 +11,7 @@ import pytest
 from pale_static.core import Effect, Engine, Materials, Size, StillPicture
 from pale_static.core.engine.plan import MOST_NESTED, make_plan
 from pale_static.core.faults import Fault, OutOfRange
-from pale_static.core.pictures.footage import Nested
+from pale_static.core.footage import Nested
 from pale_static.core.pictures.picture import as_picture
 
 from .documents import SIZE, at, wipe

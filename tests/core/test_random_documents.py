@@ -13,8 +13,8 @@ from pydantic import TypeAdapter
 
 from pale_static.core import Engine, Fault, Materials, Size, StillPicture, read_effect
 from pale_static.core.changes import Change, apply
+from pale_static.core.document import Effect
 from pale_static.core.documents.checking import findings
-from pale_static.core.documents.document import Effect
 from pale_static.core.documents.graph import Graph
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.engine.states import States

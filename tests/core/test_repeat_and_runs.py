@@ -24,7 +24,7 @@ from pale_static.core.changes.models import (
     TurnSteps,
 )
 from pale_static.core.faults import Fault
-from pale_static.core.time.curves import moving
+from pale_static.core.proof.curves import moving
 
 from .documents import RATE, SIZE, at, chain, forward
 

@@ -18,7 +18,7 @@ from pale_static.core import (
     read_effect,
 )
 from pale_static.core.built_in import RECIPES, built_in_effect
-from pale_static.core.documents.document import Control
+from pale_static.core.document import Control
 from pale_static.core.documents.macro import publish
 from pale_static.demo.looks import soot_lift
 from pale_static.demo.shelf import LOOKS, OVERLAYS, SHELF, TRANSITIONS

@@ -32,7 +32,7 @@ from pale_static.core import (
 )
 from pale_static.core.changes import apply
 from pale_static.core.changes.models import AddLane
-from pale_static.core.documents.document import Effect
+from pale_static.core.document import Effect
 from pale_static.core.documents.macro import read_macro
 from pale_static.core.documents.part import read_part
 from pale_static.core.faults import Fault

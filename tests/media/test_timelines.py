@@ -17,7 +17,7 @@ import pytest
 from pale_static.core import Engine, FrameRate, Materials, Moment, Size
 from pale_static.core.built_in import DISSOLVE, WIPE, built_in_effect
 from pale_static.core.faults import Fault, Missing, TooLarge, Unreadable
-from pale_static.core.pictures.footage import StillPicture
+from pale_static.core.footage import StillPicture
 from pale_static.core.reel import Reel, read_reel
 from pale_static.demo.edits import open_day
 from pale_static.media.facts import Facts

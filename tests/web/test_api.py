@@ -547,8 +547,10 @@ def test_a_package_of_the_same_name_by_someone_else_is_no_version_of_ones_own(
     data = write_package(Package(theirs))
     told = api.upload("/macros", "ember.palemacro", data, status=409)
     assert told["where"] == "macro"
-    assert "Another macro on the shelf is called “Ember Fray”. The one in the file by Somebody is no" in (
-        told["detail"])  # fmt: skip
+    assert told["detail"] == (
+        "A different macro on the shelf is called “Ember Fray”. Keep both, or make the one in the "
+        "file, by Somebody, version 2 of yours."
+    )
     assert api.get("/macros/ember-fray")["card"]["versions"] == mine["versions"]
     both = api.upload("/macros", "ember.palemacro", data, about={"decision": "both"})
     assert both["slug"] == "ember-fray-2"

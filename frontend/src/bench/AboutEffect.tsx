@@ -4,7 +4,7 @@ import { useState } from "react";
 import { asked } from "../api/asked";
 import { $api, type DraftView } from "../api/client";
 import type { ChangeDraft } from "./useDraft";
-import styles from "./faceplate/PublishDialog.module.css";
+import styles from "../theme/Form.module.css";
 
 /** What an effect is called, what it does, how it is found, and which project it is part of. */
 export function AboutEffect(props: { draft: DraftView; change: ChangeDraft; onClose: () => void }) {
@@ -40,7 +40,7 @@ export function AboutEffect(props: { draft: DraftView; change: ChangeDraft; onCl
       onOk={() => void keep()}
       onCancel={onClose}
     >
-      <div className={styles.publishForm}>
+      <div className={styles.form}>
         <label>
           Name
           <Input

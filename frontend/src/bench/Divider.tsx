@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import { shareAcross, useDrag } from "../shell/useDrag";
+import { shareAcross, useDrag } from "../controls/useDrag";
 import styles from "./Divider.module.css";
 
 /** Share of the width that the lanes have beside the monitor. */

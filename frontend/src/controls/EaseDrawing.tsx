@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { asked } from "../api/asked";
 import type { Ease } from "../api/values";
-import { useDrag } from "../shell/useDrag";
+import { useDrag } from "./useDrag";
 import { drawnFrom, type Bezier } from "./ease";
 import { EaseCurve } from "./EaseCurve";
 import styles from "./EaseField.module.css";

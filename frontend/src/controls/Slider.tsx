@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from "react";
-import { useDrag } from "../shell/useDrag";
+import { useDrag } from "./useDrag";
 
 interface Props {
   label: string;

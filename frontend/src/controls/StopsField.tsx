@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { useRef, useState } from "react";
 import { ColourField } from "./ColourField";
 import { NumberField } from "./NumberField";
-import { shareAcross, useDrag } from "../shell/useDrag";
+import { shareAcross, useDrag } from "./useDrag";
 import styles from "./StopsField.module.css";
 
 /** A place, a colour, and perhaps the ease that leads on to the next. */

@@ -1,4 +1,4 @@
-import { shareAcross, useDrag } from "../shell/useDrag";
+import { shareAcross, useDrag } from "../controls/useDrag";
 import styles from "./SplitLine.module.css";
 
 interface Props {

@@ -8,7 +8,7 @@ import { PartFields } from "./PartFields";
 import { MoreMenu } from "../shell/MenuButton";
 import styles from "./Parts.module.css";
 import { useRemoval } from "../shell/useRemoval";
-import publishDialogStyles from "../bench/faceplate/PublishDialog.module.css";
+import formStyles from "../theme/Form.module.css";
 
 /** Kept parts, by collection: renamed, tagged, moved, handed over and taken in. */
 export function Parts({ words, project }: { words: readonly string[]; project: string }) {
@@ -115,7 +115,7 @@ function AboutPart(props: { one: PartView; collections: string[]; onClose: () =>
   const keep = () => describe.mutate({ params: { path: { number: one.id } }, body: about });
   return (
     <Modal open title="About this part" okText="Keep" onOk={keep} onCancel={onClose}>
-      <div className={publishDialogStyles.publishForm}>
+      <div className={formStyles.form}>
         <PartFields
           words={about}
           collections={collections}

@@ -10,18 +10,18 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from .document import Effect
     from .documents.checking import read_effect
-    from .documents.document import Effect
     from .engine import Engine, Evaluation
     from .faults import Fault
-    from .pictures.footage import Footage, Materials, StillPicture
+    from .footage import Footage, Materials, StillPicture
     from .pictures.picture import Size, to_pixels
     from .time.timing import FrameRate, Moment
 
 _MODULES = {
-    "Effect": "documents.document", "Engine": "engine", "Evaluation": "engine", "Fault": "faults",
-    "Footage": "pictures.footage", "FrameRate": "time.timing", "Materials": "pictures.footage",
-    "Moment": "time.timing", "Size": "pictures.picture", "StillPicture": "pictures.footage",
+    "Effect": "document", "Engine": "engine", "Evaluation": "engine", "Fault": "faults",
+    "Footage": "footage", "FrameRate": "time.timing", "Materials": "footage",
+    "Moment": "time.timing", "Size": "pictures.picture", "StillPicture": "footage",
     "read_effect": "documents.checking", "to_pixels": "pictures.picture",
 }  # fmt: skip
 

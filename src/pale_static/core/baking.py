@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from .engine import Engine
 from .faults import Fault
+from .footage import Footage, StillPicture
 from .frames.effect import EffectSource
-from .pictures.footage import Footage, StillPicture
 from .pictures.lookup import LookupTable
 from .pictures.picture import Size
 from .time.timing import FrameRate

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from ..core.changes import slug_of
-from ..core.documents.document import Effect, Lane
+from ..core.document import Effect, Lane
 from ..core.steps import step_kind
 
 BY_WHOM = "<!-- Written from the macro by “make guide”. -->"

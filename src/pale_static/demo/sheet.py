@@ -14,7 +14,7 @@ from PIL import Image
 
 from ..core import Engine, FrameRate, Materials, Moment, Size, StillPicture, read_effect
 from ..core.changes import slug_of
-from ..core.documents.document import Effect
+from ..core.document import Effect
 from ..core.kernels.colour import convert
 from ..core.kernels.filters import blending
 from ..core.lettering import Setting, lay_out, outlined, shipped

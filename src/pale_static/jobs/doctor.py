@@ -9,8 +9,8 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
+from ..core.document import Effect
 from ..core.documents.checking import assets_of, fonts_of, read_effect
-from ..core.documents.document import Effect
 from ..core.documents.json_input import parse_json
 from ..core.documents.macro import read_macro
 from ..core.documents.part import read_part

@@ -10,7 +10,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from ..core.documents.document import Effect
+from ..core.document import Effect
 from ..core.faults import Fault, Missing
 from ..core.frames.edit import EditSource
 from ..core.reel import Reel, layout_of

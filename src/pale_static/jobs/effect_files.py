@@ -9,13 +9,13 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from ..core.document import Effect
 from ..core.documents.checking import read_effect
-from ..core.documents.document import Effect
 from ..core.documents.json_input import parse_json
 from ..core.engine import Engine, Evaluation
 from ..core.faults import Fault, Malformed, Missing
+from ..core.footage import Footage, Materials
 from ..core.frames.effect import EffectSource
-from ..core.pictures.footage import Footage, Materials
 from ..core.pictures.picture import Size, to_pixels
 from ..core.time.timing import FrameRate, Moment
 from ..media.foreign.reading import facts_of, open_footage, read_package

@@ -12,8 +12,8 @@ from typing import Any
 import numpy as np
 
 from ..core.faults import Fault, Missing, Unreadable
+from ..core.footage import Footage
 from ..core.frames.edit import EditSource
-from ..core.pictures.footage import Footage
 from ..core.reel import Join, Reel, handles, layout_of, uses_of
 from ..core.reel.change_models import Remove, SetJoin, SetReel, SetShot, SetUse
 from ..core.reel.document import Item, Shot, Source

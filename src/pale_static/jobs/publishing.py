@@ -10,7 +10,7 @@ from typing import Literal
 from PIL import Image
 
 from ..core.changes import slug_of
-from ..core.documents.document import Effect
+from ..core.document import Effect
 from ..core.documents.macro import Macro, identity_of, publish, without_stand_ins
 from ..core.engine import Engine
 from ..core.faults import Clash

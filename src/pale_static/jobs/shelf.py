@@ -9,9 +9,9 @@ from fractions import Fraction
 from pathlib import Path
 
 from ..core.built_in import PREFIX, built_in_effect
-from ..core.documents.document import Effect
+from ..core.document import Effect
 from ..core.faults import Fault, Missing, Unreadable
-from ..core.pictures.footage import Filling, Footage, Materials, stand_in
+from ..core.footage import Filling, Footage, Materials, stand_in
 from ..core.reel import Reel, materials_of, seconds_of
 from ..core.sound import Sound
 from ..media.facts import HEAD, Facts, sniff

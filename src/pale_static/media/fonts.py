@@ -9,8 +9,8 @@ import numpy as np
 
 from ..core import lettering
 from ..core.faults import Missing, TooLarge, Unreadable
+from ..core.footage import StillPicture
 from ..core.lettering import Font, Setting
-from ..core.pictures.footage import StillPicture
 from .facts import Facts
 
 MOST_BYTES = 32 << 20

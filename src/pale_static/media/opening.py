@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..core.cache import Cache
 from ..core.faults import Missing
-from ..core.pictures.footage import Footage, StillPicture, stand_in
+from ..core.footage import Footage, StillPicture, stand_in
 from ..core.pictures.lookup import LookupTable
 from ..core.pictures.picture import Size
 from ..core.time.timing import FrameRate

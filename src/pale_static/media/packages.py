@@ -15,8 +15,8 @@ from ..core.documents.json_input import parse_json
 from ..core.documents.macro import KeptSettings, Macro, SettingsFile, read_macro, read_settings
 from ..core.documents.part import Collection, read_collection
 from ..core.faults import Malformed, TooLarge, Unreadable
+from ..core.footage import Footage, Materials
 from ..core.lettering import Font
-from ..core.pictures.footage import Footage, Materials
 from .colour.cube import read_cube
 from .facts import sniff
 from .fonts import read_font

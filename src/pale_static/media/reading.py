@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..core.documents.document import digest_of
+from ..core.document import digest_of
 from ..core.kernels.colour import hdr, yuv
 from ..core.pictures.lookup import LookupTable
 from ..core.pictures.picture import from_pixels

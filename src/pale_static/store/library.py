@@ -10,12 +10,12 @@ from io import BytesIO
 from pathlib import Path
 from typing import BinaryIO
 
+from ..core.document import Effect
 from ..core.documents.checking import assets_of, fonts_of
-from ..core.documents.document import Effect
 from ..core.documents.graph import HasLanes
 from ..core.faults import Fault, Missing, NoRoom, TooLarge
+from ..core.footage import Filling, Footage, Materials
 from ..core.lettering import Font
-from ..core.pictures.footage import Filling, Footage, Materials
 from ..core.pictures.lookup import LookupTable
 from ..media.colour.cube import TableFile
 from ..media.facts import HEAD, file_identity, sniff

@@ -11,8 +11,8 @@ from pydantic import Field
 from ..core.built_in import PREFIX, built_in_effect
 from ..core.changes import Change, SetValue, apply, drives, new_effect, value_words
 from ..core.changes.models import AddLane, InsertPart
+from ..core.document import Effect
 from ..core.documents.checking import assets_of, findings, read_effect
-from ..core.documents.document import Effect
 from ..core.documents.graph import Graph
 from ..core.documents.part import Part
 from ..core.faults import Fault

@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from ..core.documents.document import effect_schema
+from ..core.document import effect_schema
 from ..core.documents.macro import macro_schema
 from ..core.documents.part import collection_schema
 from ..core.reel import reel_schema

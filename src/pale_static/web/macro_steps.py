@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..core.changes import Change
 from ..core.changes.models import AddStep, Pinned, SetMacro, Several
-from ..core.documents.document import Effect, HeldMacro, Step
+from ..core.document import Effect, HeldMacro, Step
 from ..core.documents.macro import faceplate_changes
 from ..core.faults import Missing
 from ..core.steps.declare import StepKind

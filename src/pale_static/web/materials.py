@@ -9,7 +9,7 @@ from flask import Blueprint, Response, request
 from pydantic import Field
 
 from ..core.faults import Fault
-from ..core.pictures.footage import frozen_at
+from ..core.footage import frozen_at
 from ..core.pictures.picture import Size
 from ..core.reel.picture import shot_effect
 from ..core.time.timing import FrameRate

@@ -10,14 +10,14 @@ from pydantic import Field, TypeAdapter
 from ..core.changes import Change, apply
 from ..core.changes.models import StepPlace, TurnSteps
 from ..core.changes.places import step_of
-from ..core.documents.document import Effect
+from ..core.document import Effect
 from ..core.documents.graph import Place
 from ..core.faults import Malformed
 from ..core.frames.source import FrameSource, PlannedFrame
 from ..core.pictures.picture import Size
 from ..core.proof import coverage_curve, jumps
+from ..core.proof.curves import moving
 from ..core.steps import kind_of
-from ..core.time.curves import moving
 from ..core.time.easing import Family, Named, ease_at
 from .endpoint import Wire, endpoint, tried_change
 from .macro_steps import filled

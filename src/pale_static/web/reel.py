@@ -9,7 +9,7 @@ from urllib.parse import quote
 from flask import Blueprint, Response
 from pydantic import Field, TypeAdapter
 
-from ..core.documents.document import Effect
+from ..core.document import Effect
 from ..core.documents.macro import settings_for
 from ..core.faults import Fault
 from ..core.frames.source import PlannedFrame

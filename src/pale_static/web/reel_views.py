@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import Any, Literal
 
 from ..core.built_in import PREFIX
-from ..core.documents.document import Control, Effect, Kind, Slot
+from ..core.document import Control, Effect, Kind, Slot
 from ..core.documents.macro import faceplate_changes
 from ..core.faults import Fault
 from ..core.pictures.picture import Fit

@@ -9,12 +9,12 @@ from pydantic import Field
 
 from ..core.baking import baked_table, wipe_picture
 from ..core.built_in import DISSOLVE, RECIPES, VERSION, WIPE, built_in_effect
-from ..core.documents.document import Control, Effect, Slot
+from ..core.document import Control, Effect, Slot
 from ..core.documents.json_input import parse_json
 from ..core.documents.macro import KeptSettings, faceplate_changes, settings_for
 from ..core.faults import Fault, Missing, TooLarge
+from ..core.footage import Filling
 from ..core.frames.effect import EffectSource
-from ..core.pictures.footage import Filling
 from ..core.pictures.picture import Size
 from ..jobs.publishing import Decision, packed, unpack
 from ..media.colour.cube import cube_text

@@ -15,16 +15,16 @@ from cachetools import LRUCache
 from flask import Response, current_app, request
 
 from ..core.cache import Budget, Cache
+from ..core.document import Effect
 from ..core.documents.checking import read_effect
-from ..core.documents.document import Effect
 from ..core.documents.fingerprint import fingerprints
 from ..core.documents.graph import Place
 from ..core.engine import Engine
 from ..core.faults import Cancelled, Missing
+from ..core.footage import Filling
 from ..core.frames.edit import EditSource
 from ..core.frames.effect import EffectSource
 from ..core.frames.source import PlannedFrame
-from ..core.pictures.footage import Filling
 from ..core.pictures.picture import to_pixels
 from ..core.reel import Reel, read_reel
 from ..jobs.shelf import Shelf

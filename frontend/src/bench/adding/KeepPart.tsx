@@ -6,7 +6,7 @@ import { asked } from "../../api/asked";
 import { $api, type DraftView, type Problem } from "../../api/client";
 import { PartFields } from "../../shelf/PartFields";
 import type { Place } from "../store";
-import styles from "../faceplate/PublishDialog.module.css";
+import styles from "../../theme/Form.module.css";
 
 interface Props {
   draft: DraftView;
@@ -99,7 +99,7 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
         </Button>,
       ]}
     >
-      <div className={styles.publishForm}>
+      <div className={styles.form}>
         <PartFields
           words={words}
           collections={collections}

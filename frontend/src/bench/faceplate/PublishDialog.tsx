@@ -7,7 +7,7 @@ import { $api, type DraftView } from "../../api/client";
 import { mostOf } from "../../api/limits";
 import { sinceOf } from "../frames";
 import type { ChangeDraft } from "../useDraft";
-import styles from "./PublishDialog.module.css";
+import styles from "../../theme/Form.module.css";
 
 /** Publish a version: what is still open is said first, and stops it. */
 export function PublishDialog(props: {
@@ -94,7 +94,7 @@ export function PublishDialog(props: {
           {sentence}
         </p>
       ))}
-      <div className={styles.publishForm}>
+      <div className={styles.form}>
         <label>
           Name
           <Input

@@ -7,7 +7,7 @@ import { isLink } from "../../api/values";
 import { NumberField } from "../../controls/NumberField";
 import type { ScreenHandle } from "../../player/Screen";
 import { framesOf, rateOf, timecode } from "../../player/timecode";
-import { shareAcross, useDrag } from "../../shell/useDrag";
+import { shareAcross, useDrag } from "../../controls/useDrag";
 import { sinceOf } from "../frames";
 import { playsBackwards } from "../moves/keys";
 import { usePlaying } from "../monitor/playing";

@@ -1,7 +1,7 @@
 import type { DraftView, Step, ValueKind } from "../../api/client";
 import type { Place } from "../store";
 import { valueOf } from "../../api/values";
-import { useDrag } from "../../shell/useDrag";
+import { useDrag } from "../../controls/useDrag";
 import { useSetting } from "../values/setting";
 import type { ChangeDraft } from "../useDraft";
 

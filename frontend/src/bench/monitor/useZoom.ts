@@ -1,5 +1,5 @@
 import { useEffect, useEffectEvent, useState, type RefObject } from "react";
-import { useDrag } from "../../shell/useDrag";
+import { useDrag } from "../../controls/useDrag";
 
 interface Seen {
   scale: number;

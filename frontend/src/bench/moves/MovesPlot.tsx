@@ -1,7 +1,7 @@
 import { useLayoutEffect, useRef, useState } from "react";
 import type { Curve } from "../../api/client";
 import { plain } from "../../api/values";
-import { useDrag } from "../../shell/useDrag";
+import { useDrag } from "../../controls/useDrag";
 import { Band } from "./Band";
 import { nameOf, pickOf } from "./names";
 import {

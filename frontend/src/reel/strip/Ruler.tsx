@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import { timecode } from "../../player/timecode";
-import { useDrag } from "../../shell/useDrag";
+import { useDrag } from "../../controls/useDrag";
 import { reelStore, useReelState } from "../store";
 import { LEFT, tickEvery } from "./geometry";
 import type { Ground } from "./ground";

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useDrag } from "../../shell/useDrag";
+import { useDrag } from "../../controls/useDrag";
 
 interface Dragging<T> {
   /** The new value after a move by a number of frames; null keeps the old one. */

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from ..document import Effect
 from ..documents.checking import read_effect
-from ..documents.document import Effect
 from ..faults import Missing
 from . import plain
 from .making import Document

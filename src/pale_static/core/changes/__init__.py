@@ -9,8 +9,8 @@ from collections.abc import Callable
 
 from pydantic import ValidationError
 
+from ..document import Effect
 from ..documents.checking import model_fault, require
-from ..documents.document import Effect
 from . import macros, parts, runs, structure, values
 from .models import Change, SetValue, Several
 from .parts import keep_part

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from ..documents.document import Control, Effect, HeldMacro, Input, Lane, Step
+from ..document import Control, Effect, HeldMacro, Input, Lane, Step
 from ..faults import Fault, Missing
 from ..steps import kind_of, underscored
 from ..steps.macro import main_slot

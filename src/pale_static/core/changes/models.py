@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, Union
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..documents.document import HeldMacro, HelpText, Identifier, Input, Name, Note, Sentence
+from ..document import HeldMacro, HelpText, Identifier, Input, Name, Note, Sentence
 from ..documents.part import Part
 from ..values.value import Link
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from ..document import Control, Effect, Input, Lane, Note, Step
 from ..documents.checking import follows
-from ..documents.document import Control, Effect, Input, Lane, Note, Step
+from ..documents.graph import place_named
 from ..documents.part import RUN, OpenInput, Part
 from ..faults import Fault
 from ..steps import kind_of
-from ..values.formula import place_named, slug_matches, spelled
+from ..values.formula import slug_matches, spelled
 from ..values.value import Link
 from .models import InsertPart, StepPlace
 from .places import (

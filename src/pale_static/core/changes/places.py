@@ -7,10 +7,11 @@ from collections.abc import Callable, Iterable, Mapping
 from itertools import count
 from typing import Any
 
-from ..documents.document import Effect, Input, Lane, Step
+from ..document import Effect, Input, Lane, Step
+from ..documents.graph import place_named
 from ..faults import Missing
 from ..steps import kind_of
-from ..values.formula import parse, place_named, spelled
+from ..values.formula import parse, spelled
 from ..values.value import Formula
 
 Place = tuple[str, str]

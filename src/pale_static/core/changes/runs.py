@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from ..documents.document import Effect, Input, Note, Step
+from ..document import Effect, Input, Note, Step
 from ..faults import Fault
 from ..steps import kind_of, step_kinds
 from .models import (

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..documents.document import Control, Effect, Input, Kind, Lane, Slot, Step
+from ..document import Control, Effect, Input, Kind, Lane, Slot, Step
 from ..documents.graph import Graph
 from ..faults import Fault, Missing
 from ..steps import MACRO, StepKind, kind_of

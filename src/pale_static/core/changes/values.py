@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..document import Control, Effect, Step
 from ..documents.checking import follows
-from ..documents.document import Control, Effect, Step
 from ..faults import Clash, Fault, Missing
 from ..steps import MIX, kind_of
-from ..time import key_arrangement
 from ..time.timing import FrameRate, Moment
+from ..values import key_arrangement
 from ..values.params import EaseCurve, FontName, Number, Param
 from ..values.value import Formula, Keys, Link, read_value, value_of_link
 from .models import (

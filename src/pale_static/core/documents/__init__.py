@@ -1,1 +1,1 @@
-"""Documents: effects, parts and macros as models; what is wrong with them, and who reads whom."""
+"""Documents: reading and checking effects, parts and macros; which step reads which; digests."""

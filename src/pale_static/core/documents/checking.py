@@ -9,6 +9,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from ..document import Effect, Step, held_effects
 from ..faults import Fault, Missing
 from ..lettering import FAMILIES
 from ..migrations import upgraded
@@ -16,7 +17,6 @@ from ..steps import MIX, kind_of
 from ..values.formula import parse, slug_matches
 from ..values.params import AssetName, FontName, Number, Param, Text, tidy
 from ..values.value import Formula, Keys, Link
-from .document import Effect, Step, held_effects
 from .graph import Graph, HasLanes, Stand, cycle_of
 from .json_input import parse_json
 

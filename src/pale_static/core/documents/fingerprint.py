@@ -6,10 +6,10 @@ from collections.abc import Iterable, Iterator
 from graphlib import CycleError, TopologicalSorter
 from typing import Any
 
+from ..document import Effect, Step, digest_of
 from ..faults import Fault
 from ..values.formula import parse, slug_matches
 from ..values.value import Formula, Link, Value
-from .document import Effect, Step, digest_of
 from .graph import Graph, Place, Stand
 
 _WORDS: Any = {

@@ -12,9 +12,10 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol, TypeVar
 
+from ..document import Effect, Input, Lane, Step
 from ..faults import Missing
 from ..steps import kind_of
-from .document import Input, Lane, Step
+from ..values.formula import slug_matches, spelled
 
 Place = tuple[str, str]
 """Lane and step."""
@@ -195,4 +196,18 @@ def cycle_of(reads: Mapping[T, tuple[T, ...] | list[T]]) -> list[T] | None:
             else:
                 state[path.pop()] = 2
                 stack.pop()
+    return None
+
+
+def place_named(effect: Effect, lane_name: str, step_name: str) -> tuple[Lane, Step] | None:
+    """The step that a formula means, by what it is called inside, else by what is shown."""
+    lanes = [lane for lane in effect.lanes if slug_matches(lane_name, lane.id)]
+    lanes += [lane for lane in effect.lanes if spelled(lane.name) == lane_name.lower()]
+    for lane in lanes:
+        for step in lane.every:
+            if slug_matches(step_name, step.id):
+                return lane, step
+        for step in lane.every:
+            if spelled(step.name or kind_of(step).label) == step_name.lower():
+                return lane, step
     return None

@@ -9,11 +9,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from ..document import Effect
 from ..faults import Fault
 from ..migrations import upgraded
 from ..values.params import tidy
 from .checking import follows, model_fault, require
-from .document import Effect
 
 
 class Macro(BaseModel):

@@ -7,11 +7,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from ..document import Control, Identifier, Lane, Name, Slot
 from ..faults import Fault
 from ..migrations import upgraded
 from ..steps import kind_of
 from .checking import model_fault
-from .document import Control, Identifier, Lane, Name, Slot
 
 RUN = "run"
 """The lane that a part's run of steps is in."""

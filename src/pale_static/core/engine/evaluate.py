@@ -12,10 +12,10 @@ from typing import Any
 import numpy as np
 
 from ..cache import Budget, Cache
-from ..documents.document import Effect
+from ..document import Effect
 from ..faults import Fault, NoRoom
+from ..footage import Materials
 from ..giving_up import check, given_up_when
-from ..pictures.footage import Materials
 from ..pictures.picture import Eight, Plane, Size, as_picture
 from ..time.timing import Moment
 from .nodes import Node, Place, Plan

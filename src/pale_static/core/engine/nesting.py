@@ -7,9 +7,9 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
-from ..documents.document import Effect
+from ..document import Effect
 from ..faults import Fault
-from ..pictures.footage import Materials, Nested, Wired
+from ..footage import Materials, Nested, Wired
 from ..steps import StepKind, kind_of, step_kind, underscored
 from ..steps.macro import main_slot
 from ..time.timing import Moment

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..pictures.footage import Materials
+from ..footage import Materials
 from ..pictures.picture import Channel, Plane, Size
 from ..steps import StepKind
 from ..time.timing import Moment

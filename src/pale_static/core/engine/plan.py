@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from ..documents.document import Effect
+from ..document import Effect
 from ..faults import Missing
-from ..pictures.footage import Materials
+from ..footage import Materials
 from ..pictures.picture import Size
 from ..time.timing import Moment
 from .nesting import MOST_NESTED, Planner

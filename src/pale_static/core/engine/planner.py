@@ -8,11 +8,11 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from ..documents.document import Effect, Input, Step
+from ..document import Effect, Input, Step
 from ..documents.graph import Graph
 from ..faults import Fault, Missing
+from ..footage import Materials, Nested, Wired
 from ..giving_up import check
-from ..pictures.footage import Materials, Nested, Wired
 from ..pictures.picture import Size
 from ..steps import MIX, Call, StepKind, kind_of
 from ..steps.macro import MAIN

@@ -6,12 +6,13 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from ..documents.document import Effect, Lane, Step
+from ..document import Effect, Lane, Step
+from ..documents.graph import place_named
 from ..faults import Fault, Missing
 from ..pictures.picture import Size
 from ..steps import MIX, kind_of
 from ..time.timing import FrameRate, Moment
-from ..values.formula import evaluate, place_named, slug_matches, spelled
+from ..values.formula import evaluate, slug_matches, spelled
 from ..values.integral import mean_so_far
 from ..values.params import EaseCurve, Param, Toggle
 from ..values.value import Formula, Keys, Link, placed, value_of_keys, value_of_link

@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
-from ..documents.document import Effect
+from ..document import Effect
 from ..engine.nodes import Place, Plan
 from ..engine.plan import NO_MATERIALS, make_plan
-from ..pictures.footage import Materials
+from ..footage import Materials
 from ..pictures.picture import Size
 from ..time.timing import FrameRate, Moment
 from .source import FrameSource

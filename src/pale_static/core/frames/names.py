@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..documents.document import Effect, Step, digest_of
-from ..pictures.footage import Filling, Nested, named, shown_at
+from ..document import Effect, Step, digest_of
+from ..footage import Filling, Nested, named, shown_at
 from ..steps import kind_of
 
 

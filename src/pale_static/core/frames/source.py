@@ -7,7 +7,7 @@ from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from ..documents.document import digest_of
+from ..document import digest_of
 from ..engine.nodes import Node, Place, Plan
 from ..engine.states import States
 from ..faults import Fault, NoRoom

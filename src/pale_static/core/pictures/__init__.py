@@ -1,1 +1,1 @@
-"""Pictures: planes of floats, colours, borders, sampling, and material as the engine sees it."""
+"""Pictures: planes of floats, colours, borders, sampling, softening."""

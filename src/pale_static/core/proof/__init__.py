@@ -1,4 +1,4 @@
-"""Proof: what can be measured about an effect."""
+"""Proof: what can be measured about an effect: coverage, curves, mirrored ghosts."""
 
 from .coverage import coverage_curve, jumps
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..documents.document import Effect
+from ..document import Effect
 from ..engine import Engine
 from ..frames.effect import EffectSource
 from ..pictures.picture import Plane, Size

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..documents.document import Effect, Step
+from ..document import Effect, Step
 from ..documents.graph import Graph, Place
 from ..pictures.picture import Size
 from ..steps import kind_of

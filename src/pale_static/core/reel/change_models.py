@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, Union
 
 from pydantic import Field
 
-from ..documents.document import Identifier, Name
+from ..document import Identifier, Name
 from ..pictures.picture import Fit
 from .document import (
     Alignment,

@@ -23,7 +23,7 @@ from pydantic import (
     model_validator,
 )
 
-from ..documents.document import Identifier, Name, digest_of
+from ..document import Identifier, Name, digest_of
 from ..faults import Fault, Missing
 from ..kernels.filters.blending import MODES
 from ..pictures.picture import Fit, Size

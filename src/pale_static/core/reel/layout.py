@@ -14,8 +14,8 @@ from pydantic import ValidationError
 
 from ..documents.checking import model_fault
 from ..faults import Fault, OutOfRange
+from ..footage import Footage
 from ..migrations import upgraded
-from ..pictures.footage import Footage
 from ..time.timing import nearest_frame, whole_frames
 from .document import Item, Join, Look, Reel, Shot, Source
 

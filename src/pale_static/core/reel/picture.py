@@ -15,9 +15,9 @@ from typing import Protocol
 
 import numpy as np
 
-from ..documents.document import Effect
+from ..document import Effect
 from ..faults import Fault, Missing, OutOfRange
-from ..pictures.footage import Cut, Filling, Footage, Materials, Nested, Sequence, StillPicture
+from ..footage import Cut, Filling, Footage, Materials, Nested, Sequence, StillPicture
 from .document import Item, Join, Look, MacroUse, Reel, Row, Shot, Source
 from .layout import ENDLESS, Laid, layout_of, look_span
 

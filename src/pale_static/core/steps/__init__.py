@@ -20,8 +20,7 @@ from . import shade
 from . import surface
 from . import printing
 from . import combine
-from . import frames
-from . import retime
+from . import time
 
 # isort: on
 from .declare import MIX, Call, InputKind, StepKind, step_kind, step_kinds
@@ -37,7 +36,6 @@ __all__ = [
     "combine",
     "defocus",
     "flares",
-    "frames",
     "grade",
     "kind_of",
     "light",
@@ -45,7 +43,6 @@ __all__ = [
     "noise",
     "patterns",
     "printing",
-    "retime",
     "shade",
     "sources",
     "space",
@@ -53,6 +50,7 @@ __all__ = [
     "step_kinds",
     "surface",
     "textures",
+    "time",
     "title",
     "tone",
     "underscored",

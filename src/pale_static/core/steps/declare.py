@@ -8,9 +8,9 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, Literal
 
-from ..documents.document import Effect
+from ..document import Effect
 from ..faults import Missing
-from ..pictures.footage import Materials, Nested, Wired
+from ..footage import Materials, Nested, Wired
 from ..pictures.picture import Size
 from ..time.timing import Moment
 from ..values.params import Choice, Described, Number

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import cast
 
-from ..documents.document import Effect, HeldMacro, Slot, Step
+from ..document import Effect, HeldMacro, Slot, Step
 from ..faults import Missing
 from ..values.params import Param
 from .declare import Family, InputKind, StepKind, step_kind

@@ -11,19 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..faults import Missing
+from ..footage import Cut, Footage, Nested, Wired, frame_at, frozen_at, shown_at, stand_in
 from ..kernels.colour import tone
 from ..kernels.filters import mixing
 from ..pictures.colour import parse_colour, premultiplied
-from ..pictures.footage import (
-    Cut,
-    Footage,
-    Nested,
-    Wired,
-    frame_at,
-    frozen_at,
-    shown_at,
-    stand_in,
-)
 from ..pictures.picture import Plane, as_picture, fit, fit_eight, flat
 from ..time.easing import ease_at
 from ..time.timing import exact_seconds, nearest_frame

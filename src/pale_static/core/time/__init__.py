@@ -1,1 +1,1 @@
-"""Time: frame rates, moments, eases, keys arranged, curves."""
+"""Time: frame rates, moments, eases."""

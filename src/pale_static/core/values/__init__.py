@@ -1,1 +1,1 @@
-"""Values: what a parameter may be, what it is set to, formulas, integrals of speeds."""
+"""Values: what a parameter may be, what it is set to, keys, formulas, integrals of speeds."""

@@ -12,10 +12,8 @@ from typing import Any
 
 from simpleeval import InvalidExpression, SimpleEval
 
-from ..documents.document import Effect, Lane, Step
 from ..faults import Fault
 from ..kernels.texture import noise
-from ..steps import kind_of
 from ..time.timing import Moment
 
 MOST_CHARACTERS = 2000
@@ -227,17 +225,3 @@ def spelled(shown: str) -> str:
 def slug_matches(written: str, identifier: str) -> bool:
     """Whether a name in a formula means this identifier: hyphens are written as underscores."""
     return written == identifier or written == identifier.replace("-", "_")
-
-
-def place_named(effect: Effect, lane_name: str, step_name: str) -> tuple[Lane, Step] | None:
-    """The step that a formula means, by what it is called inside, else by what is shown."""
-    lanes = [lane for lane in effect.lanes if slug_matches(lane_name, lane.id)]
-    lanes += [lane for lane in effect.lanes if spelled(lane.name) == lane_name.lower()]
-    for lane in lanes:
-        for step in lane.every:
-            if slug_matches(step_name, step.id):
-                return lane, step
-        for step in lane.every:
-            if spelled(step.name or kind_of(step).label) == step_name.lower():
-                return lane, step
-    return None

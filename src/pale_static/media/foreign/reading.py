@@ -18,7 +18,7 @@ from .readers import read_apart
 
 if TYPE_CHECKING:
     from ...core.documents.part import Collection
-    from ...core.pictures.footage import Footage
+    from ...core.footage import Footage
     from ..colour.cdl import Grade
     from ..packages import Package
     from ..timelines.reading import Arrival

@@ -15,9 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.faults import NoRoom, TooLarge, Unreadable
+from ...core.footage import StillPicture
 from ...core.kernels import rows
 from ...core.kernels.colour import convert
-from ...core.pictures.footage import StillPicture
 from ...core.pictures.lookup import LookupTable
 from ...core.pictures.picture import LARGEST_AREA, LARGEST_SIDE, Eight, Plane, Size, to_pixels
 from ..facts import Facts

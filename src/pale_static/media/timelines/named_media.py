@@ -58,7 +58,7 @@ def plain_media(media: Media) -> dict[str, Any]:
 
 
 def media_from(plain: Mapping[str, Any]) -> Media:
-    """The media in plain JSON."""
+    """The media that :func:`plain_media` wrote."""
 
     def exact(name: str) -> Fraction | None:
         return None if plain[name] is None else Fraction(plain[name])

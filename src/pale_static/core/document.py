@@ -9,11 +9,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator
 
-from ..faults import Fault
-from ..pictures.picture import Channel, Fit
-from ..time.easing import Ease
-from ..time.timing import FrameRate
-from ..values.params import (
+from .faults import Fault
+from .pictures.picture import Channel, Fit
+from .time.easing import Ease
+from .time.timing import FrameRate
+from .values.params import (
     Choice,
     ColourParam,
     EaseCurve,
@@ -25,7 +25,7 @@ from ..values.params import (
     Text,
     Toggle,
 )
-from ..values.value import Link, Value, read_value
+from .values.value import Link, Value, read_value
 
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,47}$")]
 Name = Annotated[str, Field(min_length=1, max_length=120)]

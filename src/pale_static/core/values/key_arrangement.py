@@ -10,9 +10,9 @@ from __future__ import annotations
 from collections.abc import Collection
 
 from ..faults import Fault
-from ..values.value import Anchor, Key, Keys, key_seconds
-from .easing import Bezier, Ease, Named
-from .timing import Moment
+from ..time.easing import Bezier, Ease, Named
+from ..time.timing import Moment
+from .value import Anchor, Key, Keys, key_seconds
 
 
 def time_for(anchor: Anchor, seconds: float, moment: Moment) -> float:

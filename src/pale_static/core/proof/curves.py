@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
-from ..documents.document import Effect
+from ..document import Effect
 from ..engine.resolve import Resolver
 from ..faults import Fault
 from ..pictures.picture import Size
 from ..steps import MIX, kind_of
+from ..time.timing import FrameRate, Moment
 from ..values.params import Number, Param, Point
 from ..values.value import Formula, Key, Keys, Link, placed
-from .timing import FrameRate, Moment
 
 
 @dataclass(frozen=True)

@@ -12,10 +12,10 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from ..documents.document import Effect, digest_of
-from ..lettering import Font
-from ..time.timing import FrameRate, exact_seconds
-from .picture import Size
+from .document import Effect, digest_of
+from .lettering import Font
+from .pictures.picture import Size
+from .time.timing import FrameRate, exact_seconds
 
 Pixels = NDArray[Any]
 
