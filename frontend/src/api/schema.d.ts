@@ -4064,7 +4064,7 @@ export interface components {
         };
         /**
          * SetMark
-         * @description Put a named mark at a frame, in place of one there; an empty name takes it off.
+         * @description Put a named mark at a frame, in place of one there; an empty name removes the mark.
          */
         SetMark: {
             /**
@@ -4095,7 +4095,7 @@ export interface components {
         };
         /**
          * SetReel
-         * @description Name, rate and size of the edit, and its marks in and out; −1 takes a mark off.
+         * @description Name, rate and size of the edit, and its marks in and out; −1 removes a mark.
          */
         SetReel: {
             /**

@@ -1,4 +1,4 @@
-"""Material as the engine sees it: frames of pixels with an identity, and no files."""
+"""What fills slots: footage, stills, and other effects, as the engine sees them; no files."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ class Footage(Protocol):
 
     def pixels(self, index: int) -> Pixels:
         """Frame ``index``: straight 8- or 16-bit RGB or RGBA, (H, W, 3 or 4); or a picture,
-        float32 (H, W, 4), which keeps what lies outside 0..1."""
+        float32 (H, W, 4), which keeps values outside 0..1."""
 
 
 def frame_at(footage: Footage, seconds: Fraction) -> int:
@@ -48,7 +48,7 @@ def frame_at(footage: Footage, seconds: Fraction) -> int:
 
 
 def frozen_at(footage: Footage, seconds: float, start: Fraction = Fraction(0)) -> int:
-    """The frame meant by a time that people typed or took from the screen.
+    """The frame that a person means by a time that they typed or took from the screen.
 
     A time within a hundredth of a frame before a frame means that frame: 0.167 s is frame 5 at
     29.97 frames a second, though frame 5 begins at 0.16683 s.
@@ -175,7 +175,7 @@ class Nested:
 
 @dataclass(frozen=True)
 class Sequence:
-    """One thing after another in place of footage: at each frame, what is shown, and its frame.
+    """Several fillings in a row in place of footage: at each frame, the one shown, and its frame.
 
     ``told`` gives a text that names all that it shows.
     """
@@ -191,7 +191,7 @@ class Sequence:
 
 @dataclass(frozen=True)
 class Wired:
-    """What a step of the effect around gives, in place of footage.
+    """The result of a step of the surrounding effect, in place of footage.
 
     ``at`` gives the step for a frame, as the planner of that effect knows it.
     """
@@ -201,7 +201,7 @@ class Wired:
 
     @property
     def identity(self) -> str:
-        """Names it; its content is known to the effect around."""
+        """Names it; the surrounding effect knows its content."""
         return f"wired:{self.name}"
 
 
@@ -210,7 +210,7 @@ Filling = Footage | Nested | Sequence | Wired
 
 
 def shown_at(filling: Filling, frame: int) -> tuple[Footage | Nested | Wired, int]:
-    """What a filling shows at a frame, and at which of its own frames."""
+    """The footage or effect that a filling shows at a frame, and which of its own frames."""
     while isinstance(filling, Sequence):
         filling, frame = filling.at(frame)
     return filling, frame
@@ -218,7 +218,7 @@ def shown_at(filling: Filling, frame: int) -> tuple[Footage | Nested | Wired, in
 
 @dataclass(frozen=True)
 class Materials:
-    """What fills the slots of an effect, and the pictures and fonts its steps name."""
+    """The fillings of an effect's slots, and the pictures and fonts that its steps name."""
 
     slots: Mapping[str, Filling] = field(default_factory=dict)
     assets: Mapping[str, Footage] = field(default_factory=dict)
@@ -226,7 +226,7 @@ class Materials:
 
     @property
     def identities(self) -> list[list[tuple[str, str]]]:
-        """The names of all that is in it, and of their content."""
+        """The names of all materials, and names of their content."""
         return [named(self.slots), named(self.assets), named(self.fonts)]
 
     def crossed(self) -> Materials:
@@ -245,7 +245,7 @@ STAND_IN = Size(960, 540)
 
 @lru_cache(maxsize=16)
 def stand_in(name: str, size: Size = STAND_IN) -> StillPicture:
-    """A quiet card that stands where a slot has no material yet.
+    """A plain card that stands in for a slot's material.
 
     Two tones and a diagonal, different for every name, so that a transition between two empty
     slots can be seen.

@@ -73,8 +73,9 @@ export function Strip(props: Props) {
       : Math.round(at);
   const ground: Ground = { view, rate, scale, change, onTry, snap };
   const drop = useStripDrop(ground, box);
-  // Only what is in sight is drawn: hundreds of shots stay smooth.
-  const margin = wide / 2;
+  // Only what is in sight is drawn, and a little beside it. Scrolling draws again after each eighth
+  // of the width only; between, the browser moves what is drawn.
+  const [margin, part] = [wide / 4, wide / 8];
   const from = (scrolled - margin - LEFT) / pixels;
   const to = (scrolled + wide + margin - LEFT) / pixels;
   const inSight = (first: number, end: number) => end >= from && first <= to;
@@ -89,7 +90,7 @@ export function Strip(props: Props) {
       aria-label="Strip"
       data-strip={pixels}
       ref={box}
-      onScroll={(event) => setScrolled(event.currentTarget.scrollLeft)}
+      onScroll={(event) => setScrolled(Math.round(event.currentTarget.scrollLeft / part) * part)}
       {...drop.zone}
     >
       {/* eslint-disable-next-line jsx-a11y/no-static-element-interactions, jsx-a11y/click-events-have-key-events -- Escape does the same */}

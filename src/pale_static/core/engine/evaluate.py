@@ -1,4 +1,4 @@
-"""Computing a plan: what is cached is taken, what is under way is waited for."""
+"""Compute a plan: take cached results, and wait for results that another thread is computing."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ EIGHT = b"8"
 
 @dataclass(frozen=True)
 class Cost:
-    """What one step took in one evaluation; nothing, where its result was there already."""
+    """The cost of one step in one evaluation; zero if its result was cached."""
 
     place: Place
     ms: float
@@ -192,7 +192,7 @@ class Engine:
             self.states.note(node.line, node.moment.frame, node.key, plane, lines)
 
     def _once(self, work: _Work) -> tuple[Plane, list[float]]:
-        """Compute a node, unless another thread is at it: then wait for what that one finds."""
+        """Compute a node; if another thread is computing it already, wait for that result."""
         key = work.node.key
         while True:
             with self._lock:
@@ -203,7 +203,7 @@ class Engine:
                 if other is None:
                     mine = self._under_way[key] = Event()
                     break
-            # Look again then: it is there, or was too large to keep, or failed.
+            # Look again: the result is cached now, or was too large to keep, or failed.
             while not other.wait(0.1):
                 check()
         try:
@@ -226,7 +226,7 @@ class Engine:
                 self._measured.popitem(last=False)
 
     def measured(self, plan: Plan) -> dict[Place, Cost]:
-        """What each step of a plan took when it was last computed, where it ever was."""
+        """The cost of each step of a plan when it was last computed, if it ever was."""
         with self._lock:
             costs: dict[Place, Cost] = {}
             for node in plan.nodes:
@@ -243,7 +243,7 @@ class Engine:
 
 
 def in_order(needs: Mapping[int, Sequence[int]], last: int) -> list[int]:
-    """What is needed for the last, each after all it needs, as late as can be.
+    """The nodes that the last one needs, each after its own inputs, as late as possible.
 
     What comes first among the needs is finished before the next is begun, so that few results are
     held at once.
@@ -286,7 +286,7 @@ class _Work:
         return [self.nodes[k].key for k in self.members]
 
     def costs(self, plane: Plane, spent: list[float]) -> list[Cost]:
-        """What each step took; only the last one's result takes room."""
+        """The cost of each step; only the last one's result stays in memory."""
         times = spent or [0.0] * len(self.members)
         return [
             Cost(self.nodes[k].place, ms, plane.nbytes if k == self.index else 0, not spent)

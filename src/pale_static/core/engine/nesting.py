@@ -31,7 +31,7 @@ class Shower:
 
     @property
     def within(self) -> str:
-        """How faults begin: the effects from the outermost to this one."""
+        """The beginning of fault sentences: the effects from the outermost to this one."""
         name = self.shown.name
         return self.planner.within + (f"{name} · " if name else "")
 
@@ -73,7 +73,7 @@ class Planner(DocumentPlanner):
         return self.shower.place if self.shower else super().place(ref)
 
     def deeper(self, ref: Ref, name: str) -> None:
-        """Refuse one more effect within the others where there are too many."""
+        """Refuse to nest one more effect when there are too many."""
         if self.depth >= MOST_NESTED:
             raise Fault(
                 f"{self.who(ref)} shows {name}: that is more than {MOST_NESTED} effects "
@@ -189,7 +189,7 @@ class _MacroPlanner(Planner):
 
 
 def _macro_planner(outer: Planner, ref: Ref, effect: Effect) -> Planner:
-    """What plans the macro that a step of ``outer`` runs."""
+    """The planner of the macro that a step of ``outer`` runs."""
     main, inputs = main_slot(effect), outer.step(ref).inputs
     slots = {
         slot.id: Wired(slot.id, lambda frame, slot=slot: outer.wired(ref, slot.id, frame))  # type: ignore[misc]

@@ -1,4 +1,4 @@
-"""What a plan is made of: steps at a moment, in the order in which they are computed."""
+"""The nodes of a plan: steps at a moment, in the order in which they are computed."""
 
 from __future__ import annotations
 
@@ -64,7 +64,7 @@ class Node:
 
     @property
     def sources(self) -> list[int]:
-        """Indices of the nodes this one takes in, first what it goes on from."""
+        """Indices of this node's inputs; its own previous frame comes first."""
         sources = [] if self.previous is None else [self.previous]
         if self.main is not None:
             sources.append(self.main)
@@ -74,7 +74,7 @@ class Node:
 
 @dataclass(frozen=True)
 class Plan:
-    """Nodes such that each stands after everything it takes in; the last is what was wanted."""
+    """Nodes in order, each after its inputs; the last one is the wanted result."""
 
     nodes: tuple[Node, ...]
     size: Size

@@ -1,4 +1,4 @@
-"""Passes saved: neighbouring steps whose rows stand alone run as one pass over the pixels."""
+"""Save passes: neighbouring steps that only look at their own row run as one pass over the pixels."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ BAND_BYTES = 1024 * 1024
 
 @dataclass(frozen=True)
 class Pass:
-    """Steps that run together, in order; the last one's result is what the pass gives."""
+    """Steps that run together, in order; the pass gives the result of the last one."""
 
     nodes: tuple[int, ...]
     sources: tuple[int, ...]
@@ -102,7 +102,7 @@ def call_of(node: Node, size: Size, have: Mapping[int, Any]) -> Call:
 
 
 def weighed(node: Node, main: Any, out: Any) -> Any:
-    """A result with the step's weight against what came in."""
+    """A step's result mixed with its input by the step's mix."""
     if node.mix == 1 or main is None:
         return out
     if is_matte(out) != is_matte(main) or out.dtype != main.dtype or out.dtype == np.uint8:

@@ -1,4 +1,4 @@
-"""One document walked for one frame: from what is wanted to nodes in order."""
+"""Walk one document for one frame, from the wanted step to nodes in order."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ MOST_PASSED = 4000
 
 @dataclass
 class Shared:
-    """What is laid down so far: by an effect and by all that it shows."""
+    """The nodes so far, of an effect and of the effects within it."""
 
     size: Size
     states: States | None
@@ -83,7 +83,7 @@ class DocumentPlanner(Resolver):
         self.nodes, self.known, self.states = shared.nodes, shared.known, shared.states
         self.within = within
         self.backwards = self.runs_backwards()
-        # Inside, an effect only runs forwards: played backwards it is asked for its other end.
+        # Inside, an effect only runs forwards. Played backwards, it is asked for the mirrored frame.
         self.moment = moment.at(moment.length - 1 - moment.frame) if self.backwards else moment
         crossed = self.backwards and effect.kind == "transition"
         materials = with_fallbacks(effect, materials)
@@ -209,7 +209,7 @@ class DocumentPlanner(Resolver):
         return True
 
     def run(self, target: Ref) -> None:
-        """Lay down a step and all that it reads, in this effect and in those within it.
+        """Add the nodes of a step and of all that it reads, in this effect and in those within it.
 
         Depth first, on one stack for all effects: chains of steps and of macros may be longer than
         Python's own stack.
@@ -261,7 +261,7 @@ class DocumentPlanner(Resolver):
             raise fault.told_of(self.who(ref), self.where(ref)) from None
 
     def call(self, values: Mapping[str, Any], moment: Moment) -> Call:
-        """What a step's function would get, but for its inputs."""
+        """The call that a step's function would get, without its inputs."""
         return Call(values, self.size, moment, materials=self.materials, backwards=self.backwards)
 
     def where(self, ref: Ref) -> str:
@@ -426,7 +426,7 @@ class DocumentPlanner(Resolver):
         wanted: list[tuple[str, Ref, Input | None]],
         needs: list[Need],
     ) -> None:
-        """All inputs are laid down: hash the step and lay it down, once."""
+        """Hash a step whose inputs have nodes, and add its node once."""
         if kind is None:
             planner, at = needs[0]
             self.done[ref] = planner.done[at]
@@ -474,7 +474,7 @@ class DocumentPlanner(Resolver):
         self.done[ref] = previous
 
     def lay(self, node: Node, reads: Hashable) -> int:
-        """Put a node down under a hash of all it depends on, once; its index."""
+        """Add a node under a hash of all that it depends on, once; its index."""
         previous = node.previous
         said = (
             node.kind.kind, sorted(node.values.items()), node.mix, reads,

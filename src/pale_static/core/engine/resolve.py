@@ -1,4 +1,4 @@
-"""Values of an effect at a moment, whatever sets them."""
+"""Values of an effect at a moment: constants, keys, links and formulas resolved."""
 
 from __future__ import annotations
 
@@ -67,7 +67,7 @@ class Resolver:
         return param.check(raw, name)
 
     def moves(self, raw: Any) -> bool:
-        """Whether a value may be another at another moment."""
+        """Whether a value may change over time."""
         if isinstance(raw, Link):
             return raw.control in self.controls and self.control_moves(raw.control)
         return isinstance(raw, Keys | Formula)
@@ -94,12 +94,12 @@ class Resolver:
         return self.controls[slug]
 
     def runs_backwards(self) -> bool:
-        """Which way the effect plays; that never moves."""
+        """Whether the effect plays backwards; this value never moves."""
         start = Moment(0, 1, FrameRate.of(25))
         return bool(self.resolve(self.effect.backwards, BACKWARDS, start, self.effect.name))
 
     def compute(self, formula: Formula, moment: Moment, name: str, place: tuple[str, str]) -> float:
-        """What a formula comes to; what it reads is resolved at the same moment."""
+        """The result of a formula; the values that it reads are resolved at the same moment."""
         if place in self.computing:
             names = list(self.computing.values())[list(self.computing).index(place) :]
             told = " → ".join([*names, names[0]])

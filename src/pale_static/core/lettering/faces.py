@@ -47,7 +47,7 @@ class Font:
 
 @lru_cache(maxsize=32)
 def shipped(family: str, weight: str) -> Font:
-    """A family that comes along, at a weight (regular, bold).
+    """A built-in family at a weight (regular, bold).
 
     Raises
     ------
@@ -86,7 +86,7 @@ def _open(font: Font, weight: str) -> Face:
     try:
         shaper = hb.Font(hb.Face(font.data))
         drawer = freetype.Face.from_bytes(font.data)
-    except Exception as fault:  # each library has kinds of its own
+    except Exception as fault:  # each library raises exceptions of its own
         raise Unreadable(f"The font {font.name} cannot be read. Choose another.") from fault
     if not drawer.is_scalable or shaper.face.upem < 16:
         raise Unreadable(f"The font {font.name} has no outlines to draw. Choose another.")
@@ -113,7 +113,7 @@ def told(data: bytes, name: str) -> tuple[str, str, int]:
         If it is no font with outlines.
     """
     with _lock:
-        # Not kept: most files are only asked what they are.
+        # Not cached: most files are opened only to read their facts.
         drawer = _open(Font("", name, data), "regular").drawer
         family = (drawer.family_name or b"").decode("utf-8", "replace").strip() or name
         style = (drawer.style_name or b"").decode("utf-8", "replace").strip() or "Regular"

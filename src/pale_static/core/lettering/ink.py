@@ -58,7 +58,7 @@ def _drawn(
             bitmap = drawn.bitmap
             if not bitmap.rows or not bitmap.width:
                 return None
-            # Read where it lies: the wrapper's own copy is a list of Python numbers.
+            # Read the bitmap in place: the wrapper's own copy is a list of Python numbers.
             raw = bitmap._FT_Bitmap
             cover = np.ctypeslib.as_array(raw.buffer, (raw.rows, abs(raw.pitch)))[:, : raw.width]
             left, top, cover = drawn.left, -drawn.top, cover.copy()

@@ -39,7 +39,7 @@ REST = Pose()
 
 
 def ranks(count: int, order: str, seed: int) -> list[float]:
-    """When each of some pieces comes, from 0 to 1."""
+    """When each piece begins to arrive, 0 to 1."""
     if count < 2:
         return [0.0] * count
     places = np.arange(count) / (count - 1)
@@ -53,7 +53,7 @@ def ranks(count: int, order: str, seed: int) -> list[float]:
 
 
 def arrived(progress: float, rank: float, count: int, overlap: float) -> float:
-    """How far a piece has come, 0..1, when the whole has come so far.
+    """How far a piece has arrived, 0..1, at a progress of the whole.
 
     Each takes 1 / (1 + (count − 1)·(1 − overlap)) of the time: with no overlap one after the other,
     with full overlap all at once.
@@ -74,7 +74,7 @@ def _turned(angle: float, scale: float = 1.0) -> Matrix:
 def along(
     path: str, x: float, reach: float, length: float, start: float
 ) -> tuple[float, float, float]:
-    """Where on a path the point lies that is x along a straight line; and how far it is turned.
+    """The point on a path at a distance x along the straight line, and its turn.
 
     Parameters
     ----------

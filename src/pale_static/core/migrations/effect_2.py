@@ -124,7 +124,7 @@ def _step_2(step: Any, options: Mapping[Any, Any]) -> Any:
             renamed.get(name, name): _choice_2(value, _CHOICES.get((kind, name)), options)
             for name, value in values.items()
         }
-    # Formulas are written in place later: each step has its own.
+    # Formulas are changed in place later, so each step needs a copy of its own.
     return _copied(plain)
 
 
@@ -135,7 +135,7 @@ def _copied(plain: Any) -> Any:
 
 
 def _choice_2(value: Any, renamed: Mapping[str, str] | None, options: Mapping[Any, Any]) -> Any:
-    """A choice by its new name, whether it is set, moves, or follows a control."""
+    """A choice by its new name, for constants, keys and links alike."""
     if renamed is None:
         return value
 
@@ -161,7 +161,7 @@ def _choice_2(value: Any, renamed: Mapping[str, str] | None, options: Mapping[An
 
 
 class _Names:
-    """What formulas of version 1 mean by ``lane.step.value``."""
+    """The value that a formula of version 1 means by ``lane.step.value``."""
 
     def __init__(self, lanes: list[Plain]) -> None:
         self.lanes = [

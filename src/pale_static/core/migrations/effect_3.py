@@ -16,7 +16,7 @@ _KEPT = {"moving_speed": "counts from the start"}
 
 
 def effect_3(plain: Plain) -> Plain:
-    """A speed that moves adds up over time now. Steps that version 2 wrote keep its way."""
+    """A speed that moves now adds up over time. Steps from version 2 keep counting as before."""
     moving = {
         f"{control['slug']}"
         for control in _objects(plain.get("controls"))
@@ -26,7 +26,7 @@ def effect_3(plain: Plain) -> Plain:
 
 
 def _kept(plain: Plain, moving: set[str]) -> Plain:
-    """A document whose speeds keep the old way, where they move or follow a moving control."""
+    """A document whose moving speeds keep counting as before."""
     lanes = plain.get("lanes")
     if not isinstance(lanes, list):
         return plain

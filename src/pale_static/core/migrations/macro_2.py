@@ -6,5 +6,5 @@ from .plain import Plain
 
 
 def macro_2(plain: Plain) -> Plain:
-    """A macro of version 1 has no identity; one is found for it where it lies."""
+    """A macro of version 1 has no identity; the library finds one for it."""
     return plain

@@ -1,4 +1,4 @@
-"""What documents are before a model has read them."""
+"""The type of documents before a model has read them."""
 
 from __future__ import annotations
 

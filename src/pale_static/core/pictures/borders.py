@@ -1,4 +1,4 @@
-"""What lies outside a picture: the border rules, named once for documents, steps and OpenCV."""
+"""The border rules: what a step reads outside a picture, named once for documents, steps and OpenCV."""
 
 from __future__ import annotations
 

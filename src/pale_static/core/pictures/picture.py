@@ -72,7 +72,7 @@ class Size:
 
 
 def opaque(picture: Plane) -> bool:
-    """Whether a picture is nowhere clear."""
+    """Whether a picture is opaque everywhere."""
     return convert.opaque(picture)
 
 
@@ -169,7 +169,7 @@ def fit(
 
 
 def _centred(picture: Any, frame: Size, outside: Outside) -> Any:
-    """A picture in the middle of the frame, with what lies around it."""
+    """A picture in the middle of the frame, with clear or repeated pixels around it."""
     high, wide = picture.shape[:2]
     if (wide, high) == (frame.width, frame.height):
         return picture

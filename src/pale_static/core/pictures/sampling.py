@@ -1,4 +1,4 @@
-"""Reading a picture between and beyond its pixels: the one mechanism all of Space goes through.
+"""Read a picture between and beyond its pixels: the one mechanism for all steps of Space.
 
 OpenCV reads between pixels; what lies outside a picture is folded back into it first, so that
 every border rule costs much the same however far out a place lies.

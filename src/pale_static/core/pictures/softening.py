@@ -1,4 +1,4 @@
-"""Gaussians of any size, and their drafts: the one way in which pictures and mattes are softened."""
+"""Gaussians of any size, and drafts of them: the one way to soften pictures and mattes."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ def _filtered(plane: Any, across: float, down: float) -> Any:
 
 
 def _halvings(sigma: float) -> tuple[int, float]:
-    """How far a blur may be reduced along its axis, and what variance that takes up."""
+    """How far to reduce a picture along a blur's axis, and the variance that the reduction adds."""
     factor, spent = 1, 0.0
     while sigma / factor > (_DIRECT if factor == 1 else _HALVED):
         # The smoothing, and the mean of two pixels, in pixels of the full picture.
@@ -58,8 +58,8 @@ def gaussian(
         return plane
     (fx, spent_x), (fy, spent_y) = (_halvings(s) for s in sigmas)
     height, width = plane.shape[:2]
-    # A held edge is the same all the way out, and what is clear is nothing: halving knows both.
-    # What is mirrored or repeated has to be there as far as the blur reaches.
+    # Halving handles held edges and clear borders itself.
+    # Mirrored or repeated pixels are needed as far as the blur reaches.
     reduced = max(fx, fy) > 1
     clear = rule == "clear" and reduced
     left, top = 0, 0

@@ -1,4 +1,4 @@
-"""What all changes of an edit share: exact times, identifiers, replacing shots, items and uses."""
+"""Helpers of all changes of an edit: exact times, identifiers, replacing shots, items and uses."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What changes of an edit say. Times are frames of the edit; the document keeps exact seconds."""
+"""Changes of an edit as models. Times are frames of the edit; the document keeps exact seconds."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ Shift = Annotated[int, Field(ge=-(10**7), le=10**7)]
 
 
 class SetReel(Model):
-    """Name, rate and size of the edit, and its marks in and out; −1 takes a mark off."""
+    """Name, rate and size of the edit, and its marks in and out; −1 removes a mark."""
 
     do: Literal["set-reel"] = "set-reel"
     name: Name | None = None
@@ -218,7 +218,7 @@ class SetUse(Model):
 
 
 class SetMark(Model):
-    """Put a named mark at a frame, in place of one there; an empty name takes it off."""
+    """Put a named mark at a frame, in place of one there; an empty name removes the mark."""
 
     do: Literal["set-mark"] = "set-mark"
     frame: Frame

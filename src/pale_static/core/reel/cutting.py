@@ -15,7 +15,7 @@ from .picture import uses_of
 
 
 def split(reel: Reel, change: Split) -> tuple[Reel, str]:
-    """Cut what lies at a frame in two."""
+    """Split the shots and items at a frame."""
     names = [*(shot.id for shot in reel.shots), *reel.items]
     here = [
         name

@@ -184,7 +184,7 @@ class Join(MacroUse):
 
 
 class Item(Model):
-    """What lies on a row above the shots: a clip or a still, a title, a texture, or a look.
+    """An item on a row above the shots: a clip or a still, a title, a texture, or a look.
 
     A ``source`` or a ``use`` of a macro. ``position`` is where its middle goes, in 0..1 of the
     frame. A look works on everything below it, weighted by its opacity.
@@ -210,7 +210,7 @@ class Item(Model):
 
 
 class Row(Model):
-    """What lies above the shots, from its first item to its last. Higher rows lie on top."""
+    """A row above the shots: its items from first to last. Higher rows lie on top."""
 
     id: Identifier
     items: Annotated[tuple[Item, ...], Field(max_length=2000)] = ()

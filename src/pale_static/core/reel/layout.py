@@ -205,7 +205,7 @@ def spare_frames(
 
 @dataclass(frozen=True)
 class Handles:
-    """What a join needs beyond the cut, and what the shots have to spare there.
+    """The frames that a join needs beyond the cut, and those that the shots have there.
 
     ``None`` to spare means no limit, as with a still.
     """
@@ -246,7 +246,7 @@ def read_reel(raw: Any) -> Reel:
 
 
 def check_reel(reel: Reel) -> Reel:
-    """The edit, or a fault for the first thing that cannot be."""
+    """The edit, or a fault for the first thing wrong with it."""
     taken = set()
     for identifier, what in _identifiers(reel):
         if identifier in taken:
@@ -291,7 +291,7 @@ def _identifiers(reel: Reel) -> Iterator[tuple[str, str]]:
 
 
 def _check_place(reel: Reel, join: Join) -> None:
-    """A join needs a shot, and two that it lies between have to be neighbours."""
+    """A join needs a shot; if it has two, they must be neighbours."""
     where = f"joins.{join.id}"
     if join.left is None and join.right is None:
         raise Fault("A join needs a shot to lead out of or into.", where)

@@ -1,4 +1,4 @@
-"""What an edit shows at a frame, as effects within effects.
+"""The picture of an edit at a frame, as effects within effects.
 
 From below: the shots, each with its looks; the joins between them; then row by row what lies above.
 Everything is an effect that shows others, so one planner, one cache and one rule of faults serve the
@@ -97,12 +97,12 @@ class EditPicture:
         if item.use and self._effect(item.id, item.use).kind == "look":
             if item.opacity == 1 and item.mode == "normal":
                 return filling, frame
-            # A look that is weighted lies over what it works on.
+            # A weighted look is laid over its own input.
             return self._laid_over(item, below, filling, placed=False), frame
         return self._laid_over(item, below, filling), frame
 
     def _on_row(self, row: Row, frame: int) -> tuple[Item, Filling] | None:
-        """What a row shows at a frame, and the item that says how it is laid over the rest."""
+        """The picture of a row at a frame, and the item that says how to lay it over the rest."""
         layout = layout_of(self.reel)
         laid = layout.join_at(frame, row.id)
         if laid and laid.join.id not in self.without:
@@ -138,7 +138,7 @@ class EditPicture:
         return held
 
     def _bare(self, one: Shot | Item, first: int, end: int) -> Nested:
-        """What lies on a row before any look."""
+        """An item of a row without its looks."""
         source = one if isinstance(one, Source) else one.source
         if source is not None:
             begin, last = self.reel.bounds(one.id)
@@ -225,7 +225,7 @@ class EditPicture:
 
 
 def _later(filling: Filling, first: int) -> Filling:
-    """A filling counted from another frame on."""
+    """A filling whose frames are counted from another frame."""
     if isinstance(filling, Nested | Sequence):
         return Sequence(
             lambda: f"{filling.identity}+{first}", lambda frame: (filling, frame + first)

@@ -25,7 +25,7 @@ INCOMING = InputKind("incoming", "picture", "The picture that takes over.")
 
 
 def _ends(values: Mapping[str, Any]) -> set[str]:
-    """At either end only one of the two pictures is needed."""
+    """At either end of the progress only one of the two pictures is needed."""
     if values["progress"] <= 0:
         return {"main"}
     return {"incoming"} if values["progress"] >= 1 else {"main", "incoming", "matte"}
@@ -181,7 +181,7 @@ def blend(call: Call) -> Plane:
     """
     v, below = call.values, call.main
     if "over" not in call.inputs:
-        return below  # at no opacity what is laid over is not even computed
+        return below  # at opacity 0 the upper picture is not computed
     over = call.inputs["over"]
     if is_matte(below) != is_matte(over):
         below, over = as_picture(below), as_picture(over)

@@ -36,7 +36,7 @@ FORWARD = {"keys": [{"anchor": "share", "time": share, "value": share} for share
 
 @dataclass(frozen=True)
 class InputKind:
-    """Another input of a step, besides its lane's picture so far."""
+    """An input of a step besides the picture from the step above."""
 
     name: str
     takes: Takes
@@ -51,7 +51,7 @@ class InputKind:
 
 @dataclass(frozen=True)
 class Call:
-    """What a step's function gets: inputs, resolved values, frame size and moment.
+    """The argument of a step's function: inputs, resolved values, frame size and moment.
 
     ``eight`` says that the result is only looked at in 8 bits; a step that gains by that may
     then give 8-bit RGB (H, W, 3). ``previous`` is the step's own result one frame earlier, for
@@ -61,7 +61,7 @@ class Call:
 
     @property
     def running(self) -> Moment:
-        """The moment by the clock of the edit, which never runs backwards: footage goes by it."""
+        """The moment in the edit's time, which never runs backwards. Footage uses it."""
         if not self.backwards:
             return self.moment
         return self.moment.at(self.moment.length - 1 - self.moment.frame)
@@ -80,7 +80,7 @@ class Call:
 
     @property
     def main(self) -> Any:
-        """The lane's picture so far."""
+        """The picture from the step above."""
         assert self.arriving is not None
         return self.arriving
 
@@ -194,17 +194,17 @@ class StepKind(Described):
 
     @cached_property
     def settled(self) -> Mapping[str, Any]:
-        """What each parameter comes to where a step says nothing of it, checked."""
+        """The checked default of each parameter, for steps that do not set it."""
         return {param.name: param.check(param.default, param.title) for param in self.params}
 
     @property
     def choices(self) -> list[str]:
-        """What its values can be set to by name, but for what many steps have alike."""
+        """The words that its values can be set to, without those that many steps share."""
         found = [param for param in self.params if isinstance(param, Choice)]
         return [option for param in found if param.name != "outside" for option in param.options]
 
     def describe(self) -> dict[str, Any]:
-        """Everything an interface has to know, as plain JSON."""
+        """Everything that an interface needs, as plain JSON."""
         return {
             "kind": self.kind,
             "label": self.label,

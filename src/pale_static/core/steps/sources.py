@@ -80,7 +80,7 @@ def _fitted(pixels: Any, call: Call) -> Any:
 
 
 def _slot_filling(call: Call) -> tuple[Footage | Nested | Wired, int]:
-    """What fills the slot at this moment, and at which of its frames."""
+    """The filling of the slot at this moment, and which of its frames."""
     name, hold = call.values["slot"], call.values["hold"]
     filling = call.materials.slots.get(name) or stand_in(name)
     if hold >= 0:
@@ -92,7 +92,7 @@ def _slot_filling(call: Call) -> tuple[Footage | Nested | Wired, int]:
 
 
 def _slot_shows(call: Call) -> tuple[Nested | Wired, int] | None:
-    """What fills the slot, where that is no footage, and which of its frames is shown."""
+    """The effect that fills the slot, and which of its frames is shown; None for footage."""
     filling, frame = _slot_filling(call)
     if isinstance(filling, Wired):
         return filling, frame
@@ -215,7 +215,7 @@ _BEYOND = ("clamp", "repeat", "mirror")
     family="Sources",
     sentence="A smooth change from one point to another.",
     words=("gradient", "fade", "direction", "wipe", "circle", "clock wipe", "sunrise", "sky"),
-    # At its plain stops it is grey, and is what people wipe along.
+    # With its default stops it is grey: a ramp to wipe along.
     matte_when=lambda values: "stops" not in values,
     params=(
         Choice(name="shape", default="linear", options=_SHAPES),

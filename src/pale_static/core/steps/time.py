@@ -109,7 +109,7 @@ def _held(call: Call) -> tuple[int, ...]:
     frame, every = call.moment.frame, int(call.values["every"])
     if not call.values["irregular"] or frame < 0:
         return (frame // every * every,)
-    # Worked out in runs of a thousand frames, so that neighbours share one list.
+    # Computed in runs of a thousand frames, so that neighbouring frames share one list.
     starts = _holds(every, int(call.values["seed"]), frame // 1000 * 1000 + 1000)
     return (max(start for start in starts if start <= frame),)
 

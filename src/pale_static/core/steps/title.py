@@ -209,7 +209,7 @@ def title(call: Call) -> Plane:
 
 @dataclass(frozen=True)
 class _Text:
-    """Set text whose pieces may stand elsewhere than in plain text."""
+    """Text whose pieces may be moved away from their places in plain text."""
 
     font: Font
     weight: str

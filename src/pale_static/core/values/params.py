@@ -62,7 +62,7 @@ class Param:
         return second if share >= 1 else first
 
     def describe(self) -> dict[str, Any]:
-        """What an interface has to know, as plain JSON."""
+        """Everything that an interface needs, as plain JSON."""
         return {
             "name": self.name,
             "label": self.title,
