@@ -201,7 +201,7 @@ class Wired:
 
     @property
     def identity(self) -> str:
-        """Names it; the surrounding effect knows its content."""
+        """A name for it. The surrounding effect names its content."""
         return f"wired:{self.name}"
 
 

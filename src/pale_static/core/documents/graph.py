@@ -52,7 +52,7 @@ class Graph:
 
     @cached_property
     def stands(self) -> Mapping[Place, Stand]:
-        """Every step by its place, those that another holds before it."""
+        """Every step by its place. The steps in a repeat come before the repeat itself."""
         return {stand.place: stand for lane in self.of.lanes for stand in _stands(lane)}
 
     @cached_property
@@ -61,7 +61,7 @@ class Graph:
         return {lane.id: lane for lane in self.of.lanes}
 
     def in_lane(self, lane: str) -> Iterator[Stand]:
-        """The steps of a lane in order, those that another holds before it."""
+        """The steps of a lane in order. The steps in a repeat come before the repeat itself."""
         return (stand for stand in self.stands.values() if stand.lane.id == lane)
 
     def entry(self, holder: Stand) -> Step | None:
