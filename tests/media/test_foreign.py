@@ -1,7 +1,8 @@
-"""The one door for foreign files: a reader that crashes, swells or hangs is a sentence."""
+"""The one door for foreign files: a reader that crashes, grows or hangs gives a sentence."""
 
 from __future__ import annotations
 
+import gc
 import io
 import os
 import subprocess
@@ -10,10 +11,12 @@ import threading
 import time
 import zipfile
 from collections.abc import Mapping, Sequence
+from contextlib import ExitStack
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import av
 import numpy as np
 import OpenEXR
 import pytest
@@ -35,14 +38,14 @@ BOTH = pytest.mark.parametrize("alone", [True, False], ids=["a copy", "a reader"
 
 @pytest.fixture(autouse=True)
 def _several_threads(monkeypatch: pytest.MonkeyPatch, request: pytest.FixtureRequest) -> Any:
-    """Readers by themselves, as a server has them; or copies of this process."""
+    """Readers of their own, like in a server; or forked copies of this process."""
     call = getattr(request.node, "callspec", None)
     alone = bool(call and call.params.get("alone"))
     monkeypatch.setattr(readers, "_alone", lambda: alone)
 
 
 def evil(what: str) -> Any:
-    """A function of the reader that goes wrong."""
+    """A function of the reader that fails."""
 
     def read(given: Mapping[str, Any], data: Sequence[bytes]) -> Any:
         if what == "crash":
@@ -62,12 +65,48 @@ def evil(what: str) -> Any:
 def test_what_goes_wrong_in_a_reader_is_a_sentence(
     monkeypatch: pytest.MonkeyPatch, what: str
 ) -> None:
-    # A copy of this process has the functions that are set here.
+    # A forked copy of this process has the functions that are set here.
     monkeypatch.setattr(readers, "_alone", lambda: True)
     monkeypatch.setattr(process, "FUNCTIONS", {"facts": evil(what)})
     monkeypatch.setattr(readers, "LIMITS", process.Limits(seconds=1))
     with pytest.raises(Unreadable, match=r"night\.png could not be read: .*bring in another copy"):
         readers.read_apart("facts", "night.png", {})
+
+
+def test_a_forked_reader_does_not_close_decoders_of_its_parent(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    def collect(given: Mapping[str, Any], data: Sequence[bytes]) -> Any:
+        gc.collect()
+        return {}, []
+
+    monkeypatch.setattr(readers, "_alone", lambda: True)
+    monkeypatch.setattr(process, "FUNCTIONS", {"facts": collect})
+    monkeypatch.setattr(readers, "LIMITS", process.Limits(seconds=1))
+    opened = av.open(str(write_clip(tmp_path / "a.mp4")))
+    opened.streams.video[0].thread_type = "AUTO"
+    next(opened.decode(video=0))
+    # A cycle that only the garbage collector frees, and the collector of the copy comes first.
+    gc.disable()
+    try:
+        cycle: list[Any] = [opened]
+        cycle.append(cycle)
+        del opened, cycle
+        assert readers.read_apart("facts", "night.png", {}).plain
+    finally:
+        gc.enable()
+
+
+def test_a_forked_reader_reads_however_many_files_its_parent_has_open(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setattr(readers, "_alone", lambda: True)
+    path = tmp_path / "a.png"
+    path.write_bytes(encode_png(np.zeros((4, 6, 3), np.uint8)))
+    with ExitStack() as stack:
+        for _ in range(2 * process.LIMITS.files):
+            stack.enter_context(path.open("rb"))
+        assert foreign.facts_of(path).width == 6
 
 
 def test_a_reader_that_was_killed_is_followed_by_another(tmp_path: Path) -> None:
@@ -131,7 +170,7 @@ def test_a_picture_that_claims_too_many_channels_is_refused_before_it_is_read(
     channels = {f"l{k}.Y": flat for k in range(31)}
     OpenEXR.File(header, channels).write(str(tmp_path / "many.exr"))
     assert (tmp_path / "many.exr").stat().st_size < 1 << 20
-    with pytest.raises(TooLarge, match=r"has 31 channels of 3000×3000: more than 1024 MB"):
+    with pytest.raises(TooLarge, match=r"has 31 channels of 3000×3000, which is more than 1024 MB"):
         foreign.facts_of(tmp_path / "many.exr")
 
 

@@ -1,7 +1,8 @@
-"""The processes that read foreign files, as the process that asks sees them."""
+"""Start reader processes and talk to them, from the process that calls them."""
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 import subprocess
@@ -19,11 +20,11 @@ from .messages import MOST_MEMORY, Message, received, send
 from .process import LIMITS, answered, limited
 
 MOST_READERS = 2
-"""Processes that read at one time; further files wait for their turn."""
+"""The most readers at one time; further files wait for their turn."""
 BYTES_A_SECOND = 20 << 20
-"""A file of more bytes may take its reader a second more for each of these."""
+"""For each of these many bytes of a file its reader gets one more second."""
 PATIENCE = 4
-"""A reader is given up after this many times its processor time, by the clock."""
+"""A reader is stopped after this many times its processor time has passed."""
 
 
 class _Gone(Exception):
@@ -32,7 +33,7 @@ class _Gone(Exception):
 
 @dataclass(frozen=True)
 class Order:
-    """What a reader is asked for.
+    """A request to a reader.
 
     Parameters
     ----------
@@ -43,7 +44,7 @@ class Order:
     data : sequence of bytes
         The contents of files that are not on the disk.
     size : int
-        Bytes of the file: a large one may take longer.
+        Bytes of the file; a larger file gets more time.
     """
 
     what: str
@@ -61,7 +62,7 @@ class Order:
         return {"what": self.what, "given": self.given, "seconds": self.seconds}
 
     def awaited(self, answers: Connection) -> Message:
-        """The answer, once it is there.
+        """Wait for the answer.
 
         Raises
         ------
@@ -84,7 +85,7 @@ class _Reader:
         fds = (theirs[0], ours[1])
         command = [sys.executable, "-m", f"{__package__}.process", *map(str, fds), str(os.getpid())]
         try:
-            # Libraries tell the terminal what is wrong with a file; the answer says it in words.
+            # Libraries print problems of a file on the terminal; the answer says them in words.
             quiet = subprocess.DEVNULL
             self._process = subprocess.Popen(
                 command, pass_fds=fds, stdin=quiet, stdout=quiet, stderr=quiet
@@ -95,16 +96,16 @@ class _Reader:
 
     @property
     def number(self) -> int:
-        """The number of the process."""
+        """The process number."""
         return self._process.pid
 
     def read(self, order: Order) -> Message:
-        """Have a file read.
+        """Read a file in this reader.
 
         Raises
         ------
         _Gone
-            Where the reader crashed, or passed its limits.
+            If the reader crashed or passed its limits.
         """
         try:
             send(self._orders, order.plain, order.data)
@@ -113,7 +114,7 @@ class _Reader:
             raise _Gone from None
 
     def end(self) -> None:
-        """Let the process go."""
+        """End the process."""
         with suppress(OSError):
             self._process.kill()
         self._process.wait()
@@ -134,12 +135,12 @@ def read_apart(
     Parameters
     ----------
     name : str
-        The file, as people know it.
+        The file's name for people.
 
     Raises
     ------
     Fault
-        What the function raised; or Unreadable where the reader crashed or passed a limit.
+        The fault of the function; Unreadable if the reader crashed or passed a limit.
     """
     order = Order(what, {**given, "name": name}, data, size)
     try:
@@ -168,7 +169,8 @@ def _read_by_reader(order: Order) -> Message:
         except BaseException:
             one.end()
             raise
-        # Memory that a reader has freed may not go back to the system: begin with a new one.
+        # Memory that a reader has freed may not go back to the system, so the next file gets a new
+        # reader.
         if answer.plain[MOST_MEMORY] > LIMITS.kept:
             one.end()
         else:
@@ -185,17 +187,23 @@ def warm() -> None:
 
 
 def _alone() -> bool:
-    """Whether this process has one thread, as a command line has: then a copy of it may read."""
+    """Whether this process has only one thread, like a command: then a forked copy of it may
+    read."""
     return hasattr(os, "fork") and threading.active_count() == 1
 
 
 def _read_by_fork(order: Order) -> Message:
-    """Read in a copy of this process, which needs no start of its own."""
+    """Read in a forked copy of this process, which starts at once."""
     receive, give = os.pipe()
     child = os.fork()
     if not child:
         try:
-            os.close(receive)
+            # Objects of the parent must not be collected here: closing a decoder waits for its
+            # threads, and a forked process has none of them.
+            gc.freeze()
+            # The limit of open files counts those of the parent too.
+            os.closerange(3, give)
+            os.closerange(give + 1, os.sysconf("SC_OPEN_MAX"))
             quiet = os.open(os.devnull, os.O_WRONLY)
             for stream in (1, 2):
                 os.dup2(quiet, stream)
