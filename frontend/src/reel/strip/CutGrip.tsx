@@ -8,7 +8,7 @@ interface Props {
   cut: Cut;
   selected: boolean;
   label: string;
-  onSelect: (more: boolean) => void;
+  onSelect: (cut: Cut, more: boolean) => void;
 }
 
 /** A cut without a join: click to select it, drag to roll it. */
@@ -34,7 +34,7 @@ export function CutGrip({ ground, cut, selected, label, onSelect }: Props) {
           : "Select it, to put a macro here"
       }
       onPointerDown={both ? grab : undefined}
-      onClick={(event) => onSelect(event.shiftKey)}
+      onClick={(event) => onSelect(cut, event.shiftKey)}
     >
       {by !== null && <span className={`${styles.trim} mono`}>{by > 0 ? `+${by}` : by}</span>}
     </button>

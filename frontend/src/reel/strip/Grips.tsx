@@ -5,7 +5,7 @@ type Grab = (event: React.PointerEvent) => void;
 interface Props {
   head: Grab;
   tail: Grab;
-  /** What dragging the beginning, and the end, does. */
+  /** Titles of the beginning and the end. */
   titles: readonly [head: string, tail: string];
 }
 

@@ -11,7 +11,7 @@ interface Props {
   item: Item;
   top: number;
   selected: boolean;
-  onSelect: (more: boolean) => void;
+  onSelect: (name: string, more: boolean) => void;
 }
 
 interface Place {
@@ -27,12 +27,12 @@ function textOf(view: ReelView, use: Use) {
   return { slug: control.slug, value: String(use.settings[control.slug] ?? control.default) };
 }
 
-/** What lies on a row above: moved, stretched, lifted to another row. */
+/** An item of a row above: it can be moved, stretched, or lifted to another row. */
 export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
   const { view, scale, change, snap } = ground;
   const end = item.begins + item.length;
   const save = (next: Place) => {
-    // A clip is trimmed: what its frames show stays where it was.
+    // A clip is trimmed: its remaining frames stay the same.
     if (item.source && next.length !== item.length) {
       const side =
         next.frame === item.begins
@@ -42,7 +42,7 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
     }
     return change({ do: "set-item", item: item.id, ...next });
   };
-  const select = () => selected || onSelect(false);
+  const select = () => selected || onSelect(item.id, false);
   const [moved, grabBody] = useStripDrag<Place>(scale.frame, {
     moved: (by, event) => {
       if (Math.abs(by * scale.frame) < 4 && !event.shiftKey) return null;
@@ -82,7 +82,7 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
   const text = item.use && textOf(view, item.use);
   const [typing, setTyping] = useState(false);
   const macro = item.use ? titleOf(view, item.use) : "clip";
-  // Beside its name: what it says, or its macro, whichever the name does not say already.
+  // Beside its name: its text, or its macro, unless the name says the same.
   const besides = [text?.value.replace(/\s+/g, " "), macro].find((one) => one && one !== item.name);
   return (
     <div
@@ -116,9 +116,9 @@ export function ItemBlock({ ground, item, top, selected, onSelect }: Props) {
         className={`bare ${styles.itemBody}`}
         onPointerDown={grabBody}
         onClick={(event) => {
-          // Enter on a title that is selected types its text.
+          // Enter on a selected title opens its text.
           if (event.detail === 0 && selected && text) setTyping(true);
-          else onSelect(event.shiftKey);
+          else onSelect(item.id, event.shiftKey);
         }}
         onDoubleClick={() => text && setTyping(true)}
         aria-label={`${item.name}, ${macro}, ${item.length} frames, row ${item.row + 1}`}

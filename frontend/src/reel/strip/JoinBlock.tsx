@@ -11,10 +11,10 @@ interface Props {
   join: JoinView;
   selected: boolean;
   label: string;
-  onSelect: (more: boolean) => void;
+  onSelect: (cut: Cut, more: boolean) => void;
 }
 
-/** A join as the overlap it is, with the frames that its shots have to spare. */
+/** A join as an overlap, with the spare frames of its shots. */
 export function JoinBlock({ ground, cut, join, selected, label, onSelect }: Props) {
   const { view, scale, change, onTry, snap } = ground;
   const whole = join.end - join.first;
@@ -25,7 +25,7 @@ export function JoinBlock({ ground, cut, join, selected, label, onSelect }: Prop
       const moved = snap(edge + by, event, [cut.left ?? "", cut.right ?? ""]) - edge;
       return Math.max(2, whole + way * both * moved);
     },
-    onStart: () => selected || onSelect(false),
+    onStart: () => selected || onSelect(cut, false),
     onMove: (length: number) => onTry({ do: "set-join", join: join.id, length }),
     onDrop: (length: number) =>
       length === whole ? undefined : change({ do: "set-join", join: join.id, length }),
@@ -62,7 +62,7 @@ export function JoinBlock({ ground, cut, join, selected, label, onSelect }: Prop
       >
         <button
           className={`bare ${styles.joinBody}`}
-          onClick={(event) => onSelect(event.shiftKey)}
+          onClick={(event) => onSelect(cut, event.shiftKey)}
           aria-label={`${title} · ${whole} frames, ${where}`}
           aria-pressed={selected}
         >

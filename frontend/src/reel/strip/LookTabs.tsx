@@ -5,18 +5,18 @@ import styles from "./Strip.module.css";
 
 interface Props {
   ground: Ground;
-  /** The shots in sight. */
+  /** The visible shots. */
   shots: readonly Shot[];
   selected: string | null;
   onSelect: (look: string) => void;
   onAdd: (name: string) => void;
 }
 
-/** Pixels that tabs of these names take, with one to add another. */
+/** The width of tabs with these names, and of one to add another. */
 const roomOf = (names: readonly string[]) =>
   names.reduce((sum, name) => sum + name.length * 6.2 + 24, 90);
 
-/** Looks as tabs that hang under their shot, in the order in which they work. */
+/** Looks as tabs under their shot, in the order in which they work. */
 export function LookTabs({ ground, shots, selected, onSelect, onAdd }: Props) {
   const { view, scale } = ground;
   return (

@@ -9,13 +9,13 @@ import styles from "./Strip.module.css";
 interface Props {
   ground: Ground;
   length: number;
-  /** Pixels in sight. */
+  /** The visible pixels. */
   from: number;
   to: number;
   onFrame: (frame: number) => void;
 }
 
-/** Timecode, marks, what is computed already; click or drag to go there. */
+/** Timecode, marks and computed frames; click or drag to move the playhead. */
 export function Ruler({ ground, length, from, to, onFrame }: Props) {
   const { view, rate, scale, change, snap } = ground;
   const seek = useDrag({
@@ -25,7 +25,7 @@ export function Ruler({ ground, length, from, to, onFrame }: Props) {
     },
     atOnce: true,
   });
-  // Write to the element itself, so that the ruler is not drawn again for every frame that plays.
+  // Write to the element itself, so that the ruler is not drawn again for every playing frame.
   const box = useRef<HTMLDivElement>(null);
   useEffect(
     () =>
@@ -125,7 +125,7 @@ function Faults({ ground }: { ground: Ground }) {
   ));
 }
 
-/** Frames as runs, each from its first to the one after its last. */
+/** Runs of frames, each from its first frame to the one after its last. */
 function runs(frames: ReadonlySet<number>): [number, number][] {
   const found: [number, number][] = [];
   for (const frame of [...frames].sort((a, b) => a - b)) {

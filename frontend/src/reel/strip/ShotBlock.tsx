@@ -11,18 +11,18 @@ interface Props {
   ground: Ground;
   shot: Shot;
   selected: boolean;
-  onSelect: (more: boolean) => void;
+  onSelect: (name: string, more: boolean) => void;
 }
 
 interface Trim {
   side: "head" | "tail";
   /** Frames of the edit that this end moves by. */
   by: number;
-  /** Whether what follows moves along. */
+  /** Whether later shots move along. */
   ripple: boolean;
 }
 
-/** A shot: trimmed at its ends, moved by its body, slipped with Ctrl held. */
+/** A shot: drag its ends to trim it, its body to move it, with Ctrl to slip it. */
 export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
   const { view, rate, scale, change, onTry, snap } = ground;
   const forwards = shot.direction !== "backwards";
@@ -38,7 +38,7 @@ export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
       const most = side === "head" ? shot.length - 1 : (shot.spare_after ?? Infinity);
       return { side, by: Math.min(Math.max(shift, least), most), ripple: !event.shiftKey };
     };
-  const select = () => selected || onSelect(false);
+  const select = () => selected || onSelect(shot.id, false);
   const [head, grabHead] = useStripDrag<Trim>(scale.frame, {
     moved: trimmed("head"),
     onStart: select,
@@ -67,7 +67,7 @@ export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
   });
   const trim = head ?? tail;
   const length = shot.length + (trim ? (trim.side === "head" ? -trim.by : trim.by) : 0);
-  // The start in the material moves with the end that shows it, and against a slip.
+  // The start in the material moves with the end that shows it, and opposite to a slip.
   const first = trim?.side === (forwards ? "head" : "tail") ? trim.by : 0;
   const moved = (forwards ? first : -first) + (forwards ? -1 : 1) * (slip ?? 0);
   const from = Math.max(0, Math.round(shot.start + moved * pace));
@@ -99,7 +99,7 @@ export function ShotBlock({ ground, shot, selected, onSelect }: Props) {
         <button
           className={`bare ${styles.shotBody}`}
           onPointerDown={(event) => (event.ctrlKey || event.metaKey ? grabSlip : grabBody)(event)}
-          onClick={(event) => onSelect(event.shiftKey)}
+          onClick={(event) => onSelect(shot.id, event.shiftKey)}
           aria-label={`Shot ${shot.name}, ${length} frames`}
           aria-pressed={selected}
           title="Drag to move it, with Ctrl to slip what it shows. Shift-click picks several."

@@ -29,13 +29,13 @@ interface Props {
   change: ChangeReel;
   onTry: (change: ReelChange | null) => void;
   onFrame: (frame: number) => void;
-  /** Selects, or with a picking key held adds to what is selected. */
+  /** Selects, or with a picking key held adds to the selection. */
   onSelectPlaced: (name: string, more: boolean) => void;
   onSelectCut: (cut: Cut, more: boolean) => void;
   onSelectLook: (look: string) => void;
 }
 
-/** Like film on a light table: shots with their looks and sound, and the rows above them. */
+/** The strip: shots with their looks and sound, and the rows above them. */
 export function Strip(props: Props) {
   const { view, rate, change, onTry, onFrame } = props;
   const zoom = useReelState((state) => state.zoom);
@@ -73,9 +73,9 @@ export function Strip(props: Props) {
       : Math.round(at);
   const ground: Ground = { view, rate, scale, change, onTry, snap };
   const drop = useStripDrop(ground, box);
-  // Only what is in sight is drawn, and a little beside it. Scrolling draws again after each eighth
-  // of the width only; between, the browser moves what is drawn.
-  const [margin, part] = [wide / 4, wide / 8];
+  // Only visible blocks are drawn, and some beside them. Scrolling draws again after each sixteenth
+  // of the width; in between the browser moves the drawn blocks.
+  const [margin, part] = [wide / 4, wide / 16];
   const from = (scrolled - margin - LEFT) / pixels;
   const to = (scrolled + wide + margin - LEFT) / pixels;
   const inSight = (first: number, end: number) => end >= from && first <= to;
@@ -120,7 +120,7 @@ export function Strip(props: Props) {
                 item={item}
                 top={(rows - 1 - item.row) * 28}
                 selected={picked.includes(item.id)}
-                onSelect={(more) => props.onSelectPlaced(item.id, more)}
+                onSelect={props.onSelectPlaced}
               />
             ))}
           {view.items.length === 0 && (
@@ -134,7 +134,7 @@ export function Strip(props: Props) {
               ground={ground}
               shot={shot}
               selected={picked.includes(shot.id)}
-              onSelect={(more) => props.onSelectPlaced(shot.id, more)}
+              onSelect={props.onSelectPlaced}
             />
           ))}
           {cuts.map((cut) => {
@@ -142,12 +142,11 @@ export function Strip(props: Props) {
             const mine =
               selected?.kind === "cuts" && selected.cuts.some((one) => sameCut(one, cut));
             const block = { ground, cut, selected: mine, label: cutWords(view, cut) };
-            const select = (more: boolean) => props.onSelectCut(cut, more);
             const key = `${cut.left ?? ""}|${cut.right ?? ""}`;
             return join ? (
-              <JoinBlock key={key} {...block} join={join} onSelect={select} />
+              <JoinBlock key={key} {...block} join={join} onSelect={props.onSelectCut} />
             ) : (
-              <CutGrip key={key} {...block} onSelect={select} />
+              <CutGrip key={key} {...block} onSelect={props.onSelectCut} />
             );
           })}
           {view.shots.length === 0 && (
@@ -168,7 +167,7 @@ export function Strip(props: Props) {
   );
 }
 
-/** A component of its own, so that the strip is not drawn again for every frame that plays. */
+/** A component of its own, so that the strip is not drawn again for every playing frame. */
 function Playhead({ x }: { x: (at: number) => number }) {
   const frame = useReelState((state) => state.frame);
   return <span className="playhead" style={{ left: x(frame) }} />;

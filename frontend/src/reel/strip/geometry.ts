@@ -1,10 +1,10 @@
-/** Where things lie on the strip: frames to pixels, snapping, and the marks of the ruler. */
+/** Geometry of the strip: frames to pixels, snapping, and the marks of the ruler. */
 
 import type { ReelView } from "../../api/client";
 import { cutFrame, cutsOf, endOf, placedOf } from "../selection";
 
 export const LEFT = 20;
-/** Pixels within which an edge is drawn to another. */
+/** Pixels within which an edge snaps to another. */
 const NEAR = 8;
 export const WIDEST = 24;
 
@@ -20,7 +20,7 @@ export const scaleOf = (frame: number): Scale => ({ frame, x: (at) => LEFT + at 
 export const fitting = (wide: number, length: number) =>
   Math.min(WIDEST, (wide - LEFT * 2) / (Math.max(length, 1) * 1.04));
 
-/** Frames that edges are drawn to: cuts, ends, joins, marks, the playhead. */
+/** Frames that edges snap to: cuts, ends, joins, marks, the playhead. */
 export function edges(view: ReelView, playhead: number, without: readonly string[] = []): number[] {
   const found = [0, playhead, ...view.marks.map((mark) => mark.frame)];
   for (const at of [view.mark_in, view.mark_out]) if (at !== null) found.push(at);
@@ -55,7 +55,7 @@ export function tickEvery(rate: number, frame: number): number {
   return steps.find((one) => one * frame > 90) ?? 600 * base;
 }
 
-/** The frames at which a shot shows pictures: as many as it has room for. */
+/** The frames of a shot's pictures: as many as fit. */
 export function pictureFrames(length: number, wide: number): number[] {
   const count = Math.max(1, Math.min(24, Math.floor(wide / 110)));
   if (count === 1) return [Math.floor((length - 1) / 2)];

@@ -7,7 +7,7 @@ import { rateOf } from "../../player/timecode";
 import type { Ground } from "./ground";
 import { LEFT } from "./geometry";
 
-/** What a material is dragged as. */
+/** The media type of a dragged material. */
 export const MATERIAL = "application/x-pale-static-material";
 
 /** The frames of the edit that a material lasts; a still lasts three seconds. */
@@ -34,7 +34,7 @@ export function useStripDrop(ground: Ground, box: RefObject<HTMLElement | null>)
   const put = (one: Material, frame: number, over: boolean, above: boolean) => {
     const length = framesOfMaterial(one, rate);
     if (above) return change({ do: "add-item", name: one.name, material: one.id, frame, length });
-    // Past the end it follows the last shot, unless it is laid over.
+    // After the end it follows the last shot, unless it goes on a row above.
     const end = view.shots.at(-1);
     const last = end ? end.begins + end.length : 0;
     const to = over ? frame : Math.min(frame, last);
