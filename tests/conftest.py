@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
-import fcntl
 import os
+
+# Two processes test side by side; with all cores each, they and their servers would slow each
+# other down. Set before anything computes, and inherited by every process that a test starts.
+os.environ.setdefault("PALE_STATIC_CORES", "1")
+
+import fcntl
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -32,17 +37,17 @@ WITHOUT_DEMO = "test_random_documents.py"
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What takes longest first, so that no process is left with it at the end."""
+    """The longest tests come first, so that both processes end together."""
     order = ("ui", "jobs")
 
     def rank(item: pytest.Item) -> tuple[int, bool]:
         folder = item.path.parent.name
         place = order.index(folder) if folder in order else len(order)
-        # What looks at all of the demo does so before other tests have filled it.
+        # Tests that read the whole demo run before others fill it.
         return place, item.path.name != "test_everywhere.py"
 
     items.sort(key=rank)
-    # While one process fills the demo, the other has something to do that needs none.
+    # While one process fills the demo, the other one runs tests without the demo.
     first = items[0].path if items else None
     items.sort(key=lambda item: (item.path != first, item.path.name != WITHOUT_DEMO))
 

@@ -1,4 +1,4 @@
-"""The engine: nothing twice, the same pixels always, costs and faults told."""
+"""The engine: no work twice, always the same pixels, costs and faults reported."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from pale_static.core import Effect, Engine, Fault, Moment, Size, read_effect
 from pale_static.core.cache import Cache
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.faults import Cancelled, Missing
-from pale_static.core.kernels.rows import set_threads
+from pale_static.core.kernels.rows import cores, set_threads
 
 from .documents import RATE, SIZE, at, chain, forward, wipe
 
@@ -109,7 +109,7 @@ def test_any_order_any_cache_any_threads_give_the_same_pixels(order: list[int], 
                 found = engine.evaluate(effect, at(n), size).picture.tobytes()
                 assert expected.get(n, found) == found
         finally:
-            set_threads(2)
+            set_threads(cores())
 
 
 def test_two_requests_at_once_compute_a_step_once() -> None:
@@ -176,7 +176,7 @@ def test_lettering_is_given_up_between_letters() -> None:
     plan = make_plan(chain(title), at(), SIZE)
     with pytest.raises(Cancelled):
         Engine().compute(plan, cancelled)
-    # Once for the step, then for each letter: it went no further than the fourth.
+    # Called once for the step, then for each letter: it stopped at the fourth letter.
     assert len(asked) == 5
 
 
@@ -276,7 +276,8 @@ def test_kernels_are_read_when_they_are_first_called() -> None:
         "from pale_static.core import *\n"
         "from pale_static.core.kernels.rows import Kernel, ready_all\n"
         "before = len(Kernel.waiting)\n"
-        "effect = read_effect({'kind': 'texture', 'name': 'N', 'lanes': [{'id': 'out', 'name': 'Out',"
+        "effect = "
+        "read_effect({'kind': 'texture', 'name': 'N', 'lanes': [{'id': 'out', 'name': 'Out',"
         " 'steps': [{'id': 'a', 'kind': 'noise'}]}]})\n"
         "Engine().evaluate(effect, Moment(0, 1, FrameRate.of(25)), Size(64, 36))\n"
         "after = len(Kernel.waiting)\n"

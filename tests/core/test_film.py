@@ -1,4 +1,4 @@
-"""Films: frames that pass, trails that run up, effects played backwards, work shared in passes."""
+"""Films: passing frames, trails, effects played backwards, shared work in passes."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ from pale_static.core.engine import passes
 from pale_static.core.engine.plan import make_plan
 from pale_static.core.engine.states import States
 from pale_static.core.kernels.colour import tone
-from pale_static.core.kernels.rows import set_threads
+from pale_static.core.kernels.rows import cores, set_threads
 
 from .documents import SIZE, at, chain, forward, some_effect, wipe
 
@@ -56,7 +56,7 @@ def look(*steps: dict[str, Any], **more: Any) -> Effect:
 
 @pytest.fixture(autouse=True)
 def small_bands(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Bands of few rows, so that even a small frame is many of them."""
+    """Bands of few rows, so that even a small frame has many of them."""
     monkeypatch.setattr(passes, "BAND_BYTES", 7 * 16 * SIZE.width)
 
 
@@ -68,7 +68,7 @@ def test_neighbours_in_one_pass_give_the_pixels_of_step_by_step(threads: int) ->
         plain = Engine(0).compute(plan)
         passing = Engine(0).compute(plan, passing=True)
     finally:
-        set_threads(2)
+        set_threads(cores())
     assert np.abs(plain.plane - passing.plane).max() <= 1e-6
     told = {cost.place: cost for cost in passing.costs}
     assert {".".join(place) for place in told} >= {f"out.s{k}" for k in range(5)}
@@ -96,7 +96,7 @@ def test_a_fault_inside_a_pass_names_its_step_and_harms_nothing(
             raise MemoryError
 
         broken.setattr(tone, "threshold", full)
-        with pytest.raises(Exception, match=r"Out · Threshold needs more memory than there is"):
+        with pytest.raises(Exception, match=r"Out · Threshold does not fit into memory"):
             engine.evaluate(effect, at(4), SIZE, materials=CLIPS, passing=True)
     again = engine.evaluate(effect, at(4), SIZE, materials=CLIPS, passing=True).plane
     np.testing.assert_array_equal(again, whole)
@@ -109,7 +109,7 @@ def test_of_a_film_that_passes_only_what_stands_still_is_kept() -> None:
         found = engine.evaluate(effect, at(frame), SIZE, materials=CLIPS, passing=True)
     fresh = [".".join(cost.place) for cost in found.costs if not cost.cached]
     assert fresh == ["out.wipe"]
-    # Two slots, noise and its blur; no frame of the film itself.
+    # Two slots, noise and its blur, but no frame of the film.
     assert engine.cache.filling().count <= 5
 
 
@@ -130,6 +130,7 @@ def test_any_document_gives_the_same_pixels_however_it_is_asked(
             two = passing.evaluate(effect, moment, SIZE, materials=CLIPS, passing=True).plane
             np.testing.assert_array_equal(one, plain[k])
             np.testing.assert_allclose(two, plain[k], atol=1e-6)
+    set_threads(cores())
     assert np.isfinite(plain).all()
 
 
@@ -199,7 +200,7 @@ def test_what_a_trail_left_is_used_only_where_nothing_it_hangs_on_has_changed() 
     ):
         found = engine.evaluate(effect, at(16), size)
         np.testing.assert_array_equal(found.plane, Engine().evaluate(effect, at(16), size).plane)
-    # A step after the trail changes nothing that it reads: the trail goes on.
+    # A step after the trail changes nothing that the trail reads, so the trail continues.
     found = engine.evaluate(spot(TRAIL, {"kind": "invert"}), at(16), SIZE)
     assert sum(cost.place[1] == "s2" and not cost.cached for cost in found.costs) == 1
 
@@ -296,7 +297,7 @@ def test_a_transition_played_backwards_still_leads_from_the_first_clip_to_the_se
     last = Engine().evaluate(effect, at(49), SIZE, materials=CLIPS).picture
     np.testing.assert_array_equal(first, ends["from"])
     np.testing.assert_array_equal(last, ends["to"])
-    # The last places to be uncovered forwards are the first backwards.
+    # The places uncovered last forwards are uncovered first backwards.
     swapped = Materials({"from": CLIPS.slots["to"], "to": CLIPS.slots["from"]})
     middle = Engine().evaluate(effect, at(20), SIZE, materials=CLIPS).picture
     mirror = Engine().evaluate(plain, at(29), SIZE, materials=swapped).picture
@@ -336,5 +337,5 @@ def test_a_toggle_lets_the_editor_play_it_backwards() -> None:
     ]
     assert bright[0] == 0
     assert bright[1] > 0.5
-    with pytest.raises(Exception, match="no toggle that is there"):
+    with pytest.raises(Exception, match="the control “gone”, which is missing or not a toggle"):
         look(backwards={"control": "gone"})

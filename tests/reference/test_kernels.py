@@ -1,4 +1,4 @@
-"""Kernels against plain NumPy: the reference each of them keeps to."""
+"""Kernels against plain NumPy, their reference."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from pale_static.core.kernels.colour import convert, tone
 from pale_static.core.kernels.filters import blending, film, mixing
-from pale_static.core.kernels.rows import over, set_threads
+from pale_static.core.kernels.rows import cores, over, set_threads
 
 RNG = np.random.default_rng(9)
 SHAPES = [(1, 1), (3, 5), (33, 17), (200, 64)]
@@ -125,4 +125,4 @@ def test_rows_are_shared_out_whole_whatever_the_threads() -> None:
                 over(mark, height)
                 assert (seen == 1).all()
         finally:
-            set_threads(2)
+            set_threads(cores())

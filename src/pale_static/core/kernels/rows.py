@@ -16,7 +16,7 @@ from . import objects
 
 
 class Inner:
-    """A function that kernels call, compiled along with the first of them that is needed."""
+    """A function that kernels call, compiled with the first kernel that needs it."""
 
     def __init__(self, function: Callable[..., Any], signature: str | None, options: Any) -> None:
         self.__name__ = function.__name__
@@ -52,8 +52,8 @@ def inlined(
     """Declare a function that becomes part of every kernel that calls it, with the kernels' own
     arithmetic; ``finite`` as in :func:`compiled`.
 
-    LLVM inlines it, which is ten times as fast as Numba's own inlining: that types every call
-    anew.
+    LLVM inlines it, ten times as fast as Numba's own inlining, which infers the types of every call
+    again.
     """
     math = {"contract", "nnan"} if finite else {"contract"}
     return inner(signature, error_model="numpy", forceinline=True, fastmath=math)
@@ -76,11 +76,11 @@ class Kernel:
     Raises
     ------
     TypeError
-        Where it is called with an argument that its signature does not allow.
+        If an argument does not match the signature.
     """
 
     waiting: ClassVar[list[Kernel]] = []
-    """Those made and not ready yet."""
+    """Kernels that are declared and not ready yet."""
     _lock: ClassVar[RLock] = RLock()
 
     def __init__(self, function: Callable[..., None], signature: str, finite: bool) -> None:
@@ -107,9 +107,10 @@ class Kernel:
 
 
 def compiled(signature: str, finite: bool = False) -> Callable[[Callable[..., None]], Kernel]:
-    """Compile for exactly these arguments; runs without the interpreter lock, kept on disk.
+    """Declare a kernel for exactly these arguments. It runs without the interpreter lock and is
+    kept on disk.
 
-    ``first, last`` come before those named: ``in3`` is a contiguous float32 array of three
+    ``first, last`` come before the named arguments: ``in3`` is a contiguous float32 array of three
     dimensions that is only read, ``out2`` one that may be written; ``byte_``, ``word_``,
     ``index_`` and ``exact_`` before that mean 8 and 16 bits, int32 and float64; ``f``, ``i`` and
     ``b`` are a float32, an int64 and a truth value. ``finite`` promises that no NaN comes in,
@@ -119,7 +120,7 @@ def compiled(signature: str, finite: bool = False) -> Callable[[Callable[..., No
 
 
 def ready_all(before_each: Callable[[], None] = lambda: None) -> int:
-    """Compile or load every kernel that is not ready yet; how many there were."""
+    """Compile or load every kernel that is not ready yet, and return their number."""
     waiting = list(Kernel.waiting)
     for kernel in waiting:
         before_each()
@@ -128,12 +129,14 @@ def ready_all(before_each: Callable[[], None] = lambda: None) -> int:
 
 
 def cores() -> int:
-    """How many cores there are to use, eight at most."""
-    return max(1, min(8, os.cpu_count() or 1))
+    """The number of cores to use, eight at most; ``PALE_STATIC_CORES`` sets a smaller number."""
+    wanted = os.environ.get("PALE_STATIC_CORES", "")
+    most = int(wanted) if wanted.isdecimal() else 8
+    return max(1, min(8, most, os.cpu_count() or 1))
 
 
 class _Threads:
-    """The pool that rows are shared out over."""
+    """The threads that share the rows of a picture."""
 
     def __init__(self) -> None:
         self.count = cores()
@@ -150,6 +153,7 @@ class _Threads:
 
 
 _threads = _Threads()
+cv2.setNumThreads(_threads.count)
 _here = local()
 
 
@@ -162,7 +166,7 @@ def set_threads(count: int) -> None:
 def _shared(work: Callable[[int, int], None], edges: Sequence[int]) -> None:
     """Call ``work(first, last)`` between neighbouring edges, on this thread and on helpers.
 
-    Whoever is done takes the next block, so that no core waits while there is work.
+    A thread that is done takes the next block, so no core waits while there is work.
     """
     blocks = iter(list(pairwise(edges)))
 
@@ -175,7 +179,7 @@ def _shared(work: Callable[[int, int], None], edges: Sequence[int]) -> None:
     try:
         share()
     finally:
-        # A helper that has not begun has nothing left to do.
+        # A helper that has not started has nothing left to do.
         for helper in helpers:
             if not helper.cancel():
                 helper.result()
@@ -195,7 +199,7 @@ def over(run: Callable[..., None], height: int, *arguments: Any, least: int = 16
 def in_bands(run: Callable[[int, int], None], height: int, each: int) -> None:
     """Call ``run(first, last)`` for bands of ``each`` rows that cover 0..height, on all cores.
 
-    Kernels called from ``run`` stay on the thread they are called on.
+    Kernels called from ``run`` stay on its thread.
     """
 
     def alone(first: int, last: int) -> None:
