@@ -25,7 +25,7 @@ from .states import States
 
 DEFAULT_CACHE = 1 << 30
 STATES_SHARE = 8
-"""What feedback steps leave to later frames may take this part of the cache's size besides."""
+"""States of feedback steps may take this much more memory, as a share of the cache's size."""
 MOST_MEASURED = 50_000
 EIGHT = b"8"
 """Marks the key of a result that was computed straight to 8 bits."""
@@ -108,9 +108,9 @@ class Engine:
         Raises
         ------
         Fault
-            Naming lane, step and value, where the effect cannot be computed.
+            If the effect cannot be computed; it names lane, step and value.
         Cancelled
-            As soon as ``cancelled`` says so; nothing half-done is kept.
+            As soon as ``cancelled`` returns true; no partial result is kept.
         """
         with given_up_when(cancelled):
             plan = make_plan(
@@ -128,14 +128,14 @@ class Engine:
     ) -> Evaluation:
         """The result of a plan.
 
-        With ``eight`` it is only looked at in 8 bits, and may be computed straight to them;
-        it is then within one code value of the full result.
+        With ``eight`` the caller needs only 8 bits. The result may be computed straight to them,
+        within one code value of the full result.
 
-        With ``cancelled`` it is given up once that says so, wherever it is.
+        With ``cancelled`` the work stops as soon as that function returns true.
 
-        With ``passing`` the frame is one of a film that goes by: nobody looks at what lies
-        between its steps. Neighbours then run as one pass where their kinds allow it, and only
-        what an earlier frame has needed too is kept. The pixels are the same.
+        With ``passing`` the frame is one of a film, and nobody looks at results between its steps.
+        Neighbouring steps then run as one pass if their kinds allow it, and only results that an
+        earlier frame used too are kept. The pixels are the same.
         """
         with given_up_when(cancelled):
             return self._computed(plan, eight, passing)
@@ -245,8 +245,7 @@ class Engine:
 def in_order(needs: Mapping[int, Sequence[int]], last: int) -> list[int]:
     """The nodes that the last one needs, each after its own inputs, as late as possible.
 
-    What comes first among the needs is finished before the next is begun, so that few results are
-    held at once.
+    Each input is finished before the next one starts, so that few results are in memory at once.
     """
     order: list[int] = []
     seen: set[int] = set()
@@ -296,7 +295,7 @@ class _Work:
     def run(self) -> tuple[Plane, list[float]]:
         """The result, and the milliseconds each of :attr:`members` took.
 
-        A fault inside a pass comes again step by step, where it says whose it is.
+        After a fault in a pass its steps run one by one, so that the fault names its step.
         """
         if self.joined is not None:
             try:
@@ -325,8 +324,8 @@ class _Work:
         except MemoryError:
             size = self.plan.size
             raise NoRoom(
-                f"{node.who} needs more memory than there is at {size.width}×{size.height}. "
-                "Choose a smaller size.",
+                f"{node.who} does not fit into memory at {size.width}×{size.height}. Choose a "
+                f"smaller size.",
                 ".".join(node.place),
             ) from None
         return out, (perf_counter() - start) * 1000

@@ -1,4 +1,4 @@
-"""Effects within effects: what a step shows, and macros as steps, laid into the same nodes."""
+"""Effects within effects: nested effects and macros are planned into the same list of nodes."""
 
 from __future__ import annotations
 
@@ -14,8 +14,8 @@ from ..steps import StepKind, kind_of, step_kind, underscored
 from ..steps.macro import main_slot
 from ..time.timing import Moment
 from ..values.params import Param
-from .nodes import Place
-from .planner import SERIES, DocumentPlanner, Need, Ref, Shared
+from .nodes import Place, Shared
+from .planner import SERIES, DocumentPlanner, Need, Ref
 
 MOST_NESTED = 64
 """How deep effects may show each other."""
@@ -76,13 +76,13 @@ class Planner(DocumentPlanner):
         """Refuse to nest one more effect when there are too many."""
         if self.depth >= MOST_NESTED:
             raise Fault(
-                f"{self.who(ref)} shows {name}: that is more than {MOST_NESTED} effects "
-                "one in another. Take some of them off.",
+                f"{self.who(ref)} shows {name}. That nests more than {MOST_NESTED} effects in "
+                f"each other. Take some of them off.",
                 self.where(ref),
             )
 
     def macro(self, ref: Ref, kind: StepKind) -> Ref:
-        """A place under the step, where the result of the macro that it runs will stand."""
+        """The place, below the step's own, of the result of the macro that the step runs."""
         result: Ref = (ref[0], (*ref[1], -1), ref[2])
         if result not in self.elsewhere:
             assert kind.runs is not None
@@ -116,7 +116,7 @@ class Planner(DocumentPlanner):
         return self, target
 
     def nested(self, ref: Ref, shown: Nested | Wired, frame: int) -> Ref:
-        """A place under the step, where the result of the effect that it shows will stand."""
+        """The place, below the step's own, of the result of the effect that the step shows."""
         result: Ref = (ref[0], (*ref[1], -1), ref[2])
         if isinstance(shown, Wired):
             self.elsewhere[result] = shown.at(frame)
@@ -145,7 +145,8 @@ class Planner(DocumentPlanner):
 
     @contextmanager
     def blamed(self, shown: Nested) -> Iterator[None]:
-        """A fault says in which use of an effect it is, the innermost that has a name for it."""
+        """Inside the block a fault gets the name of the use of an effect that it happens in: the
+        innermost named one."""
         try:
             yield
         except Fault as fault:
@@ -153,7 +154,7 @@ class Planner(DocumentPlanner):
             raise
 
     def run_macro(self, ref: Ref, kind: StepKind, mix: float) -> tuple[Any, ...]:
-        """A step that runs a macro is what the macro gives."""
+        """Plan a step that runs a macro: its result is the macro's result."""
         inputs = self.step(ref).inputs
         for input_kind in kind.inputs:
             if input_kind.name not in inputs and not input_kind.optional:

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import Any
 
+from ..document import Effect
 from ..footage import Materials
 from ..pictures.picture import Channel, Plane, Size
 from ..steps import StepKind
+from ..steps.macro import MAIN
 from ..time.timing import Moment
+from .states import States
 
 Place = tuple[str, str]
 """Lane and step."""
@@ -29,7 +32,7 @@ class NodeInput:
 class Scope:
     """What the steps of one effect share: its materials, and which way it plays.
 
-    ``nested`` says that another effect shows it, ``use`` which use of it this is.
+    ``nested`` says whether another effect shows it; ``use`` names that use.
     """
 
     materials: Materials
@@ -55,12 +58,12 @@ class Node:
     previous: int | None = None
     series: tuple[int, ...] = ()
     part: tuple[int, int] = (0, 1)
-    """Of a step that gathers frames one after the other: which of how many this one adds."""
+    """For a step that gathers frames one by one: the number of this frame, and of all frames."""
     eight: bool = False
     line: bytes | None = None
-    """Of a step that feeds back: the line whose later frames go on from this result."""
+    """For a feedback step: the line whose later frames continue from this result."""
     given: Plane | None = None
-    """The result, where an earlier frame has left it."""
+    """The result, if an earlier frame computed it."""
 
     @property
     def sources(self) -> list[int]:
@@ -83,3 +86,23 @@ class Plan:
     def key(self) -> str:
         """A content hash of the wanted picture."""
         return self.nodes[-1].key.hex()
+
+
+@dataclass
+class Shared:
+    """The nodes so far, of an effect and of the effects within it."""
+
+    size: Size
+    states: States | None
+    nodes: list[Node] = field(default_factory=list)
+    known: dict[bytes, int] = field(default_factory=dict)
+
+
+def with_fallbacks(effect: Effect, materials: Materials) -> Materials:
+    """Materials in which the clip itself fills each empty slot that falls back on it."""
+    clip = materials.slots.get(MAIN[effect.kind])
+    empty = [slot.id for slot in effect.slots
+             if slot.fallback == "clip" and slot.id not in materials.slots]  # fmt: skip
+    if clip is None or not empty:
+        return materials
+    return replace(materials, slots={**dict.fromkeys(empty, clip), **materials.slots})

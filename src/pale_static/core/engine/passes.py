@@ -18,7 +18,7 @@ from ..steps.declare import Takes
 from .nodes import Node, Plan
 
 BAND_BYTES = 1024 * 1024
-"""A band of a picture of this size leaves room in a core's cache for what else a pass holds."""
+"""A band of this size leaves room in a core's cache for the other arrays of a pass."""
 
 
 @dataclass(frozen=True)
@@ -32,9 +32,9 @@ class Pass:
 def group(
     nodes: Sequence[Node], wanted: Collection[int], apart: Callable[[Node], bool]
 ) -> dict[int, Pass]:
-    """Which wanted nodes run together, by the last of them.
+    """Groups of nodes that run together, by their last node.
 
-    A node joins the one it feeds where both are computed row by row, nothing else wants it, and
+    A node joins the node that it feeds if both are computed row by row, nothing else reads it, and
     ``apart`` does not ask for its result by itself.
     """
     readers: dict[int, set[int]] = {}
@@ -69,7 +69,7 @@ def suited(
     channel: Channel = "luminance",
     invert: bool = False,
 ) -> Any:
-    """An input in the form that a step takes it in."""
+    """An input in the form that a step takes."""
     if takes == "matte":
         return as_matte(as_picture(plane) if plane.ndim == 3 else plane, channel, invert)
     if plane.dtype == np.uint8:
@@ -78,7 +78,7 @@ def suited(
 
 
 def call_of(node: Node, size: Size, have: Mapping[int, Any]) -> Call:
-    """What a node's function gets, with its inputs from ``have``."""
+    """The call of a node's function, with its inputs from ``have``."""
     kind = node.kind
     given = None
     if node.main is not None:

@@ -11,8 +11,7 @@ from ..footage import Materials
 from ..pictures.picture import Size
 from ..time.timing import Moment
 from .nesting import MOST_NESTED, Planner
-from .nodes import Place, Plan
-from .planner import Shared
+from .nodes import Place, Plan, Shared
 from .states import States
 
 NO_MATERIALS = Materials()
@@ -33,18 +32,19 @@ def make_plan(
     Parameters
     ----------
     step : (lane, step), optional
-        Whose result is wanted; the output by default. A step of a repeat is seen in the last
+        The step whose result is wanted; the output by default. A step of a repeat is seen in the
+        last
         pass, or in the one its name ends with: ``blur@0`` is the first.
     settings : mapping, optional
-        What controls are set to, by slug; their defaults otherwise.
+        Settings of controls, by slug; their defaults otherwise.
     states : States, optional
-        What earlier frames have left of feedback steps: the plan goes on from there instead of
-        from the first frame. Keys are the same either way.
+        Results of feedback steps at earlier frames. The plan continues from them instead of from
+        the first frame. Keys are the same either way.
 
     Raises
     ------
     Fault
-        Naming lane, step and value, where something is missing, out of range or in a loop.
+        If something is missing, out of range or in a loop; it names lane, step and value.
     """
     shared = Shared(size, states)
     planner = Planner(effect, moment, settings, materials, shared)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Hashable, Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from typing import Any
 
 from ..document import Effect, Input, Step
@@ -13,14 +13,11 @@ from ..documents.graph import Graph
 from ..faults import Fault, Missing
 from ..footage import Materials, Nested, Wired
 from ..giving_up import check
-from ..pictures.picture import Size
 from ..steps import MIX, Call, StepKind, kind_of
-from ..steps.macro import MAIN
 from ..time.timing import Moment
 from ..values.params import FROM_THE_START
-from .nodes import Node, NodeInput, Place, Scope
+from .nodes import Node, NodeInput, Place, Scope, Shared, with_fallbacks
 from .resolve import Resolver
-from .states import States
 
 SERIES = "frames"
 """The inputs that are a step's main input at frames of its own choice."""
@@ -28,8 +25,8 @@ PREVIOUS = "previous frame"
 """The input that is a step's own result one frame earlier."""
 
 Path = tuple[int, ...]
-"""Which step of a lane; or which repeat, which pass, and which of its steps. One number more stands
-for the result of the effect that a step shows."""
+"""The number of a step in its lane; or the numbers of a repeat, of a pass, and of a step in it. One
+more number means the result of the effect that the step shows."""
 
 Ref = tuple[int, Path, int]
 """Lane index, path, frame."""
@@ -38,33 +35,13 @@ Need = tuple["DocumentPlanner", Ref]
 """What a step reads: a step of the same effect, or of an effect within or around it."""
 
 MOST_PASSED = 4000
-"""Steps that a repeat may come to, all its passes together."""
-
-
-@dataclass
-class Shared:
-    """The nodes so far, of an effect and of the effects within it."""
-
-    size: Size
-    states: States | None
-    nodes: list[Node] = field(default_factory=list)
-    known: dict[bytes, int] = field(default_factory=dict)
-
-
-def with_fallbacks(effect: Effect, materials: Materials) -> Materials:
-    """Materials in which the clip itself fills each empty slot that falls back on it."""
-    clip = materials.slots.get(MAIN[effect.kind])
-    empty = [slot.id for slot in effect.slots
-             if slot.fallback == "clip" and slot.id not in materials.slots]  # fmt: skip
-    if clip is None or not empty:
-        return materials
-    return replace(materials, slots={**dict.fromkeys(empty, clip), **materials.slots})
+"""The most steps that a repeat may run, all passes together."""
 
 
 class DocumentPlanner(Resolver):
-    """Walks a document from what is wanted down to its sources.
+    """Walks a document from the wanted step down to its sources.
 
-    What it shows besides footage is laid down by :class:`.nesting.Planner`.
+    :class:`.nesting.Planner` adds the effects and macros that steps show.
     """
 
     def __init__(
@@ -122,7 +99,7 @@ class DocumentPlanner(Resolver):
         return told
 
     def above(self, ref: Ref) -> Ref | None:
-        """The step that a step works on: the one before it, or the last of the pass before."""
+        """The step that a step works on: the one above it, or the last one of the previous pass."""
         lane, path, frame = ref
         if len(path) == 3:
             index, turn, inner = path
@@ -134,7 +111,7 @@ class DocumentPlanner(Resolver):
         return (lane, (path[0] - 1,), frame) if path[0] else None
 
     def moment_of(self, ref: Ref) -> Moment:
-        """The moment a step is asked at, with its pass."""
+        """The moment at which a step is wanted, with its pass."""
         moment = self.moment.at(ref[2])
         if len(ref[1]) == 1:
             return moment
@@ -152,8 +129,8 @@ class DocumentPlanner(Resolver):
             passes = int(self.resolve(raw, param, moment, who, self.where(ref)))
             if passes * len(step.steps) > MOST_PASSED:
                 raise Fault(
-                    f"{self.who(ref)} comes to {passes} × {len(step.steps)} steps. "
-                    f"{MOST_PASSED} is the most; repeat it less often.",
+                    f"{self.who(ref)} would run {passes} × {len(step.steps)} steps, more than "
+                    f"{MOST_PASSED}. Repeat it less often.",
                     self.where(ref),
                 )
             self.counts[ref] = passes
@@ -245,7 +222,8 @@ class DocumentPlanner(Resolver):
 
     @contextmanager
     def blaming(self) -> Iterator[None]:
-        """A fault says in which use of an effect it is, the innermost that has a name for it."""
+        """Inside the block a fault gets the name of the use of an effect that it happens in: the
+        innermost named one."""
         try:
             yield
         except Fault as fault:
@@ -280,7 +258,7 @@ class DocumentPlanner(Resolver):
             return self, self.last_pass(last, outer, inner, at)
 
     def own(self, *refs: Ref) -> list[Need]:
-        """Steps of this effect that a step needs; or of another one that stands in their place."""
+        """The steps that a step needs: of this effect, or of another effect in their place."""
         return [(self, ref) for ref in refs]
 
     def open(self, ref: Ref) -> tuple[Any, ...]:
@@ -317,7 +295,7 @@ class DocumentPlanner(Resolver):
         return self.wanted(ref, kind, values, mix, moment)
 
     def repeated(self, ref: Ref, kind: StepKind, mix: float) -> tuple[Any, ...]:
-        """A repeat is what the last of its steps gives in the last pass."""
+        """The result of a repeat: that of its last step in the last pass."""
         above, turns = self.above(ref), self.count(ref)
         inside = self.step(ref).steps
         if not inside:
@@ -380,15 +358,16 @@ class DocumentPlanner(Resolver):
         return kind, values, mix, inputs, self.own(*(other for _, other, _ in inputs))
 
     def named_by(self, source: Input, reader: Ref) -> Ref:
-        """What an input of a step names.
+        """The step that an input names.
 
-        From inside a repeat, another of its steps is meant in the same pass, and the repeat
-        itself is what comes into this pass. From outside, its steps are meant in the last pass.
+        From inside a repeat, the name of another of its steps means that step in the same pass, and
+        the name of the repeat means the pass's input. From outside, the name of one of its steps
+        means that step in the last pass.
         """
         who, frame = self.who(reader), reader[2] + source.offset
         index = self.lanes.get(source.lane)
         if index is None:
-            raise Missing(f"{who} reads a lane “{source.lane}”, which is not there.", who)
+            raise Missing(f"{who} reads the lane “{source.lane}”, which does not exist.", who)
         outer, inner = self.find(index, source.step, who)
         path = reader[1]
         if len(path) == 3 and (index, outer) == (reader[0], path[0]):
@@ -400,13 +379,14 @@ class DocumentPlanner(Resolver):
         return self.last_pass(index, outer, inner, frame)
 
     def last_pass(self, lane: int, outer: int, inner: int | None, frame: int) -> Ref:
-        """A step as it is seen from outside: inside a repeat, in its last pass."""
+        """The step that others read: for a step inside a repeat, that of the last pass."""
         if inner is None:
             return lane, (outer,), frame
         return lane, (outer, self.count((lane, (outer,), frame)) - 1, inner), frame
 
     def find(self, index: int, step: str | None, who: str) -> tuple[int, int | None]:
-        """Where a step is in its lane, and where in its repeat; the lane's end by default."""
+        """The place of a step in its lane, and in its repeat; by default the last step of the
+        lane."""
         lane = self.effect.lanes[index]
         if not lane.steps:
             raise Fault(f"{who} reads the lane “{lane.name}”, which is empty. Add a step to it.")
@@ -414,7 +394,9 @@ class DocumentPlanner(Resolver):
             return len(lane.steps) - 1, None
         place = self.places.get((lane.id, step))
         if place is None:
-            raise Missing(f"{who} reads a step “{step}” of “{lane.name}”, which is not there.", who)
+            raise Missing(
+                f"{who} reads the step “{step}” of “{lane.name}”, which does not exist.", who
+            )
         return place
 
     def close(
@@ -462,7 +444,7 @@ class DocumentPlanner(Resolver):
         if not kind.gathers:
             self.done[ref] = self.lay(node, reads)
             return
-        # One node for each frame, so that no more than two of them have to be held at once.
+        # One node for each frame, so that only two frames are in memory at once.
         for k, frame in enumerate(series):
             last = k == len(series) - 1
             part = replace(
@@ -493,11 +475,11 @@ class DocumentPlanner(Resolver):
         return self.known[key]
 
     def nested(self, ref: Ref, shown: Nested | Wired, frame: int) -> Ref:
-        """A place under the step, where the result of the effect that it shows will stand."""
+        """The place, below the step's own, of the result of the effect that the step shows."""
         raise NotImplementedError
 
     def run_macro(self, ref: Ref, kind: StepKind, mix: float) -> tuple[Any, ...]:
-        """A step that runs a macro is what the macro gives."""
+        """Plan a step that runs a macro: its result is the macro's result."""
         raise NotImplementedError
 
     def around(self, frame: int) -> bytes:

@@ -26,7 +26,7 @@ class Resolver:
     Raises
     ------
     Fault
-        Where a setting is out of range, or names a control that is not there.
+        If a setting is out of range, or names a control that does not exist.
     """
 
     def __init__(
@@ -50,14 +50,16 @@ class Resolver:
     def resolve(self, raw: Any, param: Param, moment: Moment, who: str, place: str = "") -> Any:
         """A value's constant at a moment, checked against the parameter.
 
-        Faults name ``who``; ``place`` is the step's own name, which no other step has.
+        Faults name ``who``; ``place`` is the step's own name, which is unique.
         """
         name = f"{who}: {param.title}"
         if isinstance(raw, Keys):
             raw = value_of_keys(raw, param, moment)
         elif isinstance(raw, Link):
             if raw.control not in self.controls:
-                raise Missing(f"{name} follows a control “{raw.control}”, which is not there.", who)
+                raise Missing(
+                    f"{name} follows the control “{raw.control}”, which does not exist.", who
+                )
             control, setting = self.control_at(raw.control, moment)
             raw = value_of_link(raw, control, setting, param, moment)
         elif isinstance(raw, Formula):
@@ -90,7 +92,7 @@ class Resolver:
         return param.check(mean_so_far(at, moment.seconds, cuts), f"{who}: {param.title}")
 
     def control_at(self, slug: str, moment: Moment) -> tuple[Param, Any]:
-        """A control, and what it is set to at a moment."""
+        """A control, and its setting at a moment."""
         return self.controls[slug]
 
     def runs_backwards(self) -> bool:
@@ -130,7 +132,7 @@ class Resolver:
         kind = kind_of(step)
         for param in (MIX, *kind.params):
             if param.name == parts[2]:
-                # Formulas may read a value many times over: it is resolved once.
+                # Formulas may read a value many times; it is resolved once.
                 key = (lane.id, step.id, param.name, moment)
                 if key not in self.looked:
                     raw = step.mix if param is MIX else step.values.get(param.name, param.default)
@@ -141,7 +143,7 @@ class Resolver:
         raise Missing(f"there is no value {dotted}. That step has: {there}.")
 
     def _place(self, lane_name: str, step_name: str, dotted: str) -> tuple[Lane, Step]:
-        """The step a formula means, by what it is called inside, else by what is shown."""
+        """The step that a formula names: by its identifier, or else by its name on screen."""
         place = place_named(self.effect, lane_name, step_name)
         if place is not None:
             return place
@@ -155,5 +157,5 @@ class Resolver:
 
 
 def runs_backwards(effect: Effect, settings: Mapping[str, Any] | None = None) -> bool:
-    """Whether an effect plays backwards, with its controls set so."""
+    """Whether an effect plays backwards with these settings."""
     return Resolver(effect, Size(1, 1), settings).runs_backwards()

@@ -39,7 +39,7 @@ class States:
         self._lock = Lock()
 
     def at(self, line: bytes, frame: int) -> State | None:
-        """The result of a line at a frame; None where it is not held."""
+        """The result of a line at a frame; None if it is not held."""
         with self._lock:
             held = self._lines.get(line)
             return None if held is None else held.get(frame)
@@ -65,7 +65,8 @@ class States:
                 pass
 
     def _drop(self, used: set[bytes]) -> bool:
-        """Drop one result: of the unused line used longest ago, else of the longest used line."""
+        """Drop one result: from the line used longest ago that the plan does not use, else from the
+        longest line."""
         line = next((one for one in self._lines if one not in used), None)
         if line is not None:
             self._remove(line, next(iter(self._lines[line])))
