@@ -2,12 +2,12 @@ import { useQueryClient } from "@tanstack/react-query";
 import { App as Messages, ConfigProvider } from "antd";
 import { Suspense, useEffect } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router-dom";
-import { FIRST, ROUTES } from "./places";
+import { FIRST, PLACES, ROUTES } from "./places";
 import { TopBar } from "./shell/TopBar";
 import { themeConfig } from "./theme/antd";
 import { useTheme } from "./theme/room";
 
-/** Says what could not be done, unless who asked for it says so. */
+/** Shows the fault of a failed mutation, unless its caller shows it. */
 function Faults() {
   const { message } = Messages.useApp();
   const client = useQueryClient();
@@ -32,7 +32,7 @@ export function App() {
         <Messages message={{ maxCount: 3, duration: 6 }} style={{ height: "100%" }}>
           <Faults />
           <div className="shell">
-            <TopBar />
+            <TopBar places={PLACES.map((one) => one.name)} />
             <Suspense fallback={<main className="page" aria-busy="true" />}>
               <Routes>
                 {ROUTES.map(({ path, Shown }) => (

@@ -1,13 +1,14 @@
 import { Button, ColorPicker } from "antd";
 import styles from "./ColourField.module.css";
 
-/** A colour with a picker, its hex and its numbers; and from the monitor, where there is one. */
+/** A colour with a picker, its hex code and its numbers; also picked from the monitor, if there is
+ * one. */
 export function ColourField(props: {
   label: string;
   value: string;
   onTry: (colour: string) => void;
   onCommit: (colour: string) => void;
-  /** Asks for a point of the monitor whose colour it takes. */
+  /** Starts picking a colour from a point of the monitor. */
   onPick?: () => void;
 }) {
   const { label, value, onTry, onCommit, onPick } = props;

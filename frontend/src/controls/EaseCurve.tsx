@@ -4,7 +4,7 @@ import { asked } from "../api/asked";
 import type { Ease } from "../api/values";
 import styles from "./EaseCurve.module.css";
 
-/** The little curve of an ease, as it is computed; ``bare`` is its path alone, in a unit square. */
+/** The small curve of an ease, as it is computed; ``bare`` is only its path, in a unit square. */
 export function EaseCurve({
   ease,
   size = 22,

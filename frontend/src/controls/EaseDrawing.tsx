@@ -9,7 +9,7 @@ import styles from "./EaseField.module.css";
 import { NumberField } from "./NumberField";
 
 const SIDE = 132;
-/** Heights that are seen: a drawn curve may pass both of its ends. */
+/** The visible range of heights: a drawn curve may pass both of its ends. */
 const [LOW, HIGH] = [-0.6, 1.6];
 const NAMES = [
   "x of the first handle",
@@ -122,7 +122,7 @@ export function EaseDrawing(props: { shown: Ease; onCommit: (ease: Ease) => void
   );
 }
 
-/** The drawn curve that an ease is, or that comes nearest to it. */
+/** The drawn curve equal or nearest to an ease. */
 function useNearest(
   ease: Ease,
   shapes: readonly { into: string; out: string; samples: readonly number[] }[] | undefined,

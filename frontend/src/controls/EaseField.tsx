@@ -6,7 +6,7 @@ import { EaseCurve } from "./EaseCurve";
 import styles from "./EaseField.module.css";
 import { EaseSquare } from "./EaseSquare";
 
-/** How a value gets from one key to the next: one button that shows the curve. */
+/** The ease from one key to the next: a button that shows the curve. */
 export function EaseField(props: { label: string; value: Ease; onCommit: (ease: Ease) => void }) {
   const { label, value, onCommit } = props;
   const [open, setOpen] = useState(false);

@@ -13,7 +13,7 @@ interface Props {
   onClose: () => void;
 }
 
-/** Little curves: rows by how the value leaves, columns by how it arrives; and one to draw. */
+/** Small curves: rows by how the value leaves, columns by how it arrives; and one to draw. */
 export function EaseSquare({ label, value, onCommit, onClose }: Props) {
   const ways = waysOf(value);
   const [focus, setFocus] = useState<[number, number]>([

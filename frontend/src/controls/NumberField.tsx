@@ -8,7 +8,7 @@ interface Props {
   label: string;
   value: number;
   unit?: string;
-  /** Pixels are those of this frame. */
+  /** The frame size for values in pixels. */
   height?: number;
   width?: number;
   rate?: number;
@@ -17,7 +17,7 @@ interface Props {
   onCommit: (value: number) => unknown;
 }
 
-/** A number to type, with arithmetic; what cannot be read goes back to what it was. */
+/** A number to type, with arithmetic; text that cannot be read restores the old number. */
 export function NumberField(props: Props) {
   const { label, value, unit = "", height = 1080, rate = 25, whole, disabled, onCommit } = props;
   const width = props.width ?? (height * 16) / 9;

@@ -7,20 +7,20 @@ interface Props {
   range: readonly [number, number];
   whole?: boolean;
   disabled?: boolean;
-  /** What a double click goes back to. */
+  /** The value that a double click restores. */
   fresh?: number;
   /** While it moves. */
   onTry: (value: number) => void;
-  /** When it is let go; resolves once the value is saved, or refused. */
+  /** Called when the thumb is released; resolves when the value is saved or refused. */
   onCommit: (value: number) => unknown;
 }
 
 /** Half the width of the thumb, which never leaves the track. */
 const HALF = 3;
-/** How much slower the value moves than the pointer while Shift is held. */
+/** The factor by which the value moves slower while Shift is held. */
 const FINE = 10;
 
-/** A slider over the slider range; a value typed beyond it rests at the end. */
+/** A slider over the slider range; for a typed value outside it the thumb stays at the end. */
 export function Slider({ label, value, range, whole, disabled, fresh, onTry, onCommit }: Props) {
   const [low, high] = range;
   const [moving, setMoving] = useState<number | null>(null);
@@ -33,7 +33,7 @@ export function Slider({ label, value, range, whole, disabled, fresh, onTry, onC
     if (latest.current === null) return;
     const found = latest.current;
     latest.current = null;
-    // Refused, it goes back to the value that holds.
+    // After a refusal it shows the saved value again.
     void Promise.resolve(onCommit(found)).finally(() => {
       if (latest.current === null) setMoving(null);
     });
@@ -73,7 +73,7 @@ export function Slider({ label, value, range, whole, disabled, fresh, onTry, onC
       onChange={(event) => move(Number(event.target.value))}
       onPointerDown={(event) => {
         if (event.button !== 0 || disabled) return;
-        // The pointer is ours: the browser's own dragging knows no fine movement.
+        // We handle the pointer ourselves, because the browser's own dragging has no fine movement.
         event.preventDefault();
         event.currentTarget.focus();
         const box = event.currentTarget.getBoundingClientRect();
@@ -82,7 +82,7 @@ export function Slider({ label, value, range, whole, disabled, fresh, onTry, onC
         const near = Math.abs(
           event.clientX - box.left - HALF - (part / 100) * (box.width - 2 * HALF),
         );
-        // On the thumb, or finely, it goes on from where it is.
+        // A press on the thumb, or with Shift, moves from the present value.
         const start =
           event.shiftKey || near <= HALF + 2 ? Math.min(high, Math.max(low, shown)) : there;
         drag(event, { x: event.clientX, value: start });

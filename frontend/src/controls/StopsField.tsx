@@ -5,10 +5,10 @@ import { NumberField } from "./NumberField";
 import { shareAcross, useDrag } from "./useDrag";
 import styles from "./StopsField.module.css";
 
-/** A place, a colour, and perhaps the ease that leads on to the next. */
+/** A place, a colour, and possibly the ease to the next stop. */
 export type Stop = [number, string, unknown?];
 
-/** Colour stops along a ramp: a bar to drag them on, and each with its place and colour. */
+/** Colour stops along a ramp: a bar for dragging them, and the place and colour of each. */
 export function StopsField(props: {
   label: string;
   value: Stop[];
@@ -105,7 +105,7 @@ export function StopsField(props: {
   );
 }
 
-/** The colour of a ramp at a place, straight between its stops. */
+/** The colour of a ramp at a place, linear between its stops. */
 function between(stops: readonly Stop[], at: number): string {
   const after = stops.findIndex((stop) => stop[0] >= at);
   const two = stops[after < 0 ? stops.length - 1 : after]!;

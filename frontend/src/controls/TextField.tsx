@@ -7,13 +7,14 @@ interface TextFieldProps {
   className?: string;
   /** Whether the text may run over several lines. */
   lines?: boolean;
-  /** Resolves once the text is saved, or refused. */
+  /** Resolves when the text is saved or refused. */
   onCommit: (value: string) => unknown;
-  /** Characters that it may have. */
+  /** The largest number of characters. */
   most?: number | undefined;
 }
 
-/** Text that is taken over when the field is left; Enter starts a new line where there may be some. */
+/** Text that is saved when the field loses focus; Enter starts a new line if several are allowed.
+ * */
 export function TextField({ label, value, className, lines, onCommit, most }: TextFieldProps) {
   const [typed, setTyped] = useState<string | null>(null);
   const shared = {
@@ -25,7 +26,7 @@ export function TextField({ label, value, className, lines, onCommit, most }: Te
     onChange: (event: { target: { value: string } }) => setTyped(event.target.value),
     onBlur: () => {
       if (typed === null || typed === value) return setTyped(null);
-      // Refused, it goes back to the text that holds.
+      // After a refusal it shows the saved text again.
       void Promise.resolve(onCommit(typed)).finally(() => setTyped(null));
     },
   };

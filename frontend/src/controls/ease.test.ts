@@ -14,7 +14,7 @@ describe("eases", () => {
     expect(heightAt([0.42, 0, 0.58, 1], 0.5)).toBeCloseTo(0.5, 4);
     expect(heightAt([0.1, 0.2, 0.3, 1], 0)).toBeCloseTo(0, 4);
     expect(heightAt([0.1, 0.2, 0.3, 1], 1)).toBeCloseTo(1, 4);
-    // A straight line stays one.
+    // A straight line stays straight.
     const line = Array.from({ length: 41 }, (_, k) => k / 40);
     const drawn = drawnFrom(line);
     for (const x of [0.2, 0.5, 0.9]) expect(heightAt(drawn, x)).toBeCloseTo(x, 2);

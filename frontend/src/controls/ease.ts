@@ -1,6 +1,6 @@
 import type { Ease } from "../api/values";
 
-/** How a value may leave one key or arrive at the next; straight is no family. */
+/** Families by which a value may leave a key or arrive at the next; linear is none of them. */
 export const WAYS = [
   "straight",
   "sine",
@@ -19,13 +19,13 @@ export type Bezier = [number, number, number, number];
 
 const familyOf = (way: Way) => (way === "straight" ? null : way);
 
-/** The ease that leaves and arrives so. */
+/** The ease that leaves and arrives by these families. */
 export function easeOf(leaves: Way, arrives: Way): Ease {
   if (leaves === "straight" && arrives === "straight") return "linear";
   return { into: familyOf(leaves), out: familyOf(arrives) };
 }
 
-/** How an ease leaves and arrives; null for one that is held, jumps or is drawn. */
+/** The families by which an ease leaves and arrives; null for one that holds, jumps or is drawn. */
 export function waysOf(ease: Ease): { leaves: Way; arrives: Way } | null {
   if (ease === "linear") return { leaves: "straight", arrives: "straight" };
   if (typeof ease === "string" || "bezier" in ease) return null;
@@ -42,7 +42,7 @@ export function easeWords(ease: Ease | undefined): string {
   return `leaves ${ways.leaves}, arrives ${ways.arrives}`;
 }
 
-/** Where a drawn curve is at a share of its way along itself. */
+/** The point of a drawn curve at its parameter. */
 function along(t: number, a: number, b: number): number {
   return 3 * (1 - t) * (1 - t) * t * a + 3 * (1 - t) * t * t * b + t * t * t;
 }

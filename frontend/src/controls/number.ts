@@ -1,13 +1,13 @@
-/** Reads what people type into a number: arithmetic, steps from what is there, and units. */
+/** Reads typed numbers: arithmetic, changes of the present value, and units. */
 
 interface Context {
-  /** What the value is now, for "+5" and "*2". */
+  /** The present value, for "+5" and "*2". */
   now: number;
   /** The value's unit, such as "%h" or "frames". */
   unit: string;
   /** Lines of the frame, for "20 px". */
   height: number;
-  /** Columns of the frame, for pixels of what is measured across. */
+  /** Columns of the frame, for pixels of values measured across the width. */
   width: number;
   /** Frames a second, for "3 frames". */
   rate: number;
@@ -60,7 +60,7 @@ class Reader {
   }
 }
 
-/** What one of a unit that was typed is, in the unit of the value; null where it is neither. */
+/** The factor from a typed unit to the value's unit; null if they do not fit. */
 function factorOf(typed: string, { unit, height, width, rate }: Context): number | null {
   const said = typed.toLowerCase().replace(/s$/, (end) => (typed.length > 2 ? "" : end));
   if (said === unit.toLowerCase() || `${said}s` === unit.toLowerCase()) return 1;
@@ -78,7 +78,7 @@ function factorOf(typed: string, { unit, height, width, rate }: Context): number
 
 const UNIT = /\s*(px|%h|%w|%|°|deg|rad|turns?|cells?|passes|frames?|f|ms|min|seconds?|s|\/s)$/i;
 
-/** The number typed, or null where it is none of this value's kind. */
+/** The typed number; null if it does not fit the value. */
 export function readNumber(typed: string, context: Context): number | null {
   let text = typed.trim().replaceAll("−", "-").replaceAll(",", ".").replaceAll("×", "*");
   let factor: number | null = 1;

@@ -1,20 +1,20 @@
 import { useRef } from "react";
 
-/** What a drag does. `last` is what the newest movement gave; null before the first. */
+/** The functions of a drag. `last` is the result of the newest movement; null before the first. */
 interface Drag<S, T> {
-  /** For every movement. `held` is the element that the pointer took; `start`, what the press gave. */
+  /** Called for every movement. `held` is the pressed element; `start` was given at the press. */
   move: (event: PointerEvent, held: Element, start: S) => T;
-  /** When the pointer lets go. */
+  /** Called when the pointer is released. */
   end?: (last: T | null, start: S) => void;
-  /** Whether the press is a movement too: what is dragged jumps to the pointer. */
+  /** Whether the press counts as a movement: the dragged thing jumps to the pointer. */
   atOnce?: boolean;
   /** Whether the middle button drags too. */
   middle?: boolean;
 }
 
 /**
- * The one way of dragging. From the press until the pointer lets go, every movement is followed, also
- * beyond the element. The functions called are always those of the newest drawing.
+ * The one way of dragging. It follows every movement from the press to the release, also outside
+ * the element, and always calls the functions of the newest rendering.
  */
 export function useDrag<S = void, T = unknown>(drag: Drag<S, T>) {
   const latest = useRef(drag);
@@ -41,7 +41,7 @@ export function useDrag<S = void, T = unknown>(drag: Drag<S, T>) {
   };
 }
 
-/** Where a pointer is across an element, 0 to 1. */
+/** The place of a pointer across an element, 0 to 1. */
 export function shareAcross(held: Element, event: { clientX: number }): number {
   const box = held.getBoundingClientRect();
   return Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));

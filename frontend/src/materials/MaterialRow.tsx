@@ -3,22 +3,22 @@ import { useState } from "react";
 import type { Material } from "../api/client";
 import { Picture } from "../player/Picture";
 import { rateOf, timecode } from "../player/timecode";
-import { isPicture } from "./kinds";
+import { isPicture } from "../api/kinds";
 import styles from "./Materials.module.css";
 import { ReadingDialog } from "./ReadingDialog";
 import { coding, colour } from "./words";
 
 interface RowProps {
   material: Material;
-  /** How much of its file is there, while it is being made. */
+  /** The finished share of its file, while it is being made. */
   made: number | undefined;
-  /** Lookup tables that its colours may go through. */
+  /** Lookup tables for its colours. */
   tables: readonly Material[];
   onRemove: () => void;
   onName: (name: string) => void;
 }
 
-/** A material with its facts, and what can be done with it. */
+/** A material with its facts and actions. */
 export function MaterialRow({ material, made, tables, onRemove, onName }: RowProps) {
   const [reading, setReading] = useState(false);
   const { facts } = material;

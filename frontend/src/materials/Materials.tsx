@@ -10,7 +10,7 @@ import { MaterialRow } from "./MaterialRow";
 import styles from "./Materials.module.css";
 import { named, sequences } from "./sequences";
 
-/** Footage and stills with what has to be known of them. Files may be dropped anywhere. */
+/** Footage and stills with their facts. Files may be dropped anywhere. */
 export function Materials() {
   const found = useQuery(asked.materials());
   const client = useQueryClient();

@@ -52,7 +52,7 @@ function choices({ facts }: Material, tables: readonly Material[]): Choice[] {
   return found;
 }
 
-/** Says how a file is to be read, where that differs from what it says of itself. */
+/** Sets how a file is read, in place of its own tags. */
 export function ReadingDialog({ material, tables, onClose }: Props) {
   const [reading, setReading] = useState<Reading>(material.reading);
   const client = useQueryClient();
@@ -100,7 +100,7 @@ export function ReadingDialog({ material, tables, onClose }: Props) {
   );
 }
 
-/** Whether a field is empty text, and not null, where nothing is said. */
+/** Whether a field without a choice is empty text and not null. */
 function isText(field: Field): boolean {
   return field === "layer" || field === "table" || field === "rate";
 }

@@ -1,6 +1,6 @@
 const NUMBERED = /^(.*?)(\d+)(\.\w+)$/;
 
-/** Files as they are brought in: numbered pictures of one name together, others alone. */
+/** Groups of files to bring in: numbered pictures of one name together, others alone. */
 export function sequences(files: readonly File[]): File[][] {
   const groups = new Map<string, File[]>();
   for (const file of files) {
@@ -12,7 +12,7 @@ export function sequences(files: readonly File[]): File[][] {
   return [...groups.values()];
 }
 
-/** What a group of files is called while it comes in. */
+/** The name of a group of files while it is brought in. */
 export function named(group: readonly File[]): string {
   const first = group[0]?.name ?? "";
   return group.length > 1 ? `${group.length} pictures from ${first}` : first;

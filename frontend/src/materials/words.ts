@@ -1,7 +1,7 @@
 import type { Material } from "../api/client";
-import { isPicture } from "./kinds";
+import { isPicture } from "../api/kinds";
 
-/** What a file is and how it is coded. */
+/** The kind and the coding of a file. */
 export function coding({ facts }: Material): string {
   const parts: string[] = [facts.kind, facts.coding ?? ""];
   if (facts.kind === "font") parts.push(`${facts.glyphs} glyphs`);
@@ -12,7 +12,7 @@ export function coding({ facts }: Material): string {
   return parts.filter(Boolean).join(" · ");
 }
 
-/** How its codes are read as colour: what the file says, or what is said in its place. */
+/** How its codes are read as colour: by the file's tags, or by a person's choice. */
 export function colour(material: Material): string {
   const { facts, reading } = material;
   if (!isPicture(material)) return "";

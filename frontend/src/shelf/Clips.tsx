@@ -1,19 +1,18 @@
-import { isPicture } from "../materials/kinds";
 import { useQuery } from "@tanstack/react-query";
-import { Select } from "antd";
 import { asked } from "../api/asked";
-
+import { isPicture } from "../api/kinds";
+import { ClipSelect } from "../controls/ClipSelect";
 import { Picture } from "../player/Picture";
 import styles from "./Clips.module.css";
 
 interface Props {
   slots: readonly { id: string; name: string; help?: string; stand_in?: string | null }[];
-  /** Materials by slot, where they are not the macro's own stand-ins. */
+  /** Materials by slot, if they are not the macro's own stand-ins. */
   chosen: Record<string, string>;
   onChoose: (chosen: Record<string, string>) => void;
 }
 
-/** Clips of one's own to try a macro on, one for each of its slots. */
+/** Own clips for trying a macro, one for each of its slots. */
 export function Clips({ slots, chosen, onChoose }: Props) {
   const materials = useQuery(asked.materials());
   const clips = (materials.data?.materials ?? []).filter(isPicture);
@@ -43,27 +42,5 @@ export function Clips({ slots, chosen, onChoose }: Props) {
         );
       })}
     </div>
-  );
-}
-
-/** One of the library's clips and stills. */
-export function ClipSelect(props: {
-  label: string;
-  value: string | undefined;
-  onChoose: (id: string) => void;
-}) {
-  const materials = useQuery(asked.materials());
-  const clips = (materials.data?.materials ?? []).filter(isPicture);
-  return (
-    <Select
-      size="small"
-      aria-label={props.label}
-      title={props.label}
-      placeholder="a plain card"
-      popupMatchSelectWidth={false}
-      value={props.value}
-      options={clips.map((one) => ({ value: one.id, label: one.name }))}
-      onChange={props.onChoose}
-    />
   );
 }

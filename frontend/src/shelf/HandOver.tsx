@@ -8,7 +8,7 @@ interface Props {
   settings: Record<string, unknown>;
 }
 
-/** Hands a macro over as a file: its package, or what other systems take of it. */
+/** Hands a macro over as a file: its package, or a form that other systems read. */
 export function HandOver({ card, settings }: Props) {
   const { message } = App.useApp();
   const [making, setMaking] = useState(false);

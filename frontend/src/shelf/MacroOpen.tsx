@@ -15,7 +15,7 @@ import { Clips } from "./Clips";
 import { HandOver } from "./HandOver";
 import styles from "./MacroOpen.module.css";
 
-/** A macro opened: its faceplate to try, its versions and notes, and where to take it. */
+/** An open macro: its faceplate to try, its versions and notes, and its actions. */
 export function MacroOpen() {
   const slug = useParams()["id"] ?? "";
   const found = useQuery(asked.macro(slug));

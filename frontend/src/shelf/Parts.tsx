@@ -4,13 +4,13 @@ import { useState } from "react";
 import { asked } from "../api/asked";
 import { $api, carrying, query, type Arrival, type PartList, type PartView } from "../api/client";
 import { Picture } from "../player/Picture";
-import { PartFields } from "./PartFields";
+import { PartFields } from "../controls/PartFields";
 import { MoreMenu } from "../shell/MenuButton";
 import styles from "./Parts.module.css";
 import { useRemoval } from "../shell/useRemoval";
 import formStyles from "../theme/Form.module.css";
 
-/** Kept parts, by collection: renamed, tagged, moved, handed over and taken in. */
+/** Kept parts by collection: rename, tag, move, hand over and bring in. */
 export function Parts({ words, project }: { words: readonly string[]; project: string }) {
   const found = useQuery(asked.parts());
   const client = useQueryClient();
@@ -92,7 +92,7 @@ export function Parts({ words, project }: { words: readonly string[]; project: s
   );
 }
 
-/** So many of a thing, in words. */
+/** A count of things, in words. */
 const many = (count: number, thing: string) => `${count} ${thing}${count === 1 ? "" : "s"}`;
 
 function AboutPart(props: { one: PartView; collections: string[]; onClose: () => void }) {
@@ -140,7 +140,7 @@ function AboutPart(props: { one: PartView; collections: string[]; onClose: () =>
 
 type Decision = "skip" | "replace" | "both";
 
-/** A file of parts before it is taken in: every clash of names is decided here. */
+/** A file of parts before it is brought in: the person decides every clash of names here. */
 export function ArrivalDialog(props: { file: File; arrival: Arrival; onClose: () => void }) {
   const { file, arrival, onClose } = props;
   const client = useQueryClient();

@@ -154,7 +154,7 @@ export function Shelf() {
 
 interface CardProps {
   macro: MacroCard;
-  /** Whether it says who made it, because another macro has the same name. */
+  /** Whether the card names its maker, because another macro has the same name. */
   maker: boolean;
   onTag: (tag: string) => void;
 }

@@ -1,15 +1,19 @@
 import { Button, Tooltip } from "antd";
 import { useState } from "react";
 import { NavLink } from "react-router-dom";
-import { PLACES } from "../places";
 import { useWaiting } from "../player/arrivals";
 import { useTheme } from "../theme/room";
 import { Help } from "./Help";
 import { openHeadIn } from "./OpenHead";
 import styles from "./TopBar.module.css";
 
-/** The slim bar at the top: the five places, and room for what is open. */
-export function TopBar() {
+interface Props {
+  /** Names of the places, in order. */
+  places: readonly string[];
+}
+
+/** The bar at the top: the five places, and room for the open thing. */
+export function TopBar({ places }: Props) {
   const [help, setHelp] = useState(false);
   const theme = useTheme();
   return (
@@ -19,7 +23,7 @@ export function TopBar() {
         Pale Static
       </div>
       <nav aria-label="Places">
-        {PLACES.map(({ name }) => (
+        {places.map((name) => (
           <NavLink key={name} to={`/${name}`}>
             {name[0]!.toUpperCase() + name.slice(1)}
           </NavLink>
@@ -40,7 +44,7 @@ export function TopBar() {
   );
 }
 
-/** What is still being made, such as the demo's footage. */
+/** Files that are being made, such as the demo's footage. */
 function Arriving() {
   const left = Object.values(useWaiting());
   if (!left.length) return null;

@@ -1,6 +1,6 @@
 import { AutoComplete, Input, Select } from "antd";
 
-/** What a part is called, and how it is found. */
+/** The name, notes and tags of a part. */
 export interface PartWords {
   name: string;
   collection: string;
@@ -8,11 +8,11 @@ export interface PartWords {
   notes: string;
 }
 
-/** The fields of a part's words, for keeping it and for changing them later. */
+/** The fields for a part's name, notes and tags, when it is kept and later. */
 export function PartFields(props: {
   words: PartWords;
   collections: readonly string[];
-  /** Why the name cannot be kept. */
+  /** The reason why the name cannot be used. */
   fault: string;
   onChange: (more: Partial<PartWords>) => void;
 }) {
