@@ -23,7 +23,7 @@ CHROMIUM = (
 
 
 def _told(row: Row | Growth) -> str:
-    """A row as two lines of text: what and how long, then against what."""
+    """A row as two lines of text: the work and its time, then the reference."""
     if isinstance(row, Growth):
         sizes = " / ".join(str(size) for size in row.sizes)
         times = " / ".join(f"{ms:.1f}" for ms in row.ms)
@@ -38,7 +38,7 @@ def _told(row: Row | Growth) -> str:
 
 
 def main() -> None:
-    """Run the rows of the groups that are named, or of all."""
+    """Run the rows of the named groups, or of all groups."""
     wanted = sys.argv[1:] or list(GROUPS)
     unknown = [name for name in wanted if name not in GROUPS]
     if unknown:

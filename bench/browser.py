@@ -1,4 +1,4 @@
-"""The interface as a person meets it: the Bench opened, a slider moved, the picture on the screen."""
+"""The interface as a person uses it: open the Bench, move a slider, see the picture."""
 
 from __future__ import annotations
 
@@ -24,12 +24,12 @@ from tests.chromium import CHROMIUM, FLAGS
 from .measure import Row
 
 HEAVIEST = (("ember-fray", "fray.noise", "roughness"), ("soot-lift", "smoke.noise", "stretch x"))
-"""Macros of the demo that take longest from their first step on: a step and a value of each."""
+"""The demo's macros whose first steps take longest: a step and a value of each."""
 MOVES = 40
 OPENINGS = 3
-"""How often each of them is opened, in a browser of its own each time."""
+"""How often each macro is opened, each time in a new browser."""
 SETTLES = 4.0
-"""Seconds that a browser gets to start in, and a page to open in."""
+"""Seconds for a browser to start, and for a page to open."""
 MARKS = """() => Object.fromEntries(
   performance.getEntriesByType('mark').reverse().map(mark => [mark.name, mark.startTime]))"""
 DRAWN = "() => document.querySelector('[data-testid=screen]')?.dataset.pixels"
@@ -47,9 +47,8 @@ WATCH = """() => {
 def _opened(playwright: Playwright, address: str, opened: int) -> dict[str, float]:
     """Milliseconds from asking for the Bench to its lanes, and to its first picture.
 
-    In a browser that has never been here and that nobody listens to meanwhile, as at a desk: a
-    debugger that is attached makes it read every script again, in its main thread. The marks that
-    the page leaves (User Timing) are read afterwards.
+    The browser has an empty profile and no debugger, like a person's: an attached debugger makes it
+    parse every script again in the main thread. The page's marks (User Timing) are read afterwards.
     """
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
         chromium = subprocess.Popen(
@@ -103,7 +102,7 @@ def _moved(page: Page, place: str, value: str) -> tuple[list[float], list[float]
 
 @contextmanager
 def serving() -> Iterator[str]:
-    """The address of the application, just started, on the whole demo."""
+    """The address of a newly started application with the whole demo."""
     with tempfile.TemporaryDirectory() as name:
         fill(Library(Path(name)), scale=1.0, frames=50)
         server = subprocess.Popen(

@@ -1,4 +1,4 @@
-"""Many at once: idle connections, listening pages, and edits of thousands of shots."""
+"""Many at once: idle connections, polling pages, and edits of thousands of shots."""
 
 from __future__ import annotations
 
@@ -22,12 +22,12 @@ from .measure import Row, once, within
 
 PAGES, IDLE = 100, 500
 EACH = 3.0
-"""Seconds between two looks of a page, as the page on Renders does while nothing runs."""
+"""Seconds between two polls of a page, as on Renders while nothing runs."""
 SHOTS, JOINS = 2000, 800
 
 
 def crowded_server() -> list[Row]:
-    """A cold frame while a hundred pages look at the renders and 500 connections do nothing."""
+    """A cold frame while a hundred pages poll the renders and 500 connections are idle."""
     with serving() as address:
         draft = ask(address, "/effects", {"macro": "ember-fray", "version": 1})
         numbers = count()
@@ -53,7 +53,7 @@ def crowded_server() -> list[Row]:
                     with urllib.request.urlopen(asked) as answer:
                         tag = answer.headers["ETag"]
                 except OSError:
-                    pass  # it is as it was, or the server has ended
+                    pass  # the list is unchanged, or the server has ended
                 ended.wait(EACH)
 
         def timed() -> float:
@@ -78,7 +78,7 @@ def crowded_server() -> list[Row]:
         for one in open_now:
             one.close()
         time.sleep(EACH)
-        # Before and after, so that whatever slows the machine slows both.
+        # Before and after, so that a busy machine slows both.
         other = (first + timed()) / 2
         ratio = other / mine
         return [

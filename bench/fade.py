@@ -17,7 +17,7 @@ from pale_static.media.formats import Encoding, format_of
 
 
 def cross(graph: av.filter.Graph, buffers: list[Any], transition: str, seconds: float) -> None:
-    """Lead two sources of a graph into FFmpeg's ``xfade``, and make the graph ready."""
+    """Connect two sources of a graph to FFmpeg's ``xfade``, and configure the graph."""
     fade: Any = graph.add("xfade", f"transition={transition}:duration={seconds}:offset=0")
     for k, buffer in enumerate(buffers):
         rate = graph.add("fps", "25")
@@ -28,7 +28,7 @@ def cross(graph: av.filter.Graph, buffers: list[Any], transition: str, seconds: 
 
 
 def run(first: str, second: str, out: str, slug: str) -> int:
-    """Frames written."""
+    """Run the fade; returns the number of written frames."""
     form = format_of(slug)
     films = [av.open(path) for path in (first, second)]
     streams = [film.streams.video[0] for film in films]

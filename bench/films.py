@@ -55,7 +55,7 @@ def workers() -> list[Row]:
         room = room_for(format_of("mp4"), Size(1280, 720))
 
         def timed(count: int) -> float:
-            # From the first chunk on: starting processes is not what is compared.
+            # Measured from the first chunk on, without the start of the processes.
             frames = crew.frames(film, range(120), count, 1, always=True, room=room)
             for _ in range(2 * crew.CHUNK * 2):
                 next(frames)
@@ -73,7 +73,7 @@ def workers() -> list[Row]:
 
 
 def _family(root: int) -> list[int]:
-    """A process and all that descend from it."""
+    """A process and all its descendants."""
     parents = {}
     for entry in Path("/proc").iterdir():
         if entry.name.isdigit():
@@ -89,7 +89,7 @@ def _family(root: int) -> list[int]:
 
 
 def _held(pids: list[int]) -> int:
-    """Bytes of memory these hold, shared pages counted once."""
+    """Bytes of memory of these processes; shared pages count once."""
     total = 0
     for pid in pids:
         try:
@@ -101,7 +101,7 @@ def _held(pids: list[int]) -> int:
 
 
 def peak(given: dict[str, object], folder: Path, length: int) -> int:
-    """The most memory a render at 1920×1080 holds, over all its processes."""
+    """The most memory of a render at 1920×1080, over all its processes."""
     command = [
         sys.executable, "-m", "pale_static", "render", str(given["file"]), "--size", "1920x1080",
         "--length", str(length), "--from", str(given["first"]), "--to", str(given["second"]),
@@ -111,7 +111,7 @@ def peak(given: dict[str, object], folder: Path, length: int) -> int:
 
 
 def peak_of(command: list[str]) -> int:
-    """The most memory that a command holds, over all its processes."""
+    """The most memory of a command, over all its processes."""
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     most = 0
     while process.poll() is None:
@@ -122,14 +122,14 @@ def peak_of(command: list[str]) -> int:
 
 
 def memory() -> list[Row]:
-    """The most memory of a render at two lengths, and what ten minutes would hold by that."""
+    """The most memory of a render at two lengths, and the extrapolation to ten minutes."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         given = _given(folder, "1920x1080", 50)
         short, long = (peak(given, folder, length) / MIB for length in (60, 240))
     growth = max(0.0, (long - short) / 180)
     ten_minutes = long + growth * (15_000 - 240)
-    # A film is held if its growth is what measuring alone makes of it.
+    # The film does not stay in memory if the growth is no more than the noise of measuring.
     steady = growth < 0.5
     return [
         Row(

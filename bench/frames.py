@@ -32,12 +32,12 @@ RATE = FrameRate.of(25)
 SMALL = Size(960, 540)
 
 HEAVY = {"Wet Pane": 120, "Frost Garden": 120, "Frost Pane": 120}
-"""Macros that may take longer, in ms: many drops and a defocus; many passes."""
+"""Macros with a higher limit, in ms: many drops and a defocus; many passes."""
 
 
 def cold_frames() -> list[Row]:
-    """A frame of each demo macro with nothing computed before, and its JPEG; clips are decoded."""
-    keep_memory()  # as the server does
+    """A frame of each demo macro with empty caches, and its JPEG; clips are decoded."""
+    keep_memory()  # like in the server
     clips = Materials(
         {
             "from": StillPicture("one", CLIPS[0].frame(60)),

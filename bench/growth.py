@@ -32,7 +32,7 @@ SMALL = Size(960, 540)
 
 @dataclass(frozen=True)
 class Growth:
-    """One line: the cost at three sizes of something, and how it grew for each doubling."""
+    """One row: the cost at three sizes, and its growth for each doubling."""
 
     what: str
     sizes: tuple[int, ...]
@@ -46,7 +46,7 @@ class Growth:
 def _grown(what: str, sizes: tuple[int, ...], works: list[Callable[[], object]]) -> Growth:
     for work in works:
         work()
-    # Side by side, so that a busy machine slows all alike.
+    # Alternating, so that a busy machine slows all in the same way.
     runs = [[once(work) for work in works] for _ in range(7)]
     ms = tuple(float(np.median([run[k] for run in runs])) for k in range(len(works)))
     exponent = float(np.log(ms[-1] / ms[0]) / np.log(sizes[-1] / sizes[0]))
@@ -144,7 +144,7 @@ def names() -> Growth:
         source = EditSource(reel=read_reel({"name": "Names", "shots": [shot]}), shelf=shelf)
 
         def work(source: EditSource = source, frames: int = frames) -> object:
-            again = replace(source)  # it remembers nothing
+            again = replace(source)  # a fresh engine, with empty caches
             return [again.stretch_name(first, 100, []) for first in range(0, frames, 100)]
 
         works.append(work)
@@ -152,7 +152,7 @@ def names() -> Growth:
 
 
 def trails() -> Growth:
-    """The next frame of one, two and four trails in a row, where the cache holds none of them."""
+    """The next frame of one, two and four trails in a row, with a cache that holds none of them."""
     works = []
     for count in (1, 2, 4):
         effect = _trailing(count)

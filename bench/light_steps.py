@@ -1,4 +1,4 @@
-"""References for steps of light, surface and time, built of general-purpose libraries."""
+"""References for steps of light, surface and time, built from general-purpose libraries."""
 
 from __future__ import annotations
 
@@ -161,7 +161,7 @@ def _copies(w: Any) -> Any:
 
 
 def entries(entry: Callable[..., Any]) -> dict[str, Any]:
-    """What each step is measured against; see :mod:`.steps`."""
+    """The reference of each step; see :mod:`.steps`."""
     return {
         "caustic": entry("NumPy, one ray a pixel", _caustic),
         "beads": entry("NumPy", _drops),

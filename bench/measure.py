@@ -1,4 +1,4 @@
-"""Measuring: alternate two pieces of work, so that whatever slows the machine slows both."""
+"""Measuring: alternate two pieces of work, so that a busy machine slows both."""
 
 from __future__ import annotations
 

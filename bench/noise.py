@@ -121,7 +121,7 @@ def noise_wipe() -> list[Row]:
     one, two = rng.integers(0, 256, (2, 1080, 1920, 3), dtype=np.uint8)
     effect = read_effect(WIPE)
     clips = Materials({"from": StillPicture("one", one), "to": StillPicture("two", two)})
-    engine = Engine(0)  # nothing is kept: every frame is computed whole
+    engine = Engine(0)  # nothing is cached: every frame is computed completely
     frame = [0]
 
     def ours() -> object:
@@ -138,7 +138,7 @@ def noise_wipe() -> list[Row]:
         return graphs[-1].pull()
 
     def fresh() -> object:
-        # Setting a graph up is not timed: only frames that come out of it.
+        # Only frames are timed, not the set-up of the graph.
         if left[0] <= 1:
             graphs.append(_graph(one, two, frames))
             graphs[-1].pull()

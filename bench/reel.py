@@ -1,4 +1,4 @@
-"""The Reel: what nesting costs, a stack of looks, macros tried on, and the strip under the hand."""
+"""The Reel: the cost of nesting, a stack of looks, macros on trial, and the strip."""
 
 from __future__ import annotations
 
@@ -115,7 +115,7 @@ def _changed(address: str, view: Any, **change: Any) -> Any:
 
 
 def _tray(address: str) -> Row:
-    """All pictures of the tray at a cut: twelve, of the macros there are."""
+    """All pictures of the tray at a cut: twelve, of the shelf's macros."""
     view = _edit(address, 2)
     macros = [one["slug"] for one in _ask(address, "GET", "/macros")["macros"]
               if one["kind"] == "transition"]  # fmt: skip

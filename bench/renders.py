@@ -100,7 +100,8 @@ def against_ffmpeg() -> list[Row]:
 
 SHORT, LONG = 60, 2400
 GROWTH = 24
-"""MiB that a process may hold more at the end of the long render: what its allocator keeps."""
+"""MiB that a process may use more at the end of the long render, because its allocator keeps
+them."""
 
 
 def _flat(form: Format) -> Row:

@@ -1,4 +1,4 @@
-"""What a person waits for before the first picture: a command's help, a frame, the demo."""
+"""The waits before the first picture: a command's help, a frame, the demo."""
 
 from __future__ import annotations
 
@@ -64,7 +64,8 @@ def _asked(port: int, path: str) -> bytes:
 
 
 def demo() -> list[Row]:
-    """The demo in an empty folder: until the Shelf can be opened, and until all is painted."""
+    """The demo in an empty folder: until the Shelf can be opened, and until all footage is
+    painted."""
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
         port, start = _free_port(), time.perf_counter()
         server = subprocess.Popen(

@@ -23,13 +23,13 @@ from .measure import Row, Work, alternate
 
 SIZES = (Size(960, 540), Size(1920, 1080))
 SLOWEST = 1.2
-"""What a step may take, as times of its reference."""
+"""The limit of a step's time, as a multiple of its reference's."""
 _HALF = np.float32(0.5)
 _MOMENT = Moment(12, 25, FrameRate.of(25))
 
 
 class World:
-    """What steps work on, at one size: two pictures, two mattes, and an 8-bit still."""
+    """The inputs of steps at one size: two pictures, two mattes, and an 8-bit still."""
 
     def __init__(self, size: Size) -> None:
         self.size, self.shape = size, (size.height, size.width)
@@ -68,7 +68,7 @@ class World:
 
 
 def _once(kind: StepKind, call: Call) -> Any:
-    """What a step computes for one frame: all that it gathers, where it does."""
+    """The work of a step for one frame, with all frames that it gathers."""
     if not kind.gathers:
         return kind.compute(call)
     frames = kind.frames(call) if kind.frames else ()
@@ -105,7 +105,7 @@ def _polar_blur(w: World, kernel: tuple[int, int]) -> Any:
     wide, high = w.size.width, w.size.height
     centre, reach = (wide / 2, high / 2), float(np.hypot(wide, high) / 2)
     flags = cv2.INTER_LINEAR | cv2.WARP_FILL_OUTLIERS
-    # As many angles as there are pixels around, or what lies far out would lose its detail.
+    # As many angles as pixels around the border, so that the outer parts keep their detail.
     size = (int(reach), int(2 * np.pi * reach))
     turned = cv2.warpPolar(w.one, size, centre, reach, flags)
     soft = cv2.blur(turned, kernel)
@@ -347,7 +347,7 @@ Entry = tuple[dict[str, Any], str, Callable[[World], Any], bool]
 
 
 def _now(work: Callable[[World], Any]) -> Callable[[World], Any]:
-    """Work done each time, where the other kind prepares something first."""
+    """The work of each frame, for a reference that prepares something first."""
     return lambda w: lambda: work(w)
 
 
@@ -447,12 +447,12 @@ MORE: dict[str, tuple[str, Entry]] = {
     "streak-blur, level": ("streak-blur", _entry("cv2.blur", lambda w: cv2.blur(
         w.one, (int(_LENGTH * w.unit), 1), borderType=cv2.BORDER_REPLICATE))),
 }  # fmt: skip
-"""Steps that do quite different work at other values."""
+"""Steps that do very different work at other values."""
 
 
 def _rows() -> Iterator[Row]:
     worlds = [World(size) for size in SIZES]
-    # What a repeat takes, its steps take.
+    # The time of a repeat is that of its steps.
     kinds = [kind.kind for kind in step_kinds() if kind.kind != "repeat"]
     named = [(kind, kind, ENTRIES[kind]) for kind in kinds]
     named += [(name, kind, entry) for name, (kind, entry) in MORE.items()]

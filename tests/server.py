@@ -14,7 +14,7 @@ import urllib.request
 from pathlib import Path
 from typing import Any
 
-# A range for each process of a test run: a server that is started again finds its port free.
+# A range of ports for each process of a test run, so that a restarted server finds its port free.
 PORT = 18800 + 100 * int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
 
 

@@ -1,4 +1,4 @@
-"""The README is true to the letter."""
+"""The README's commands and examples work exactly as written."""
 
 from __future__ import annotations
 

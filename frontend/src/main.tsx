@@ -12,13 +12,14 @@ import { App } from "./App";
 import { asked } from "./api/asked";
 import { passes, type Problem } from "./api/client";
 import { loadAt } from "./places";
-// All styles come with the first page, in this order: places share them, and load apart.
+// All styles come with the first page, in this order, because places share them and load
+// separately.
 import "virtual:antd.css";
 import "./theme/tokens.css";
 import "./theme/shared.css";
 
 const client: QueryClient = new QueryClient({
-  // What has been changed may stand in any list: each is read again when it is next opened.
+  // A change may affect any list, so each list is read again when it is next opened.
   mutationCache: new MutationCache({
     onSuccess: () =>
       client.invalidateQueries({
@@ -29,14 +30,14 @@ const client: QueryClient = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 2000,
-      // A sentence from the server will not change by asking again; silence may.
+      // A fault from the server stays the same after a retry; a missing answer may come.
       retry: (count, error) => count < 2 && passes(error as Problem),
     },
   },
 });
 
-// What the first place shows is waited for, so that it is drawn once and whole; the page says
-// whose it is meanwhile. A failure is told by the place itself.
+// Wait for the data of the first place, so that it is drawn once and completely; meanwhile the page
+// shows the product's name. The place itself shows a failure.
 const steps = location.pathname.startsWith("/bench/")
   ? client.prefetchQuery(asked.steps())
   : undefined;

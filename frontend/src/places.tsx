@@ -2,7 +2,7 @@ import { lazy, useState, type ComponentType } from "react";
 
 type Load = () => Promise<ComponentType>;
 
-/** One of the five places: its list, and what shows one thing of it. */
+/** One of the five places: its list, and the view of one entry. */
 interface Place {
   /** The first part of its address; its title in the bar is the same word. */
   name: string;
@@ -12,7 +12,7 @@ interface Place {
 
 /**
  * All places, in the order of the bar. The routes, the bar and the built pages come from here (see
- * vite.config.ts). Each place comes when it is gone to, so that none waits for the others.
+ * vite.config.ts). Each place loads when it is opened, so that none waits for the others.
  */
 export const PLACES: readonly Place[] = [
   {
@@ -40,7 +40,7 @@ export const PLACES: readonly Place[] = [
   },
 ];
 
-/** Where the bar's title leads, and where an address that is none leads. */
+/** The place of the bar's title, and of unknown addresses. */
 export const FIRST = `/${PLACES[0]!.name}`;
 
 const loaded = new Map<Load, ComponentType>();
@@ -51,7 +51,7 @@ async function take(load: Load): Promise<{ default: ComponentType }> {
   return { default: found };
 }
 
-/** Loads the place of an address, and tells what the address names there. */
+/** Loads the place of an address, and gives the entry that the address names. */
 export async function loadAt(address: string): Promise<{ place: string; opened?: string }> {
   const [name, opened] = address.split("/").filter(Boolean);
   const place = PLACES.find((one) => one.name === name) ?? PLACES[0]!;
@@ -60,7 +60,7 @@ export async function loadAt(address: string): Promise<{ place: string; opened?:
   return { place: place.name, ...(opened ? { opened } : {}) };
 }
 
-/** In the stead of a place whose scripts could not be had. */
+/** Shown instead of a place whose scripts could not be loaded. */
 function Absent() {
   return (
     <main className="page">
@@ -75,7 +75,7 @@ function Absent() {
   );
 }
 
-/** The component of a place; one that is loaded already shows at once. */
+/** The component of a place; a loaded one shows at once. */
 function placed(load: Load): ComponentType {
   const Later = lazy(() => take(load).catch(() => ({ default: Absent })));
   return function Placed() {
@@ -84,7 +84,7 @@ function placed(load: Load): ComponentType {
   };
 }
 
-/** Every address with what it shows. */
+/** Every address with its component. */
 export const ROUTES = PLACES.flatMap(({ name, list, open }) => [
   { path: `/${name}`, Shown: placed(list) },
   ...(open ? [{ path: `/${name}/:id`, Shown: placed(open) }] : []),

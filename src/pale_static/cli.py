@@ -1,6 +1,6 @@
 """The command line: the application's pixels without the application.
 
-Commands import what they need when they run, so that help comes at once.
+Commands import modules when they run, so that help appears at once.
 """
 
 from __future__ import annotations
@@ -45,7 +45,7 @@ def main() -> None:
 
 
 def on_data(command: Callable[..., None]) -> Callable[..., None]:
-    """The option that says which data folder is meant."""
+    """The option that names the data folder."""
     return click.option(
         "--data",
         default="data",
@@ -82,10 +82,10 @@ def serve(data: Path, port: int, host: str, demo: bool, cache: int) -> None:
 
 @main.command()
 @on_data
-@click.option("--mend", is_flag=True, help="Mend what can be mended.")
+@click.option("--mend", is_flag=True, help="Repair everything that can be repaired.")
 @told
 def doctor(data: Path, mend: bool) -> None:
-    """Check a data folder, and mend it when told to."""
+    """Check a data folder, and repair it with --mend."""
     from .jobs.doctor import examine
     from .store.folder_lock import FolderLock
 
@@ -109,7 +109,7 @@ def doctor(data: Path, mend: bool) -> None:
         click.echo(f"{data} is whole.")
     elif found > mended:
         if not lock:
-            click.echo("Run it again with --mend to mend what can be mended.")
+            click.echo("Run it again with --mend to repair what can be repaired.")
         sys.exit(1)
 
 
@@ -161,7 +161,7 @@ def steps(as_json: bool) -> None:
 @click.argument("file", type=click.Path(path_type=Path))
 @told
 def check(file: Path) -> None:
-    """Say whether an effect document or a macro is whole, and what is not."""
+    """Check an effect document or a macro, and list its problems."""
     from .core.documents.checking import findings
     from .jobs.effect_files import open_effect
 
@@ -174,7 +174,7 @@ def check(file: Path) -> None:
         sys.exit(1)
     count = sum(len(lane.steps) for lane in effect.lanes)
     click.echo(
-        f"{effect.name} is whole: a {effect.kind} of {len(effect.lanes)} lanes, {count} steps "
+        f"{effect.name} is valid: a {effect.kind} of {len(effect.lanes)} lanes, {count} steps "
         f"and {len(effect.controls)} controls."
     )
 
@@ -184,7 +184,9 @@ def renamed(new: str) -> Callable[[click.Context, click.Parameter, Any], Any]:
 
     def say(_: click.Context, param: click.Parameter, value: Any) -> Any:
         if value:
-            warn(f"{param.opts[0]} is called {new} now. The old name goes in the next version.")
+            warn(
+                f"{param.opts[0]} is now called {new}. The next version will not know the old name."
+            )
         return value
 
     return say
@@ -219,7 +221,7 @@ def taking(command: Callable[..., None]) -> Callable[..., None]:
 @click.option("--at", default="50%", show_default=True, help="50%, 1.2s, or 12 for a frame.")
 @click.option("--step", help="One step's result: lane.step.")
 @click.option("--stage", hidden=True, callback=renamed("--step"))
-@click.option("--cost", is_flag=True, help="Say what each step took.")
+@click.option("--cost", is_flag=True, help="Print the cost of each step.")
 @told
 def frame(
     at: str, step: str | None, stage: str | None, cost: bool, out: Path, **given: Any
@@ -235,9 +237,9 @@ def frame(
 
 
 def writing(command: Callable[..., None]) -> Callable[..., None]:
-    """The options that say how a film is written."""
+    """The options that set how a film is written."""
     for option in (
-        click.option("--format", "form", help="Which format, where several have one file ending."),
+        click.option("--format", "form", help="The format, if several have one file ending."),
         click.option("--quality", help="A word or a number of the format; see “formats”."),
         click.option("--bit-rate", type=int, metavar="KBIT", help="kbit/s in place of a quality."),
         click.option(
@@ -249,7 +251,7 @@ def writing(command: Callable[..., None]) -> Callable[..., None]:
 
 
 def encoding_for(out: Path, form: str | None, quality: str | None, bit_rate: int | None) -> Any:
-    """How a file of a name is written."""
+    """The encoding of a file, by its name and the options."""
     from .media.formats import Encoding, format_for, parse_quality
 
     chosen = format_for(out, form)
@@ -297,20 +299,20 @@ def render(
 @click.option("--rate", help="Frames a second of an edit list, which does not say them.")
 @click.option("--at", default="0", show_default=True, help="For one frame: 50%, 1.2s or 12.")
 @click.option("--clear", is_flag=True, help="Leave empty areas clear, in formats with alpha.")
-@click.option("--check", is_flag=True, help="Say what does not match, and write nothing.")
+@click.option("--check", is_flag=True, help="Print what does not match, and write nothing.")
 @writing
 @told
 def edit(
     out: Path | None, at: str, check: bool, form: str | None, quality: str | None,
     bit_rate: int | None, workers: int | None, **given: Any,
 ) -> None:  # fmt: skip
-    """An edit from .otio or .edl: render it, take one frame (-o f.png), check or convert it."""
+    """Render, check or convert an edit from .otio or .edl, or take one frame (-o f.png)."""
     from .jobs.edit_files import ENDINGS, EditFile, handed_on
     from .jobs.effect_files import parse_at
     from .media.pictures.stills import write_file
 
     if out is None and not check:
-        raise Fault("Say what to write with -o, or check the edit with --check.")
+        raise Fault("Name the file to write with -o, or check the edit with --check.")
     recipe = EditFile(given)
     read = recipe.read()
     reel = read.reel

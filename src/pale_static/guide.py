@@ -135,7 +135,8 @@ WHEN: dict[str, str] = {
     "hold-and-blend": "For a slow, dreamy sequence of held pictures.",
     "trail": "For light trails, ghosts, tunnels and ink that runs.",
     "stutter": "For a jerky, hand-made look, or to hold a picture.",
-    "repeat": "To make kaleidoscopes, broken glass or many copies by running the same steps again and again.",
+    "repeat": "To make kaleidoscopes, broken glass or many copies by running the same steps "
+    "again and again.",
 }
 """When to use each step, for its page."""
 
@@ -208,7 +209,7 @@ STRONGER: dict[str, dict[str, Any]] = {
     "defocus": {"size": 5, "highlights": 2}, "beads": {"density": 1, "size": 4},
     "dirt": {"density": 120}, "flare": {"position": [0.3, 0.35]},
 }  # fmt: skip
-"""Values that show better what a step does than those it comes with."""
+"""Values that show the effect of a step better than its defaults."""
 UNFED = ("defocus", "glass-pane", "light-sweep", "shadow")
 """Steps whose optional inputs are left open in their pictures."""
 LETTERED = ("shadow", "distance-colours", "light-sweep")
@@ -221,7 +222,7 @@ def left_open(kind: StepKind, source: InputKind) -> bool:
 
 
 def example(kind: StepKind) -> Effect:
-    """The step at work: on a clip, with clouds in its other inputs."""
+    """An example of a step: on a clip, with clouds in its other inputs."""
     inputs = {
         source.name: {"lane": "clouds"} for source in kind.inputs if not left_open(kind, source)
     }
@@ -259,7 +260,8 @@ def formats_page() -> str:
     """The guide's page of formats, made from their table."""
     lines = [
         "# Formats", "",
-        "What films and pictures are written in: in the dialog *Render* of the Reel, and by the name",
+        "What films and pictures are written in: in the dialog *Render* of the Reel, and by the "
+        "name",
         "of the file or `--format` on the command line (`pale-static formats` lists them too).", "",
         "| format | `--format` | file | bits | alpha | sound | quality | |",
         "|---|---|---|---|---|---|---|---|",
@@ -289,7 +291,7 @@ def formats_page() -> str:
 
 
 SOUNDS = {"aac": "AAC", "libopus": "Opus", "pcm_s24le": "PCM, 24 bits", "flac": "FLAC, 24 bits"}
-"""The codings of sound as people call them."""
+"""The common names of sound codecs."""
 
 
 def write(folder: Path) -> None:

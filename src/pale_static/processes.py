@@ -11,11 +11,11 @@ from multiprocessing import get_context
 from typing import Any
 
 WATCH = 0.25
-"""Seconds from one look at the parent process to the next."""
+"""Seconds between two checks of the parent process."""
 
 
 def ends_with_parent(parent: int) -> None:
-    """End this process as soon as the process that started it is gone, however that ended.
+    """End this process as soon as the process that started it has ended for any reason.
 
     Parameters
     ----------
@@ -41,7 +41,7 @@ def pool(
     count : int, optional
         How many processes; as many as the machine has cores by default.
     begin : function, optional
-        What each process does first, with ``given``.
+        A function that each process calls first, with ``given``.
     """
     return ProcessPoolExecutor(count, get_context("spawn"), _begin, (os.getpid(), begin, given))
 

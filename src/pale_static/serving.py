@@ -1,4 +1,4 @@
-"""Run the application: a port that is free, a worker beside it, and a clean end."""
+"""Run the application: find a free port, start a worker beside it, and end cleanly."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from .web.door import door_for
 from .web.listening import free_socket, server_on, shown
 
 QUIET, BREATH = 2.0, 0.3
-"""Seconds without a request until what nobody waits for begins, and until it goes on."""
+"""Seconds without a request until background work begins, and until it continues."""
 
 
 class Quiet:
@@ -61,7 +61,7 @@ class Quiet:
 
 
 class Beside:
-    """A process of the application's own beside the server, which ends with it."""
+    """A process beside the server, which ends with the server."""
 
     def __init__(self, module: str, *words: str) -> None:
         self._command = [sys.executable, "-m", f"pale_static.{module}", *words, str(os.getpid())]
@@ -73,7 +73,7 @@ class Beside:
         self._process.wait()
 
     def start(self) -> None:
-        """Start it, and go on."""
+        """Start it without waiting."""
         threading.Thread(target=self.run, daemon=True).start()
 
     def stop(self) -> None:
@@ -125,7 +125,7 @@ def serve(
     """Serve a data folder until interrupted.
 
     With ``demo`` an empty folder is filled: macros and an edit at once, the footage while the
-    application runs already.
+    application is running.
     """
     keep_memory()
     lock = FolderLock(folder.resolve())
@@ -169,8 +169,9 @@ def serve(
     said(f"Pale Static is at {address} (data in {library.folder}). Ctrl+C ends it.")
     if door.key:
         said(
-            "Warning: other machines on the network can reach it. Whoever has this address can see "
-            "and change everything; what is sent is not encrypted. Give the address to nobody else."
+            "Warning: other machines on the network can reach it. Anyone with this address can "
+            "see and change everything, and the connection is not encrypted. Give the address "
+            "only to people you trust."
         )
     try:
         server.run()

@@ -1,8 +1,9 @@
-"""Attack for as long as one likes: ``python -m tests.attack [SECONDS] [SEED]``.
+"""Attack for a chosen time: ``python -m tests.attack [SECONDS] [SEED]``.
 
 Three fifths of the time it throws broken files, bodies, formulas and addresses at the application;
-one fifth, damaged files of every kind at the door for foreign files. In the last fifth it kills a real
-server amid changes. It prints each seed that finds something; the same seed does the same again.
+one fifth, damaged files of every kind at the door for foreign files. In the last fifth it kills a
+real server during changes. It prints each seed that finds a problem; the same seed repeats the same
+attack.
 """
 
 from __future__ import annotations
@@ -27,11 +28,11 @@ from .shots import KINDS, Target
 from .test_under_attack import kill_round
 
 MOST_GROWN = 1 << 30
-"""Bytes by which memory may grow."""
+"""The largest growth of memory in bytes."""
 
 
 def thrown(folder: Path, seconds: float, start: int) -> int:
-    """Throw until the time is over; how many seeds found something."""
+    """Throw until the time is over; returns the number of seeds that found a problem."""
     library = Library(folder)
     app = create_app(library, cache_bytes=64 << 20)
     target = Target(library, app.test_client())
@@ -58,7 +59,8 @@ def thrown(folder: Path, seconds: float, start: int) -> int:
 
 
 def damaged(seconds: float, start: int) -> int:
-    """Have damaged files of every kind read until the time is over; how many gave no sentence."""
+    """Read damaged files of every kind until the time is over; returns the number without a
+    sentence."""
     end, found, each = time.monotonic() + seconds, 0, 240
     for first in count(start * each, each):
         if time.monotonic() > end:
@@ -72,7 +74,7 @@ def damaged(seconds: float, start: int) -> int:
 
 
 def killed(folder: Path, seconds: float, start: int) -> int:
-    """Kill a server amid changes until the time is over; how often something was lost."""
+    """Kill a server during changes until the time is over; returns how often something was lost."""
     server = Server(folder)
     first = server.ask("GET", "/effects/1")
     known: dict[str, Any] = {"said": [(first["revision"], first["effect"].get("sentence", ""))]}
@@ -90,13 +92,14 @@ def killed(folder: Path, seconds: float, start: int) -> int:
     finally:
         server.stop()
     print(
-        f"killed {kills} times amid {len(known['said'])} accepted changes; lost something {lost} times"
+        f"killed {kills} times amid {len(known['said'])} accepted changes; lost something {lost} "
+        f"times"
     )
     return lost
 
 
 def main(seconds: float, start: int) -> int:
-    """Attack until the time is over; how much was found."""
+    """Attack until the time is over; returns the number of problems."""
     with tempfile.TemporaryDirectory() as folder:
         one, two = Path(folder) / "one", Path(folder) / "two"
         for place in (one, two):

@@ -144,7 +144,7 @@ def read(name: str, data: bytes, folder: Path) -> Any:
 
 @dataclass
 class Thrown:
-    """What came of many broken files."""
+    """The results of many broken files."""
 
     taken: Counter[str] = field(default_factory=Counter)
     refused: Counter[str] = field(default_factory=Counter)
@@ -153,7 +153,7 @@ class Thrown:
     found: list[str] = field(default_factory=list)
 
     def throw(self, name: str, data: bytes, folder: Path, seed: int) -> None:
-        """Throw one file: it is taken, or refused in a sentence."""
+        """Throw one file: it is accepted, or refused with a sentence."""
         try:
             read(name, data, folder)
             self.taken[name] += 1

@@ -1,4 +1,4 @@
-"""What is thrown at the application: broken files, bodies, formulas and addresses, by seed."""
+"""Attacks on the application: broken files, bodies, formulas and addresses, by seed."""
 
 from __future__ import annotations
 
@@ -18,11 +18,11 @@ from pale_static.core.lettering import FAMILIES, shipped
 from pale_static.store import Library, drafts, macros, materials
 
 SLOWEST = 10.0
-"""Seconds that any answer may take."""
+"""The longest time of an answer in seconds."""
 
 
 def mutated(data: bytes, rng: random.Random) -> bytes:
-    """A file with some of it flipped, cut, doubled, filled or given other numbers."""
+    """A file with parts flipped, cut, doubled, filled or replaced by other numbers."""
     found = bytearray(data)
     for _ in range(rng.choice((1, 1, 2, 5, 20))):
         if not found:
@@ -48,7 +48,7 @@ def mutated(data: bytes, rng: random.Random) -> bytes:
         else:
             piece = found[at : at + rng.randrange(1, 512)]
             found[at:at] = piece * rng.randrange(1, 8)
-    # Headers say what a file is; most of what goes wrong begins there.
+    # Headers describe a file; most problems begin there.
     if rng.random() < 0.4 and len(found) > 64:
         head = mutated(bytes(found[:64]), rng) if rng.random() < 0.5 else bytes(found[:64])
         found[:64] = head
@@ -59,7 +59,7 @@ WORDS = ("", "x", "out", "a" * 5000, "\ud800", "\0", "é" * 300, "../..", "NaN",
 
 
 def value(rng: random.Random, depth: int = 0) -> Any:
-    """Any JSON value, likely or not."""
+    """Any JSON value, plausible or not."""
     how = rng.randrange(10 if depth < 4 else 7)
     if how == 0:
         return rng.choice((None, True, False))
@@ -95,7 +95,7 @@ def spoiled(body: Any, rng: random.Random) -> Any:
 
 
 def text_of(body: Any, rng: random.Random) -> bytes:
-    """A body as it is sent; at times no JSON at all."""
+    """The text of a body; sometimes not JSON."""
     how = rng.random()
     if how < 0.05:
         return rng.choice(
@@ -142,7 +142,7 @@ WORST = (
 
 
 def formula(rng: random.Random, depth: int = 0) -> str:
-    """A formula, now and then one that means something."""
+    """A formula, sometimes a valid one."""
     if depth == 0 and rng.random() < 0.2:
         return rng.choice(WORST)
     how = rng.random()
@@ -166,14 +166,14 @@ QUERIES = ("", "?width=999999", "?without=zz", "?step=a", "?frame=1e9", "?settin
 
 
 def address(rng: random.Random) -> str:
-    """A path that leads nowhere good, and a query."""
+    """A hostile path, and a query."""
     made = "/".join(rng.choice(PARTS) for _ in range(rng.randrange(1, 6)))
     return f"/{'api/' if rng.random() < 0.5 else ''}{made}{rng.choice(QUERIES)}"
 
 
 @dataclass
 class Target:
-    """An application over a library, and what is known to be in it."""
+    """An application over a library, and the known contents of that."""
 
     library: Library
     client: FlaskClient
@@ -184,11 +184,11 @@ class Target:
         self.effects = [draft.id for draft in drafts.listed(db, "effect")]
         (self.reel, *_) = [draft.id for draft in drafts.listed(db, "reel")]
         self.before = self.kept()
-        # The first one is what is thrown at; that it changes is right.
+        # The first draft is the target; it may change.
         del self.before[self.effects[0]]
 
     def kept(self) -> dict[int, Any]:
-        """Documents that nobody has changed, by draft."""
+        """Documents that must stay unchanged, by draft."""
         db = self.library.db
         return {draft.id: draft.head.document for draft in drafts.listed(db, "effect")}
 
@@ -218,7 +218,7 @@ class Target:
         return bytes(self.client.get(path, headers=HOST).get_data())
 
     def bodies(self) -> list[tuple[str, Any]]:
-        """Requests that are right, to be spoiled."""
+        """Valid requests, to be spoiled."""
         effect, reel = self.effects[0], self.reel
         head = drafts.get(self.library.db, "effect", effect)
         film = drafts.get(self.library.db, "reel", reel)
@@ -246,7 +246,7 @@ class Target:
         ]  # fmt: skip
 
     def throw(self, kind: str, rng: random.Random) -> str:
-        """One shot of a kind; what came back has to be an answer, in time and no fault of ours."""
+        """One shot of a kind; it must be answered in time and without a 500."""
         began = time.monotonic()
         told, status = getattr(self, f"_{kind}")(rng)
         spent = time.monotonic() - began
@@ -280,7 +280,7 @@ class Target:
         return f"file {name} at {path}", answer.status_code
 
     def _drawn(self, font: str) -> int:
-        """A title in a font that was let in."""
+        """Draw a title in a font that was accepted."""
         made = self.client.post(
             "/api/effects", json={"kind": "title", "name": "T"}, headers=HOST
         ).get_json()

@@ -1,7 +1,7 @@
-"""Half an hour of work on the real server, watched: ``python -m tests.attack.soak [MINUTES]``.
+"""Watch half an hour of work on the real server: ``python -m tests.attack.soak [MINUTES]``.
 
-Plays, changes and renders in a loop. Memory, threads and open files of the server and its worker
-at the end may not be higher than after the first third.
+Plays, changes and renders in a loop. At the end, memory, threads and open files of the server and
+its worker must not be higher than after the first third.
 """
 
 from __future__ import annotations
@@ -21,14 +21,14 @@ from pale_static.store import Library
 from ..server import Server
 
 EACH = 15.0
-"""Seconds between two looks."""
+"""Seconds between two measurements."""
 SLACK = 1.1
-"""How much more than after the first third counts as the same: the allocator keeps some."""
+"""The growth after the first third that counts as none, because the allocator keeps some memory."""
 
 
 @dataclass
 class Look:
-    """What a server and its worker held at a moment."""
+    """Memory, threads and files of a server and its worker at a moment."""
 
     minute: float
     megabytes: float
@@ -53,24 +53,24 @@ def held(pid: int) -> tuple[float, int]:
 
 
 def megabytes(pid: int) -> float:
-    """What a process holds; nothing where it has ended."""
+    """The memory of a process; 0 if it has ended."""
     with suppress(FileNotFoundError, ProcessLookupError):
         return held(pid)[0]
     return 0.0
 
 
 def below(pid: int) -> list[int]:
-    """The processes that a process has started, and theirs."""
+    """All descendants of a process."""
     found = []
-    with suppress(FileNotFoundError):  # processes and threads end meanwhile
-        for thread in Path(f"/proc/{pid}/task").iterdir():  # each has children of its own
+    with suppress(FileNotFoundError):  # processes and threads may end meanwhile
+        for thread in Path(f"/proc/{pid}/task").iterdir():  # each thread has its own children
             for child in (thread / "children").read_text().split():
                 found += [int(child), *below(int(child))]
     return found
 
 
 class Editor:
-    """Somebody who plays, drags, changes and renders without a pause."""
+    """A person who plays, drags, changes and renders without a pause."""
 
     def __init__(self, server: Server) -> None:
         self.server = server
@@ -117,7 +117,7 @@ class Editor:
 
 
 def main(minutes: float) -> int:
-    """Work for so long; 1 if anything has grown."""
+    """Work for a time; returns 1 if anything has grown."""
     with tempfile.TemporaryDirectory() as folder:
         fill(Library(Path(folder)), scale=0.5)
         server = Server(Path(folder))

@@ -1,4 +1,5 @@
-"""The real server killed, crowded, starved and locked out: nothing accepted is lost, and it goes on."""
+"""The real server is killed, crowded, starved and locked out: no accepted change is lost, and it
+continues."""
 
 from __future__ import annotations
 
@@ -37,7 +38,7 @@ def server(demo_folder: Path, tmp_path: Path) -> Iterator[Server]:
 
 
 def kill_round(server: Server, rng: random.Random, known: dict[str, Any]) -> None:
-    """Changes without a pause, a kill in the middle of them, and a look at what is left."""
+    """Make changes without a pause, kill the server, and check what is saved."""
     stop = threading.Event()
     said = known["said"]
 
@@ -86,7 +87,7 @@ def test_a_full_disk_fails_what_it_has_to_and_all_goes_on_once_there_is_room(
     )
     pids = [server.process.pid, *map(int, children.stdout.split())]
     everything = resource.RLIM_INFINITY
-    for pid in pids:  # a worker that starts later inherits it
+    for pid in pids:  # workers that start later inherit it
         resource.prlimit(pid, resource.RLIMIT_FSIZE, (20_000, everything))
     saved, refused = view, None
     for number in range(400):
@@ -122,7 +123,7 @@ def test_a_render_on_a_full_disk_ends_in_words_and_the_next_goes_on(server: Serv
     everything = resource.RLIM_INFINITY
     resource.prlimit(worker, resource.RLIMIT_FSIZE, (1000, everything))
     made = server.ask("POST", "/renders", {"reel": 3, "form": "png", "frames": 5})
-    # It can neither begin nor say so, and waits; the server answers meanwhile.
+    # The worker can neither begin nor store that, so it waits; the server answers meanwhile.
     time.sleep(1.0)
     assert server.until(made["id"], "queued", "running", "failed")
     resource.prlimit(worker, resource.RLIMIT_FSIZE, (everything, everything))
@@ -188,10 +189,10 @@ def test_a_request_that_comes_too_slowly_is_dropped_and_a_long_upload_is_not() -
     assert one.stalls(111.0)
     one.brought = 9 << 30
     assert not one.stalls(100.0 + 3600)
-    # Nothing is asked and nothing is being sent: that is what the time limit is for.
+    # The client sends nothing: the time limit applies.
     one.request = None
     assert not one.stalls(10**6)
-    # An answer that nobody takes.
+    # An answer that nobody reads.
     one.total_outbufs_len, one.last_activity = 5, 1000.0
     assert not one.stalls(1000.0 + listening.IDLE - 1)
     assert one.stalls(1000.0 + listening.IDLE + 1)
@@ -237,7 +238,7 @@ def test_off_this_machine_nobody_comes_in_without_the_key(tmp_path: Path) -> Non
             assert status == 403
             assert "access key" in said
         assert asked(f"{base}/api/effects?key=x{key[1:]}x")[0] == 403
-        # Whatever name is said: it is the key that counts.
+        # The host name does not matter; the key decides.
         assert asked(f"{base}/api/effects", Host="localhost")[0] == 403
         assert (
             asked(f"{base}/api/effects", Host="evil.example", Cookie=f"pale-static-key={key}")[0]
@@ -255,7 +256,7 @@ def test_off_this_machine_nobody_comes_in_without_the_key(tmp_path: Path) -> Non
             asked(f"{base}/api/effects", Host=f"{host}:{port}", Cookie=f"pale-static-key={key}")[0]
             == 200
         )
-        # The same address is good after a restart.
+        # The same address works after a restart.
         server.kill()
         server.start()
         assert server.address.endswith(key)

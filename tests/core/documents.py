@@ -76,7 +76,7 @@ def slot(name: str) -> dict[str, Any]:
 
 
 def some_value(chance: Random, param: Param, extreme: bool = False) -> Any:
-    """A value a maker might set; with ``extreme`` also the ends of what may be typed."""
+    """A plausible value; with ``extreme`` also the ends of the allowed range."""
     if isinstance(param, Number):
         low, high = param.slider
         if extreme and chance.random() < 0.5:
@@ -123,7 +123,7 @@ def some_step(chance: Random, kind: StepKind, name: str, lanes: list[str], extre
 
 
 def some_effect(seed: int, extreme: bool = False, kinds: list[StepKind] | None = None) -> Effect:
-    """A valid effect at random: lanes that start anywhere and read any lane before them."""
+    """A random valid effect: lanes with any source that read any earlier lane."""
     chance = Random(seed)
     chosen = kinds or KINDS
     sources = [kind for kind in chosen if kind.main is None] or [step_kind("noise")]

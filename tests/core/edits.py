@@ -1,4 +1,4 @@
-"""Edits of numbered clips: what they show can be read off the pixels."""
+"""Edits of numbered clips: the pixels tell which frames they show."""
 
 from __future__ import annotations
 
@@ -70,7 +70,7 @@ def pixels(reel: Reel, frame: int, shelf: Shelf, without: Any = (), size: Size =
 
 
 def numbers(reel: Reel, frame: int, shelf: Shelf) -> list[int]:
-    """What the middle pixel says: the numbers of the frames seen, by channel."""
+    """The numbers of the shown frames, by channel, from the middle pixel."""
     return [round(float(v) * 255) for v in pixels(reel, frame, shelf)[4, 8, :3]]
 
 
@@ -83,8 +83,8 @@ def source_seconds(reel: Reel, one: Shot | Item, frame: int) -> Fraction:
 
 
 def shown(reel: Reel, frame: int) -> list[Any]:
-    """What the base row shows at a frame: a shot and its time; or a join, its frame, and both shots
-    with their times at its first frame."""
+    """The content of the base row at a frame: a shot and its time; or a join, its frame, and both
+    shots with their times at its first frame."""
     layout = layout_of(reel)
     laid = layout.join_at(frame)
     if laid is None:

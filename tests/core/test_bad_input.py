@@ -1,4 +1,4 @@
-"""Bad input: a sentence with lane, step and value, and the rest goes on unharmed."""
+"""Bad input gives a sentence with lane, step and value, and everything else works on."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def test_a_formula_that_comes_to_nothing_usable_says_where(formula: str, said: s
     with pytest.raises(Fault, match=said) as told:
         engine.evaluate(effect, at(7), SIZE)
     assert told.value.where
-    # The same engine, and another frame or step of the same effect, go on.
+    # The same engine still computes other frames and steps of the effect.
     assert engine.evaluate(effect, at(7), SIZE, step=("out", "s0")).plane.shape == (54, 96, 4)
 
 
@@ -81,7 +81,7 @@ def test_a_chain_of_five_hundred_steps_is_computed() -> None:
 
 
 def test_a_frame_of_sixteen_thousand_pixels_is_refused_with_the_limit() -> None:
-    with pytest.raises(TooLarge, match=r"16384×9216 is more than is computed.*34 million"):
+    with pytest.raises(TooLarge, match=r"16384×9216 is too large.*34 million"):
         Size(16384, 9216)
     assert Size(16384, 1024).width == 16384
 

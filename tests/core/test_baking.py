@@ -37,7 +37,7 @@ def look(*steps: dict[str, Any]) -> Effect:
 
 def test_the_picture_of_a_straight_wipe_is_a_ramp() -> None:
     picture = wipe_picture(EffectSource(effect=built_in_effect(WIPE)), SIZE) / 65535
-    # By definition: a straight wipe over the width changes each column at its own share of time.
+    # By definition: a linear wipe across the width changes each column at its own share of time.
     ramp = (np.arange(SIZE.width) + 0.5) / SIZE.width
     assert np.abs(picture[40] - ramp).max() < 0.02
     assert np.ptp(picture, axis=0).max() < 1e-3
@@ -55,7 +55,7 @@ def test_the_picture_gives_the_same_wipe_in_any_system() -> None:
                        "to": StillPicture("b", np.full((90, 160, 3), 255, np.uint8))})  # fmt: skip
     for frame in (10, 25, 40):
         ours = Engine().evaluate(effect, Moment(frame, 51, RATE), SIZE, materials=given).picture
-        # What another system makes of it: the second clip where the picture is darker than p.
+        # The result in another system: the second clip where the picture is darker than p.
         theirs = picture < frame / 50
         assert ((ours[..., 0] > 0.5) == theirs).mean() > 0.985
 
@@ -66,7 +66,7 @@ def test_a_transition_that_adds_no_light_is_computed_in_one_order(
     effect = built_in_effect(WIPE)
     once = wipe_picture(EffectSource(effect=effect), SIZE)
     monkeypatch.setattr(baking, "ADDS", -1.0)
-    # By definition: without added light, what shows of one clip is what is gone of the other.
+    # By definition: without added light, the shares of the two clips add up to 1.
     assert np.abs(once.astype(int) - wipe_picture(EffectSource(effect=effect), SIZE)).max() <= 2
 
 
@@ -98,7 +98,7 @@ def test_a_look_of_colours_becomes_a_table_that_gives_the_same_colours() -> None
     given = Materials({"clip": StillPicture("n", noise)})
     ours = Engine().evaluate(graded, Moment(0, 25, RATE), SIZE, materials=given).picture
     np.testing.assert_allclose(table.apply(noise), ours, atol=0.012)
-    # Source: colour-science reads the file, and finds the same colours in it.
+    # Source: colour-science reads the same colours from the file.
     import tempfile
     from pathlib import Path
 

@@ -1,4 +1,4 @@
-"""Caches that share a budget of bytes, and work that is given up."""
+"""Caches that share a budget of bytes, and cancelled work."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ def test_caches_that_share_a_budget_hold_no_more_than_it_together() -> None:
         one.put(k, bytes(100))
     two.put(0, bytes(300))
     assert two.get(0) is not None
-    # What was used longest ago has gone, whosever it was.
+    # The entry used longest ago is gone, whichever cache held it.
     assert [k for k in range(10) if k in one] == [3, 4, 5, 6, 7, 8, 9]
     assert one.filling().bytes == two.filling().bytes == 1000
     assert one.filling().count == 7
@@ -74,7 +74,7 @@ def test_work_is_given_up_once_nobody_waits_in_its_own_thread_alone() -> None:
         thread.start()
         thread.join()
         assert other == ["went on"]
-        # What is asked for within keeps its own reason.
+        # A nested block keeps its own condition.
         with given_up_when(None), pytest.raises(Cancelled):
             check()
     check()

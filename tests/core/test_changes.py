@@ -39,7 +39,7 @@ def words(effect: Effect, **change: Any) -> str:
 
 
 def built() -> Effect:
-    """An empty transition with noise, levels and a luma wipe added as the interface adds them."""
+    """An empty transition with noise, levels and a luma wipe, added like in the interface."""
     effect = new_effect("transition", "Fray")
     effect = do(effect, do="add-lane", name="Fray")
     effect = do(effect, do="add-step", lane="fray", kind="noise")
@@ -60,7 +60,7 @@ def test_a_new_step_takes_what_feeds_nothing_yet_before_what_does() -> None:
     for name, kind in (("Leaves", "ramp"), ("Wear", "noise")):
         effect = do(effect, do="add-lane", name=name)
         effect = do(effect, do="add-step", lane=name.lower(), kind=kind)
-    # The noise is nearer and a matte, but bends the ramp already.
+    # The noise is nearer and a matte, but it bends the ramp already.
     effect = do(effect, do="add-step", lane="leaves", kind="displace")
     assert effect.lanes[2].steps[1].inputs["map"].lane == "wear"
     effect = do(effect, do="add-step", lane="out", kind="luma-wipe")
@@ -72,7 +72,7 @@ def test_a_new_blend_lays_the_waiting_clip_through_the_waiting_matte() -> None:
     effect = do(effect, do="add-step", lane="iris", kind="shape")
     blend = do(effect, do="add-step", lane="out", kind="blend").lanes[-1].steps[-1]
     assert {name: one.lane for name, one in blend.inputs.items()} == {"over": "to", "matte": "iris"}
-    # On a matte, mattes are laid; and of two that wait none is meant more than the other.
+    # A matte gets a matte on top; of two unused ones neither is preferred.
     effect = do(effect, do="add-lane", name="Wear")
     effect = do(effect, do="add-step", lane="wear", kind="noise")
     blend = do(effect, do="add-step", lane="wear", kind="blend").lanes[3].steps[-1]
@@ -99,7 +99,7 @@ def test_a_lane_without_a_name_is_called_after_its_first_step() -> None:
     assert [lane.name for lane in effect.lanes] == ["Noise", "Noise 2", "Out"]
     on = do(do(effect, do="add-lane"), do="add-step", lane="lane-3", kind="continue-from")
     assert [lane.name for lane in on.lanes] == ["Noise", "Noise 2", "Noise 3", "Out"]
-    # A blend takes the other lane, left or right, and never one that takes it in.
+    # A blend takes the other lane, left or right, never one that reads it.
     effect = do(effect, do="add-step", lane="lane", kind="blend")
     assert effect.lanes[0].steps[1].inputs["over"].lane == "lane-2"
     effect = do(effect, do="add-step", lane="lane-2", kind="blend")
@@ -251,7 +251,7 @@ def test_an_update_says_what_changed_and_keeps_what_was_set() -> None:
 
 def test_a_change_that_no_document_takes_is_refused_in_words() -> None:
     effect = built()
-    with pytest.raises(Fault, match=r"seconds: it has to be more than 0\. It got −1"):
+    with pytest.raises(Fault, match=r"seconds: it must be more than 0\. It got −1"):
         do(effect, do="set-head", seconds=-1)
     with pytest.raises(Fault, match="not valid at"):
         do(
@@ -311,7 +311,7 @@ def test_a_value_that_follows_a_control_is_kept_where_that_is_asked_for() -> Non
 
 
 def test_nothing_is_accepted_that_could_not_be_read_again() -> None:
-    # By definition: the most that the format says; its schema in docs/formats says it too.
+    # By definition: the limit of the format, also in its schema in docs/formats.
     for change, most in (
         ({"do": "add-slot", "kind": "matte", "name": "Shape"}, 32),
         ({"do": "add-lane", "name": "Lane"}, 200),
@@ -319,6 +319,6 @@ def test_nothing_is_accepted_that_could_not_be_read_again() -> None:
         effect, chosen = new_effect("look", "Full"), TypeAdapter(Change).validate_python(change)
         for _ in range(most - len(effect.lanes if change["do"] == "add-lane" else effect.slots)):
             effect, _said = apply(effect, chosen)
-        with pytest.raises(Fault, match=f"has {most + 1} entries, the most is {most}"):
+        with pytest.raises(Fault, match=f"has {most + 1} entries, and {most} are allowed"):
             apply(effect, chosen)
         assert read_effect(effect.to_json()) == effect

@@ -1,4 +1,4 @@
-"""Effect documents: what is valid, what is refused, with a place and a reason."""
+"""Effect documents: valid ones are read, others refused with a place and a reason."""
 
 from __future__ import annotations
 
@@ -68,7 +68,7 @@ BROKEN = {
     ),
     "a control that is not there": (
         lambda p: step(p, "fray", "noise")["values"].update(cells={"control": "gone"}),
-        "a control “gone”, which is not there",
+        "the control “gone”, which does not exist",
     ),
     "a source in the middle": (
         lambda p: p["lanes"][3]["steps"].append({"id": "f", "kind": "flat"}),
@@ -101,7 +101,7 @@ def test_a_broken_document_is_refused_with_place_and_reason(name: str) -> None:
 
 @pytest.mark.parametrize("raw", [b"", b"not json", b"[1]", b'"text"', b"\xff\xfe", b"null"])
 def test_what_is_no_document_is_refused_in_words(raw: bytes) -> None:
-    with pytest.raises(Fault, match="no effect document"):
+    with pytest.raises(Fault, match="not an effect document"):
         read_effect(raw)
 
 
@@ -236,7 +236,7 @@ def test_any_mutated_document_is_refused_with_a_reason_or_evaluates(rng: random.
                 else 0
             )
     found = None
-    with contextlib.suppress(Fault):  # anything else that is raised fails the test
+    with contextlib.suppress(Fault):  # any other exception fails the test
         found = Engine(1 << 20).evaluate(read_effect(plain), at(9, 20), Size(16, 9)).plane
     assert found is None or np.isfinite(found).all()
 

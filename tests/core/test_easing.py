@@ -25,7 +25,7 @@ def test_bezier_solver_agrees_with_a_root_finder(
 
     t = brentq(lambda t: along(t, x1, x2) - x, 0, 1, xtol=1e-15) if 0 < x < 1 else x
     if abs(along(t + 1e-7, x1, x2) - along(t - 1e-7, x1, x2)) < 1e-12:
-        return  # upright there: y is not a function of x to this precision
+        return  # the curve is vertical there: y is not a function of x at this precision
     assert bezier_at(x, x1, y1, x2, y2) == pytest.approx(along(t, y1, y2), abs=2e-6)
 
 

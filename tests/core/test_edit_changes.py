@@ -1,4 +1,4 @@
-"""Changes of an edit: times stay exact, and are what OpenTimelineIO's ranges come to."""
+"""Changes of an edit: times stay exact, and agree with OpenTimelineIO's ranges."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ def edit(*lengths: int, starts: int = 20, **more: Any) -> Reel:
 
 
 def ranges(reel: Reel) -> list[tuple[str, Any]]:
-    """Each shot's range of its material, as OpenTimelineIO has it."""
+    """Each shot's range of its material, as an OpenTimelineIO range."""
 
     def time(seconds: Fraction) -> Any:
         return otio.opentime.RationalTime(float(seconds * RATE), RATE)
@@ -54,7 +54,7 @@ def test_a_split_leaves_every_frame_as_it_was() -> None:
     # Source: OpenTimelineIO, ranges that follow each other.
     made = dict(ranges(after))
     assert made["s1"].end_time_exclusive() == made["s1-2"].start_time
-    with pytest.raises(Fault, match="Nothing lies at the playhead"):
+    with pytest.raises(Fault, match="There is nothing to split at the playhead"):
         do(reel, do="split", frame=20)
     with_looks = read_reel(
         edit(20).to_json() | {"shots": [edit(20).to_json()["shots"][0] | {"looks": looks}]}
@@ -63,7 +63,7 @@ def test_a_split_leaves_every_frame_as_it_was() -> None:
     assert (first.looks[0].begin, first.looks[0].length) == (Fraction(2, 25), Fraction(12, 25))
     assert (second.looks[0].begin, second.looks[0].length) == (0, Fraction(4, 25))
     assert first.looks[0].id != second.looks[0].id
-    # A look that has ended before the cut leaves nothing behind it, and one with half a frame left.
+    # A look that has ended before the cut leaves nothing after it, like one with half a frame left.
     for frame, left in ((13, 1), (14, 0), (15, 0)):
         _, second = do(with_looks, do="split", frame=frame).shots
         assert len(second.looks) == left, frame
@@ -262,7 +262,7 @@ def test_any_series_of_changes_keeps_times_exact(changes: list[dict[str, Any]]) 
         try:
             states.append(apply_reel(states[-1], CHANGES.validate_python(change))[0])
         except Fault:
-            continue  # refused: the edit is as it was
+            continue  # refused: the edit is unchanged
     for state in states:
         # Whole frames stay whole frames: no time drifts by a fraction.
         for shot in state.shots:
@@ -280,14 +280,14 @@ def test_any_series_of_changes_keeps_times_exact(changes: list[dict[str, Any]]) 
             placed = clip.range_in_parent()
             assert placed.start_time.value == state.begins(index)
             assert placed.duration.value == state.frames(index)
-        # What is saved opens as it is, so undo gives back exactly this.
+        # A saved edit opens unchanged, so undo restores exactly this.
         assert read_reel(state.to_json()) == state
 
 
 def test_no_edit_is_accepted_that_could_not_be_read_again() -> None:
-    # By definition: the most marks that the format says; its schema in docs/formats says it too.
+    # By definition: the format's limit of marks, also in its schema in docs/formats.
     marks = [{"at": f"{k}/25", "name": "Bell"} for k in range(1000)]
     edit = read_reel({"format": "pale-static/reel@4", "name": "Full", "marks": marks})
     mark = {"do": "set-mark", "frame": 1000, "name": "Bell"}
-    with pytest.raises(Fault, match="has 1001 entries, the most is 1000"):
+    with pytest.raises(Fault, match="has 1001 entries, and 1000 are allowed"):
         apply_reel(edit, TypeAdapter(ReelChange).validate_python(mark))

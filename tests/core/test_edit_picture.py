@@ -1,4 +1,4 @@
-"""What an edit shows: looks, joins, rows above, gaps, speeds; read off the pixels."""
+"""The picture of an edit: looks, joins, rows above, gaps, speeds, read from the pixels."""
 
 from __future__ import annotations
 
@@ -179,7 +179,7 @@ def test_joins_lead_in_from_nothing_and_out_to_nothing() -> None:
     assert numbers(reel, 11, SHELF) == [107, 0, 0]
     assert numbers(reel, 16, SHELF) == [112, 0, 0]
     assert numbers(reel, 23, SHELF) == [0, 0, 0]
-    # On a row it leads in from what lies below.
+    # On a row it leads in from the picture below.
     up = item(source={"material": "green", "start": "100/25"}, length="20/25")
     rows = [{"id": "row-1", "items": [up]}]
     joins = [{"id": "in", "right": "i", "macro": "wipe", "version": 1, "length": "8/25"}]
@@ -222,7 +222,7 @@ def test_a_slot_beyond_the_clip_is_filled_by_a_material() -> None:
 
 
 def test_an_edit_costs_no_more_than_the_same_steps_in_one_effect() -> None:
-    """Nesting adds no node: a look on a shot is planned as the same steps in one effect."""
+    """Nesting adds no node: a look on a shot has the plan of the same steps in one effect."""
     reel = edit({"looks": [{"id": "h", **USE}]})
     effect, materials = EditPicture(reel, SHELF).at(3)
     nested = make_plan(effect, Moment(0, 1, reel.frame_rate), TINY, materials=materials)

@@ -1,4 +1,4 @@
-"""What holds for every step there is: sizes, extremes, odd pictures."""
+"""Claims that hold for every step: sizes, extremes, odd pictures."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ BY_NAME = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.kind)
 
 
 def calm(size: Size) -> np.ndarray:
-    """A clip without detail that half the pixels could not hold."""
+    """A clip without finer detail than half the pixels can hold."""
     rng = np.random.default_rng(3)
     pixels = gaussian_filter(rng.random((360, 640, 3)), (14, 14, 0))
     pixels = (pixels - pixels.min()) / np.ptp(pixels)
@@ -48,14 +48,14 @@ def calm(size: Size) -> np.ndarray:
 
 CLIP = Materials({"clip": StillPicture("calm", calm(FULL))})
 
-# The documented tolerance: mean difference of the full picture reduced from the half one, at the
-# values a step comes with. What is new in every pixel by chance is compared by its mean alone.
+# The documented tolerance at a step's start values: the mean difference between the reduced full
+# picture and the half-size one. Pictures with random pixels are compared by their mean only.
 TOLERANCE = 0.012
 FINE = {
     "noise": 0.03, "stripes": 0.03, "checks": 0.04, "dots": 0.03, "halftone": 0.03,
     "line-screen": 0.03, "grain": 0.06, "dither": 0.04,
 }  # fmt: skip
-# Patterns finer than the pixels of the half size are taken large enough for it.
+# Patterns finer than pixels of the half size are made larger.
 COARSE = {"halftone": {"cell": 6}, "line-screen": {"cell": 6}, "dither": {"pixel": 100 / 45}}
 
 
@@ -89,7 +89,7 @@ def one(kind: StepKind, values: Any = None, frame: int = 12) -> Any:
 
 
 def result(effect: Any, size: Size, materials: Materials) -> Any:
-    """What an effect gives, or the sentence that says why it gives nothing."""
+    """The result of an effect, or the sentence of its fault."""
     try:
         return Engine().evaluate(effect, at(3, 9), size, materials=materials).plane
     except Fault as fault:
@@ -111,7 +111,7 @@ def test_a_step_declares_itself_whole(kind: StepKind) -> None:
     told = kind.describe()
     assert told["label"]
     assert told["sentence"].endswith(".")
-    # The page of the guide is written from it: what comes out, or that it is what came in.
+    # The guide's page comes from it: the kind of the result, or that it is the input's.
     definition = told["definition"]
     assert len(definition) > 20
     assert kind.main is not None or "(H, W" in definition or kind.kind == "continue-from"
@@ -159,7 +159,7 @@ def test_effects_at_the_ends_of_their_ranges_evaluate_or_say_why(seed: int) -> N
 
 
 def test_the_catalogue_begins_with_what_a_lane_begins_with() -> None:
-    # The order that people see: sources, then what is done to them, pictures put together last.
+    # The order on screen: sources first, then steps that change pictures, combining steps last.
     order = list(dict.fromkeys(kind.family for kind in step_kinds()))
     assert order[0] == "Sources"
     assert order[-2:] == ["Combine", "Time"]
@@ -193,7 +193,7 @@ class Lively:
         return (np.dstack([smooth, alpha]) * 255 + 0.5).astype(np.uint8)
 
 
-# Values at which the others of a step have something to do.
+# Values at which a step's other values have an effect.
 AWAKE: dict[str, dict[str, Any]] = {
     "slot": {"fit": "actual"},
     "ramp": {"start": [0.3, 0.5], "end": [0.6, 0.5]},
@@ -214,19 +214,19 @@ AWAKE: dict[str, dict[str, Any]] = {
     "pixelate": {"cell": 0.23},
     "twirl": {"radius": 150.0, "turn": 140.0},
 }  # fmt: skip
-# What changes nothing here, and why.
+# Values that change nothing here, with the reasons.
 ASLEEP = {
     ("slot", "slot"): "there is one slot", ("slot", "offset"): "seen by its frame alone",
     ("still", "asset"): "no picture in the library", ("lookup-table", "table"): "no table",
     ("title", "font"): "another family, see the title's tests",
     ("repeat", "count"): "it holds no step here",
 }  # fmt: skip
-# What a speed that moves adds up to: see test_speeds.
+# Integrals of moving speeds: see test_speeds.
 ASLEEP |= {(kind.kind, "moving_speed"): "its speed stands still" for kind in KINDS}
 
 
 def other_values(param: Param) -> list[Any]:
-    """Values far from a parameter's own."""
+    """Values far from a parameter's default."""
     if isinstance(param, Number):
         low, high = param.slider
         wanted = [low, high, low + 0.37 * (high - low)]
@@ -269,7 +269,7 @@ def shown(kind: StepKind, values: dict[str, Any], fed: set[str], frame: int) -> 
     document = one(kind, values).model_dump(mode="json")
     step = document["lanes"][-1]["steps"][-1]
     for source in kind.inputs:
-        # Choose has nothing else to choose from.
+        # Choose has no other picture here.
         if source.optional and source.name not in fed and kind.kind != "choose":
             step["inputs"].pop(source.name, None)
     clip = Materials({"clip": Lively()})

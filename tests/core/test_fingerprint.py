@@ -1,4 +1,4 @@
-"""Fingerprints of steps: where they stay through a change, the pictures stay."""
+"""Fingerprints of steps: if they stay the same after a change, the pictures do too."""
 
 from __future__ import annotations
 

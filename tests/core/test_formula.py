@@ -145,7 +145,7 @@ def test_two_steps_of_one_name_make_no_loop() -> None:
 
 
 def test_a_value_that_formulas_read_over_and_over_is_resolved_once() -> None:
-    # Each reads the one before twice: without a memory 30 of them would take 2³⁰ readings.
+    # Each reads the previous one twice: without a memory, 30 of them would take 2³⁰ readings.
     steps: list[Any] = [{"kind": "noise"}, {"kind": "levels", "values": {"gamma": 1.0}}]
     for k in range(1, 31):
         reads = f"(out.s{k}.gamma + out.s{k}.gamma) / 2"
@@ -187,7 +187,7 @@ def test_faults_of_a_formula_name_lane_step_and_value() -> None:
     with pytest.raises(Fault, match="Out · Levels: gamma: The formula divides by zero at frame 3"):
         Engine().evaluate(effect("1 / (frame - 3)"), at(3), SIZE)
     assert Engine().evaluate(effect("1 / (frame - 3)"), at(4), SIZE).plane.shape == (54, 96)
-    with pytest.raises(Fault, match="no number, so no formula"):
+    with pytest.raises(Fault, match="is not a number, so no formula"):
         chain({"kind": "flat", "values": {"colour": {"formula": "1"}}})
 
 
@@ -256,7 +256,7 @@ def test_what_is_no_number_is_told_in_runs() -> None:
     )  # fmt: skip
     (line,) = moving(effect, 50, RATE, 5)
     assert line.part == "band"
-    # Five samples of a grey that goes evenly from black to white, each reaching halfway.
+    # Five samples of a grey that goes evenly from black to white; each reaches halfway to the next.
     assert [value for _, _, value in line.runs] == [
         "#000000", "#404040", "#808080", "#BFBFBF", "#FFFFFF",
     ]  # fmt: skip

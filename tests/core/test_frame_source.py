@@ -1,4 +1,4 @@
-"""The source of frames: what it plans, what it leaves out, and how it names what goes in."""
+"""Frame sources: their plans, macros that they leave out, and names of stretches."""
 
 from __future__ import annotations
 
@@ -65,12 +65,12 @@ def test_stretches_without_a_missing_macro_have_names_of_their_own() -> None:
     lost = reel({"a": "gone", "b": "gone", "c": "gone"})
     names = [source(lost).stretch_name(first, 40, []) for first in (0, 40, 80)]
     assert len(set(names)) == 3
-    # A shot under the missing macro changes: so does the name of its stretch, and no other.
+    # A shot under the missing macro changes: the name of its stretch changes too, and no other.
     moved = do(lost, do="set-shot", shot="b", slip=5)
     assert picture(source(lost), 50)[0, 0, 0] != picture(source(moved), 50)[0, 0, 0]
     now = [source(moved).stretch_name(first, 40, []) for first in (0, 40, 80)]
     assert [a == b for a, b in zip(names, now, strict=True)] == [True, False, True]
-    # So it does once the macro is brought in.
+    # The name changes too when the macro is brought in.
     found = [source(lost, Shelf(effects={"gone": look(GAIN)})).stretch_name(first, 40, [])
              for first in (0, 40, 80)]  # fmt: skip
     assert not set(found) & set(names)
@@ -130,7 +130,7 @@ def test_frames_of_one_name_have_the_same_pixels(which: str) -> None:
             assert equal or not same, (change, frame)
             kept += same
             changed_frames += not equal
-    # The names are no mere digests of the edit: what has not changed keeps its name.
+    # The names are not digests of the whole edit: unchanged stretches keep their names.
     assert kept > 20
     assert changed_frames > 20
 
@@ -150,7 +150,7 @@ def test_two_feedback_steps_go_on_from_their_own_last_frames() -> None:
     dot = {"kind": "shape"}
     turning = {"kind": "trail", "values": {"keep": 0.8, "turn": 3}}
     effect = chain(dot, TRAIL, turning)
-    engine = Engine(1 << 20)  # an eighth of it holds less than one state of this size
+    engine = Engine(1 << 20)  # an eighth of it is less than one state of this size
     size = Size(320, 180)
     frames = EffectSource(effect=effect, frames=60, given_rate=FrameRate.of(25),
                           states=engine.states)  # fmt: skip

@@ -1,4 +1,4 @@
-"""Which frame of a clip a time names, over every frame of every rate in use."""
+"""The frame of a clip that a time means, for every frame of every usual rate."""
 
 from __future__ import annotations
 
@@ -47,12 +47,12 @@ def test_a_time_that_was_typed_or_read_from_the_screen_freezes_its_frame(rate: s
     clip = Counting(rate)
     for frame in range(LONG):
         exact = float(frame / clip.rate.exact)
-        # As a float, with four decimals, and with three as the page shows it.
+        # As a float, with four decimals, and with three decimals as on the page.
         for typed in (exact, round(exact, 4), round(exact, 3) + 0.0):
             near = abs(Fraction(str(typed)) - frame / clip.rate.exact) * clip.rate.exact
             if near < Fraction(1, 100):
                 assert frozen_at(clip, typed) == frame, (frame, typed)
-        # A cut into the clip counts from where it begins.
+        # A cut of the clip counts from its beginning.
         assert frozen_at(clip, 0.0, Fraction(frame) / clip.rate.exact) == frame
 
 

@@ -1,4 +1,4 @@
-"""Pictures smaller than the frame, and what mirrors their borders."""
+"""Pictures smaller than the frame, and steps that mirror their borders."""
 
 from __future__ import annotations
 
@@ -70,5 +70,5 @@ def test_a_small_matte_before_mirrored_borders_is_told_with_its_remedy(
         assert (found[0].lane, found[0].step) == ("m", "s")
         assert culprit in found[0].sentence
         assert "500×500" in found[0].sentence
-    # One that fills the frame is never told of.
+    # A picture that fills the frame is never reported.
     assert ghosts(effect(fit, outside, later, on), {"matte": HD}, HD) == []

@@ -1,4 +1,4 @@
-"""Which step reads which, and what kind of picture each gives."""
+"""Which step reads which, and the kind of each step's result."""
 
 from __future__ import annotations
 

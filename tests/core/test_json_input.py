@@ -1,4 +1,4 @@
-"""JSON from outside: what is read, and what is refused in words."""
+"""JSON from outside: some of it is read, the rest is refused with a sentence."""
 
 from __future__ import annotations
 

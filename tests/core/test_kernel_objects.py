@@ -1,4 +1,4 @@
-"""Kernels in machine code: they refuse wrong arguments, and are kept and read without the compiler."""
+"""Kernels in machine code: they refuse wrong arguments, and load without the compiler."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ EXTRA = np.array([1, 2, 3, 4], np.uint16)
 
 @pytest.fixture(autouse=True)
 def kept_apart(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
-    """Object files of these tests lie in a folder of their own."""
+    """Object files of these tests are in a separate folder."""
     monkeypatch.setattr(objects, "FOLDER", str(tmp_path / "kernels"))
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "home"))
     return tmp_path
@@ -49,7 +49,7 @@ def test_a_kernel_computes_the_rows_it_is_given_and_no_others() -> None:
     _sum(1, 3, out, ONE, EXTRA, np.int64(10), F(0.5), np.True_)
     assert np.array_equal(out[1:], 2 * (ONE + EXTRA + 10.5)[1:])
     assert not out[0].any()
-    # Empty planes, and no rows at all, are allowed.
+    # Empty planes and empty row ranges are allowed.
     empty = np.zeros((0, 0), F)
     _sum(0, 0, empty, empty, EXTRA[:0], 0, 0, False)
 
@@ -94,7 +94,7 @@ def test_a_kernel_refuses_what_is_no_number_and_too_few_arguments() -> None:
 
 
 def ready(function: object) -> bool:
-    """Make a kernel ready once more; whether Numba had to."""
+    """Make a kernel ready again; returns whether Numba was needed."""
     made = list[bool]()
     source = function._made[0]  # type: ignore[attr-defined]
 
@@ -178,7 +178,7 @@ def test_no_program_loads_the_compiler_for_kernels_that_are_kept() -> None:
         "blending.blend(a, a, 'multiply')\n"
         "print('numba' in sys.modules, 'llvmlite' in sys.modules)\n"
     )
-    # The first may have to compile them.
+    # The first one may have to compile them.
     for _ in range(2):
         done = subprocess.run(
             [sys.executable, "-c", program], check=True, capture_output=True, text=True

@@ -1,4 +1,4 @@
-"""Keys arranged: the movement that comes out is the one that was asked for."""
+"""Arranged keys give the intended movement."""
 
 from __future__ import annotations
 

@@ -10,7 +10,7 @@ ORDER = ("core", "media", "store", "jobs", "web")
 FORBIDDEN_IN_CORE = {
     "flask", "sqlite3", "pathlib", "os", "av", "PIL", "requests", "socket", "datetime", "random",
 }  # fmt: skip
-# The number of cores; where compiled kernels are kept.
+# The number of cores; the folder of compiled kernels.
 ALLOWED = {("core/kernels/rows.py", "os"), ("core/kernels/objects.py", "os")}
 
 

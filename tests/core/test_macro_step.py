@@ -127,7 +127,7 @@ def test_values_move_take_formulas_and_are_exposed_again() -> None:
     moving = apply(effect, SetValue(**place, value_name="split", value=MOVING))[0]
     assert np.abs(shows(moving, 24) - still).max() > 0.01
     constant = apply(effect, SetValue(**place, value_name="split", value=0.1))[0]
-    # In the middle of the keys it is what it would be at that value.
+    # In the middle of the keys the result is that of the value there.
     half = at(0, 3)
     one = Engine().evaluate(moving, half.at(1), SIZE, materials=CLIPS).picture
     two = Engine().evaluate(constant, half.at(1), SIZE, materials=CLIPS).picture

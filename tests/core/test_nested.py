@@ -52,7 +52,7 @@ def test_nested_and_flat_are_the_same_to_the_bit(inner: str, outer: str, frame: 
 
 
 def test_content_keys_compose() -> None:
-    """The same steps have the same key, wherever they stand, so they are computed once."""
+    """Equal steps have the same key in any place, so they are computed once."""
     flat, one, two = flat_and_nested(STEPS["tone"], STEPS["blur"])
     whole = make_plan(flat, at(5, 25), SIZE, materials=CLIPS)
     apart = make_plan(two, at(5, 25), SIZE, materials=shown(one))
@@ -88,7 +88,7 @@ def test_a_look_stack_under_a_join_equals_its_separate_renders() -> None:
 
 
 def test_pictures_pass_as_floats() -> None:
-    """What lies above white in a look comes back in the effect that shows it."""
+    """Values above white in a look return in the effect that shows it."""
     bright = look({"kind": "levels", "values": {"white_out": 4}})
     back = look({"kind": "levels", "values": {"white_out": 0.25}})
     found = Engine().evaluate(back, at(0, 25), SIZE, materials=shown(bright)).picture
@@ -152,7 +152,7 @@ def test_depth_is_bounded_and_said() -> None:
         return materials
 
     assert make_plan(look(), at(0, 25), SIZE, materials=deep(MOST_NESTED)).nodes
-    with pytest.raises(Fault, match=f"more than {MOST_NESTED} effects one in another"):
+    with pytest.raises(Fault, match=f"nests more than {MOST_NESTED} effects"):
         make_plan(look(), at(0, 25), SIZE, materials=deep(MOST_NESTED + 1))
 
 

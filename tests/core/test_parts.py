@@ -1,4 +1,4 @@
-"""Parts: kept as they are, put in again, and never silently changed."""
+"""Parts: kept, inserted again, and never changed silently."""
 
 from __future__ import annotations
 
@@ -59,7 +59,7 @@ def test_a_run_comes_back_exactly_as_kept() -> None:
     part = keep_part(effect, "Soft over", steps=places("blur", "again", "over"))
     assert (part.kind, part.starts, [one.name for one in part.inputs]) == ("run", False, ["Grain"])
     assert part.controls == effect.controls
-    # It travels as JSON and is read as it was.
+    # As JSON it is read back unchanged.
     assert read_part(part.to_json()) == part
     source = effect.lanes[2].steps
     bare = effect.model_copy(
@@ -83,7 +83,7 @@ def test_beside_itself_it_gets_free_names_and_its_formulas_read_itself() -> None
     assert [step.id for step in steps[4:]] == ["blur-2", "again-2", "over-2"]
     assert steps[5].steps[0].values["amount"].formula == "out.blur_2.size * control.amount"
     assert (steps[6].inputs["over"].channel, steps[6].inputs["over"].invert) == ("red", True)
-    # A control that is alike is shared; one that is another gets a name of its own.
+    # An equal control is shared; a different one gets its own name.
     assert len(twice.controls) == 1
     other = effect.model_copy(
         update={"controls": (effect.controls[0].model_copy(update={"default": 0.9}),)}
@@ -112,7 +112,7 @@ def test_a_lane_without_a_name_is_called_after_the_part_that_starts_it() -> None
         effect, _ = apply(effect, InsertPart(part=part, to=effect.lanes[-2].id))
         names.append(effect.lanes[-2].name)
     assert names == ["Slow grain", "Slow grain 2", "Mine"]
-    # A number that belongs to a name stays; one that told copies apart counts on.
+    # A number that belongs to a name stays; a number of a copy counts on.
     for lane, wanted in (("Slow grain 2", "Slow grain 3"), ("Platform 9", "Platform 9 2")):
         if all(one.name != lane for one in effect.lanes):
             effect, _ = apply(effect, AddLane(name=lane))

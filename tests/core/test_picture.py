@@ -127,5 +127,5 @@ def test_what_lies_around_a_smaller_picture(outside: Outside) -> None:
         expected = np.pad(pixels, ((2, 2), (3, 3), (0, 0)), mode=modes[outside])
         assert (found[..., :3] == expected).all()
         assert (found[..., 3] == 255).all()
-    # A picture far larger the frame than itself is laid out again and again.
+    # In a much larger frame the picture repeats many times.
     assert fit(pixels[:1, :1], Size(9, 7), "actual", outside).shape == (7, 9, 4)

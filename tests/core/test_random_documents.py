@@ -1,4 +1,4 @@
-"""Two thousand documents at random, with all that a value can be set by, and filled repeats."""
+"""Two thousand random documents, with every kind of setting of a value, and filled repeats."""
 
 from __future__ import annotations
 
@@ -44,7 +44,8 @@ CONTROLS: list[dict[str, Any]] = [
     },
 ]
 FORMULAS = (
-    "progress", "sin(frame / 7) * 0.5 + 0.5", "control.push * 2 if control.more else 1 / (1 + seconds)",
+    "progress", "sin(frame / 7) * 0.5 + 0.5", "control.push * 2 if control.more else 1 / (1 + "
+                                              "seconds)",
     "drift(3, 2)", "(pass + 1) / passes", "smoothstep(0, length, frame) * rate / 60", "l0.s.mix",
 )  # fmt: skip
 CHANGE: TypeAdapter[Change] = TypeAdapter(Change)
@@ -52,7 +53,7 @@ USED: Counter[str] = Counter()
 
 
 def driven(chance: Random, param: Param) -> Any:
-    """A value that moves, or that something else sets."""
+    """A moving value, or one that something else sets."""
     way = chance.choice(("keys", "formula", "control", "range", "table", "ease"))
     if isinstance(param, Number):
         low, high = param.slider
@@ -94,7 +95,7 @@ def rich(seed: int) -> Effect:
     chance = Random(seed)
     plain = some_effect(seed).to_json()
     plain["controls"] = CONTROLS
-    # A pass gives what it takes: only such steps may stand in any repeat.
+    # A pass gives the kind of picture that it takes: only steps like that may stand in a repeat.
     filters = [
         kind for kind in KINDS if kind.main == "either" and kind.gives == "same" and not kind.holds
     ]
@@ -127,14 +128,14 @@ def test_two_thousand_documents_are_whole_and_planned_the_same_every_time(part: 
         again = read_effect(json.loads(text))
         assert again == effect
         assert json.dumps(again.to_json()) == text
-        # It has a plan at any frame, and one document has one.
+        # It has a plan at any frame, and always the same one.
         for frame in (0, 11):
             plan = make_plan(effect, at(frame, 25), SMALL, materials=CLIP)
             other = make_plan(again, at(frame, 25), SMALL, materials=CLIP, states=States(0))
             assert plan.key == other.key
             for index, node in enumerate(plan.nodes):
                 assert all(source < index for source in node.sources)
-        # Nothing is planned that the graph does not know.
+        # The plan holds only steps that the graph knows.
         reached = Graph(effect).reached((effect.lanes[-1].id, effect.lanes[-1].steps[-1].id))
         holders = {(lane.id, one.id) for lane in effect.lanes for one in lane.steps if one.steps}
         assert {node.place for node in plan.nodes} <= reached | holders
@@ -166,7 +167,7 @@ def test_changes_of_random_documents_leave_whole_documents() -> None:
         ):
             try:
                 effect, words = apply(effect, CHANGE.validate_python(change))
-            except Fault:  # what a formula or an input still needs is not taken away
+            except Fault:  # steps that a formula or an input needs are not removed
                 continue
             assert words
             assert read_effect(effect.to_json()) == effect

@@ -1,4 +1,4 @@
-"""The reel: spans, handles, what is shown at every frame."""
+"""The reel: spans, handles, and the picture at every frame."""
 
 from __future__ import annotations
 
@@ -72,7 +72,7 @@ def test_handles_are_the_frames_beyond_the_cut() -> None:
 def test_every_frame_shows_a_shot_or_a_join_in_order() -> None:
     found = reel(10)
     assert shown(found, 34) == ["a", "39/25"]
-    # In the join the first shot runs on without a jump, and the second leads in to its own start.
+    # In the join the first shot continues without a jump, and the second leads in to its own start.
     assert shown(found, 35) == ["j", 0, "a", "8/5", "b", "3/25"]
     assert shown(found, 44)[:2] == ["j", 9]
     assert shown(found, 45) == ["b", "13/25"]
@@ -85,7 +85,7 @@ def test_every_frame_shows_a_shot_or_a_join_in_order() -> None:
 def test_what_does_not_fit_is_refused_with_a_way_out() -> None:
     with pytest.raises(OutOfRange, match="Make it 30 frames or less"):
         check_reel(reel(200))
-    with pytest.raises(Fault, match="do not lie side by side"):
+    with pytest.raises(Fault, match="are not neighbours"):
         do(reel(), do="place-join", cuts=[{"left": "a", "right": "c"}], macro="m", version=1)
     both = do(
         reel(20, "after"), do="place-join", cuts=[{"left": "b"}], macro="m", version=1, length=8

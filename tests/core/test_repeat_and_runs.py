@@ -93,7 +93,7 @@ def test_a_tap_that_names_the_repeat_is_what_comes_into_the_pass() -> None:
         "values": {"mode": "difference"},
         "inputs": {"over": {"lane": "out", "step": "again"}},
     }
-    # What a pass adds, against what came into it, is always the same sixteenth.
+    # The difference between a pass's result and its input is always the same sixteenth.
     assert level(chain(grey(0), repeat(ADD, back, count=1))) == 1 / 16
     same = {
         "kind": "blend",
@@ -135,7 +135,7 @@ def test_what_cannot_be_repeated_is_said(steps: list[dict[str, Any]], said: str)
 
 def test_a_repeat_that_comes_to_too_much_is_refused_by_name() -> None:
     effect = chain(grey(0), repeat(*[ADD] * 30, count=200))
-    with pytest.raises(Fault, match="Out · Repeat comes to 200 × 30 steps"):
+    with pytest.raises(Fault, match="Out · Repeat would run 200 × 30 steps"):
         Engine().evaluate(effect, at(), SIZE)
 
 

@@ -1,4 +1,5 @@
-"""The macros and recipes that ship: exact at their ends, whole at any shape and length, no idle control."""
+"""The shipped macros and recipes: exact ends, valid at any shape and length, no control without
+effect."""
 
 from __future__ import annotations
 
@@ -68,7 +69,7 @@ def test_what_ships_is_whole_and_can_be_published(name: str) -> None:
 @pytest.mark.parametrize("name", RECIPE)
 def test_a_recipe_is_plain_lanes_with_notes_that_say_why(name: str) -> None:
     effect = RECIPE[name]
-    # Nothing is exposed yet but what every title has: the maker does that.
+    # Only controls of every title are exposed; the maker exposes others.
     assert {control.slug for control in effect.controls} <= {"text", "size", "colour", "position"}
     noted = {note.lane for note in effect.notes}
     for lane in effect.lanes:
@@ -135,7 +136,7 @@ def test_titles_come_out_of_nothing_and_go_there_at_any_shape_and_length(
             assert first[..., 3].max() < 0.02
             assert last[..., 3].max() < 0.02
             assert middle[..., 3].max() > 0.5
-            # Letters keep clear of the frame's border, whatever its shape.
+            # Letters stay away from the frame's border at any shape.
             assert middle[:2, :, 3].max() < 0.02
 
 
@@ -146,7 +147,7 @@ def test_a_texture_leads_from_its_last_frame_to_its_first(name: str, length: int
     frames = [show(effect, k, length, SHAPES[0]) for k in (0, 1, length - 1, length)]
     np.testing.assert_allclose(frames[0], frames[3], atol=5e-3)
     steps = [np.abs(a - b).mean() for a, b in pairwise(frames)]
-    # From the last to the first it changes no more than between neighbours.
+    # From the last frame to the first it changes no more than between neighbours.
     assert steps[2] <= 1.5 * steps[0] + 1e-4
     assert steps[0] > 0
 
@@ -194,7 +195,7 @@ def test_every_control_changes_the_picture(name: str) -> None:
     choices = {"Tolerance": {"pick": "a colour"}, "Key colour": {"pick": "a colour"}}
     for control in effect.controls:
         other = another(control)
-        # A control that works at one choice alone is looked at there.
+        # A control that has an effect at one choice only is tested there.
         given = choices.get(control.label, {})
         before = [show(effect, f, 25, size, settings=given) for f in frames] if given else plain
         settings = given | {control.slug: other}

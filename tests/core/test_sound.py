@@ -1,4 +1,4 @@
-"""The sound of an edit: levels, cross-fades, speeds, to the sample."""
+"""The sound of an edit: levels, cross-fades and speeds, exact to the sample."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ FRAME = SOUND_RATE // 25
 
 @dataclass(frozen=True)
 class Line:
-    """A sound that is computed: sample n holds ``of(n)`` on both sides."""
+    """A computed sound: sample n is ``of(n)`` on both sides."""
 
     of: Any
     length: int = 20 * SOUND_RATE

@@ -1,4 +1,4 @@
-"""Speeds that move: how far they lead is their integral, whatever moves them."""
+"""Moving speeds: the distance is their integral, for every way of moving."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ LENGTH = 51  # two seconds from the first frame to the last, at 25 a second
 def led(
     effect: Effect, frame: int, name: str = "speed", rate: str = "25", length: int = LENGTH
 ) -> float:
-    """How far the first step's speed has led at a frame."""
+    """The distance of the first step's speed at a frame."""
     moment = Moment(frame, length, FrameRate.of(rate))
     node = make_plan(effect, moment, SIZE).nodes[0]
     return float(node.values[name]) * moment.seconds

@@ -37,7 +37,7 @@ def labels() -> list[dict[str, object]]:
         rate = FrameRate.of(name)
         drops = name in ("29.97", "59.94")
         whole = round(float(rate.exact))
-        # About the labels that are left out (SMPTE ST 12-1, 5.2.2), then over a day.
+        # Around the skipped labels (SMPTE ST 12-1, 5.2.2), then over a day.
         frames = {k * whole * 60 + d for k in (1, 2, 9, 10, 11, 20) for d in range(-19, 5)}
         frames |= set(range(0, 23 * 3600 * whole, 349_991))
         for frame in sorted(frames):

@@ -1,4 +1,4 @@
-"""What every transition promises: exact ends, and a weight that never falls."""
+"""Promises of every transition: exact ends, and a weight that never falls."""
 
 from __future__ import annotations
 
@@ -165,7 +165,7 @@ def test_quiet_lumas_toggles_decide_what_changes_first() -> None:
     straight = {"curve": "linear", "softness": 0.1}
     assert gone(**straight) == [True, False]
     assert gone(**straight, **{"bright-first": True}) == [False, True]
-    # By the second clip, which is flat: both halves go together.
+    # By the second clip, which is flat: both halves change together.
     both = gone(**straight, **{"second-clip": True})
     assert both[0] == both[1]
 

@@ -1,6 +1,6 @@
-"""What version 2 of an effect saved opens with the same pixels, also where a speed moves.
+"""Effects saved by version 2 open with the same pixels, also with moving speeds.
 
-The samples and their frames were written by version 2 itself.
+Version 2 itself wrote the samples and their frames.
 """
 
 from __future__ import annotations
@@ -34,6 +34,6 @@ def test_every_frame_has_the_same_pixels(name: str) -> None:
         assert np.abs(to_pixels(found).astype(int) - expected).max() <= 1, frame
         plain = np.ascontiguousarray(found).tobytes()
         same = hashlib.blake2b(plain, digest_size=12).hexdigest() == digest
-        # To the bit on the machine that wrote them; another processor may round otherwise.
+        # Bit for bit on the machine that wrote them; another processor may round differently.
         assert same or np.abs(to_pixels(found).astype(int) - expected).mean() < 0.01
     assert read_effect(effect.to_json()) == effect

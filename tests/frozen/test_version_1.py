@@ -51,7 +51,7 @@ from ..core.edits import shown
 HERE = Path(__file__).parent / "v1"
 SIZE, LENGTH, RATE = Size(96, 54), 25, FrameRate.of(25)
 _SPIN = " ".join(("spin", "blur"))
-"""What version 1 called Rotary blur."""
+"""Version 1's name of Rotary blur."""
 
 
 def _packed(name: str) -> bytes:
@@ -96,10 +96,10 @@ def sheet() -> Any:
 
 
 def same_pixels(name: str, effect: Effect) -> None:
-    """Every frozen frame is what the effect gives now.
+    """Every frozen frame equals the effect's present frame.
 
-    On the machine that wrote them the floats are the same to the bit but for a last digit where
-    a value is computed from two of version 1; another processor may round a float otherwise.
+    On the machine that wrote them the floats are equal bit for bit, except for a last digit of
+    values computed from two values of version 1. Another processor may round differently.
     """
     if name in COVERED:
         with patch("pale_static.core.steps.space.cover", cover_of_version_1):
@@ -108,7 +108,8 @@ def same_pixels(name: str, effect: Effect) -> None:
 
 
 COVERED = ("macro rain-streaks", "macro rain-streaks set", "transform moving")
-"""What uses Transform's *cover*, which left half a pixel clear at the corners in version 1."""
+"""Samples that use Transform's *cover*, which left half a pixel clear at the corners in version
+1."""
 
 
 def cover_of_version_1(matrix: Any, size: Size) -> float:
@@ -145,7 +146,7 @@ def test_shipped_macros_show_the_same_pixels(slug: str) -> None:
     assert macro.version == 1
     for name in (f"macro {slug}", f"macro {slug} set"):
         same_pixels(name, macro.effect)
-    # What is saved from now on is of this version, and the same effect.
+    # Saved again, it has this version and is the same effect.
     saved = macro.to_json()
     assert saved["effect"]["format"] == f"pale-static/effect@{VERSIONS['effect']}"
     assert read_macro(json.loads(json.dumps(saved))) == macro
@@ -160,7 +161,7 @@ def test_most_floats_are_the_same_to_the_bit() -> None:
     for name, plain in STEPS.items():
         if name not in ALIKE:
             same_pixels(name, read_effect(plain))
-    # Few differ in a last digit: those whose brightness went into a share of white.
+    # A few differ in the last digit: those whose brightness became a share of white.
     assert sum(not alike for alike in ALIKE.values()) <= 0.1 * len(ALIKE), ALIKE
 
 
@@ -211,7 +212,7 @@ def test_a_data_folder_opens_whole(tmp_path: Path) -> None:
     assert drafts.history(library.db, draft.id)[1].stage == "Fine clouds"
     effect = read_effect(draft.head.document)
     same_pixels("library draft", effect)
-    # A change goes on top, an undo goes back into what version 1 wrote.
+    # A change goes on top, and undo goes back to revisions of version 1.
     changed, words_now = apply(effect, AddLane(name="More"))
     on_top = drafts.record(library.db, draft, draft.head.id, words_now, changed.to_json())
     back = drafts.undo(library.db, "effect", draft.id, on_top.head.id)
@@ -224,7 +225,7 @@ def test_a_data_folder_opens_whole(tmp_path: Path) -> None:
         materials=library.materials_for(macro.effect),
     )  # fmt: skip
     assert np.isfinite(Engine().compute(source.at(12, SIZE).plan).picture).all()
-    # Brought in again, it is the version that is on the shelf.
+    # Brought in again, it is the version on the shelf.
     assert macros.shelve(library.db, "ember-fray", macro, None).versions == (1,)
 
     (reel_draft,) = drafts.listed(library.db, "reel")

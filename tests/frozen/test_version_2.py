@@ -1,6 +1,6 @@
-"""What version 2 of an edit saved opens as it was: the same frames of the same clips.
+"""Edits saved by version 2 open unchanged: the same frames of the same clips.
 
-The samples were written by version 2 itself.
+Version 2 itself wrote the samples.
 """
 
 from __future__ import annotations

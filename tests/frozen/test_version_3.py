@@ -1,6 +1,6 @@
-"""What version 3 of an edit saved opens with the same pixels, also where identifiers were shared.
+"""Edits saved by version 3 open with the same pixels, also with shared identifiers.
 
-The samples were written by version 3 itself.
+Version 3 itself wrote the samples.
 """
 
 from __future__ import annotations

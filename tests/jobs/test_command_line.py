@@ -1,4 +1,4 @@
-"""The command line, and that it gives the application's pixels exactly."""
+"""The command line gives the application's pixels exactly."""
 
 from __future__ import annotations
 
@@ -114,7 +114,7 @@ def test_options_by_their_old_names_work_and_say_the_new_one(effect: Path, tmp_p
     out = tmp_path / "a.png"
     old = call("frame", effect, "--stage", "direction.ramp", "--size", "64x36", "-o", out)
     assert old.exit_code == 0
-    assert "--stage is called --step now" in old.stderr
+    assert "--stage is now called --step" in old.stderr
     plain = ember_fray()
     plain["slots"].append({"id": "dirt", "name": "Dirt", "kind": "matte"})
     effect.write_text(json.dumps(plain))
@@ -122,7 +122,7 @@ def test_options_by_their_old_names_work_and_say_the_new_one(effect: Path, tmp_p
     for option in ("--matte", "--slot"):
         given = call("frame", effect, option, f"dirt={tmp_path / 'dirt.mp4'}", "-o", out)
         assert given.exit_code == 0
-        assert ("--matte is called --slot now" in given.stderr) == (option == "--matte")
+        assert ("--matte is now called --slot" in given.stderr) == (option == "--matte")
     wrong = call("frame", effect, "--slot", "dirt", "-o", out)
     assert "A slot is written NAME=FILE" in wrong.stderr
 
@@ -158,7 +158,7 @@ def test_steps_are_listed_and_described() -> None:
 
 
 def test_check_says_whether_a_file_is_whole(effect: Path, tmp_path: Path) -> None:
-    assert "Ember Fray is whole" in call("check", effect).output
+    assert "Ember Fray is valid" in call("check", effect).output
     plain = quiet_luma()
     del plain["lanes"][3]["steps"][1]["inputs"]["matte"]
     (tmp_path / "open.json").write_text(json.dumps(plain))
@@ -178,7 +178,7 @@ def test_check_says_whether_a_file_is_whole(effect: Path, tmp_path: Path) -> Non
         (["--at", "noon"], "A moment is written"),
         (["--length", "0s"], "A length is written"),
         (["--size", "big"], "A size is written"),
-        (["--size", "20000x2"], "at most 16384 a side"),
+        (["--size", "20000x2"], "at most 16384 pixels a side"),
         (["--rate", "0"], "between 1 and 1000"),
         (["--text", "Hello"], "takes no text"),
         (["--step", "fray.gone"], "“gone”"),
@@ -206,9 +206,9 @@ def test_a_taken_port_leads_to_the_next_one() -> None:
 @pytest.mark.parametrize(
     ("host", "port", "said"),
     [
-        ("127.0.0.1", -1, "A port lies between 1 and 65535. Got -1."),
-        ("127.0.0.1", 99999, "A port lies between 1 and 65535. Got 99999."),
-        ("no host", 8710, "is no address of this machine"),
+        ("127.0.0.1", -1, "A port lies between 1 and 65535, and this is -1."),
+        ("127.0.0.1", 99999, "A port lies between 1 and 65535, and this is 99999."),
+        ("no host", 8710, "is not an address of this machine"),
         ("203.0.113.9", 8710, "has no address “203.0.113.9” to listen at"),
     ],
 )

@@ -1,4 +1,4 @@
-"""Kernels compile beside the page's build, until the page is there."""
+"""Kernels compile beside the page's build, until the page exists."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Renders that copy what is its source untouched: the very bytes, and only where they fit."""
+"""Renders that copy unchanged parts of the source: the same bytes, and only if they fit."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ SIZE = Size(64, 48)
 
 
 def drawn(form: str) -> Iterator[np.ndarray]:
-    """Noise, another in each frame: coding it a second time changes it."""
+    """Noise that differs in each frame, so that encoding it again changes it."""
     deep = form.startswith("prores")
     rng = np.random.default_rng(1)
     for _ in range(FRAMES):
@@ -44,7 +44,7 @@ def stocked(library: Library, folder: Path, form: str) -> str:
 
 
 def render(library: Library, plain: dict[str, Any], **wanted: Any) -> Path:
-    """Render an edit as the worker does; its file."""
+    """Render an edit like the worker; returns the file."""
     reel = read_reel({"name": "E", "rate": "25", "width": 64, "height": 48, **plain})
     draft = drafts.start(library.db, "reel", reel.to_json(), "New")
     asked = Wanted(first=0, total=reel.length, **wanted)
@@ -78,7 +78,7 @@ def test_whole_groups_are_copied_to_the_byte_when_asked(
     assert made == source[:200]
     plain = packets(render(library, edit(material), form=form))
     assert plain != made
-    # Frame for frame the same pictures.
+    # The same pictures, frame by frame.
     film = open_footage(next(library.renders.glob(f"render-1{format_of(form).ending}")))
     clip = library.footage(material)
     assert film.length == 200
@@ -114,7 +114,7 @@ def test_only_stretches_that_nothing_changes_are_copied(library: Library, tmp_pa
     made = packets(render(library, plain, form="prores-hq", copy=True))
     assert made[:100] == source[:100]
     assert not set(made[120:139]) & set(source)
-    # A person said that its codes mean something else: then nothing is as it was.
+    # A person chose another reading of its codes, so nothing is unchanged.
     library.read_as(material, Reading(range="full"))
     again = packets(render(library, edit(material), form="prores-hq", copy=True))
     assert not set(again) & set(source)
@@ -141,5 +141,5 @@ def test_what_is_untouched_is_told_by_the_edit() -> None:
 
 
 def test_formats_into_which_nothing_can_be_copied_say_so() -> None:
-    with pytest.raises(Fault, match="Nothing can be copied untouched into H"):
+    with pytest.raises(Fault, match="Parts of the source cannot be copied into H"):
         Encoding(format_of("mp4"), copy=True)

@@ -1,4 +1,4 @@
-"""Frames made by several processes: in order, whole, and handed over where both see them."""
+"""Frames made by several processes: in order, complete, and passed in shared memory."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The demo opens before its footage is painted, and goes on where it was stopped."""
+"""The demo opens before its footage is painted, and continues after an interruption."""
 
 from __future__ import annotations
 
@@ -33,14 +33,14 @@ def begun(tmp_path: Path) -> Library:
 def test_all_is_listed_at_once_with_cards_in_place_of_footage(begun: Library) -> None:
     api = Api(create_app(begun).test_client())
     waiting = api.get("/waiting")["files"]
-    # All but the stills, which are there at once.
+    # All except the stills, which are painted at once.
     assert len(waiting) == len(materials.listed(begun.db)) - 3 > 6
     assert len(api.get("/macros")["macros"]) == len(MACROS)
     reel = drafts.listed(begun.db, "reel")[-1]
     address = f"/reels/{reel.id}/{reel.head.id}/frame.png?frame=0&width=96&height=54"
     card = picture(api.ask("GET", address))
     assert np.ptp(card.astype(int)) > 20  # a card with a pattern, and no fault
-    # What is there already is left alone.
+    # Existing files are left alone.
     assert not begin(begun)
 
 
@@ -64,7 +64,7 @@ def test_painting_that_was_killed_goes_on_and_keeps_what_was_done(tmp_path: Path
         assert path.stat().st_mtime_ns == written[name]
     for one in materials.listed(begun.db):
         assert inspect(begun.path_of(one), one.name)[1] == one.facts
-    # Previews stand on footage; all of them are there now.
+    # Previews need footage; all of them exist now.
     assert macros.without_preview(begun.db) == []
     assert Size(64, 36) == Size(*(getattr(materials.listed(begun.db)[0].facts, side)
                                   for side in ("width", "height")))  # fmt: skip

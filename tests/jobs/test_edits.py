@@ -55,7 +55,7 @@ def test_a_whole_edit_is_rendered_with_a_macro_on_all_cuts(folder: Path) -> None
     out = folder / "film.mp4"
     told = call("edit", folder / "night.edl", "--macro", folder / "ember.json", "--on", "all-cuts",
                 "--set", "softness=0.1", "-o", out)  # fmt: skip
-    assert "gone was not found: a plain card stands in its place" in told.stderr
+    assert "gone was not found, so a plain card shows in its place" in told.stderr
     with av.open(str(out)) as film:
         assert film.streams.video[0].frames == 70
         assert len(film.streams.audio) == 1
@@ -73,7 +73,7 @@ def test_lossless_frames_are_those_of_a_single_frame_to_the_bit(folder: Path) ->
     call("edit", folder / "night.edl", *macro, "--at", "25", "-o", folder / "one.png")
     film = open_footage(folder / "film.mkv").pixels(25)[..., :3]
     one = open_footage(folder / "one.png").pixels(0)
-    # One film is of 8 bits, the frame of 16.
+    # The film has 8 bits, the frame 16.
     assert np.abs(film.astype(int) - np.round(one[..., :3] / 257)).max() == 0
 
 
@@ -109,8 +109,8 @@ def test_a_look_goes_on_all_shots(folder: Path) -> None:
 @pytest.mark.parametrize(
     ("words", "said"),
     [
-        (("-o", "out.gif"), "Cannot tell from “out.gif” what to write"),
-        ((), "Say what to write with -o"),
+        (("-o", "out.gif"), "“out.gif” does not say what to write"),
+        ((), "Name the file to write with -o"),
         (("--macro", "nowhere", "--check"), "There is no file nowhere"),
         (("--macro", "dissolve", "--on", "cut:9", "--check"), "This edit has cuts 1 to 2"),
         (("--macro", "dissolve", "--on", "all", "--check"), "A macro goes on all-cuts"),

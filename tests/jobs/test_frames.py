@@ -1,4 +1,4 @@
-"""What a library's effects and edits show, and what is said before a render."""
+"""Frames of a library's effects and edits, and the check before a render."""
 
 from __future__ import annotations
 
@@ -179,7 +179,7 @@ def test_preflight_names_every_mismatch_with_its_remedy(stocked: Library, tmp_pa
     assert any("Tall ends 24 frames early" in one for one in said)
     assert any("50 frames a second in an edit of 25" in one for one in said)
     assert any("another shape" in one for one in said)
-    # What is alike in several shots is said once, and mended together.
+    # Equal mismatches of several shots are one sentence, and are corrected together.
     shots += [shots[0] | {"id": "u"}, shots[0] | {"id": "v", "name": "Spire"}]
     several = findings(stocked, cut(stocked, shots=shots, joins=[]))
     rates = [one for one in several if "frames a second" in one.sentence]
@@ -226,7 +226,7 @@ def test_a_join_short_of_handles_holds_the_edge_frame(stocked: Library) -> None:
     )
     one = stocked.footage(reel.shots[0].material)
     engine = Engine()
-    # Twenty frames beyond the cut are asked of One, which has ten: its last frame holds.
+    # The join needs twenty frames after the cut from One, which has ten, so its last frame holds.
     plan = reel_plan(stocked, reel, 6, SIZE)
     assert (engine.compute(plan).picture == fit(one.pixels(10), SIZE, "cover")).all()
     for frame in range(6, 46, 5):
@@ -291,7 +291,7 @@ def test_a_film_says_whose_sound_is_damaged(stocked: Library, tmp_path: Path) ->
     shots = [{"id": "h", "material": heard.id, "name": "Heard", "length": 3}]
     reel = cut(stocked, shots=shots, joins=[])
     assert not [one for one in preflight(stocked, reel, "mp4") if "sound" in one]
-    assert "PNG pictures, 16 bits: no sound" in " ".join(preflight(stocked, reel, "png"))
+    assert "PNG pictures, 16 bits holds no sound" in " ".join(preflight(stocked, reel, "png"))
     # Some packets of its sound are damaged.
     with av.open(str(path)) as film:
         packets = [(one.pos, one.size) for one in film.demux(audio=0) if one.size]
@@ -316,10 +316,12 @@ def test_what_is_missing_has_a_stand_in_and_a_remedy(stocked: Library) -> None:
     reel = cut(stocked, joins=[])
     gone = reel.shots[0].model_copy(update={"material": "0" * 32})
     reel = reel.model_copy(update={"shots": (gone, *reel.shots[1:])})
-    found = next(one for one in findings(stocked, reel) if "not here any more" in one.sentence)
+    found = next(
+        one for one in findings(stocked, reel) if "is gone, so a plain card" in one.sentence
+    )
     mended_edit, _ = apply_reel(reel, found.remedies[0])
     assert [shot.id for shot in mended_edit.shots] == ["b", "c"]
-    # A plain card stands in its place meanwhile.
+    # A plain card shows in its place meanwhile.
     assert np.isfinite(Engine().compute(reel_plan(stocked, reel, 3, SIZE)).picture).all()
     look = {"id": "l", "macro": "gone", "version": 4}
     shots = tuple(

@@ -1,4 +1,4 @@
-"""A data folder checked, mended, copied to one file and filled from it again."""
+"""A data folder is checked, repaired, backed up to one file and restored from it."""
 
 from __future__ import annotations
 
@@ -55,8 +55,8 @@ def test_each_fault_is_told_and_what_can_be_mended_is(demo: Library, tmp_path: P
         connection.execute("UPDATE draft SET head = ? WHERE id = ?", (number, draft.id))
     found = "\n".join(said(demo.folder))
     for words in (
-        f"The file of “{gone.name}”", f"“{damaged.name}” is not what was brought in",
-        ".0123.part is left over", "stray.mp4 lies in the media folder", ".render-9.mp4.part is left",
+        f"The file of “{gone.name}”", f"“{damaged.name}” does not have the content that was brought in",
+        ".0123.part is left over", "stray.mp4 is in the media folder", ".render-9.mp4.part is left",
         "render-9.stretches is left", f"Draft {draft.id} cannot be read",
     ):  # fmt: skip
         assert words in found
@@ -65,7 +65,7 @@ def test_each_fault_is_told_and_what_can_be_mended_is(demo: Library, tmp_path: P
     assert "--mend" in told.output
     mended = run("doctor", "--mend", "--data", demo.folder)
     assert "Could not be mended" not in mended.output
-    # The document as it was before, the stray file among the materials; two files for a person.
+    # The earlier document is back, the stray file is a material; two files need a person.
     assert drafts.get(demo.db, "effect", draft.id).head.document == before
     assert not stray.exists()
     assert any(one.name == "stray" for one in materials.listed(demo.db))
@@ -85,7 +85,7 @@ def test_a_damaged_database_is_told(demo: Library, tmp_path: Path) -> None:
 def test_a_backup_holds_everything_as_of_one_moment(demo: Library, tmp_path: Path) -> None:
     file, copy = tmp_path / "all.zip", tmp_path / "copy"
     backup(demo.folder, file)
-    # What happens after it is not in it.
+    # Later changes are not in the backup.
     drafts.start(demo.db, "effect", {"name": "Later"}, "New")
     assert run("restore", file, "--data", copy).exit_code == 0
     there = Library(copy)
@@ -155,7 +155,7 @@ def test_what_was_published_and_brought_in_is_synced_to_the_disk(library: Librar
 def test_version_4_of_the_database_gets_names_for_its_renders(
     demo: Library, tmp_path: Path
 ) -> None:
-    """A database as the program before wrote it: its list of renders is the same afterwards."""
+    """A database of the earlier program: its list of renders stays the same."""
     path = tmp_path / "old.sqlite"
     with sqlite3.connect(path) as old:
         for number, script in enumerate(MIGRATIONS[:4], 1):

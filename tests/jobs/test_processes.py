@@ -1,4 +1,4 @@
-"""Processes that are started beside another end with it, however it ends."""
+"""Processes beside another one end with it, for whatever reason it ends."""
 
 from __future__ import annotations
 

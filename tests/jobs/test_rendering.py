@@ -1,4 +1,4 @@
-"""Films of a library's edits: whole, right, and made again only where something has changed."""
+"""Films of a library's edits: complete, right, and made again only where something has changed."""
 
 from __future__ import annotations
 
@@ -64,10 +64,10 @@ def test_a_film_without_a_missing_macro_shows_every_frame_once(
     _, path = rendered(library, reel)
     found = greys(path)
     assert len(found) == LONG
-    # The clip's frame n is grey 40 + 8·n, round and round 200.
+    # The clip's frame n is grey 40 + 8·n, modulo 200.
     for n in range(0, LONG, 7):
         assert abs(found[n] - (40 + 8 * n % 200)) <= 4, n
-    # What changes under the missing macro is in the next film.
+    # A change under the missing macro is in the next film.
     moved = reel.model_copy(
         update={"shots": (reel.shots[0].model_copy(update={"start": reel.shots[0].start + 1}),)}
     )
@@ -140,7 +140,7 @@ def test_an_empty_slot_that_falls_back_shows_the_clip_itself(
 
     without = reel.model_copy(update={"shots": (reel.shots[0].model_copy(update={"looks": ()}),)})
     np.testing.assert_array_equal(shown(reel), shown(without))
-    # Filled, it shows what fills it; while it is built, the maker's stand-in.
+    # A filled slot shows its filling; while the macro is built, the maker's stand-in.
     filled = reel.shots[0].looks[0].model_copy(update={"slots": {"back": makers}})
     full = reel.shots[0].model_copy(update={"looks": (filled,)})
     assert np.abs(shown(reel.model_copy(update={"shots": (full,)})) - shown(reel)).max() > 0.3

@@ -1,4 +1,4 @@
-"""The real server and its worker as processes: renders, cancelling, and being killed."""
+"""The real server and its worker as processes: renders, cancelling, killed processes."""
 
 from __future__ import annotations
 
@@ -58,7 +58,7 @@ def test_a_missing_file_fails_the_render_in_words(server: Server) -> None:
     shrink(server)
     for path in (server.folder / "media").glob("*.mp4"):
         path.rename(path.with_suffix(".gone"))
-    # The server has its files open already; the worker starts again and has not.
+    # The server has its files open already; the worker starts again without open files.
     made = server.ask("POST", "/renders", {"reel": 3})
     found = server.until(made["id"], "failed")
     assert "is gone. Bring it in again." in found["message"]
@@ -86,7 +86,7 @@ def test_killing_the_server_in_a_render_and_amid_edits_loses_nothing_accepted(
     assert (again["revision"], again["width"]) == (view["revision"], 350)
     found = server.until(made["id"], "running", "done")
     assert "Interrupted" in found["message"]
-    # It goes on where it was: whole pictures are not made again.
+    # It continues where it stopped: complete pictures are not made again.
     deadline = time.monotonic() + 60
     while len(list(pictures.glob("*.png"))) <= len(before) + 2 and time.monotonic() < deadline:
         time.sleep(0.1)
@@ -104,7 +104,7 @@ def test_the_worker_does_not_outlive_a_killed_server(server: Server) -> None:
         ).stdout.split()  # fmt: skip
 
     deadline = time.monotonic() + 15
-    while not (children := workers()):  # it comes in the first quiet moment
+    while not (children := workers()):  # it starts in the first quiet moment
         assert time.monotonic() < deadline
         time.sleep(0.2)
     server.kill()

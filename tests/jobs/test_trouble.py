@@ -1,4 +1,4 @@
-"""A disk that is full, a database that is busy, a render that kills its process: the queue goes on."""
+"""A full disk, a busy database, a render that kills its process: the queue continues."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ def test_a_database_that_somebody_else_holds_does_not_end_the_worker(
 
     monkeypatch.setattr(renders, "end", busy_once)
     monkeypatch.setattr("pale_static.store.database.time.sleep", lambda seconds: None)
-    # A render of an empty edit fails, and its end is noted at the second try.
+    # A render of an empty edit fails, and its end is stored at the second attempt.
     parents = iter([1, 1, 2, 2])
     monkeypatch.setattr(worker.os, "getppid", lambda: next(parents))
     monkeypatch.setattr(worker, "ends_with_parent", lambda parent: None)
@@ -78,7 +78,7 @@ def test_a_render_that_stops_its_process_three_times_has_failed_and_the_next_goe
     assert found.state == "failed"
     assert "stopped 3 times, usually because memory ran out" in found.message
     assert renders.take(db, os.getpid()).id == other.id  # type: ignore[union-attr]
-    # Asked for once more it has three tries again; a stop of the application is none of them.
+    # Requested again it has three attempts again; a stop of the application does not count.
     renders.again(db, queued)
     assert renders.get(db, queued).stopped == 0
     renders.interrupted(db)

@@ -1,4 +1,4 @@
-"""The wheel carries the page: the application runs from it without the checkout."""
+"""The wheel holds the page: the application runs from it without the checkout."""
 
 from __future__ import annotations
 
@@ -31,16 +31,16 @@ def test_the_demo_is_served_from_a_wheel_in_an_empty_environment(tmp_path: Path)
     assert {"pale_static/web/app/index.html", "pale_static/py.typed"} <= set(names)
     assert any(name.startswith("pale_static/core/lettering/fonts/") for name in names)
     assert not any("test" in name or name.endswith(".nbi") for name in names)
-    # An environment of its own, which finds the dependencies here, but not the checkout.
+    # A separate environment that finds the dependencies here, but not the checkout.
     empty = tmp_path / "empty"
     venv.create(empty, with_pip=False)
     python = empty / "bin/python"
     site = empty / f"lib/python{sysconfig.get_python_version()}/site-packages"
     zipfile.ZipFile(wheel).extractall(site)
-    # Kernels are the same, and are not compiled again.
+    # The kernels are the same, so they are not compiled again.
     kept = "pale_static/core/kernels/__pycache__"
     shutil.copytree(ROOT / "src" / kept, site / kept)
-    # Only a plain path: what the checkout itself put there is not followed.
+    # Only a plain path, so that the checkout's own entries are not followed.
     (site / "dependencies.pth").write_text(sysconfig.get_path("purelib") + "\n")
     plain = {name: value for name, value in os.environ.items() if name != "PYTHONPATH"}
     where = subprocess.run(

@@ -1,4 +1,4 @@
-"""Lookup tables: read as colour-science reads them, applied as it applies them, refused in words."""
+"""Lookup tables: read and applied like in colour-science, refused with a sentence."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ RNG = np.random.default_rng(5)
 
 
 def cube_file(path: Path, side: int = 9, gamma: float = 1.4) -> Path:
-    """A cube that swaps and bends colours, as colour-science writes it."""
+    """A cube that swaps and bends colours, written by colour-science."""
     table = colour.LUT3D.linear_table(side) ** gamma
     table = 0.7 * table[..., [1, 2, 0]] + 0.3 * table
     colour.write_LUT(colour.LUT3D(table, "Evening"), str(path))
@@ -84,13 +84,16 @@ def test_an_identity_changes_nothing_and_alpha_stays(side: int) -> None:
     [
         ("LUT_3D_SIZE 2\n0 0 0\n1 1 1\n", "should hold 8 colours for its size of 2. It holds 2."),
         ("0 0 0\n1 1 1\n", "does not say its size"),
-        ("LUT_1D_SIZE 2\n0 0 0\n1 nan 1\n", "line 3 holds a value that is no number"),
-        ("LUT_1D_SIZE 2\n0 0 0\nnan 1 1\n", "line 3 holds a value that is no number"),
+        ("LUT_1D_SIZE 2\n0 0 0\n1 nan 1\n", "line 3 holds a value that is not a number"),
+        ("LUT_1D_SIZE 2\n0 0 0\nnan 1 1\n", "line 3 holds a value that is not a number"),
         ("LUT_1D_SIZE 2\nLUT_3D_SIZE 2\n", "line 2: a file holds one table"),
         ("LUT_1D_SIZE 2\n0 0 0\n1 1\n", "line 3: a colour is three numbers"),
-        ("LUT_1D_SIZE 2\n0 0 0\n1 one 1\n", "is no colour"),
+        ("LUT_1D_SIZE 2\n0 0 0\n1 one 1\n", "is not a colour"),
         ("LUT_3D_SIZE 4000\n", "a whole number from 2 to 129"),
-        ("LUT_1D_SIZE 2\nDOMAIN_MIN 1 1 1\nDOMAIN_MAX 0 1 1\n0 0 0\n1 1 1\n", "above DOMAIN_MIN"),
+        (
+            "LUT_1D_SIZE 2\nDOMAIN_MIN 1 1 1\nDOMAIN_MAX 0 1 1\n0 0 0\n1 1 1\n",
+            "larger than DOMAIN_MIN",
+        ),
         ("LUT_1D_SIZE 2\nDOMAIN_MIN 1 1\n0 0 0\n1 1 1\n", "too many or too few"),
     ],
 )
@@ -118,7 +121,7 @@ def test_a_table_is_material_that_a_step_looks_up(library: Library, tmp_path: Pa
     table = inspect(path)[0].table  # type: ignore[attr-defined]
     plain = Engine().evaluate(look(), Moment(0, 10, RATE), Size(96, 54), materials=given).picture
     np.testing.assert_array_equal(shown, table.apply(plain))
-    # It travels in a package, and is named where it is missing.
+    # It is sent in a package, and named if it is missing.
     assert [name for name in library.package_files(effect) if name.endswith(".cube")]
     with pytest.raises(Fault, match=r"lookup table .* is not in the library"):
         Engine().evaluate(

@@ -1,4 +1,4 @@
-"""Every format of the table: written, read back by other programs' readers, and compared."""
+"""Every format of the table: written, read back with other readers, and compared."""
 
 from __future__ import annotations
 
@@ -71,13 +71,13 @@ def moving(n: int) -> Any:
 
 
 def hum(first: int, count: int) -> Any:
-    """A tone of 440 Hz, on the right at half strength."""
+    """A tone of 440 Hz, at half strength on the right."""
     line = 0.4 * np.sin(2 * np.pi * 440 * (first + np.arange(count)) / SOUND_RATE)
     return np.stack([line, line / 2], 1).astype(np.float32)
 
 
 def write(folder: Path, form: Format, picture: Any, total: int = TOTAL, **choices: Any) -> Any:
-    """Write a film or pictures as a render does; the files."""
+    """Write a film or pictures like a render; returns the files."""
     name = f"f_%02d{form.ending}" if form.numbered else f"out{form.ending}"
     encoding, sound = Encoding(form, **choices), hum if form.sound else None
     writer: Any
@@ -116,7 +116,7 @@ def test_a_film_has_its_frames_rate_size_tags_and_sound(tmp_path: Path, form: Fo
         for n, (time, _) in enumerate(frames):
             assert time == pytest.approx(n / float(RATE), abs=0.0011)
         deepest = max(part.bits for part in frames[0][1].format.components)
-        # FFmpeg's decoder takes ProRes 4444 for 12 bits once it has seen it.
+        # FFmpeg's decoder reports 12 bits for ProRes 4444 after the first frame.
         assert deepest in ((10, 12) if form.slug == "prores-4444" else (form.bits,))
     with av.open(str(path)) as film:
         wanted = round(TOTAL / float(RATE) * SOUND_RATE)
@@ -176,7 +176,7 @@ def test_alpha_survives_and_lossless_films_do_to_the_bit(tmp_path: Path, form: F
         np.testing.assert_array_equal(back, wanted)
     else:
         top = np.iinfo(back.dtype).max
-        # Within two of 255, but for the border of the square.
+        # Within two of 255, except at the border of the square.
         near = np.abs(back[..., 3].astype(float) - wanted[..., 3]) / top * 255 <= 2
         assert near.mean() > 0.98
 
@@ -276,8 +276,8 @@ def test_a_name_says_the_format_and_what_does_not_fit_is_refused() -> None:
     assert format_for(Path("f_%04d.tiff")).slug == "tiff"
     assert format_for(Path("f_%04d.PNG")).slug == "png"
     for name, slug, said in (
-        ("a.mov", "mp4", "“a.mov” is no name for H.264 MP4. Name it out.mp4."),
-        ("a.png", None, "Cannot tell from “a.png” what to write."),
+        ("a.mov", "mp4", "“a.mov” is not a name for H.264 MP4. Name it out.mp4."),
+        ("a.png", None, "“a.png” does not say what to write."),
         ("a.mp4", "gif", "There is no format “gif”. There are: mp4,"),
     ):
         with pytest.raises(Fault, match=said.replace(".", r"\.")):
@@ -374,7 +374,7 @@ def test_an_encoder_that_is_not_there_is_told() -> None:
 
 
 def test_a_disk_that_fills_up_leaves_no_half_film(tmp_path: Path) -> None:
-    """In a process of its own, which may write 20 kB to a file and no more."""
+    """In a separate process, which may write at most 20 kB to a file."""
     code = f"""
 import resource, signal, sys
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Files as they come from other programs: colour tags, depths, fields, sequences, HDR, damage."""
+"""Files from other programs: colour tags, depths, fields, sequences, HDR, damage."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ def write(
     encoder: str = "ffv1", matrix: int = 2, range_: int = 0, transfer: int = 2, frames: int = 3,
     aspect: Fraction | None = None, options: dict[str, str] | None = None, fields: bool = False,
 ) -> Path:  # fmt: skip
-    """A film of one colour, its planes filled with the codes given."""
+    """A film of one colour, its planes filled with given codes."""
     with av.open(str(path), "w") as film:
         stream = film.add_stream(encoder, rate=25)
         stream.width, stream.height = size
@@ -246,7 +246,9 @@ def test_numbered_pictures_are_one_clip_and_gaps_are_told(tmp_path: Path) -> Non
     assert shown == [30, 40, 50, 50, 50, 80, 90]
     facts = clip.facts()  # type: ignore[attr-defined]
     assert (facts.kind, facts.pictures) == ("video", 5)
-    assert facts.problems == ("Pictures 6 to 7 are missing: the one before stands still there.",)
+    assert facts.problems == (
+        "Pictures 6 to 7 are missing: the previous picture stands still there.",
+    )
     with pytest.raises(Missing, match="There are no pictures"):
         open_footage(tmp_path / "other_%03d.png")
 
@@ -323,7 +325,7 @@ def test_a_clip_goes_through_a_lookup_table_of_ones_own(library: Library, tmp_pa
     library.read_as(clip.id, Reading(table=table.id))
     after = library.footage(clip.id).pixels(1)[60, 20, :3] * 255
     assert np.abs(before + after - 255).max() < 1
-    with pytest.raises(Fault, match="that is another material"):
+    with pytest.raises(Fault, match="The chosen material is of another kind"):
         library.read_as(clip.id, Reading(table=clip.id))
 
 
@@ -394,7 +396,7 @@ def test_sound_may_be_longer_than_the_picture(tmp_path: Path) -> None:
 
 
 def sides(png: bytearray, side: int) -> None:
-    """Have the head of a PNG say other sides, with the right checksum."""
+    """A PNG with other sides in its header, and the right checksum."""
     png[16:24] = side.to_bytes(4, "big") * 2
     png[29:33] = zlib.crc32(png[12:29]).to_bytes(4, "big")
 

@@ -1,4 +1,4 @@
-"""A film written in stretches: what comes out, and what a stopped render goes on from."""
+"""A film written in stretches: its result, and the continuation of a stopped render."""
 
 from __future__ import annotations
 

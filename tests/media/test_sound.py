@@ -1,4 +1,5 @@
-"""Sound in real files: decoded to the sample, written beside pictures, in step with them."""
+"""Sound in real files: decoded exactly to the sample, written beside pictures, in sync with
+them."""
 
 from __future__ import annotations
 
@@ -46,7 +47,7 @@ def test_samples_are_where_they_are_in_the_file(tmp_path: Path) -> None:
     line = np.random.default_rng(1).uniform(-0.5, 0.5, (count, 2))
     sound = SoundFile(write_sound(tmp_path / "a.mkv", line))
     assert abs(sound.length - count) <= SOUND_RATE // 500
-    # Source: PyAV's PCM is exact to 16 bits. Across the border of two chunks, too.
+    # Source: PyAV's PCM is exact to 16 bits. Also across the border of two chunks.
     for first in (0, 12_345, CHUNK - 500):
         found = sound.samples(first, 1000)
         np.testing.assert_allclose(found, line[first : first + 1000], atol=1 / 32767)
@@ -85,7 +86,7 @@ def test_a_film_may_have_no_sound_and_a_broken_file_is_refused(tmp_path: Path) -
     broken.write_bytes(b"nothing of the kind")
     with pytest.raises(Unreadable, match=r"The sound of broken\.mp4 cannot be read"):
         shared_sound(broken, "broken")
-    # Once the file is whole again, it is read.
+    # When the file is complete again, it is read.
     write_sound(tmp_path / "whole.mkv", np.full((9000, 2), 0.25)).replace(broken)
     assert shared_sound(broken, "broken") is not None
 
@@ -173,5 +174,5 @@ def test_a_click_and_a_flash_are_at_one_moment_in_a_film(tmp_path: Path, stretch
     starts = loud[np.insert(np.diff(loud) > SOUND_RATE // 10, 0, True)] / SOUND_RATE
     # Within half a frame of each other: 20 ms.
     np.testing.assert_allclose(starts, white, atol=0.02)
-    # Picture and sound are of one length, to a frame of the coder (1,024 samples).
+    # Picture and sound have the same length, to within a frame of the encoder (1,024 samples).
     assert abs(len(line) - round(total / 25 * SOUND_RATE)) <= 1024

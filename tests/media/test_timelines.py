@@ -1,4 +1,4 @@
-"""Edits through OpenTimelineIO and CMX 3600: ours to the bit, those of others as far as they go."""
+"""Edits through OpenTimelineIO and CMX 3600: our own exactly, others as far as possible."""
 
 from __future__ import annotations
 
@@ -66,7 +66,7 @@ def brought(made: Any) -> Arrival:
 
 
 def rich() -> Reel:
-    """An edit with everything that an edit may hold, at times that are no whole frames."""
+    """An edit with everything that an edit may hold, at times that are not whole frames."""
     return read_reel(
         {
             "format": "pale-static/reel@4", "name": "Rich", "rate": "30000/1001", "width": 640,
@@ -157,7 +157,7 @@ def test_a_timeline_says_gaps_speeds_marks_and_transitions_in_the_terms_of_other
     assert track.range_of_child(track[4]).start_time.value == begin
     assert track[4].source_range.duration.value == end - begin
     assert made.tracks.markers[0].name == "Bell, twice"
-    # Sound lies apart for those who keep it so: the muted and the frozen shot have none.
+    # Sound is on tracks of its own for other systems: the muted and the frozen shot have none.
     sound = made.audio_tracks()[0]
     assert [one.name for one in sound if isinstance(one, otio.schema.Clip)] == ["Hall"]
 
@@ -181,8 +181,8 @@ def test_an_edit_of_another_system_comes_in() -> None:
     assert (reel.width, reel.height) == (1280, 720)
     assert arrival.missing == ()
     assert arrival.notes == (
-        "The effect “Blur” on ticket is not known here, and was left out.",
-        "Sound on A1 was left out (song): here, sound lies under its own shot.",
+        "The effect “Blur” on ticket is unknown here. It was left out.",
+        "Sound on A1 was left out (song): in Pale Static sound belongs to its own shot.",
     )
 
 
@@ -206,8 +206,8 @@ def test_nested_edits_are_laid_flat_and_what_is_unknown_is_told() -> None:
     assert arrival.missing == ("lost.mp4",)
     told = " ".join(arrival.notes)
     assert "“Opening” is an edit within the edit" in told
-    assert "Bars is a generator “SMPTEBars” that is not known here" in told
-    assert "ticket is switched off there" in told
+    assert "Bars is a generator “SMPTEBars”, which is unknown here" in told
+    assert "ticket is switched off in the file" in told
 
 
 def test_media_are_found_by_id_then_name_then_length() -> None:
@@ -232,7 +232,7 @@ def test_timecodes_of_sources_count_from_the_first_frame_of_the_media() -> None:
     late = otio.schema.Clip("hall", otio.schema.MissingReference(), span(90_050, 25))
     arrival = brought(timeline([late]))
     assert arrival.reel.shots[0].start == 2
-    assert "counted from the full hour" in arrival.notes[0]
+    assert "count from the full hour" in arrival.notes[0]
     facts = Facts(kind="video", width=64, height=36, rate="25", frames=200, timecode="10:00:00:00")
     taped = media_of("t", "hall", ".mov", facts)
     assert taped.start == 36_000
@@ -249,7 +249,7 @@ def test_timecodes_of_sources_count_from_the_first_frame_of_the_media() -> None:
     ("data", "said"),
     [
         (b"", "cannot be read as OpenTimelineIO"),
-        (b"\xff\xfe", "it holds bytes that are no text"),
+        (b"\xff\xfe", "it holds bytes that are not text"),
         (b"{", "cannot be read as OpenTimelineIO"),
         (b'{"OTIO_SCHEMA": "Gap.1", "name": "x"}', "holds no timeline"),
         (b'{"OTIO_SCHEMA": "Timeline.1", "tracks": 3}', "cannot be read as OpenTimelineIO"),
@@ -264,7 +264,7 @@ def test_times_that_are_no_numbers_depth_and_crowds_are_refused(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     odd = timeline([clip("hall", float("nan"), 20)])
-    with pytest.raises(Unreadable, match="A time of hall is no number"):
+    with pytest.raises(Unreadable, match="A time of hall is not a number"):
         from_timeline(odd, BY_ID)
     short = timeline([clip("hall", 0, -20)])
     with pytest.raises(Unreadable, match="length below zero"):
@@ -382,8 +382,8 @@ def test_a_list_tells_what_it_cannot_hold() -> None:
          "002 B V C 00:00:00:00 00:00:02:00 00:00:01:00 00:00:03:00\n",
          "line 2, event 002 begins at 00:00:01:00, before the event above it ends"),
         ("001 A V C 00:00:00:00 00:00:01:00 00:00:02:00 00:00:01:00\n",
-         "its record out 00:00:01:00 lies before its record in"),
-        ("001 A V C 00:99:00:00 00:00:01:00 00:00:00:00 00:00:01:99\n", "is no timecode"),
+         "its record out 00:00:01:00 is before its record in"),
+        ("001 A V C 00:99:00:00 00:00:01:00 00:00:00:00 00:00:01:99\n", "is not a timecode"),
     ],
 )  # fmt: skip
 def test_a_list_that_cannot_be_is_refused_with_its_line(text: str, said: str) -> None:
@@ -460,13 +460,13 @@ def test_a_list_with_anything_in_it_comes_in_or_is_refused_in_words() -> None:
 
 
 def test_a_file_that_nests_too_deep_never_reaches_the_librarys_reader() -> None:
-    # It has no limit of its own: such a file would end the process.
+    # The reader has no limit of its own: a file like this would end the process.
     deep = (
         b'{"OTIO_SCHEMA": "Timeline.1", "metadata": ' + b'{"a":' * 300_000 + b"1" + b"}" * 300_001
     )
     with pytest.raises(Unreadable, match="nests its parts more than 500 deep"):
         read_otio(deep, "deep.otio")
-    # An escaped character in a text does not hide what comes after it.
+    # An escaped character in a text does not hide the characters after it.
     hidden = deep.replace(b'"metadata": ', b'"name": "one\\ntwo", "metadata": ', 1)
     with pytest.raises(Unreadable, match="nests its parts more than 500 deep"):
         read_otio(hidden, "hidden.otio")

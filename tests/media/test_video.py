@@ -53,7 +53,7 @@ def test_a_film_round_trips_with_its_rate_size_tags_and_picture(tmp_path: Path) 
     assert clip.facts().rate == "30000/1001"
     for n, pixels in enumerate(frames):
         back = clip.pixels(n)
-        # Source: scikit-image. On luminance (Rec. 709), since 4:2:0 halves the colour anyway;
+        # Source: scikit-image. On luminance (Rec. 709), because 4:2:0 halves the colour resolution;
         # common practice takes 38 dB as hard to tell from the original.
         weights = np.array([0.2126, 0.7152, 0.0722])
         assert peak_signal_noise_ratio(pixels @ weights, back @ weights, data_range=255) > 38
@@ -100,7 +100,7 @@ def test_a_varying_rate_is_resolved_to_a_constant_one(tmp_path: Path) -> None:
     assert "Varying frame rate" in clip.facts().problems[0]
     rate = float(clip.rate)
     for n in range(clip.length):
-        # Frame n shows what the file shows at n/rate.
+        # Frame n is the file's frame at n/rate seconds.
         shown = max(k for k, time in enumerate(times) if time <= n / rate * 1000 + 1)
         assert clip.pixels(n).mean() == pytest.approx(20 * shown, abs=6)
 
@@ -121,7 +121,7 @@ def test_png_sequences_are_16_bit_and_exact(tmp_path: Path) -> None:
 def test_what_cannot_be_written_is_refused(tmp_path: Path) -> None:
     with pytest.raises(Fault, match="even width and height"):
         open_writer(tmp_path / "out.mp4", MP4, Size(321, 180), FrameRate.of(25), 5)
-    with pytest.raises(Fault, match="Cannot tell"):
+    with pytest.raises(Fault, match="does not say what to write"):
         format_for(Path("out.gif"))
 
 

@@ -93,7 +93,7 @@ def set_sat(c: np.ndarray, span: float) -> np.ndarray:
 
 
 def w3c_whole(mode: str, b: np.ndarray, s: np.ndarray) -> np.ndarray:
-    """The four modes of section 10.2, which look at all channels."""
+    """The four modes of section 10.2, which use all channels."""
     span = {"b": b.max() - b.min(), "s": s.max() - s.min()}
     return {
         "hue": lambda: set_lum(set_sat(s, span["b"]), lum(b)),
@@ -143,7 +143,7 @@ def test_modes_agree_with_pillow(mode: str, theirs: object) -> None:
     below, above = opaque(), opaque()
     found = to_pixels(blending.blend(from_pixels(below), from_pixels(above), mode))[..., :3]
     expected = np.asarray(theirs(Image.fromarray(below), Image.fromarray(above)))  # type: ignore[operator]
-    # Pillow works in 8-bit whole numbers and cuts: up to two code values.
+    # Pillow computes in 8-bit whole numbers and truncates: up to two code values.
     assert np.abs(found.astype(int) - expected).max() <= 2
 
 

@@ -90,7 +90,7 @@ def test_a_map_of_one_grey_is_a_gaussian_of_its_share() -> None:
         source = np.full((80, 120), grey, np.float32)
         found = run("mapped-blur", matte, inputs={"map": source}, size=5)
         np.testing.assert_allclose(found, run("blur", matte, size=5 * grey), atol=tolerance)
-    # Between two whole sizes the variance is right.
+    # Between two blurred pictures the variance is right.
     point = impulse()
     source = np.full(point.shape, 0.7, np.float32)
     found = run("mapped-blur", point, inputs={"map": source}, size=5)
@@ -115,7 +115,7 @@ def test_a_guided_blur_softens_within_and_keeps_the_guides_edges() -> None:
     assert found[20:40, 10:40].std() < 0.02
     assert found[30, 47] < 0.35
     assert found[30, 52] > 0.65
-    # Where the guide has no edges it is a plain blur.
+    # With a guide without edges it is a plain blur.
     flat = np.full_like(step, 0.5)
     plain = run("guided-blur", noisy, inputs={"guide": flat}, size=6)
     np.testing.assert_allclose(plain, run("blur", noisy, size=6), atol=2e-3)

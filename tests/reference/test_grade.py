@@ -135,7 +135,7 @@ def test_the_keys_distance_is_one_in_rec_709_cb_and_cr() -> None:
 
 def test_spill_takes_the_keys_cast_off_what_stays() -> None:
     picture = np.ones((1, 2, 4), np.float32)
-    # A grey lit by the green behind it, and a warm colour that has nothing of it.
+    # A grey with a cast from the green behind it, and a warm colour without that cast.
     picture[0, :, :3] = (0.5, 0.62, 0.53), (0.8, 0.5, 0.4)
     kept = run("key", picture, tolerance=0.01, softness=0.01, spill=0.0)
     np.testing.assert_allclose(kept, picture, atol=1e-6)

@@ -1,4 +1,4 @@
-"""Light that spreads and crosses, and shadows: against SciPy, energy and formulas."""
+"""Glows, sweeps and shadows: against SciPy, energy and formulas."""
 
 from __future__ import annotations
 
@@ -48,7 +48,7 @@ def test_light_and_code_are_srgbs_curves_within_a_millionth() -> None:
     found = glare.bright(plane, 0.0, 0.0, True)[..., 0]
     assert np.abs(found - lights)[plane[..., 0] <= 1].max() < 1e-6
     assert (np.abs(found - lights) / np.maximum(lights, 1)).max() < 2e-6
-    # One value beyond sends its row through the formula itself; below 0 the curve is mirrored.
+    # A value outside the range makes its row use the formula itself; below 0 the curve is mirrored.
     plane[40, 7, 0] = 5.0
     far = glare.shown(plane, True)[40, :, 0]
     assert far[7] == pytest.approx(float(colour.models.eotf_inverse_sRGB(5.0)), rel=2e-6)
@@ -98,7 +98,7 @@ def test_a_glow_adds_light_in_linear_light() -> None:
 
 
 def test_a_star_shines_along_its_lines() -> None:
-    # Distances from the lamp at which the star reaches out, to its lines and between them.
+    # The star's reach from the lamp, along its lines and between them.
     found = run("glow", lamp(), threshold=0.3, size=16, sizes=2, shape="star", rays=2, angle=20,
                 output="light alone")[..., 0]  # fmt: skip
     along, between = (
@@ -127,7 +127,7 @@ def test_light_over_nothing_looks_the_same_over_black() -> None:
     solid[..., 3] = 1
     over_black = run("glow", solid, size=5, gain=2)
     np.testing.assert_allclose(found[..., :3], over_black[..., :3], atol=1e-6)
-    # As a straight picture it holds no colour above 1 where it lies over nothing.
+    # As a straight picture it holds no colour above 1 in clear areas.
     assert (found[..., 3] >= np.minimum(found[..., :3].max(-1), 1) - 1e-6).all()
 
 
@@ -155,7 +155,7 @@ def test_a_sweep_has_its_profile_across_the_frame() -> None:
     found = run("light-sweep", main, progress=0.5, angle=30, width=40, softness=0.5,
                 falloff="smooth")[..., 0]  # fmt: skip
     y, x = np.mgrid[0:100, 0:160] + 0.5
-    # At half its way the middle of the band lies on the middle of the frame.
+    # Halfway, the middle of the band lies on the middle of the frame.
     d = (x - 80) * cos(radians(30)) + (y - 50) * sin(radians(30))
     u = np.clip((1 - np.abs(d) / 20) / 0.5, 0, 1)
     np.testing.assert_allclose(found, u * u * (3 - 2 * u), atol=1e-4)
@@ -225,7 +225,7 @@ def test_a_long_shadow_is_all_places_on_its_way() -> None:
     assert np.abs(found[..., 3] - expected).mean() < 0.004
     faded = run("shadow", card(), form="long", distance=30, angle=90, fade=1, size=0, opacity=1,
                 alone=True)[..., 3]  # fmt: skip
-    # Straight down under the card it loses the same on every row.
+    # Straight down under the card it fades by the same amount on every row.
     np.testing.assert_allclose(faded[60:89, 75], 1 - np.arange(1, 30) / 30, atol=0.02)
 
 
@@ -233,7 +233,7 @@ def test_an_inner_shadow_stays_inside() -> None:
     found = run("shadow", card(), form="inner", distance=4, angle=0, size=1, opacity=1)
     outside = card()[..., 3] == 0
     assert np.abs(found[outside]).max() < 1e-6
-    # It falls along the side that the light comes from.
+    # It lies along the side that faces the light.
     assert found[50, 61, 0] < 0.1
     assert found[50, 80, 0] == pytest.approx(0.8, abs=1e-3)
 

@@ -47,7 +47,7 @@ def test_a_matte_grows_with_the_amount_and_without_jumps(shape: str) -> None:
 
 
 def test_grown_by_five_percent_all_is_white_and_shrunk_all_is_black() -> None:
-    # The smoke dissolve's practice: a cut noise, grown until white, shrunk until black.
+    # Like in a smoke dissolve: a noise with a threshold, grown until white, shrunk until black.
     matte = (ndimage.gaussian_filter(RNG.random((90, 160)), 1) > 0.5).astype(np.float32)
     assert run("grow", matte, amount=10).min() == 1
     assert run("grow", matte, amount=-10).max() == 0

@@ -186,7 +186,7 @@ def test_evened_out_noise_covers_v_of_the_frame_below_v(values: dict[str, object
 
 
 def places(size: Size, cells: float = 5.0) -> tuple[np.ndarray, np.ndarray]:
-    """Where pixel centres lie on the lattice of :func:`raw`."""
+    """The places of pixel centres on the lattice of :func:`raw`."""
     y, x = np.mgrid[0 : size.height, 0 : size.width]
     scale = cells / size.height
     return (x + 0.5 - size.width / 2) * scale, (y + 0.5 - size.height / 2) * scale
@@ -235,7 +235,7 @@ def test_flat_cells_have_smooth_edges() -> None:
         for size in (Size(960, 540), Size(160, 90))
     )
     reduced = large.reshape(90, 6, 160, 6).mean((1, 3))
-    assert np.abs(reduced - small).max() < 0.2  # where three cells meet in one pixel
+    assert np.abs(reduced - small).max() < 0.2  # pixels in which three cells meet
     assert np.abs(reduced - small).mean() < 0.002
 
 

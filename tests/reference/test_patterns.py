@@ -43,7 +43,7 @@ def test_patterns_cover_what_they_are_told(angle: float, white: float) -> None:
 
 
 def test_a_slowly_moving_pattern_does_not_crawl() -> None:
-    # A tenth of a pixel at a time: no pixel changes by more than that of an edge.
+    # In steps of a tenth of a pixel no pixel changes by more than the share of an edge.
     before = source("stripes", size=10, angle=20)
     for k in range(1, 6):
         now = source("stripes", size=10, angle=20, offset=(k * 0.1 / 18, 0))
@@ -109,7 +109,7 @@ def test_blocks_are_greys_on_nothing_held_and_the_same_at_any_size() -> None:
     np.testing.assert_array_equal(one, source("blocks", Size(640, 360), frame=5, hold=3))
     assert np.abs(one - source("blocks", Size(640, 360), frame=6, hold=3)).max() > 0.2
     solid = one[one[..., 3] == 1]
-    # But for edges that lie over one another, three greys.
+    # Three greys, except at overlapping edges.
     greys = np.abs(solid[:, :1] - (0.25, 0.625, 1.0)).min(1)
     assert (greys < 1e-3).mean() > 0.95
     large = source("blocks", Size(1280, 720), frame=4, hold=3)

@@ -15,7 +15,7 @@ from .test_space import RNG, run
 
 
 def flat(tone: float, height: int = 400, width: int = 400) -> Any:
-    """Opaque grey of so much darkness."""
+    """Opaque grey of a darkness."""
     picture = np.full((height, width, 4), 1 - tone, np.float32)
     picture[..., 3] = 1
     return picture
@@ -29,7 +29,8 @@ def inked(picture: Any) -> float:
 @pytest.mark.parametrize("dot", dots.DOTS)
 @pytest.mark.parametrize("angle", [0.0, 15.0, 45.0, 75.0])
 def test_a_flat_tone_prints_as_that_much_ink(dot: str, angle: float) -> None:
-    # Murray & Davies 1936: area coverage = tone, within 1 %, at 5 % steps, past touching too.
+    # Murray & Davies 1936: area coverage = tone, within 1 %, at 5 % steps, also for overlapping
+    # dots.
     for tone in np.arange(0, 1.001, 0.05):
         found = run("halftone", flat(float(tone)), dot=dot, angle=angle, cell=2.5,
                     ink="#000000", paper="#FFFFFF")  # fmt: skip
@@ -98,7 +99,7 @@ def test_error_diffusion_is_pillows() -> None:
     ramp = np.tile(np.linspace(0, 255, 96), (64, 1)).astype(np.uint8)
     theirs = np.asarray(Image.fromarray(ramp).convert("1"))
     ours = screens.diffused(ramp.astype(np.float32) / 255, 2) > 0.5
-    # Rounding differs, and errors carry on: what is the same is the picture, not each pixel.
+    # Rounding differs, and errors propagate: the picture as a whole is the same, not each pixel.
     blurred = [gaussian_filter(plane.astype(float), 4) for plane in (theirs, ours)]
     assert np.abs(blurred[0] - blurred[1]).max() < 0.03
     for column in range(0, 96, 12):
@@ -162,7 +163,7 @@ def test_tape_wear_has_as_many_streaks_as_are_asked_for(count: int) -> None:
         # A streak starts with a jump from dark to light, in each of its three rows.
         left = np.diff(streaks[..., 0], axis=1, prepend=0.0)
         seen.append((left > 0.3).sum() / 3)
-    # Chance draws a Poisson number; streaks that meet hide some.
+    # The number is Poisson distributed; overlapping streaks hide some.
     assert count * 0.75 < np.mean(seen) < count * 1.2
 
 

@@ -1,4 +1,4 @@
-"""Steps that take other frames: against explicit composition and definitions."""
+"""Steps that read other frames: against explicit composition and definitions."""
 
 from __future__ import annotations
 
@@ -28,13 +28,13 @@ def frame(effect: Any, number: int, length: int = 100, materials: Materials = CL
 
 
 def grey(plane: Any) -> float:
-    """The frame that a counting clip shows, mixed or not."""
+    """The frame of a counting clip, mixed or not."""
     assert np.ptp(plane[..., 0]) < 1e-6
     return float(plane[0, 0, 0] * 255)
 
 
 class Moving(Counting):
-    """A square that moves to the right, on nothing."""
+    """A square that moves to the right on clear ground."""
 
     def pixels(self, index: int) -> Any:
         out = np.zeros((self.size.height, self.size.width, 4), np.uint8)
@@ -65,10 +65,10 @@ def test_copies_lie_over_or_under_the_picture(strengths: str) -> None:
         [{"kind": "echo", "values": under}], []))  # fmt: skip
     solid = now[..., 3] == 1
     np.testing.assert_allclose(shown[solid], now[solid], atol=1e-6)
-    # Eight frames back lies the second copy, alone.
+    # The second copy alone lies eight frames back.
     weak = 0.25 if strengths == "all the same" else 0.0625
     assert shown[25, 5 + 12, 3] == pytest.approx(weak, abs=1e-6)
-    # A clip that covers the frame hides copies that lie under it; over it they mix in.
+    # A clip that covers the frame hides copies below it; copies above it mix in.
     assert grey(frame(look({"kind": "echo", "values": under}), 20)) == pytest.approx(20)
     over = 20 + 0.25 * (16 - 20)
     over += weak * (12 - over)
@@ -83,7 +83,7 @@ def test_an_echo_of_a_single_frame_and_of_an_echo() -> None:
     assert np.isfinite(found).all()
     once = {"kind": "echo", "values": {"copies": 1, "late": 3, "grow": 0.0, "mode": "add",
                                        "strength": 1.0}}  # fmt: skip
-    # (1 + z³)² = 1 + 2z³ + z⁶: an echo under an echo echoes its copies too.
+    # (1 + z³)² = 1 + 2z³ + z⁶: an echo below another one also repeats its copies.
     assert grey(frame(look(once, once), 20)) == pytest.approx(20 + 2 * 17 + 14, abs=1e-3)
 
 
@@ -112,8 +112,8 @@ def test_many_copies_are_not_held_all_at_once() -> None:
         {"kind": "echo", "values": {"copies": 64, "late": 1}},
         {"kind": "time-slice", "values": {"reach": 64.0}, "inputs": {"map": {"lane": "clip"}}},
     ):
-        # The cache's eight pictures and a few at work: 64 would be far more. Twice, since a thread
-        # that an earlier test has left may take memory too.
+        # The cache's eight pictures and a few at work: 64 would be far more. Measured twice,
+        # because a thread from an earlier test may take memory too.
         assert min(most(step), most(step)) < 20 * one
 
 
@@ -189,7 +189,7 @@ def test_running_sums_are_the_convolution_with_the_opening(blades: int) -> None:
                 linear_light=False)[..., 1]  # fmt: skip
     kernel = opening(6.0, blades, 20.0 if blades else 0.0)
     expected = convolve(main[..., 1].astype(float), kernel, mode="nearest")
-    # Each row of the opening is one run of even weight: slanted sides are a little steeper.
+    # Each row of the opening is one run of even weight, so slanted sides are slightly steeper.
     assert np.abs(found - expected).max() < 0.02
     areas = [(opening(20.0, n, 0.0) > 0.5 * opening(20.0, n, 0.0).max()).sum() for n in (0, blades)]
     assert areas[0] == pytest.approx(areas[1], rel=0.02)

@@ -28,8 +28,8 @@ MODES = {"clear": "grid-constant", "clamp": "nearest", "mirror": "reflect", "rep
 
 
 def from_python(part: Any) -> Any:
-    """A function of kernels, made callable from here."""
-    compiled = part.ready() if hasattr(part, "ready") else part  # or compiled along with a kernel
+    """A kernels' function, made callable from Python."""
+    compiled = part.ready() if hasattr(part, "ready") else part  # or compiled with a kernel
     return numba.njit(lambda *arguments: compiled(*arguments))
 
 
@@ -46,7 +46,7 @@ def picture(height: int = 54, width: int = 96) -> Any:
 
 
 def smooth(height: int = 120, width: int = 200) -> Any:
-    """A matte without detail that sampling could lose."""
+    """A matte without fine detail, so that sampling loses nothing."""
     y, x = np.mgrid[0:height, 0:width]
     return (0.5 + 0.25 * np.sin(x / 19) + 0.25 * np.cos(y / 13 + x / 31)).astype(np.float32)
 
@@ -292,7 +292,7 @@ def test_mirrored_tiles_meet_without_a_seam() -> None:
     tiles = run("mirror-tiles", main, across=2, down=2)
     whole = run("mirror-tiles", main, across=1, down=1)
     np.testing.assert_allclose(whole, main, atol=1e-5)
-    # Two by two about the centre: the whole picture in the middle, its mirror images around it.
+    # Two by two about the centre: the whole picture in the middle, mirror images around it.
     np.testing.assert_allclose(tiles[:, 19], tiles[:, 20], atol=1e-5)
     np.testing.assert_allclose(tiles[14], tiles[15], atol=1e-5)
 
@@ -315,7 +315,7 @@ def test_rows_slide_by_seed_and_arrangement_alone() -> None:
 
 
 def test_a_patch_read_between_places_is_the_patch_also_at_the_border() -> None:
-    # Bent hard at the top left: each place, put through the patch, comes back to its pixel.
+    # Bent strongly at the top left: each place, mapped by the patch, comes back to its pixel.
     points = np.array(
         [(0.1, 0.12), (0.35, 0.0), (1, 0), (1, 0.5), (1, 1), (0.5, 1), (0, 1), (0.0, 0.3)]
     )

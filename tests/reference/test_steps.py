@@ -148,7 +148,7 @@ def test_a_film_like_dissolve_mixes_linear_light() -> None:
 
 
 def numpy_wipe(a, b, m, edge, s, rim, rim_soft, colour):  # type: ignore[no-untyped-def]
-    """The wipe in plain NumPy: the reference that the kernel keeps to."""
+    """The wipe in plain NumPy: the kernel's reference."""
     m = np.clip(m, 0, 1)
     w = np.clip((edge - m) / s, 0, 1) if s else (m < edge).astype(float)
     out = a + w[..., None] * (b - a)
@@ -172,7 +172,7 @@ def test_the_wipe_kernel_keeps_to_its_definition(s: float, rim: float) -> None:
 
 def test_channels_are_swapped_as_plain_indexing_does() -> None:
     pixels = RNG.integers(0, 256, (20, 30, 4)).astype(np.uint8)
-    pixels[..., 3] |= 1  # nothing wholly clear: its colour would be lost
+    pixels[..., 3] |= 1  # nothing completely clear, because its colour would be lost
     materials = Materials({"clip": StillPicture("swap", pixels)})
     values = {
         "output": "picture", "red": "blue", "green": "alpha", "blue": "white", "alpha": "luminance",

@@ -127,13 +127,13 @@ def test_a_flat_surface_changes_nothing_and_no_shade_falls_below_the_darkest() -
     grey = np.ones_like(main) * np.float32(0.5)
     shades = run("relief", grey, inputs={"surface": rough}, depth=60, detail=0, darkest=0.4,
                  elevation=90)[..., 0]  # fmt: skip
-    # From straight above nothing is brighter than the flat: shades span darkest to 1.
+    # Under vertical light nothing is brighter than flat areas: shades go from darkest to 1.
     assert shades.min() / shades.max() == pytest.approx(0.4, abs=0.02)
 
 
 @pytest.mark.parametrize("sharpness", [1, 20])
 def test_a_sheen_is_blinns(sharpness: int) -> None:
-    # A plane of one slope: n·h is the same all over.
+    # A plane of one slope: n·h is constant.
     height = np.tile((np.arange(160) / 160).astype(np.float32), (100, 1))
     main = np.zeros((100, 160, 4), np.float32)
     main[..., 3] = 1
@@ -143,7 +143,7 @@ def test_a_sheen_is_blinns(sharpness: int) -> None:
     half = lamp_at(180, 50) + np.array([0, 0, 1])
     half /= np.linalg.norm(half)
     assert found[50, 80, 0] == pytest.approx(0.7 * float(normal @ half) ** sharpness, rel=1e-3)
-    # Where the light falls from aside so low that little shines, a little still does.
+    # With light from a low side angle the sheen is weak but not zero.
     low = run("relief", main, inputs={"surface": height}, depth=400, detail=0, sheen=1.0,
               sharpness=sharpness, azimuth=180, elevation=1)[50, 80, 0]  # fmt: skip
     steep = np.array([-400 / 160, 0, 1]) / np.hypot(1, 400 / 160)
@@ -204,14 +204,14 @@ def test_glass_of_index_one_bends_nothing_and_outside_nothing_changes() -> None:
     outside = (np.abs(x - 79.5) > 31) | (np.abs(y - 49.5) > 21)
     np.testing.assert_array_equal(found[outside], main[outside])
     assert np.abs(found - main)[~outside].max() > 0.05
-    # Past the rim the glass is flat: straight through.
+    # Inside the rim the glass is flat, so light passes straight.
     np.testing.assert_allclose(found[45:55, 70:90], main[45:55, 70:90], atol=1e-6)
     for nothing in ({"width": 0.0}, {"height": 0.0}):
         assert run("glass-pane", main, **nothing) is main
 
 
 def test_a_pane_reads_as_far_inward_as_snell_says() -> None:
-    # A picture whose grey is its column: what is read tells from where.
+    # A picture whose grey is its column, so a read value tells its place.
     main = np.ones((100, 160, 4), np.float32)
     main[..., :3] = (np.arange(160, dtype=np.float32) / 160)[None, :, None]
     found = run("glass-pane", main, width=120, height=90, corner=0, bevel=20, thickness=10,

@@ -45,7 +45,7 @@ def test_a_caustic_keeps_all_light_and_meets_itself_at_its_borders(
 
 
 def test_light_lands_where_rays_of_a_lens_meet() -> None:
-    # A surface whose slope draws all rays of a disc to its middle.
+    # A surface whose slope focuses all rays of a disc in its middle.
     y, x = np.mgrid[0:64, 0:64].astype(np.float32)
     inside = np.hypot(x - 32, y - 32) < 20
     light = surfaces.landed(np.where(inside, 32 - x, 0), np.where(inside, 32 - y, 0), 1.0)
@@ -60,7 +60,7 @@ def test_light_a_hair_before_a_border_stays_in_its_row() -> None:
             right = np.zeros((8, wide), np.float32)
             right[:, 0] = np.nextafter(np.float32(times * wide), np.float32(0))
             light = surfaces.landed(right, np.zeros_like(right), 1.0)
-            # All rows are alike, and so is where their light lands.
+            # All rows are equal, so their light lands equally.
             assert np.abs(light - light[4]).max() < 1e-5, (wide, times)
             assert light.mean() == pytest.approx(1, abs=1e-5), (wide, times)
 
@@ -76,7 +76,7 @@ def test_a_caustic_comes_round() -> None:
     begun, ended = drawn("caustic", speed=0), drawn("caustic", phase=1.0, speed=0)
     np.testing.assert_allclose(begun, ended, atol=2e-3)
     assert np.abs(begun - drawn("caustic", phase=0.5, speed=0)).mean() > 0.02
-    # At one round in four seconds frame 100 is frame 0, and leads on as its neighbours do.
+    # At one round in four seconds frame 100 equals frame 0, and continues like its neighbours.
     frames = [drawn("caustic", frame=k, speed=0.25) for k in (0, 1, 99, 100)]
     np.testing.assert_allclose(frames[0], frames[3], atol=2e-3)
     assert np.abs(frames[2] - frames[0]).mean() < 1.5 * np.abs(frames[1] - frames[0]).mean()
@@ -86,7 +86,7 @@ def test_drops_that_meet_are_never_lower_than_either() -> None:
     table = np.array([[40.3, 30.0, 12.0, 12.0, 5.0], [55.0, 33.0, 10.0, 14.0, 4.0]])
     one, two, both = (surfaces.drops(60, 100, table[k]) for k in ([0], [1], [0, 1]))
     assert (both >= np.maximum(one, two) - 1e-5).all()
-    # A p-norm of two heights, smooth where they meet, and each alone where they do not.
+    # A p-norm of two heights: smooth where they meet, and one of them alone elsewhere.
     np.testing.assert_allclose(both, np.cbrt(one**3 + two**3), atol=1e-4)
     alone = (one > 0) & (two == 0)
     np.testing.assert_allclose(both[alone], one[alone], atol=1e-5)
@@ -124,7 +124,7 @@ def test_dirt_stays_or_is_replaced() -> None:
         np.testing.assert_array_equal(*still)
         new = [drawn("dirt", frame=k, form=form, life=5) for k in range(6)]
         assert new[0].any()
-        # Within five frames all of it is replaced, and not all at once.
+        # Within five frames all specks are replaced, but not all at once.
         assert 0 < np.abs(new[0] - new[1]).sum() < np.abs(new[0] - new[5]).sum() * 0.9
     few, many = (drawn("dirt", density=n).sum() for n in (10.0, 200.0))
     assert many > 8 * few
@@ -154,7 +154,7 @@ def test_a_flare_is_brightest_at_its_lamp_and_its_ghosts_lie_on_the_line_through
     y, x = np.mgrid[0:108, 0:192] + 0.5
     dx, dy = 0.5 * 192 - 0.2 * 192, 0.5 * 108 - 0.3 * 108
     off = ((x - 96) * dy - (y - 54) * dx) / np.hypot(dx, dy)
-    # Weighed by what they add, ghosts lie evenly about the line.
+    # Weighted by their light, ghosts lie evenly around the line.
     assert abs((more * off).sum() / more.sum()) < 1
     assert (more[np.abs(off) > 12] < 1e-5).all()
     assert (both[..., 3] >= np.minimum(both[..., :3].max(-1), 1) - 1e-6).all()

@@ -1,4 +1,4 @@
-"""Lettering against what the fonts, Pillow and Unicode say."""
+"""Lettering against the fonts' tables, Pillow and Unicode."""
 
 from __future__ import annotations
 
@@ -43,7 +43,8 @@ def ink(font: Font, text: str, size: float, at: tuple[float, float], **more: Any
 @pytest.mark.parametrize("family", FAMILIES)
 def test_plain_text_is_what_pillow_draws_of_the_same_font(family: str) -> None:
     font = shipped(family, "regular")
-    # Source: Pillow's own layout and drawing; four times the size, as it pulls edges to pixels.
+    # Source: Pillow's own layout and drawing; four times the size, because it snaps edges to
+    # pixels.
     other = ImageFont.truetype(io.BytesIO(font.data), 256, layout_engine=ImageFont.Layout.BASIC)
     picture = Image.new("L", (4 * FRAME[1], 4 * FRAME[0]))
     ImageDraw.Draw(picture).text((160, 360), "HOTEL", 255, other, anchor="ls")
@@ -114,7 +115,7 @@ def test_each_letter_holds_its_place_in_the_order_of_reading() -> None:
     assert ramp.shape == (180, 320)
     shown = sorted(set(np.round(ramp.ravel(), 4)))
     assert shown == pytest.approx([0, 0.25, 0.5, 0.75, 1])
-    # Along the middle row greys only rise, as these letters are read from left to right.
+    # Along the middle row greys only rise, because these letters read from left to right.
     assert (np.diff(ramp[90]) >= 0).all()
     by_word = values | {"order_by": "word"}
     words = Engine().evaluate(chain({"kind": "title", "values": by_word}), at(), Size(320, 180))
@@ -235,7 +236,7 @@ def test_type_is_shrunk_only_where_a_word_is_wider_than_its_box() -> None:
     boxed = titled(upright, **shared, box=50.0)[..., 3]
     columns = np.flatnonzero(boxed.any(0))
     assert 0.44 * 90 < columns[-1] - columns[0] + 1 <= 0.5 * 90 + 1
-    # It is the same as type of that size, and text that fits stays as it is.
+    # It equals type of that size, and text that fits stays unchanged.
     layout = lay_out(shipped("Rubik", "bold"), "bold", "Destination", Setting(20 / 100 * 160))
     size = 20.0 * 0.94 * 90 / max(layout.widths)
     assert np.allclose(
@@ -246,7 +247,7 @@ def test_type_is_shrunk_only_where_a_word_is_wider_than_its_box() -> None:
 
 
 def test_one_letter_after_the_other_comes_in_order() -> None:
-    # Four letters, none overlapping: at half the time two stand and two are still to come.
+    # Four letters without overlap: at half the time two have arrived and two have not.
     plain = titled()[..., 3]
     for order, half in (("reading", slice(0, 320)), ("reverse", slice(320, 640))):
         shown = titled(move_by="letter", arrival=0.5, overlap=0.0, move_order=order)[..., 3]
@@ -269,7 +270,7 @@ def test_a_piece_stands_between_where_it_comes_from_and_its_place() -> None:
     assert larger.sum() == pytest.approx(plain.sum() * 1.5**2, rel=0.02)
     faint = titled(arrival=0.25, from_shift=[0.0, 0.0], move_by="line", arrive="even")[..., 3]
     assert faint.sum() == pytest.approx(plain.sum() * 0.25, rel=0.01)
-    # A half turn about the middle of the line, of a word that reads the same that way.
+    # A half turn about the middle of the line, with a word that reads the same after it.
     turned = titled(arrival=0.0, from_shift=[0.0, 0.0], from_turn=180.0, **values)[..., 3]
     assert turned.sum() == pytest.approx(plain.sum(), rel=0.01)
     assert middle(turned)[0] == pytest.approx(640 - middle(plain)[0], abs=2)
@@ -295,7 +296,7 @@ def test_text_on_a_circle_lies_at_its_radius() -> None:
     # From the baseline, a little below which round letters hang, to the height of capitals.
     assert 137 <= far.min() <= 141
     assert far.max() == pytest.approx(140 + 0.7 * 24, abs=2)
-    # Lettered about the top.
+    # Text around the top.
     angle = np.degrees(np.arctan2(y - 199.5, x - 199.5))
     assert angle.mean() == pytest.approx(-90, abs=1)
     inside = titled(size, text="OOO", size=6.0, path="circle", path_size=-35.0,
@@ -332,7 +333,7 @@ def test_a_second_outline_lies_around_the_first() -> None:
     assert blue == pytest.approx(2 * 4.8, abs=1.5)
     assert red > 5
     assert shown[..., 3].max() <= 1 + 1e-6
-    # The same, letters moved: but for the last rounding, and for what overlaps.
+    # The same with moved letters, except for rounding and overlaps.
     moved = titled(**values, move_by="letter", arrival=0.999, arrive="even", from_shift=[0.0, 0.0],
                    from_opacity=1.0)  # fmt: skip
     assert np.abs(moved - shown).mean() < 2e-3
@@ -347,7 +348,7 @@ def test_letters_come_in_the_order_that_their_script_is_read_in(
                    from_shift=[0.0, 0.0])[..., 3]  # fmt: skip
     (was, _), (now, _) = middle(plain), middle(shown)
     assert now > was + 5 if right_first else now < was - 5
-    # What has come lies where it lies in the whole word.
+    # Letters that have arrived lie at their places in the whole word.
     assert (shown <= plain + 0.02).all()
 
 
@@ -356,7 +357,7 @@ def test_joined_letters_and_marks_keep_their_shapes(text: str) -> None:
     plain = titled(text=text, size=40.0)
     moved = titled(text=text, size=40.0, move_by="line", arrive="even", arrival=0.5,
                    from_opacity=1.0, from_shift=[0.25, 0.0])  # fmt: skip
-    # The whole line, 6 pixels to the right: joined as it is at rest.
+    # The whole line, 6 pixels to the right: joined like at rest.
     np.testing.assert_allclose(moved[:, 6:], plain[:, :-6], atol=0.02)
     marked = titled(text=text, size=40.0, move_by="letter", arrival=1.0)
     np.testing.assert_array_equal(marked, plain)

@@ -1,4 +1,4 @@
-"""Fonts of one's own: in through Materials, used by a title, carried along by a macro."""
+"""Custom fonts: brought in under Materials, used by a title, packed with a macro."""
 
 from __future__ import annotations
 
@@ -71,8 +71,8 @@ def test_a_macro_carries_its_font_to_another_library(tmp_path: Path) -> None:
 def test_what_is_no_font_is_refused_in_words(tmp_path: Path) -> None:
     library = Library(tmp_path)
     for data, said in (
-        (b"\0\1\0\0" + b"\xff" * 400, "is no font that can be drawn"),
-        (SLAB[:900], "is no font that can be drawn"),
+        (b"\0\1\0\0" + b"\xff" * 400, "is not a font that can be drawn"),
+        (SLAB[:900], "is not a font that can be drawn"),
         (b"wOFF" + SLAB, "packed for the web"),
     ):
         with pytest.raises(Fault, match=said):

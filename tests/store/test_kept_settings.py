@@ -1,4 +1,4 @@
-"""Kept settings: they stay with their macro, and travel in its package."""
+"""Kept settings: they belong to their macro, and its package holds them."""
 
 from __future__ import annotations
 

@@ -48,7 +48,7 @@ def test_an_undo_whose_answer_was_lost_goes_back_once(library: Library) -> None:
     for n in (1, 2):
         draft = drafts.record(library.db, draft, draft.head.id, f"Edit {n}", {"n": n})
         heads.append(draft.head.id)
-    for _ in range(3):  # asked again and again, with the revision that was seen
+    for _ in range(3):  # repeated, with the same revision
         assert drafts.undo(library.db, "effect", draft.id, heads[2]).head.id == heads[1]
     for _ in range(3):
         assert drafts.redo(library.db, "effect", draft.id, heads[1]).head.id == heads[2]
@@ -83,7 +83,7 @@ def test_an_edit_whose_answer_was_lost_is_asked_again_and_made_once(library: Lib
     again = drafts.record(library.db, draft, draft.head.id, "One", {"n": 1})
     assert again.head.id == made.head.id
     assert len(drafts.history(library.db, draft.id)) == 2
-    # But not when something else came on top of it.
+    # But not if another change came on top.
     drafts.record(library.db, made, made.head.id, "Two", {"n": 2})
     with pytest.raises(Clash):
         drafts.record(library.db, draft, draft.head.id, "One", {"n": 1})
@@ -101,7 +101,9 @@ def test_a_removed_draft_can_be_put_back(library: Library) -> None:
 def test_a_published_version_never_changes(library: Library) -> None:
     effect = read_effect(ember_fray())
     macros.shelve(library.db, "ember", publish(effect, 1), None)
-    macros.shelve(library.db, "ember", publish(effect, 1), None)  # the same again is no clash
+    macros.shelve(
+        library.db, "ember", publish(effect, 1), None
+    )  # the same version again is not a clash
     other = effect.model_copy(update={"sentence": "Other."})
     with pytest.raises(Clash, match="never change"):
         macros.shelve(library.db, "ember", publish(other, 1), None)
@@ -229,10 +231,10 @@ def test_an_upload_under_way_is_left_alone_by_whoever_opens_the_library(library:
         path.write_bytes(b"stretch")
     old = library.renders / "render-99.stretches"
     old.mkdir()
-    # As every worker process does when a render starts.
+    # Like every worker process when a render starts.
     other = Library(library.folder)
     assert part.exists()
-    # Only the start of a server clears away, and never what a render goes on from.
+    # Only the start of a server clears leftovers, and never files that a render continues from.
     other.clear_leftovers()
     assert [path.exists() for path in (part, kept, cut_off, old)] == [False, True, False, False]
 

@@ -1,4 +1,4 @@
-"""What tests of the Bench share: an effect to build on, gestures, and what is seen."""
+"""Shared by tests of the Bench: an effect to build on, gestures, and pixels."""
 
 from __future__ import annotations
 
@@ -56,7 +56,7 @@ def open_draft(page: Page, draft: Any) -> None:
 
 
 def grab(page: Page, from_: Locator, to: tuple[float, float], steps: int = 8) -> None:
-    """Take hold of something and move it to a place of the page, still held."""
+    """Press on something and move it to a place of the page, without releasing it."""
     from_.scroll_into_view_if_needed()
     box = from_.bounding_box()
     assert box

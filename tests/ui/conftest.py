@@ -21,10 +21,10 @@ from playwright.sync_api import (
 from ..chromium import CHROMIUM, FLAGS
 from ..server import Server
 
-# What is claimed has to come true, not within five seconds on a busy machine.
+# Claims must come true, but a busy machine may need more than five seconds.
 expect.set_options(timeout=20_000)
-# The browser fills a hidden window of its own for each page, which takes as long as the Bench
-# itself. A second list of features replaces Playwright's, so what matters of that is repeated.
+# The browser fills a hidden window for each page, which takes as long as the Bench itself. A second
+# list of features replaces Playwright's, so its important entries are repeated.
 OFF = (
     "WebUIOmniboxPopup", "WebUIOmniboxAimPopup", "WebUIOmniboxFullPopup", "PreloadTopChromeWebUI",
     "SpareRendererForSitePerProcess", "AimEnabled", "AvoidUnnecessaryBeforeUnloadCheckSync",
@@ -44,7 +44,7 @@ def browser() -> Iterator[Browser]:
 
 @pytest.fixture(scope="session")
 def server(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    """One server for all page tests of a process: what a test needs, it makes for itself."""
+    """One server for all page tests of a process; each test makes its own drafts and edits."""
     folder = tmp_path_factory.mktemp("ui") / "data"
     shutil.copytree(demo_folder, folder)
     running = Server(folder)
@@ -56,7 +56,7 @@ SIZE: ViewportSize = {"width": 1280, "height": 800}
 NOWHERE = "/shelf/nowhere"
 """An address without a macro: the page shows one sentence there."""
 LINES = 180
-"""How high the pictures of the Bench are, unless a test says otherwise."""
+"""Lines of the Bench's pictures, unless a test sets others."""
 
 
 @pytest.fixture(scope="session")
@@ -84,17 +84,17 @@ AS_NEW = """lines => {
 
 @pytest.fixture
 def page(request: pytest.FixtureRequest, context: BrowserContext, server: Server) -> Iterator[Page]:
-    """A page, with nothing remembered, that fails the test at any fault in the browser.
+    """A page without stored preferences, which fails the test at any fault in the browser.
 
-    All tests share one, which has the application open already and goes from place to place as
-    people do. It is loaded again after a test that changed a preference. A test that adds scripts
-    of its own is marked ``own_page``.
+    All tests share one page, which has the application open and goes from place to place like a
+    person. It is loaded again after a test that changed a preference. A test that adds its own
+    scripts is marked ``own_page``.
     """
-    if server.process.poll() is not None:  # a test that failed has left it killed
+    if server.process.poll() is not None:  # a failed test has left it killed
         server.start()
     own = request.node.get_closest_marker("own_page") is not None
     page = context.new_page() if own or not context.pages else context.pages[0]
-    page.bring_to_front()  # a page behind another draws one frame a second
+    page.bring_to_front()  # a page behind another one draws one frame a second
     page.unroute_all(behavior="ignoreErrors")
     if page.evaluate(AS_NEW, LINES):
         visit(page, NOWHERE)
@@ -128,7 +128,7 @@ LOOK = {
 
 
 def at_first_frame(page: Page, number: int) -> None:
-    """Let a draft open at its first frame, as if it had been left there."""
+    """Let a draft open at its first frame, as after leaving it there."""
     page.evaluate(
         "([id, look]) => sessionStorage.setItem(`bench-${id}`, JSON.stringify(look))",
         [number, LOOK],
@@ -142,25 +142,26 @@ def prefer(page: Page, lines: int | None) -> None:
 
 
 def preview(page: Page, lines: int | None) -> None:
-    """Let the Bench compute pictures of this height; None for the default."""
-    page.goto("/mark.svg")  # preferences are read when the application is loaded
+    """Let the Bench compute pictures with this many lines; None for the default."""
+    page.goto("/mark.svg")  # preferences are read when the application loads
     prefer(page, lines)
 
 
 def visit(page: Page, path: str) -> None:
-    """Go to a place within the application, as its links do: the page is not loaded again."""
+    """Go to a place by the application's own routing, without loading the page again."""
     if page.locator("header.top-bar nav").count() == 0:
         page.goto(path)
     else:
         page.evaluate(
-            "path => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate')); }",
+            "path => "
+            "{ history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate')); }",
             path,
         )
 
 
 def to_place(page: Page, path: str) -> None:
-    """Go to a place, and load the page first where such a place is open already: what a test then
-    sees belongs to the new one."""
+    """Go to a place. If the same place is open already, load the page first, so that the test sees
+    only the new one."""
     kind = path.split("/")[1]
     if f"/{kind}/" in page.url:
         page.goto(path)
@@ -178,19 +179,19 @@ STILL = """() => new Promise(done => {
 
 
 def still(page: Page) -> None:
-    """Wait until nothing has changed in the page for 0.4 s; ten seconds at most."""
+    """Wait until the page has not changed for 0.4 s; at most ten seconds."""
     page.evaluate(STILL)
 
 
 def newest_render(page: Page, server: Server) -> Locator:
-    """The row of the render that was just asked for."""
+    """The row of the newest render."""
     expect(page.get_by_role("heading", name="Renders")).to_be_visible()
     number = max(one["id"] for one in server.ask("GET", "/renders")["renders"])
     return page.locator(f"[data-render='{number}']")
 
 
 def answers(page: Page, path: str, test: str, seconds: float = 30) -> None:
-    """Wait until what the server answers as ``d`` passes a test in the page's language."""
+    """Wait until the server's answer, ``d``, passes a test in JavaScript."""
     asked = f"""async ([path, seconds]) => {{
       const end = performance.now() + 1000 * seconds;
       for (;;) {{

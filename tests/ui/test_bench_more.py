@@ -15,7 +15,7 @@ from .test_whole_job import menu, set_number, value
 
 
 def kept(page: Page, draft: Any, test: str) -> None:
-    """Wait until the draft, as the server has it, passes a test in the page's language."""
+    """Wait until the server's draft passes a test in JavaScript."""
     answers(page, f"/api/effects/{draft['id']}", test)
 
 
@@ -168,7 +168,8 @@ def test_a_key_is_dragged_on_its_curve_and_eased(page: Page, server: Server) -> 
         expect(field).to_have_value(number)
     kept(
         page, draft,
-        "d.effect.lanes[4].steps[1].values.progress.keys[0].ease?.bezier?.join() === '0.1,0.2,0.3,1'",
+        "d.effect.lanes[4].steps[1].values.progress.keys[0].ease?.bezier?.join() === "
+        "'0.1,0.2,0.3,1'",
     )  # fmt: skip
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Remove key 2").click()
@@ -256,5 +257,5 @@ def test_publishing_says_where_a_transition_jumps(page: Page, server: Server) ->
     dialog = page.get_by_role("dialog", name="Publish version 1")
     for words in ("The first frame differs from the first clip", "The last frame differs from"):
         expect(dialog.get_by_text(words)).to_be_visible()
-    # It is said, and may be meant.
+    # It is reported, but it may be intended.
     expect(dialog.get_by_role("button", name="Publish version 1")).to_be_enabled()

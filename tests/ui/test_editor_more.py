@@ -22,7 +22,7 @@ DROP = """([name, bytes, type]) => {
 
 @pytest.fixture
 def reel(server: Server) -> Any:
-    """An edit of two shots of its own."""
+    """A new edit of two shots."""
     ids = {one["name"]: one["id"] for one in server.ask("GET", "/materials")["materials"]}
     view = server.ask("POST", "/reels", {"name": "Two", "width": 320, "height": 180})
     for name in ("Headlamp", "Ticket"):
@@ -53,7 +53,7 @@ def test_the_shelf_is_searched_filtered_and_sorted(page: Page) -> None:
     expect(cards).to_have_text(["Ember Fray"])
     page.get_by_label("Search the shelf").fill("everyday")
     expect(cards).to_have_text(["Quiet Luma"])
-    # A tag shows all that have it.
+    # A tag shows all macros with that tag.
     page.get_by_label("Search the shelf").fill("")
     page.locator("article.card", has_text="Quiet Luma").get_by_role(
         "button", name="everyday"
@@ -135,7 +135,7 @@ def test_a_join_is_aligned_and_its_settings_shown_while_they_move(
     tray = page.get_by_role("region", name="Macros for this cut")
     tray.get_by_role("button", name=re.compile("^Ember Fray")).click()
     until(page, reel, "d.joins.length === 1")
-    # Both shots have handles, so the macro comes at a length that they reach.
+    # Both shots have handles, so the macro gets a length that fits them.
     placed = server.ask("GET", f"/reels/{reel['id']}")["joins"][0]
     assert not placed["handles"]["short"]
     face = page.get_by_role("region", name="Faceplate")
@@ -156,8 +156,10 @@ def test_a_join_is_aligned_and_its_settings_shown_while_they_move(
     ("slug", "label", "typed", "tray", "made"),
     [
         ("quiet-luma", None, "", "Macros for this cut", "d.joins.length === 1"),
-        ("relay-fault", "Hits", "7", "Macros for this shot", "d.shots[0].looks[0].settings.hits === 7"),
-        ("letter-lamps", "Text", "Depot", "Clips and overlays", "d.items[0].use.settings.text === 'Depot'"),
+        ("relay-fault", "Hits", "7", "Macros for this shot", "d.shots[0].looks[0].settings.hits "
+                                                             "=== 7"),
+        ("letter-lamps", "Text", "Depot", "Clips and overlays", "d.items[0].use.settings.text "
+                                                                "=== 'Depot'"),
         ("lamp-dust", "Drift", "0.5", "Clips and overlays", "d.items[0].use.settings.drift === 0.5"),
     ],
 )  # fmt: skip
@@ -171,7 +173,7 @@ def test_a_macro_of_each_kind_comes_from_the_shelf_as_it_was_set(
     page.get_by_role("button", name="Use on the reel").click()
     expect(page.get_by_role("heading", name="On which edit?")).to_be_visible()
     page.locator(f"a[href^='/reel/{reel['id']}?']").click()
-    # It stands first, on a place that suits it.
+    # It is the first in the tray, and a suitable place is selected.
     first = page.get_by_role("region", name=tray).locator(".Tray-trayGrid button").first
     first.click()
     until(page, reel, made)
@@ -224,7 +226,7 @@ def test_a_new_edit_takes_its_rate_and_size(page: Page, server: Server) -> None:
     page.get_by_label("Frame width").fill("2")
     page.get_by_label("Frame width").press("Enter")
     expect(
-        page.get_by_text("The edit is not valid at width: it has to be at least 16. It got 2.")
+        page.get_by_text("The edit is not valid at width: it must be at least 16. It got 2.")
     ).to_be_visible()
 
 

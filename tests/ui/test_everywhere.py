@@ -1,4 +1,4 @@
-"""Every place: nothing cut off at any width, no serious fault found by axe, all by keyboard."""
+"""Every place: nothing cut off at any width, no serious fault by axe, everything by keyboard."""
 
 from __future__ import annotations
 
@@ -63,7 +63,7 @@ def test_axe_finds_no_serious_fault_in_any_place(page: Page, server: Server) -> 
         found.extend(f"{place}: {fault}" for fault in faults)
 
     def check_both(place: str, within: str = "html") -> None:
-        """Check it pale, then dim: the theme changes nothing but colours."""
+        """Check the page in the pale and the dim theme; they differ only in colours."""
         check(place, within)
         room.click()
         expect(room).to_have_text("Pale")
@@ -139,7 +139,7 @@ def test_nothing_is_cut_off_or_lies_over_anything(page: Page, server: Server) ->
     page.goto("/reel/3")
     expect(page.get_by_role("region", name="Strip")).to_be_visible()
     page.wait_for_timeout(400)
-    # Gone to directly, it has the styles that it shares with the Bench.
+    # Opened directly, it has the styles that it shares with the Bench.
     assert page.evaluate("getComputedStyle(document.querySelector('.stat')).display") == "flex"
     check("reel")
     assert faults == []
@@ -225,7 +225,7 @@ def test_no_card_cuts_anything_off(page: Page, server: Server) -> None:
         changes.append({"do": "add-step", "lane": lane, "kind": kind["kind"], **at})
         places.append(f"{lane}.{kind['kind']}")
     draft = build(server, "look", "Every kind", *changes)
-    # What the pictures show does not matter here, and there are many.
+    # The content of the pictures does not matter here, and there are many.
     grey = encode_png(np.full((9, 16, 3), 128, np.uint8))
     page.route("**/frame.jpg*step=*", lambda route: route.fulfill(body=grey))
     open_draft(page, draft)

@@ -44,7 +44,7 @@ def edit(server: Server) -> Any:
 
 
 def shape_of(form: Format, path: Path) -> tuple[int, tuple[int, int]]:
-    """How many frames a downloaded file has, and their size; by other programs' readers."""
+    """The number of frames of a downloaded file, and their size, by other readers."""
     if form.numbered:
         with zipfile.ZipFile(path) as packed:
             names = packed.namelist()
@@ -74,7 +74,7 @@ def test_every_format_is_chosen_rendered_and_downloaded(
     dialog = page.get_by_role("dialog")
     copies = dialog.get_by_label("Copy parts of clips that nothing changes")
     known = len(server.ask("GET", "/renders")["renders"])
-    # All are asked for first: renders go on while others are asked for.
+    # All renders are queued first: they run while others are queued.
     for form in FORMATS:
         dialog.get_by_role("combobox", name="Format").fill(form.label)
         page.locator(".ant-select-item-option").get_by_text(form.label, exact=True).click()
@@ -85,7 +85,7 @@ def test_every_format_is_chosen_rendered_and_downloaded(
     expect(page.locator("article.Renders-render")).to_have_count(known + len(FORMATS))
     for number, form in enumerate(reversed(FORMATS)):
         if number % 8 == 7:
-            page.reload()  # a browser asks before an eleventh download in a row from one page
+            page.reload()  # a browser asks the person before an eleventh download in a row from one page
         row = page.locator("article.Renders-render").nth(number)
         expect(row).to_contain_text(form.label)
         link = row.get_by_role("link", name="Download")
@@ -108,7 +108,7 @@ def test_a_render_just_asked_for_is_listed_however_lately_the_list_was_read(
     page: Page, server: Server, edit: Any
 ) -> None:
     page.goto(f"/reel/{edit['id']}")
-    # A page that is not in view does not ask by itself, again and again.
+    # A page that is not visible does not poll.
     page.evaluate(
         "Object.defineProperty(document, 'visibilityState', {get: () => 'hidden'});"
         "document.dispatchEvent(new Event('visibilitychange'))"
@@ -158,7 +158,7 @@ def test_numbered_pictures_come_in_as_one_clip_and_are_read_another_way(page: Pa
     chooser.value.set_files(files)
     row = page.get_by_role("row").filter(has_text="PNG sequence")
     expect(row).to_contain_text("3 pictures")
-    expect(row).to_contain_text("Picture 3 is missing: the one before stands still there.")
+    expect(row).to_contain_text("Picture 3 is missing: the previous picture stands still there.")
     expect(row).to_contain_text("25 fps")
     expect(row).to_contain_text("straight alpha")
     row.get_by_role("button", name="Read as…").click()
@@ -174,7 +174,7 @@ def test_numbered_pictures_come_in_as_one_clip_and_are_read_another_way(page: Pa
 def test_an_edit_of_another_system_is_looked_at_then_kept(
     page: Page, server: Server, edit: Any, tmp_path: Path
 ) -> None:
-    # What a list cannot hold is said before it is handed on.
+    # Losses in a list are shown before it is handed on.
     page.goto("/reel/3")
     page.get_by_role("button", name="Hand on").click()
     expect(page.get_by_text(re.compile("dissolves? in the list"))).to_be_visible()
@@ -231,7 +231,7 @@ def test_an_edit_leaves_as_a_timeline_and_a_table_of_marks(
 
 
 def small(route: Route) -> None:
-    """Ask for a wipe picture of fewer pixels than the page does, which leaves its size open."""
+    """Request a smaller wipe picture than the page, which sends no size."""
     assert "width=" not in route.request.url
     sign = "&" if "?" in route.request.url else "?"
     route.continue_(url=f"{route.request.url}{sign}width=320&height=180")

@@ -1,4 +1,4 @@
-"""Parts through the interface (W09): kept, found, put in, handed over, taken in."""
+"""Parts through the interface (W09): kept, found, inserted, handed over, brought in."""
 
 from __future__ import annotations
 
@@ -66,7 +66,7 @@ def test_steps_are_kept_and_come_back_exactly_with_the_input_chosen_by_picture(
     assert (part["part"]["name"], part["collection"], part["project"]) == (long, "Print", "")
     assert [one["name"] for one in part["part"]["inputs"]] == ["Dirt"]
     whole = frame(server, draft)
-    # Away with the steps, and back with the part.
+    # The control goes with the steps, and comes back with the part.
     page.get_by_role("toolbar", name="Picked steps").get_by_role("button", name="Remove").click()
     kept(page, draft, f"{LAST}.steps.length === 2")
     assert not np.array_equal(frame(server, draft), whole)
@@ -76,7 +76,7 @@ def test_steps_are_kept_and_come_back_exactly_with_the_input_chosen_by_picture(
     expect(drawer.locator(".InputPicker-choice canvas")).to_be_visible()
     drawer.get_by_role("button", name=re.compile("Posterised")).click()
     expect(drawer.get_by_text("needs its inputs")).to_be_visible()
-    # The lane of that name is what is likely meant; another is one click away.
+    # The lane with that name is the likely source; another one is one click away.
     chosen = drawer.get_by_role("button", name="Dirt, Noise")
     expect(chosen).to_have_attribute("aria-pressed", "true")
     drawer.get_by_role("button", name="Clip, Slot").click()
@@ -106,7 +106,7 @@ def test_an_input_left_open_is_asked_for_on_the_card(
     page.get_by_role("button", name="Put it in, 1 left open").click()
     card = page.locator("[data-place='out.blend-2']")
     expect(card.get_by_text("over: choose a source")).to_be_visible()
-    # The lanes above still show what they give.
+    # The lanes above still show their results.
     expect(page.locator("[data-place='out.blend'] canvas")).to_be_visible()
 
 
@@ -167,7 +167,7 @@ def test_lanes_are_kept_and_a_collection_travels_as_a_file(
     page.get_by_role("link", name="See it on the Shelf").click()
     section = page.get_by_role("region", name="Grounds")
     expect(section.get_by_text("1 lane, 1 step")).to_be_visible()
-    # What is looked for there is in the address.
+    # The search text is in the address.
     page.get_by_label("Kind").click(force=True)
     page.locator(".ant-select-item-option").filter(has_text="transition").click()
     expect(section).to_be_hidden()
@@ -203,7 +203,7 @@ def test_lanes_are_kept_and_a_collection_travels_as_a_file(
     expect(page.get_by_role("article", name="Part Grime")).to_be_hidden()
     page.get_by_role("button", name="Put it back").click()
     expect(page.get_by_role("article", name="Part Grime")).to_be_visible()
-    # The file brings Dirt; another Dirt that has come meanwhile is not wiped.
+    # The file brings Dirt; another Dirt that exists meanwhile is not replaced.
     other = more(server, draft, {"do": "set-value", "lane": "dirt", "step": "noise",
                                  "value_name": "cells", "value": 30})  # fmt: skip
     server.ask("POST", "/parts", {"draft": draft["id"], "base": other["revision"],
@@ -247,7 +247,7 @@ def test_the_bench_starts_from_a_recipe_on_clips_of_ones_own(page: Page, server:
     with page.expect_response(lambda one: "/strip.jpg" in one.url) as strip:
         card.hover()
     assert strip.value.status == 200
-    # What moves says so, and what is typed finds it by what it does.
+    # Moving recipes have a label, and a search finds recipes by their purpose.
     expect(card.locator("[style*='animation']")).to_be_visible()
     page.get_by_label("What should it do?").fill("burning away")
     expect(card).to_be_visible()
@@ -267,7 +267,7 @@ def test_the_bench_starts_from_a_recipe_on_clips_of_ones_own(page: Page, server:
     page.get_by_role("option", name=re.compile("Slow clouds")).click()
     expect(page.locator("article[aria-label^='Tint by brightness in']")).to_be_visible()
     expect(page.get_by_text("White share says how cloudy it is")).to_be_visible()
-    # Going back finds what was looked for.
+    # Going back restores the search.
     page.go_back()
     expect(page.get_by_label("What should it do?")).to_have_value("burning away")
     expect(card).to_be_visible()
@@ -287,7 +287,8 @@ def test_an_effect_is_named_described_and_put_in_a_project(
     kept(
         page,
         draft,
-        "d.effect.name === 'Veil of the last night' && d.effect.tags[0] === 'soft' && d.project === 'Tram nights'",
+        "d.effect.name === 'Veil of the last night' && d.effect.tags[0] === 'soft' && d.project "
+        "=== 'Tram nights'",
     )
     page.goto("/bench")
     page.get_by_label("Project").click(force=True)

@@ -1,4 +1,4 @@
-"""Lanes and cards: dragged, picked together, repeated, noted, and lines to what they read."""
+"""Lanes and cards: dragging, picking, repeating, notes, and lines to the steps that they read."""
 
 from __future__ import annotations
 
@@ -91,7 +91,7 @@ def test_a_drop_that_makes_no_sense_is_refused_while_dragging_with_the_reason(
         "starts a lane; it cannot follow another step"
     )
     page.mouse.up()
-    # What the blend takes in cannot come to stand below the blend and be read by it.
+    # An input of the blend cannot move below the blend that reads it.
     more(server, draft, {"do": "set-input", "lane": "out", "step": "blend", "input_name": "over",
                          "input": {"lane": "out", "step": "invert"}})  # fmt: skip
     page.reload()
@@ -147,7 +147,8 @@ def test_several_cards_are_picked_and_handled_at_once(
     kept(
         page,
         draft,
-        "d.effect.lanes.at(-1).steps.map(s => s.id).join() === 'continue-from,blur,invert,blur-2,invert-2,blend'",
+        "d.effect.lanes.at(-1).steps.map(s => s.id).join() === "
+        "'continue-from,blur,invert,blur-2,invert-2,blend'",
     )
     # Dragged together, in their order.
     grab(
@@ -160,14 +161,15 @@ def test_several_cards_are_picked_and_handled_at_once(
     kept(
         page,
         draft,
-        "d.effect.lanes.at(-1).steps.map(s => s.id).join() === 'continue-from,blur-2,invert-2,blend,blur,invert'",
+        "d.effect.lanes.at(-1).steps.map(s => s.id).join() === "
+        "'continue-from,blur-2,invert-2,blend,blur,invert'",
     )
     bar.get_by_role("button", name="Remove").click()
     kept(page, draft, "d.effect.lanes.at(-1).steps.length === 4")
     expect(bar).to_be_hidden()
     page.get_by_role("button", name="Undo").click()
     kept(page, draft, "d.effect.lanes.at(-1).steps.length === 6")
-    # Shift picks a run; Delete takes it away.
+    # Shift picks a run; Delete removes it.
     card(page, "out.blur-2").locator(".StepCard-stepName").click()
     card(page, "out.blend").locator(".StepCard-stepName").click(modifiers=["Shift"])
     expect(bar).to_contain_text("3 steps")
@@ -255,7 +257,7 @@ def test_steps_are_repeated_and_every_pass_is_looked_at(
     expect(held.locator("article")).to_have_count(2)
     with page.expect_request(lambda one: "step=out.blur%400" in one.url):
         held.locator(".Passes-passPicker label").first.click()
-    # A step goes in by "Add a step", another by dragging, and the count follows a value.
+    # One step is added by "Add a step", another by dragging, and a value sets the count.
     held.get_by_role("button", name="Add a step to repeat").click()
     dialog = page.get_by_role("dialog", name="Add a step")
     dialog.get_by_role("combobox").fill("posterise")
@@ -291,7 +293,8 @@ def test_steps_are_repeated_and_every_pass_is_looked_at(
     kept(
         page,
         draft,
-        "d.effect.lanes.at(-1).steps.map(s => s.id).join() === 'continue-from,blur,invert,blend,posterise'",
+        "d.effect.lanes.at(-1).steps.map(s => s.id).join() === "
+        "'continue-from,blur,invert,blend,posterise'",
     )
 
 
@@ -366,9 +369,9 @@ def test_a_step_is_found_by_need(page: Page, draft: Any) -> None:
         dialog.get_by_role("combobox").fill(need)
         expect(dialog.locator(".AddStep-family", has_text="Mattes")).to_have_count(0)
         assert found in dialog.locator("[role=option] b").all_inner_texts()[:3], need
-        # Every row shows the step applied right here.
+        # Every row shows the step applied at this place.
         expect(dialog.locator("[role=option]").first.locator("canvas")).to_be_visible()
-    # What a value can be set to finds the step, and is set.
+    # A choice of a value finds the step, and is set.
     dialog.get_by_role("combobox").fill("multiply")
     expect(dialog.get_by_role("option").first).to_contain_text("Blend multiply")
     page.keyboard.press("Enter")
@@ -385,10 +388,10 @@ def test_what_starts_a_lane_is_found_from_anywhere(page: Page, draft: Any) -> No
     expect(beads.locator("canvas")).to_be_visible()
     beads.click()
     expect(page.locator("article[aria-label='Beads in Beads']")).to_be_visible()
-    # It came as one change: undone at once, lane and all.
+    # It was one change: a single undo removes step and lane.
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_role("region", name="Lane Beads")).to_have_count(0)
-    # Where a lane begins, what works on a picture is shown but cannot be taken.
+    # At the start of a lane, steps that need a picture are shown but cannot be taken.
     page.get_by_role("button", name="Add a lane").first.click()
     dialog.get_by_role("combobox").fill("glow")
     expect(dialog.get_by_text("Works on a picture: start the lane first")).to_be_visible()
@@ -411,7 +414,7 @@ def test_forty_steps_in_eight_lanes_stay_smooth(page: Page, server: Server) -> N
     open_draft(page, draft)
     page.wait_for_timeout(800)
     pictures = {url for url in asked if "step=" in url}
-    # Only what is in view is computed: three columns of the eight, and the output.
+    # Only visible pictures are computed: three of the eight columns, and the output.
     assert 4 <= len(pictures) < 30
     expect(page.get_by_role("region", name="Lane Out")).to_be_in_viewport()
     page.locator(".Lanes-laneRow").evaluate("row => row.scrollTo(900, 0)")

@@ -1,4 +1,5 @@
-"""A macro as a step on the Bench: found, wired, set, updated, opened up to the same pixels."""
+"""A macro as a step on the Bench: find it, wire it, set it, update it, open it up with the same
+pixels."""
 
 from __future__ import annotations
 
@@ -55,7 +56,7 @@ def test_a_look_is_added_as_a_step_set_and_opened_up(page: Page, server: Server)
     answers(page, path, "d.effect.lanes.at(-1).steps.at(-1).values.dots === 4")
     printed = pixels(server, number, 20)
     assert np.abs(printed - plain).mean() > 15
-    # What it costs is what all of its steps cost.
+    # Its cost is the cost of all its steps.
     expect(card.locator(".StepCard-stepHead .mono")).to_have_text(re.compile(r"\d"))
     card.get_by_role("button", name="Overprint: more").click()
     page.get_by_role("menuitem", name="Open it up into its lanes").click()
@@ -78,7 +79,7 @@ def test_a_transition_holds_a_transition_and_takes_up_a_newer_version(
     assert (pixels(server, number, 0) == first).all()
     assert np.abs(pixels(server, number, 25) - first).mean() > 5
     assert last.shape == first.shape
-    # A newer version is offered on the card, and keeps what was set.
+    # The card offers a newer version, which keeps the settings.
     drafts = server.ask("GET", "/effects")["drafts"]
     fog = next(one for one in drafts if one["name"] == "Fog Bell")
     bell = server.ask("GET", f"/effects/{fog['id']}")

@@ -1,4 +1,4 @@
-"""The monitor: views, channels, probe, guides, zoom, shapes, handles; read from its pixels."""
+"""The monitor: views, channels, probe, guides, zoom, shapes and handles, read from its pixels."""
 
 from __future__ import annotations
 
@@ -120,7 +120,7 @@ def test_one_channel_is_seen_as_grey(page: Page, server: Server) -> None:
         )
         page.wait_for_timeout(250)
         assert np.abs(pixels(page)[..., 0] - whole @ np.array(weights)).max() <= 0.51, channel
-    # Another effect that is opened is seen in its colours.
+    # Another effect opens in colour.
     other = build(server, "look", "Next", step("out", "invert"))
     visit(page, f"/bench/{other['id']}")
     expect(page.get_by_role("region", name="Lane Out")).to_contain_text("Invert")
@@ -258,7 +258,7 @@ def test_other_shapes_and_sizes_of_frame_are_tried(page: Page, draft: Any) -> No
     page.get_by_label("Own shape: height").press("Enter")
     page.keyboard.press("Escape")
     page.wait_for_function("() => document.querySelector('[data-testid=screen]').width === 1260")
-    # At each size, length and frame, every card says what its step takes.
+    # At each size, length and frame, every card shows its step's cost.
     costs = page.locator(".StepCard-stepHead .mono")
     steps = costs.count()
     assert steps > 1
@@ -313,7 +313,7 @@ def test_a_turned_frame_is_scaled_by_its_corner(page: Page, server: Server) -> N
     page.mouse.up()
     kept(page, draft, "d.effect.lanes[1].steps[1].values.scale_x !== 0.4")
     values = now(server, draft)["effect"]["lanes"][1]["steps"][1]["values"]
-    # The map that the step itself uses takes the frame's last corner to where it was dragged.
+    # The step's own map takes the frame's last corner to the place of the drag.
     size = Size(320, 180)
     matrix = forward(
         size, shift=(0.1, 0), scale=(values["scale_x"], values["scale_y"]), turn=30,

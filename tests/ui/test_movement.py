@@ -1,4 +1,4 @@
-"""Movement in the browser: keys arranged, effects turned round, controls that drive values."""
+"""Movement in the browser: arranging keys, reversing effects, controls that drive values."""
 
 from __future__ import annotations
 
@@ -176,7 +176,7 @@ def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_on
     open_bench(page, server)
 
     def slowly(route: Route) -> None:
-        time.sleep(0.12)  # as a heavy effect would take
+        time.sleep(0.12)  # as long as a heavy effect
         route.continue_()
 
     page.route("**/live", slowly)
@@ -198,7 +198,7 @@ def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_on
         page.mouse.move(box["x"] + 6 + 3 * step, box["y"] + 5)
         page.wait_for_timeout(60)
     page.wait_for_function("() => window.seen.includes('480x270')")
-    # Held still, with the button down: the sharp picture follows.
+    # With the pointer at rest and the button down, the sharp picture follows.
     page.wait_for_function("() => window.seen.at(-1) === '960x540'")
     screen = page.get_by_test_id("screen")
     assert screen.evaluate("c => [c.width, c.height]") == [960, 540]

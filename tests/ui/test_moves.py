@@ -1,4 +1,4 @@
-"""Moves: all curves together, keys boxed, nudged, snapped, anchored, moved together."""
+"""Moves: all curves, keys picked by a box, nudged, snapped, anchored and moved together."""
 
 from __future__ import annotations
 
@@ -81,7 +81,7 @@ def test_keys_of_several_values_are_boxed_and_moved_together(
     page.mouse.up()
     bar = page.get_by_role("toolbar", name="Picked keys")
     expect(bar).to_contain_text("2 picked")
-    # A frame later by the keyboard, both as one edit.
+    # One frame later by keyboard, both keys as one change.
     plot.focus()
     page.keyboard.press("ArrowRight")
     kept(page, draft, f"Math.abs({BLUR}.values.size.keys[1].time - {0.5 + 1 / 49:.5f}) < 1e-4")
@@ -104,7 +104,7 @@ def test_a_dragged_key_snaps_to_keys_of_others_and_to_frames(
     page.mouse.move(target - 4, y, steps=8)
     page.mouse.up()
     kept(page, draft, f"{BLUR}.values.size.keys[1].time === 0.7")
-    # With Alt it goes by frames alone. (Its own curve, for the two keys lie over each other now.)
+    # With Alt it snaps only to frames. (On its own curve, because the two keys overlap now.)
     page.get_by_role("option", name=re.compile("Blur: size")).click()
     plot = page.get_by_label("Curve of Blur: size")
     plot.scroll_into_view_if_needed()
@@ -142,7 +142,7 @@ def test_anchors_are_seen_and_switched_and_keys_removed(
     kept(page, draft, f"{BLUR}.values.size.keys[2].anchor === 'end'")
     expect(last).to_have_attribute("data-anchor", "end")
     assert last.locator("path").get_attribute("d") != square
-    # It stays the last frame at any length.
+    # It stays at the last frame at any length.
     page.get_by_role("button", name="100", exact=True).click()
     expect(last).to_have_attribute("data-anchor", "end")
     page.mouse.click(*centre(key(page, "out.blur.size#1")))
@@ -220,7 +220,7 @@ def test_a_colour_and_a_choice_that_move_are_seen_as_bands(page: Page, server: S
     )
     assert (shades[0], shades[-1]) == ("#000000", "#FF0000")
     assert len(shades) > 50
-    # Its keys are dragged like those of any curve.
+    # Its keys can be dragged like those of any curve.
     mark = key(page, "out.halftone.ink#0")
     x, y = centre(mark)
     page.mouse.move(x, y)

@@ -1,4 +1,5 @@
-"""How a place opens: everything asked for at once and once, and something to see from the start."""
+"""How a place opens: all requests are sent at once and only once, and something is visible from the
+start."""
 
 from __future__ import annotations
 
@@ -19,7 +20,7 @@ ASKED = """() => performance.getEntriesByType('resource')
 
 @pytest.fixture(autouse=True)
 def loaded_again(page: Page) -> None:
-    """Let each test load the application itself."""
+    """Each test loads the application itself."""
     page.goto("/mark.svg")
 
 
@@ -71,7 +72,7 @@ def test_a_change_asks_only_for_the_pictures_that_it_changes(page: Page, server:
     page.get_by_role("heading", name="Fray").dblclick()
     page.get_by_label("Name of the lane").fill("Burn")
     page.get_by_label("Name of the lane").press("Enter")
-    # Curves are asked for along with the pictures.
+    # Curves are requested together with the pictures.
     page.wait_for_function(came, arg="curves")
     assert [path for path in page.evaluate(ASKED) if ".jpg" in path] == []
     page.get_by_role("switch", name="Levels on").click()
@@ -132,7 +133,7 @@ def test_every_component_that_is_used_has_its_styles_made() -> None:
     for file in (FRONT / "src").rglob("*.tsx"):
         shown |= used(file.read_text())
     assert len(shown) > 10
-    # Of components within components, these are made too.
+    # Of nested components, these are made too.
     within = {
         found
         for file in (FRONT / "src").rglob("*.tsx")

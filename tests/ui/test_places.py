@@ -1,4 +1,4 @@
-"""The five places, driven in the browser; results are read from pixels or the API."""
+"""The five places in the browser; results are read from pixels or the API."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ SUM = """() => {
 
 
 def changed(page: Page, before: int) -> int:
-    """Wait until the monitor shows something else, and say what."""
+    """Wait until the monitor's picture changes; returns its checksum."""
     page.wait_for_function(
         f"before => {{ const s = ({SUM})(); return s && s !== before; }}", arg=before, polling=50
     )
@@ -37,7 +37,7 @@ def changed(page: Page, before: int) -> int:
 
 
 def settled(page: Page) -> int:
-    """What the monitor shows once it has stood still for most of a second."""
+    """The checksum of the monitor's picture after it has not changed for most of a second."""
     last, still = int(page.evaluate(SUM)), 0
     while still < 4:
         page.wait_for_timeout(200)
@@ -79,7 +79,7 @@ def test_an_effect_opens_at_its_middle_then_where_one_left_it(page: Page, server
     draft = server.ask("POST", "/effects", {"macro": "ember-fray", "version": 1})
     page.goto(f"/bench/{draft['id']}")
     playhead = page.get_by_role("slider", name="Playhead")
-    # At its first frame a transition shows nothing of itself yet.
+    # At its first frame a transition shows only the first clip.
     expect(playhead).to_have_attribute("aria-valuenow", "25")
     page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
     page.get_by_text("This step", exact=True).click()
@@ -161,7 +161,7 @@ def test_an_input_is_chosen_by_its_picture_tried_on_hover_and_never_closes_a_loo
     wipe = page.locator("[data-place='out.luma-wipe']")
     wipe.get_by_role("button", name=re.compile("matte")).click()
     dialog = page.get_by_role("dialog")
-    # Every step of the effect is there with its picture.
+    # Every step of the effect is listed with its picture.
     expect(dialog.locator(".InputPicker-choice canvas:visible")).to_have_count(8)
     choice = dialog.get_by_role("button", name=re.compile("Direction, Ramp"))
     choice.hover()
@@ -171,7 +171,7 @@ def test_an_input_is_chosen_by_its_picture_tried_on_hover_and_never_closes_a_loo
     expect(dialog.get_by_role("button", name=re.compile("Out, Luma wipe"))).to_be_disabled()
     choice.click()
     expect(wipe.get_by_text("matte: Direction, luminance")).to_be_visible()
-    # What was tried on hover is what choosing it shows.
+    # Choosing it shows the same picture as hovering.
     page.wait_for_function(f"tried => ({SUM})() === tried", arg=tried)
     source = now(server, draft)["effect"]["lanes"][-1]["steps"][1]["inputs"]["matte"]
     assert (source["lane"], source["step"]) == ("direction", None)
@@ -198,7 +198,8 @@ def test_playing_moves_the_playhead_and_stops(page: Page, server: Server) -> Non
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     page.wait_for_function(
-        "() => Number(document.querySelector('[aria-label=Playhead]').getAttribute('aria-valuenow')) > 3"
+        "() => "
+        "Number(document.querySelector('[aria-label=Playhead]').getAttribute('aria-valuenow')) > 3"
     )
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
@@ -313,12 +314,12 @@ def test_a_macro_is_handed_over_and_brought_in(page: Page, server: Server, tmp_p
     path = tmp_path / "quiet.palemacro"
     download.value.save_as(path)
     assert path.read_bytes()[:2] == b"PK"
-    # It goes by what its clips show, which no picture can say.
+    # It depends on its clips, which one picture cannot hold.
     hand_over.click()
     page.get_by_role("menuitem", name="Wipe picture for other systems").click()
-    expect(page.get_by_text("goes by what they show: one picture cannot say that")).to_be_visible(
-        timeout=60_000
-    )
+    expect(
+        page.get_by_text("depends on what they show. One picture cannot hold that")
+    ).to_be_visible(timeout=60_000)
     page.get_by_role("switch", name="Bright parts first").click()
     changed(page, before)
     page.goto("/shelf")
@@ -344,7 +345,7 @@ def test_the_tray_tries_on_and_a_join_is_stretched_and_mended(page: Page, server
     still = page.evaluate(drawn, shown)
     macro.hover()
     page.wait_for_function(f"([one, still]) => ({drawn})(one) !== still", arg=[shown, still])
-    # Dragging the join's edge stretches it about its cut.
+    # Dragging the join's edge stretches it around its cut.
     grip = page.locator(".Strip-join.selected .Strip-grip.Strip-tail")
     box = grip.bounding_box()
     assert box
@@ -435,11 +436,11 @@ def test_a_server_that_is_gone_is_told_and_nothing_is_lost(page: Page, server: S
     set_number(page, "octaves", "9")
     expect(page.get_by_text(re.compile("Pale Static does not answer"))).to_be_visible()
     server.start()
-    # It is back, and what was waiting is done.
+    # The server is back, and the waiting change is saved.
     expect(page.get_by_text(re.compile(r"saved \d"))).to_be_visible(timeout=15_000)
     noise = now(server, draft)["effect"]["lanes"][3]["steps"][0]
     assert noise["values"]["octaves"] == 9
-    # Also when the place has been left meanwhile.
+    # The same after leaving the place meanwhile.
     server.kill()
     set_number(page, "octaves", "2")
     expect(page.get_by_text(re.compile("1 change waits"))).to_be_visible()

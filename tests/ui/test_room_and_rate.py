@@ -1,4 +1,5 @@
-"""The Bench's room, its frame rate, what is hidden because it does nothing, and what is let go."""
+"""The Bench's layout, its frame rate, hidden values without effect, and requests that are given
+up."""
 
 from __future__ import annotations
 
@@ -34,7 +35,7 @@ def test_a_bare_bench_says_what_to_do_next_until_a_lane_is_open(page: Page, draf
     expect(page.get_by_text("What you can do next")).to_be_hidden()
     expect(page.get_by_role("region", name=re.compile("^Lane Lane"))).to_be_visible()
     still(page)
-    assert refused == []  # an empty lane asks for no picture
+    assert refused == []  # an empty lane requests no picture
 
 
 def test_the_border_between_lanes_and_monitor_is_moved_and_remembered(

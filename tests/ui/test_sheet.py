@@ -1,4 +1,4 @@
-"""Variations: sheets over one value or two; adopted, pinned, stopped. And stages compared."""
+"""Variations: sheets over one value or two, adopted, pinned, stopped; and comparing stages."""
 
 from __future__ import annotations
 
@@ -75,7 +75,7 @@ def test_a_whole_number_and_a_moving_value_are_varied_too(page: Page, server: Se
     page.get_by_role("tab", name="Sheet").click()
     pick(page, "Across", "mix")
     page.locator(".Sheet-sheetCell").nth(3).click()
-    # At the playhead there is a key: it takes the value, the others stay.
+    # The key at the playhead takes the value; the others stay.
     kept(page, draft, f"{LAST}.mix.keys[0].value === 0.75 && {LAST}.mix.keys[1].value === 0.8")
 
 

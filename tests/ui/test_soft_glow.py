@@ -1,4 +1,4 @@
-"""Soft glow and edge stylise (W01), start to finish as somebody new to it would."""
+"""Soft glow and edge stylise (W01), from start to finish like a new user."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
     add_step(page, "Clip 2", "soft blur", "Blur")
     set_number(page, "size", "1.5")
 
-    # Blended over its own original: which mode, how strong? A sheet of both, at once.
+    # Blended over its original: a sheet of modes and strengths.
     add_step(page, "Out", "blend", "Blend")
     menu(page, value(page, "opacity"), "Show on a sheet")
     for name, text in (("from", "0.3"), ("to", "0.7")):
@@ -54,18 +54,18 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
     kept(
         page, draft, f"{OUT}.at(-1).values.mode === 'darken' && {OUT}.at(-1).values.opacity === 0.5"
     )
-    # What was shown on pointing at it is what adopting it gives.
+    # Adopting a picture gives the same result as pointing at it showed.
     page.mouse.move(900, 20)
     page.wait_for_function(f"tried => ({SUM})() === tried", arg=tried)
     soft = frame(server, draft)
 
-    # The stage is kept before more is done to it.
+    # A stage is kept before further changes.
     page.get_by_role("button", name="Keep a stage").click()
     page.get_by_label("Name of the stage").fill("darkened, before it is crisp")
     page.get_by_role("button", name="Keep it").click()
     expect(page.get_by_text("darkened, before it is crisp")).to_be_visible()
 
-    # A second pass pushes away from the blur: sharper than it was, by a tenth.
+    # A second pass pushes the picture away from the blur, by a tenth: it gets sharper.
     out = page.get_by_role("region", name="Lane Out")
     out.get_by_role("button", name="Add a step").click()
     search(page, "blend")
@@ -80,11 +80,11 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
     )
     crisp = frame(server, draft)
     blurred = frame(server, draft, step=f"{lane_of(server, draft)}.blur")
-    # a + 0.1 (a − b), which is what pushing away is; rounded to 8 bits twice.
+    # a + 0.1 (a − b), the formula of push away; rounded to 8 bits twice.
     wanted = np.clip(soft + 0.1 * (soft - blurred), 0, 255)
     assert np.abs(crisp - wanted)[..., :3].max() <= 1.6
 
-    # Back to the stage is one click, and going on from it loses nothing.
+    # One click goes back to the stage, and continuing from it loses nothing.
     page.get_by_role("tab", name="History").click()
     page.get_by_role("button", name=re.compile("darkened, before it is crisp")).first.click()
     kept(page, draft, f"{OUT}.length === 2")

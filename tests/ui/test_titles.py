@@ -15,7 +15,7 @@ from .test_whole_job import add_step, search, value
 
 
 def drawn(page: Page, draft: str) -> float:
-    """How much of the title's frame is inked."""
+    """The sum of the title's alpha over the frame."""
     return float(
         page.evaluate(
             """async (draft) => {
@@ -67,7 +67,7 @@ def test_a_title_is_set_in_a_font_of_ones_own(page: Page, server: Server, tmp_pa
     assert after > 20
     assert after != before
 
-    # What the font lacks is named on the card, and the rest goes on working.
+    # The card names the missing character, and everything else works on.
     text.fill("Tram 漢")
     text.blur()
     expect(card.get_by_text(re.compile("has no “漢”"))).to_be_visible()
@@ -101,7 +101,7 @@ def test_a_cdl_file_is_read_into_a_balance_and_saved_again(
     with page.expect_file_chooser() as chooser:
         page.get_by_role("button", name="Read .cdl or .cc").click()
     chooser.value.set_files(path)
-    expect(page.get_by_text("dusk.cc is no CDL file: it is not XML.")).to_be_visible()
+    expect(page.get_by_text("dusk.cc is not a CDL file: it is not XML.")).to_be_visible()
 
 
 def test_a_choice_of_pictures_offers_one_more_at_a_time(page: Page, server: Server) -> None:

@@ -70,7 +70,7 @@ def test_an_edit_whose_answer_is_lost_is_made_once(page: Page, server: Server, d
     lost: list[int] = []
 
     def lose(route: Any) -> None:
-        # The server makes the edit, and what it says does not arrive.
+        # The server makes the change, but its answer is lost.
         if not lost:
             lost.append(route.fetch().status)
             return route.abort("connectionreset")

@@ -167,11 +167,11 @@ def test_an_ease_is_picked_from_its_little_curve(page: Page, server: Server, dra
     expect(cells).to_have_count(121)
     option = page.get_by_role("gridcell", name="leaves bounce, arrives straight")
     path = option.locator("path").get_attribute("d") or ""
-    assert path.count("L") == 24  # drawn from what is computed, not a picture
+    assert path.count("L") == 24  # drawn from computed samples, not a stored picture
     option.click()
     kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.into === 'bounce'")
     expect(button).to_have_attribute("aria-label", "Key 1: ease, leaves bounce, arrives straight")
-    # Arrows move in it, Enter takes what they are on.
+    # Arrow keys move in it, Enter takes the focused curve.
     expect(option).to_be_focused()
     page.keyboard.press("ArrowRight")
     page.keyboard.press("ArrowUp")
@@ -208,7 +208,7 @@ def test_the_menu_of_a_row_is_worked_by_keys_alone(page: Page, server: Server, d
     open_draft(page, draft)
     page.locator("[data-place='out.blur'] .StepCard-stepName").click()
     button = value(page, "size").get_by_role("button", name="size: more")  # type: ignore[attr-defined]
-    for _ in range(2):  # the first time the menu is made, then it is there
+    for _ in range(2):  # the menu is made the first time; after that it exists
         button.press("Enter")
         expect(page.get_by_role("menuitem", name="Key here")).to_be_focused()
         page.keyboard.press("Escape")

@@ -77,7 +77,7 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     playhead = page.get_by_role("slider", name="Playhead")
     expect(playhead).to_have_attribute("aria-valuenow", "25")
     menu(page, value(page, "progress"), "Key here")
-    # There were two keys; the third says that the new one is there.
+    # There were two keys before; the third is the new one.
     expect(page.get_by_label("Key 3: value")).to_be_visible()
     page.get_by_label("Key 2: value").fill("0.4")
     page.get_by_label("Key 2: value").press("Enter")
@@ -129,7 +129,7 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
     softness.fill("0.25")
     softness.press("Enter")
 
-    # What was set is kept, and shows.
+    # The setting is saved, and shows.
     reel = int(page.url.rsplit("/", 1)[1])
     answers(page, f"/api/reels/{reel}", "d.joins[0].settings.softness === 0.25")
     view = server.ask("GET", f"/reels/{reel}")
@@ -164,7 +164,7 @@ def test_from_an_empty_transition_to_the_film(page: Page, server: Server, tmp_pa
         return float(peak_signal_noise_ratio(other, made.pixels(frame)))
 
     first, last = join["first"], join["end"] - 1
-    codec = 32  # dB: what 4:2:0 and this quality leave of grain at this size
+    codec = 32  # dB: with grain, 4:2:0 and this quality give less at this size
     assert likeness(first - 1, pure(0, first - 1)) > codec
     assert likeness(first, pure(0, first)) > codec
     assert likeness(last, pure(1, last)) > codec

@@ -1,4 +1,4 @@
-"""What a window shows is what is there: refused values go back, pictures follow each change."""
+"""A window shows the saved state: refused values go back, pictures follow each change."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ def test_a_slider_goes_back_when_its_value_is_refused(page: Page, server: Server
     page.locator("[data-place='out.blur'] .StepCard-stepName").click()
 
     def refuse(route: Route) -> None:
-        told = {"title": "It could not be done", "status": 422, "detail": "Blur stays as it is."}
+        told = {"title": "The request failed", "status": 422, "detail": "Blur stays as it is."}
         route.fulfill(status=422, content_type="application/problem+json", body=json.dumps(told))
 
     page.route("**/changes", refuse)
@@ -39,14 +39,14 @@ def test_nothing_is_published_after_a_refused_name(page: Page, server: Server) -
     open_draft(page, draft)
     page.get_by_role("button", name="Publish version 1").click()
     dialog = page.get_by_role("dialog", name="Publish version 1")
-    # The fields take no more than the API's description allows.
+    # The fields take at most the lengths in the API's description.
     dialog.get_by_label("What it does").fill("x" * 300)
     assert len(dialog.get_by_label("What it does").input_value()) == 200
     dialog.get_by_label("Name").fill("y" * 300)
     assert len(dialog.get_by_label("Name").input_value()) == 120
 
     def refuse(route: Route) -> None:
-        told = {"title": "It could not be done", "status": 422, "detail": "That name is refused."}
+        told = {"title": "The request failed", "status": 422, "detail": "That name is refused."}
         route.fulfill(status=422, content_type="application/problem+json", body=json.dumps(told))
 
     published: list[str] = []

@@ -1,4 +1,4 @@
-"""An address names a draft of whatever library is served; the tag names the pixels."""
+"""An address names a draft of the served library; the tag names the pixels."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ FRAME = "/effects/{id}/{revision}/frame.png?frame=3&length=50&width=96&height=54
 
 
 def flat(folder: Path, colour: str) -> tuple[Api, Any]:
-    """A library whose first effect is one colour all over."""
+    """A library whose first effect is one flat colour."""
     api = Api(create_app(Library(folder)).test_client())
     draft = api.post("/effects", {"kind": "texture", "name": "One"})
     for change in (
@@ -37,7 +37,7 @@ def test_a_browser_never_shows_the_picture_of_another_library(tmp_path: Path) ->
     address = FRAME.format(**first)
     assert address == FRAME.format(**second)  # the same address, as on the same port
     tag = red.ask("GET", address).headers["ETag"]
-    # What the browser has is asked about, and is not this library's.
+    # The browser asks about its picture, which is not from this library.
     held = {"Host": "127.0.0.1:8710", "If-None-Match": tag}
     answer = blue.ask("GET", address, headers=held)
     assert answer.headers["ETag"] != tag
@@ -77,7 +77,7 @@ def test_an_effect_has_a_working_rate_that_times_and_frames_go_by(tmp_path: Path
     body = {"base": draft["revision"], "change": {"do": "set-head", "rate": "60000/1001"}}
     draft = api.post(f"/effects/{draft['id']}/changes", body)
     assert draft["effect"]["rate"] == "60000/1001"
-    # Two seconds are 119.88 frames: as many as fit, at the nearest.
+    # Two seconds are 119.88 frames, rounded to the nearest.
     assert draft["frames"] == 120
     body = {"base": draft["revision"], "change": {"do": "set-head", "rate": "17"}}
     told = api.post(f"/effects/{draft['id']}/changes", body, status=422)["detail"]

@@ -1,4 +1,4 @@
-"""The API over a real library: security at the door, faults in words, frames by content."""
+"""The API over a real library: security, faults in words, frames by content."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ HOST = {"Host": "127.0.0.1:8710"}
 
 
 class Api:
-    """The application called as a browser on the same machine would."""
+    """Calls the application like a browser on the same machine."""
 
     def __init__(self, client: FlaskClient) -> None:
         self.client = client
@@ -152,7 +152,7 @@ for _ in range(500):
          "“Softness” lies between 0 and 4. It got 9."),
         ("POST", "/effects", {"kind": "song"}, 422, "kind"),
         ("POST", "/effects", {"kind": "look", "x": 1}, 422, "does not know"),
-        ("POST", "/effects/2/changes", {"base": 2, "change": {"do": "dance"}}, 422, "There is nothing called “dance”"),
+        ("POST", "/effects/2/changes", {"base": 2, "change": {"do": "dance"}}, 422, "There is no change called “dance”"),
         ("POST", "/effects/2/changes", {"base": 1, "change": {"do": "add-lane"}}, 409, "another window"),
         ("POST", "/effects/2/changes", {"base": 2, "change": {"do": "set-value", "lane": "fray",
          "step": "noise", "value_name": "octaves", "value": 99}}, 422, "octaves lies between 1 and 10"),
@@ -228,7 +228,7 @@ def test_a_browser_asks_each_time_whether_it_has_the_right_picture(api: Api) -> 
     tag = first.headers["ETag"]
     headers = {"Host": "127.0.0.1", "If-None-Match": tag}
     assert api.ask("GET", path, status=304, headers=headers).get_data() == b""
-    # The same picture at another length of the same progress has another seed of time: other name.
+    # The same progress at another length is another moment, so the name differs.
     other = api.ask("GET", path.replace("frame=20", "frame=21"))
     assert other.headers["ETag"] != tag
 
@@ -315,7 +315,8 @@ def test_a_new_step_is_tried_where_it_would_stand(api: Api) -> None:
         )
     )
     assert np.abs(255 - tried - plain).mean() < 8
-    # A change that adds no step shows the result; one that cannot be read is refused in words.
+    # A change that adds no step shows the result; one that cannot be read is refused with a
+    # sentence.
     query["change"] = json.dumps({"do": "set-lane", "lane": "fray", "name": "Frayed"})
     shown = api.ask("GET", f"/effects/2/2/try-on.jpg?{urlencode(query)}").get_data()
     same = "/effects/2/2/frame.jpg?frame=10&length=50&width=32&height=18"
@@ -379,7 +380,7 @@ def test_a_reel_is_edited_and_shows_what_lies_where(api: Api) -> None:
     assert view["joins"][0]["handles"]["short"]
     warned = api.get("/reels/3/preflight")["findings"]
     short = next(one for one in warned if "needs 30 frames after the cut" in one["sentence"])
-    # The remedy is a change that mends it.
+    # The remedy is a change that corrects it.
     change(**short["remedies"][0])
     assert short not in api.get("/reels/3/preflight")["findings"]
     change(do="set-join", join="join-headlamp", length=20)
@@ -500,7 +501,7 @@ def test_a_sequence_is_sent_a_picture_at_a_time_and_is_a_zip(api: Api, demo: Lib
     path = f"/api/renders/{asked['id']}/file"
     with api.client.get(path, headers=HOST, buffered=False) as answer:
         pieces = list(answer.response)
-    # As many pieces as pictures, and the zip's own list of them: none holds it all.
+    # One piece for each picture, and the zip's list of them; no piece holds everything.
     assert len(pieces) == 4
     assert max(map(len, pieces)) < 6000
     with zipfile.ZipFile(io.BytesIO(b"".join(pieces))) as found:  # type: ignore[arg-type]
@@ -539,7 +540,7 @@ def test_a_package_of_the_same_name_by_someone_else_is_no_version_of_ones_own(
     mine = api.get("/macros/ember-fray")["card"]
     package = read_package(api.ask("GET", "/macros/ember-fray/1/file.palemacro").get_data())
     assert re.fullmatch("[0-9a-f]{32}", package.macro.identity)
-    # The next version, by the same maker, is a version of it.
+    # The next version, by the same maker, is a version of the same macro.
     effect = package.macro.effect.model_copy(update={"sentence": "Another one."})
     theirs = package.macro.model_copy(
         update={"effect": effect, "identity": "0" * 32, "version": 7, "author": "Somebody"}
@@ -555,7 +556,7 @@ def test_a_package_of_the_same_name_by_someone_else_is_no_version_of_ones_own(
     both = api.upload("/macros", "ember.palemacro", data, about={"decision": "both"})
     assert both["slug"] == "ember-fray-2"
     assert api.get("/macros/ember-fray")["card"]["versions"] == mine["versions"]
-    # A later version of theirs goes to theirs, by its identity.
+    # A later version of the other maker's macro goes to that macro, by its identity.
     later = theirs.model_copy(update={"version": 8, "changes": "Later."})
     assert (
         api.upload("/macros", "e.palemacro", write_package(Package(later)))["slug"]
@@ -584,7 +585,7 @@ def test_no_more_sequences_are_sent_at_once_than_threads_allow(
 
 
 def test_huge_frames_are_computed_one_at_a_time(api: Api) -> None:
-    """Two are asked for at once: while one is computed, the other waits its turn."""
+    """Two requests at once: while one frame is computed, the other request waits."""
     desk = api.client.application.extensions["studio"]
     at_once: list[int] = []
     real, now = desk.engine.compute, []
@@ -625,14 +626,14 @@ def test_edits_come_in_after_a_look_and_leave_as_they_came(api: Api) -> None:
         assert theirs[name] == ours[name], name
     listed = api.ask("GET", "/reels/3/edit.edl").get_data()
     assert listed.startswith(b"TITLE: Last night, cut 1\nFCM: NON-DROP FRAME\n")
-    # What each kind of file cannot hold is said before.
+    # The losses of each kind of file are reported before.
     lost = api.get("/reels/3/handing-on")["lost"]
     assert (lost["otio"], lost["csv"]) == ([], [])
     assert "Macros on 2 cuts are dissolves in the list." in lost["edl"]
     again = api.upload("/reels/arrivals", "night.edl", listed, about={"rate": "25"})
     assert (again["shots"], again["joins"], again["missing"]) == (3, 2, [])
     made = api.upload("/reels/arrivals", "night.edl", listed, about={"keep": True})["reel"]
-    # What a list brings are plain dissolves; they can be seen, and given a macro.
+    # A list brings plain dissolves; they show, and can get a macro.
     view = api.get(f"/reels/{made}")
     assert {one["macro"] for one in view["joins"]} == {"built-in:dissolve"}
     assert [one["name"] for one in view["macros"]] == ["Dissolve"]

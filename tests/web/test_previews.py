@@ -1,4 +1,4 @@
-"""Looking at drafts and keeping parts of them, over the API."""
+"""Pictures and parts of drafts, over the API."""
 
 from __future__ import annotations
 
@@ -105,7 +105,7 @@ def test_parts_are_kept_named_moved_removed_and_put_back(api: Api, draft: Any) -
     told = keep(api, draft, status=409, collection="Edges")
     assert told["where"] == "name"
     assert "called “Cut”" in told["detail"]
-    keep(api, draft, collection="Other")  # the same name in another collection is no clash
+    keep(api, draft, collection="Other")  # the same name in another collection is not a clash
     two = keep(api, draft, collection="Edges", replace=True)
     ids = [part["id"] for part in api.get("/parts")["parts"]]
     assert one["id"] not in ids
@@ -143,7 +143,7 @@ def test_a_collection_is_one_file_and_never_overwrites_silently(api: Api, draft:
 
     arrival = api.upload("/parts/read", "edges.paleparts", data)
     assert [one["here"] for one in arrival["parts"]] == ["the same", "nothing"]
-    # Another under the same name: nothing happens before it is decided.
+    # Another part with the same name: nothing happens before the person decides.
     other = changed(
         api, draft,
         {"do": "set-value", "lane": "fray", "step": "levels", "value_name": "gamma", "value": 2},
@@ -193,14 +193,14 @@ def test_parts_travel_with_the_pictures_they_show(
     api.post("/parts", body | {"collection": "Cards"})
     data = api.ask("GET", "/parts/file.paleparts?name=Cards").get_data()
     assert list(read_parts(data)[1]) == [f"{still.id}{still.extension}"]
-    # Elsewhere the picture comes in with the part, and not before it is taken in.
+    # In another library the picture comes in with the part, not when the file is read.
     other = Library(tmp_path / "other")
     there = Api(create_app(other).test_client())
     there.upload("/parts/read", "cards.paleparts", data)
     assert materials.listed(other.db) == []
     there.upload("/parts/take-in", "cards.paleparts", data, about={"decisions": {}})
     assert [one.id for one in materials.listed(other.db)] == [still.id]
-    # A part that is left out leaves its pictures out.
+    # Pictures of a part that is left out stay out too.
     third = Library(tmp_path / "third")
     there = Api(create_app(third).test_client())
     plain = {"format": "pale-static/parts@1", "name": "Cards", "parts": [

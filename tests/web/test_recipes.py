@@ -1,4 +1,4 @@
-"""Recipes: shown on any clips, begun as a draft of one's own, and put into an empty lane."""
+"""Recipes: shown on any clips, started as a draft, and put into an empty lane."""
 
 from __future__ import annotations
 
@@ -46,10 +46,10 @@ def test_a_recipe_begins_a_draft_of_its_own_on_the_clips(api: Api) -> None:
     body: dict[str, Any] = {"macro": "built-in:smoke-away", "clips": {"from": second, "to": first}}
     draft = api.post("/effects", body)
     effect = draft["effect"]
-    assert (effect["name"], draft["words"]) == ("Smoke away", "Begun from the recipe Smoke away")
+    assert (effect["name"], draft["words"]) == ("Smoke away", "Started from the recipe Smoke away")
     assert {slot["id"]: slot["stand_in"] for slot in effect["slots"]} == body["clips"]
     assert [lane["name"] for lane in effect["lanes"]][2:] == ["Smoke", "Draught", "Carried", "Out"]
-    # It is published as a macro of its own, and a second one is another draft.
+    # It is published as a new macro, and a second start makes another draft.
     assert draft["macro"] is None
     assert api.post("/effects", body)["id"] != draft["id"]
     told = api.post("/effects", {"macro": "built-in:page"}, status=404)["detail"]

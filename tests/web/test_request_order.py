@@ -1,4 +1,5 @@
-"""Whose turn it is to compute: what is waited for first, and nothing for those who left."""
+"""The order of computing: pictures that people wait for first, and nothing for clients that
+left."""
 
 from __future__ import annotations
 
@@ -66,7 +67,7 @@ def test_what_is_glanced_at_begins_after_what_is_waited_for_but_does_not_starve(
         order.append("monitor")
     thread.join(5)
     assert order == ["monitor", "card"]
-    # A monitor that is never done does not keep cards waiting for ever.
+    # A monitor that is always busy does not keep cards waiting for ever.
     with turns.turn(WAITED_FOR, lambda: False):
         thread = threading.Thread(target=card)
         thread.start()

@@ -1,4 +1,4 @@
-/** What places ask the server for; each is kept under one key, whoever asks. */
+/** Queries of the places; each has one key, shared by all callers. */
 
 import { $api } from "./client";
 
@@ -6,10 +6,11 @@ const of = (number: number) => ({ params: { path: { number } } });
 
 const STAYS = { staleTime: Infinity };
 
-/** What a place opens with: asked for before it is drawn, and not again while a slow machine draws. */
+/** Queries that a place opens with: sent before it is drawn, and not again while a slow machine
+ * draws. */
 const OPENS = { staleTime: 10_000 };
 
-/** About a draft at its current revision: the answers change with the revision. */
+/** Queries about a draft at its current revision; the revision is a part of their keys. */
 interface Drafted {
   id: number;
   revision: number;

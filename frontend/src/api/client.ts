@@ -41,7 +41,7 @@ export type Part = Schemas["Part-Output"];
 export type Arrival = Schemas["Arrival"];
 export type ReelChange = Schemas["ReelChangeBody"]["change"];
 
-/** What the server says could not be done, in its own sentence. */
+/** A fault from the server, with its sentence. */
 export class Problem extends Error {
   readonly title = "Not done";
   constructor(
@@ -53,7 +53,7 @@ export class Problem extends Error {
   }
 }
 
-/** The server does not answer, or is busy for now: asking again may well do. */
+/** The server does not answer or is busy; another attempt may succeed. */
 export const passes = (problem: Problem | null) => problem?.status === 0 || problem?.status === 503;
 
 const GONE =
@@ -70,19 +70,19 @@ export async function problemOf(answer: Response): Promise<Problem> {
 
 declare global {
   interface Window {
-    /** Answers that public/early.js has asked for, by address; each is used once. */
+    /** Answers to requests of public/early.js, by address; each is used once. */
     early?: Map<string, Promise<Response | undefined>>;
   }
 }
 
-/** Asks for what is at an address, or takes the answer that has been asked for early. */
+/** Requests an address, or takes the answer to its early request. */
 export async function get(address: string, init?: RequestInit | Request): Promise<Response> {
   const early = window.early?.get(address);
   window.early?.delete(address);
   return (await early) ?? (await (init instanceof Request ? fetch(init) : fetch(address, init)));
 }
 
-/** The API's operations, as its description declares them. */
+/** The API's operations, typed by its description. */
 export const http = createClient<paths>({
   fetch: (request) => {
     const { pathname, search } = new URL(request.url);
@@ -100,7 +100,7 @@ http.use({
 /** The API's operations as queries and mutations. */
 export const $api = createQueries(http);
 
-/** What a call was answered with. */
+/** The data of a call's answer. */
 export const answered = async <T>(call: Promise<{ data?: T }>): Promise<T> =>
   (await call).data as T;
 
@@ -116,13 +116,13 @@ export function carrying(picked: File | readonly File[], about?: unknown): never
 export const bringIn = (file: File) =>
   answered(http.POST("/api/materials", { body: carrying(file) }));
 
-/** Tells this window from all others, whoever has them open. */
+/** A name for this window, unique among all windows of all people. */
 const WINDOW = Math.random().toString(36).slice(2);
 
 /** The name of a stream of pictures, of which only the newest is computed: each window has its own. */
 export const streamOf = (name: string) => `${name}.${WINDOW}`;
 
-/** The picture that a POST answers with; null where a newer request has overtaken it. */
+/** The picture that answers a POST; null if a newer request has replaced it. */
 export async function livePicture(
   path: string,
   body: unknown,
@@ -139,7 +139,7 @@ export async function livePicture(
   return answer.blob();
 }
 
-/** A query string from what is set. */
+/** A query string from the values that are set. */
 export function query(values: Record<string, string | number | undefined>): string {
   const found = new URLSearchParams();
   for (const [name, value] of Object.entries(values))

@@ -28,10 +28,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All drafts, last worked on first. */
+        /** All drafts, the one changed last first. */
         get: operations["list_effects"];
         put?: never;
-        /** A new draft. */
+        /** Create a draft. */
         post: operations["start_effect"];
         delete?: never;
         options?: never;
@@ -64,7 +64,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What each step took when it was last computed at this frame and size. */
+        /** The cost of each step when it was last computed at this frame and size. */
         get: operations["effect_costs"];
         put?: never;
         post?: never;
@@ -81,7 +81,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How much of the new picture shows, over the effect's life. */
+        /** The share of the new picture that shows, over the length of the effect. */
         get: operations["effect_coverage"];
         put?: never;
         post?: never;
@@ -98,7 +98,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every number that moves, over the effect's life. */
+        /** All moving values, over the length of the effect. */
         get: operations["effect_curves"];
         put?: never;
         post?: never;
@@ -115,7 +115,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A frame of a revision, or of one of its steps; .jpg for looking, .png exact. */
+        /** A frame of a revision, or of one of its steps: .jpg for the screen, .png exact. */
         get: operations["effect_frame"];
         put?: never;
         post?: never;
@@ -183,7 +183,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A frame of a revision with a change tried on; computed when nothing else is wanted. */
+        /** A frame of a revision with a change on trial; it is computed when nothing else is waiting. */
         get: operations["effect_try_on"];
         put?: never;
         post?: never;
@@ -219,7 +219,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A draft of its own from a revision, and a change that could not be made any more. */
+        /** Create a draft from a revision and a change that could not be saved. */
         post: operations["copy_effect"];
         delete?: never;
         options?: never;
@@ -251,7 +251,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every accepted change in words, newest first. */
+        /** All accepted changes in words, newest first. */
         get: operations["effect_history"];
         put?: never;
         post?: never;
@@ -270,7 +270,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A frame with a change that is tried and not kept; only the newest of a stream is computed. */
+        /** A frame with a change on trial; of a stream only the newest frame is computed. */
         post: operations["effect_live"];
         delete?: never;
         options?: never;
@@ -287,7 +287,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Which project a draft is part of. */
+        /** Set the project of a draft. */
         post: operations["set_project"];
         delete?: never;
         options?: never;
@@ -338,7 +338,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Whether a change could be made; nothing is changed. */
+        /** Check whether a change could be made, without making it. */
         post: operations["refusal"];
         delete?: never;
         options?: never;
@@ -372,7 +372,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Name the newest revision, so that it is found again. */
+        /** Name the newest revision, so that a person can find it again. */
         post: operations["keep_effect_stage"];
         delete?: never;
         options?: never;
@@ -473,7 +473,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A version as a file to hand over. */
+        /** A version as a ``.palemacro`` file. */
         get: operations["macro_file"];
         put?: never;
         post?: never;
@@ -662,7 +662,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How loud a material is: a byte for every fiftieth of a second; none without sound. */
+        /** The loudness of a material: a byte for every fiftieth of a second; empty without sound. */
         get: operations["material_peaks"];
         put?: never;
         post?: never;
@@ -679,7 +679,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A frame of a material, whole within the size. */
+        /** A frame of a material, uncropped within the size. */
         get: operations["material_picture"];
         put?: never;
         post?: never;
@@ -698,7 +698,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a material another way than its file says. */
+        /** Read a material in another way than its file's tags say. */
         post: operations["read_material"];
         delete?: never;
         options?: never;
@@ -750,7 +750,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Another name, notes, tags, collection or project for a part. */
+        /** Change the name, notes, tags, collection or project of a part. */
         post: operations["describe_part"];
         /** Remove a part from the list. */
         delete: operations["remove_part"];
@@ -766,7 +766,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a part looked like when it was kept. */
+        /** The picture of a part from when it was kept. */
         get: operations["part_picture"];
         put?: never;
         post?: never;
@@ -819,7 +819,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Look into a file of parts; nothing is taken in yet. */
+        /** Read a file of parts without bringing it in. */
         post: operations["read_file"];
         delete?: never;
         options?: never;
@@ -836,7 +836,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring in a file of parts. Each clash of names goes as the person decided. */
+        /** Bring in a file of parts. For each clash of names the person's choice counts. */
         post: operations["take_in"];
         delete?: never;
         options?: never;
@@ -854,7 +854,7 @@ export interface paths {
         /** All reels, last worked on first. */
         get: operations["list_reels"];
         put?: never;
-        /** A new, empty reel. */
+        /** Create an empty reel. */
         post: operations["start_reel"];
         delete?: never;
         options?: never;
@@ -903,7 +903,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The sound of a stretch of the edit, as the film will have it. */
+        /** The sound of a stretch of the edit, as in the film. */
         get: operations["reel_sound"];
         put?: never;
         post?: never;
@@ -920,7 +920,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A frame of the edit with a macro tried on, without placing it. */
+        /** A frame of the edit with a macro on trial, without placing it. */
         get: operations["reel_try_on"];
         put?: never;
         post?: never;
@@ -988,7 +988,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is lost when an edit is handed on as each kind of file. */
+        /** For each kind of file, the losses when an edit is handed on as that. */
         get: operations["what_files_hold"];
         put?: never;
         post?: never;
@@ -1005,7 +1005,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every accepted change in words, newest first. */
+        /** All accepted changes in words, newest first. */
         get: operations["reel_history"];
         put?: never;
         post?: never;
@@ -1024,7 +1024,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A frame with a change that is tried and not kept. */
+        /** A frame with a change on trial. */
         post: operations["reel_live"];
         delete?: never;
         options?: never;
@@ -1039,7 +1039,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What does not match, before a render starts. */
+        /** The mismatches of an edit before a render. */
         get: operations["reel_preflight"];
         put?: never;
         post?: never;
@@ -1075,7 +1075,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Name the newest revision, so that it is found again. */
+        /** Name the newest revision, so that a person can find it again. */
         post: operations["keep_reel_stage"];
         delete?: never;
         options?: never;
@@ -1109,7 +1109,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read an edit of another system; keep it once its notes were seen. */
+        /** Read an edit of another system; with ``keep`` store it as a reel. */
         post: operations["bring_reel"];
         delete?: never;
         options?: never;
@@ -1144,7 +1144,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Queue a render that ended without a file again; a PNG sequence goes on where it stopped. */
+        /** Queue a render again that ended without a file; a PNG sequence continues where it stopped. */
         post: operations["again_render"];
         delete?: never;
         options?: never;
@@ -1193,7 +1193,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The finished file, to be shown in a page; parts of it may be asked for. */
+        /** The finished file, for playing in a page; requests for parts of it are answered. */
         get: operations["show_render"];
         put?: never;
         post?: never;
@@ -1261,7 +1261,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is still being made. */
+        /** The materials that are being made. */
         get: operations["waiting"];
         put?: never;
         post?: never;
@@ -1277,7 +1277,7 @@ export interface components {
     schemas: {
         /**
          * AboutPart
-         * @description What a part is called and where it is kept.
+         * @description The name and the place of a part.
          */
         AboutPart: {
             /** Name */
@@ -1302,7 +1302,7 @@ export interface components {
         };
         /**
          * AddItem
-         * @description Put a clip or a macro on a row above: the lowest that is free there, unless one is named.
+         * @description Put a clip or a macro on a row above: the named row, or else the lowest free one.
          */
         AddItem: {
             /**
@@ -1348,7 +1348,7 @@ export interface components {
         };
         /**
          * AddLane
-         * @description A new empty lane before the output.
+         * @description Add an empty lane before the output.
          */
         AddLane: {
             /**
@@ -1364,7 +1364,7 @@ export interface components {
         };
         /**
          * AddLook
-         * @description Put a look on top of what shots or items have.
+         * @description Put a look on shots or items, on top of the looks that they have.
          */
         AddLook: {
             /**
@@ -1387,8 +1387,8 @@ export interface components {
          * AddShot
          * @description Put a stretch of a material on the base row.
          *
-         *     ``at`` is its place in the row, the last by default. With ``frame`` it goes to a moment of the
-         *     edit: what is there moves along, or with ``over`` is replaced.
+         *     ``at`` is its place in the row, by default the last. With ``frame`` it goes to a moment of the
+         *     edit; later shots move along, or with ``over`` the shots there are replaced.
          */
         AddShot: {
             /**
@@ -1425,7 +1425,7 @@ export interface components {
         };
         /**
          * AddSlot
-         * @description A further slot, as a lane of its own.
+         * @description Add a slot, with a lane that shows it.
          */
         AddSlot: {
             /**
@@ -1480,7 +1480,7 @@ export interface components {
         };
         /**
          * ArrangeKeys
-         * @description Keys of one value moved, copied, reversed, scaled in time or distributed.
+         * @description Move, copy, reverse, scale in time or distribute keys of one value.
          *
          *     ``keys`` are their places, all by default; ``by`` is seconds for *move* and *copy* (to), a
          *     factor for *scale*; ``frames`` and ``rate`` say how long the effect is on screen.
@@ -1522,7 +1522,7 @@ export interface components {
         };
         /**
          * Arrival
-         * @description A file of parts, read and not yet taken in.
+         * @description A file of parts that was read but not yet brought in.
          */
         Arrival: {
             collection: components["schemas"]["Collection"];
@@ -1531,7 +1531,7 @@ export interface components {
         };
         /**
          * ArrivalQuery
-         * @description How an edit that comes in is read; with ``keep`` it becomes a reel.
+         * @description Options for reading an edit; with ``keep`` it becomes a reel.
          */
         ArrivalQuery: {
             /**
@@ -1547,7 +1547,7 @@ export interface components {
         };
         /**
          * ArrivalView
-         * @description An edit that came in: what was changed or left out, and media that were not found.
+         * @description An edit that was read, sentences on everything changed or left out, and missing media.
          */
         ArrivalView: {
             /** Name */
@@ -1643,7 +1643,7 @@ export interface components {
         };
         /**
          * BringIn
-         * @description What to do where another macro has the name of the one in the file.
+         * @description The choice if another macro has the name of the one in the file.
          */
         BringIn: {
             /**
@@ -1688,9 +1688,9 @@ export interface components {
         };
         /**
          * Colour
-         * @description What a file says of its colour; empty where it says nothing.
+         * @description A file's tags of colour; empty for missing ones.
          *
-         *     ``chroma`` is how often chroma is sampled, such as ``4:2:0``.
+         *     ``chroma`` is the chroma subsampling, such as ``4:2:0``.
          */
         Colour: {
             /**
@@ -1778,7 +1778,7 @@ export interface components {
         };
         /**
          * Copy
-         * @description Changes that another window made to a revision, to keep as a draft of their own.
+         * @description Changes to a revision that clash with another window's, to keep as a separate draft.
          */
         Copy: {
             /** Base */
@@ -1860,8 +1860,8 @@ export interface components {
          * Curve
          * @description A value that moves: samples at even distances, and its keys.
          *
-         *     ``part`` is x or y of a point, and "band" of what is no number: its ``runs`` then say what it
-         *     is when.
+         *     ``part`` is x or y for a point, and "band" for a value that is not a number: its ``runs`` then
+         *     hold the value over time.
          */
         Curve: {
             /** Lane */
@@ -1890,7 +1890,7 @@ export interface components {
         };
         /**
          * Cut
-         * @description Where a join goes: between two neighbours, or at the free end of one.
+         * @description The place of a join: between two neighbours, or at the free end of one.
          */
         Cut: {
             /**
@@ -1988,7 +1988,7 @@ export interface components {
         };
         /**
          * EaseShape
-         * @description An ease by families, sampled evenly from 0 to 1; empty for no family.
+         * @description A named ease, sampled evenly from 0 to 1; an empty name means no family.
          */
         EaseShape: {
             /** Into */
@@ -2005,7 +2005,7 @@ export interface components {
         };
         /**
          * Effect
-         * @description A whole effect. The last lane is what it gives.
+         * @description A whole effect. The last lane gives its picture.
          *
          *     ``seconds`` and ``rate`` are its length and its frame rate while it is built; an edit gives it
          *     others.
@@ -2073,7 +2073,7 @@ export interface components {
         };
         /**
          * Effect
-         * @description A whole effect. The last lane is what it gives.
+         * @description A whole effect. The last lane gives its picture.
          *
          *     ``seconds`` and ``rate`` are its length and its frame rate while it is built; an edit gives it
          *     others.
@@ -2141,7 +2141,7 @@ export interface components {
         };
         /**
          * Expose
-         * @description Make a control of a value, with what the value is now as its default.
+         * @description Make a control of a value. The present value becomes its default.
          */
         Expose: {
             /**
@@ -2163,7 +2163,7 @@ export interface components {
         };
         /**
          * ExposeBackwards
-         * @description Make a toggle of playing backwards.
+         * @description Make a toggle that plays the effect backwards.
          */
         ExposeBackwards: {
             /**
@@ -2336,13 +2336,13 @@ export interface components {
             name: string;
             /**
              * Count
-             * @description How many corrections the file holds; this is the first.
+             * @description The number of corrections in the file; this is the first one.
              */
             count: number;
         };
         /**
          * HandlesView
-         * @description Frames a join needs beyond its cut, and has. None has no limit.
+         * @description Frames that a join needs beyond its cut, and frames that it has. None means no limit.
          */
         HandlesView: {
             /** Left Needs */
@@ -2358,7 +2358,7 @@ export interface components {
         };
         /**
          * HeldKindView
-         * @description A macro that steps of a draft run, and in words what its newest version changes.
+         * @description A macro that steps of a draft run, and sentences on the changes in its newest version.
          */
         HeldKindView: {
             kind: components["schemas"]["StepKindView"];
@@ -2373,8 +2373,8 @@ export interface components {
         };
         /**
          * HeldMacro
-         * @description A published version of a macro that an effect uses as a step, whole: nothing else has to be
-         *     there for the effect to open, and nobody can change it.
+         * @description A published version of a macro that an effect uses as a step. The effect holds all of it, so
+         *     it opens without the library, and nobody can change it.
          */
         "HeldMacro-Input": {
             /** Slug */
@@ -2385,8 +2385,8 @@ export interface components {
         };
         /**
          * HeldMacro
-         * @description A published version of a macro that an effect uses as a step, whole: nothing else has to be
-         *     there for the effect to open, and nobody can change it.
+         * @description A published version of a macro that an effect uses as a step. The effect holds all of it, so
+         *     it opens without the library, and nobody can change it.
          */
         "HeldMacro-Output": {
             /** Slug */
@@ -2397,7 +2397,7 @@ export interface components {
         };
         /**
          * HintView
-         * @description Something worth a look, and the change that puts it right.
+         * @description A possible problem, and the change that corrects it.
          */
         HintView: {
             /** Sentence */
@@ -2455,9 +2455,9 @@ export interface components {
         };
         /**
          * InsertPart
-         * @description A kept part, inserted: a run of steps at a place, or lanes before the output.
+         * @description Insert a kept part: a run of steps at a place, or lanes before the output.
          *
-         *     ``inputs`` says what its open inputs read; one that is left out is chosen later on its card.
+         *     ``inputs`` names the sources of its open inputs; a source left out is chosen later on the card.
          *     ``note`` is pinned to the lane that it goes into, or to the first of its own.
          */
         InsertPart: {
@@ -2494,7 +2494,7 @@ export interface components {
         };
         /**
          * ItemView
-         * @description What lies on a row above.
+         * @description An item of a row above.
          */
         ItemView: {
             /** Id */
@@ -2530,7 +2530,7 @@ export interface components {
         };
         /**
          * JoinView
-         * @description A join where it lies.
+         * @description A join with its frames.
          */
         JoinView: {
             /** Id */
@@ -2623,7 +2623,7 @@ export interface components {
         };
         /**
          * Kept
-         * @description What an edit has that each kind of file cannot hold, a sentence each.
+         * @description For each kind of file, sentences on everything of the edit that it cannot hold.
          */
         Kept: {
             /** Lost */
@@ -2633,7 +2633,7 @@ export interface components {
         };
         /**
          * KeptSettings
-         * @description What a macro's controls are set to, under a name.
+         * @description Settings of a macro's controls, kept under a name.
          */
         KeptSettings: {
             /** Name */
@@ -2699,11 +2699,11 @@ export interface components {
          * Link
          * @description A value driven by one of the effect's controls.
          *
-         *     With ``range`` the control's place in its slider range, eased, runs through the two values;
-         *     an inverted range runs the other way; a toggle takes its first value when off, its second when
-         *     on. With ``table`` a choice or toggle picks a value. With neither the control's own value is
-         *     taken. An *ease* control needs a range: the value runs through it over the length of the
-         *     effect, along that ease.
+         *     With ``range`` the control's place in its slider range, after an ease, maps to the two values;
+         *     an inverted range runs the other way. A toggle gives the first value when off, the second when
+         *     on. With ``table`` a choice or toggle picks a value. Without both, the control's own value is
+         *     used. An *ease* control needs a range: the value goes through it over the length of the effect,
+         *     along that ease.
          */
         Link: {
             /** Control */
@@ -2731,7 +2731,7 @@ export interface components {
         };
         /**
          * Live
-         * @description A frame of the draft with a change that is only tried.
+         * @description A frame of the draft with a change on trial.
          */
         Live: {
             /**
@@ -2776,7 +2776,8 @@ export interface components {
         };
         /**
          * LookView
-         * @description A look on a shot: from frame ``first`` of the edit up to ``end``; ``length`` None runs on.
+         * @description A look on a shot: from frame ``first`` of the edit up to ``end``; without ``length`` it lasts
+         *     to the end of the shot.
          */
         LookView: {
             /** Id */
@@ -2859,7 +2860,7 @@ export interface components {
         };
         /**
          * MacroView
-         * @description A macro opened: its faceplate, versions and notes.
+         * @description All of a macro: its faceplate, versions and notes.
          */
         MacroView: {
             card: components["schemas"]["MacroCard"];
@@ -2884,7 +2885,7 @@ export interface components {
         };
         /**
          * MaterialView
-         * @description A material and where it is used.
+         * @description A material and its uses.
          */
         MaterialView: {
             /** Id */
@@ -2907,7 +2908,7 @@ export interface components {
         };
         /**
          * MismatchView
-         * @description What does not match before a render, and the change that mends it, with its name.
+         * @description A mismatch before a render, and the change that corrects it, with the change's name.
          */
         MismatchView: {
             /** Sentence */
@@ -2943,7 +2944,7 @@ export interface components {
         };
         /**
          * NameStep
-         * @description Another name for a step; without one it is called by its kind.
+         * @description Give a step a name; without one it has the name of its kind.
          */
         NameStep: {
             /**
@@ -3043,7 +3044,7 @@ export interface components {
         };
         /**
          * Newcomer
-         * @description A part in a file, and the part here that has its name already.
+         * @description A part in a file, and the part here with the same name.
          */
         Newcomer: {
             /** Name */
@@ -3076,7 +3077,7 @@ export interface components {
         };
         /**
          * NoteView
-         * @description What is wrong with the material in a slot.
+         * @description A problem of the material in a slot.
          */
         NoteView: {
             /** Slot */
@@ -3255,7 +3256,7 @@ export interface components {
         };
         /**
          * Pinned
-         * @description A version of a macro on the shelf. The library fills in ``held``, the complete macro.
+         * @description Name a version of a macro on the shelf. The library fills in ``held``, the complete macro.
          */
         Pinned: {
             /** Slug */
@@ -3267,7 +3268,7 @@ export interface components {
         };
         /**
          * PinnedView
-         * @description One version of a macro, as what uses it shows it. ``update`` says what a newer one changes.
+         * @description One version of a macro that the edit uses. ``update`` says what a newer version changes.
          */
         PinnedView: {
             /** Macro */
@@ -3298,7 +3299,7 @@ export interface components {
         };
         /**
          * PlaceJoin
-         * @description Put a macro on cuts, in place of what is there.
+         * @description Put a macro on cuts, in place of any join there.
          */
         PlaceJoin: {
             /**
@@ -3404,7 +3405,8 @@ export interface components {
         };
         /**
          * QualityView
-         * @description Numbers of a quality, with words for some; ``better`` says whether more is better.
+         * @description Numbers of a quality, with words for some; ``better`` says whether larger numbers are
+         *     better.
          */
         QualityView: {
             /** Least */
@@ -3422,10 +3424,11 @@ export interface components {
         };
         /**
          * Reading
-         * @description How a person wants a file to be read, in place of what it says; None leaves it to the file.
+         * @description A person's choices of how a file is read, in place of its tags; None follows the file.
          *
-         *     ``field`` shows one field of interlaced video alone. ``table`` is the name of a lookup table among the materials that colours go through. ``layer``
-         *     is a layer of OpenEXR. ``rate`` is that of a sequence of pictures.
+         *     ``field`` shows only one field of interlaced video. ``table`` names a lookup table among the
+         *     materials, for the colours. ``layer``
+         *     is a layer of OpenEXR. ``rate`` is the frame rate of a sequence of pictures.
          */
         Reading: {
             /**
@@ -3576,7 +3579,7 @@ export interface components {
         };
         /**
          * Refusal
-         * @description Why a change cannot be made; null where it can.
+         * @description The reason why a change cannot be made; null if it can.
          */
         Refusal: {
             /** Reason */
@@ -3617,7 +3620,7 @@ export interface components {
         };
         /**
          * RemoveControl
-         * @description Seal a control: what it drove keeps the value it has at the control's default.
+         * @description Remove a control. The values that it drove keep what its default gives them.
          */
         RemoveControl: {
             /**
@@ -3678,7 +3681,7 @@ export interface components {
         };
         /**
          * RenderView
-         * @description A render and how far it is. ``plays`` says whether a page can show its file.
+         * @description A render and its progress. ``plays`` says whether a page can play its file.
          */
         RenderView: {
             /** Id */
@@ -3755,7 +3758,7 @@ export interface components {
         };
         /**
          * RollCut
-         * @description Move the cut at the end of a shot: one neighbour grows by what the other one gives up.
+         * @description Move the cut at the end of a shot: one neighbour grows by the frames that the other loses.
          */
         RollCut: {
             /**
@@ -3782,7 +3785,7 @@ export interface components {
         };
         /**
          * SetControl
-         * @description Change a control as the editor will see it, or its place on the faceplate.
+         * @description Change how the editor sees a control, or move it on the faceplate.
          */
         SetControl: {
             /**
@@ -3836,7 +3839,7 @@ export interface components {
         };
         /**
          * SetHead
-         * @description Name, sentence, tags, length or frame rate of the effect.
+         * @description Change the name, sentence, tags, length or frame rate of the effect.
          */
         SetHead: {
             /**
@@ -3877,7 +3880,7 @@ export interface components {
         };
         /**
          * SetInput
-         * @description Where a step's other input comes from; None takes it away.
+         * @description Choose the source of a step's input; None removes it.
          */
         SetInput: {
             /**
@@ -3896,7 +3899,7 @@ export interface components {
         };
         /**
          * SetItem
-         * @description Change an item of a row: when it is seen, where it lies, and how it is laid over.
+         * @description Change an item of a row: its time, its position, and its blending.
          */
         SetItem: {
             /**
@@ -3952,7 +3955,7 @@ export interface components {
         };
         /**
          * SetJoin
-         * @description Change how a join lies.
+         * @description Change the length, place or ends of a join.
          */
         SetJoin: {
             /**
@@ -4048,7 +4051,8 @@ export interface components {
         };
         /**
          * SetMacro
-         * @description Use another version of the macro that a step runs. Settings that it still has are kept.
+         * @description Use another version of the macro that a step runs. Settings that the new version has are
+         *     kept.
          */
         SetMacro: {
             /**
@@ -4082,7 +4086,7 @@ export interface components {
         };
         /**
          * SetNotes
-         * @description The notes pinned to the effect, lanes and steps.
+         * @description Replace the notes pinned to the effect, lanes and steps.
          */
         SetNotes: {
             /**
@@ -4136,11 +4140,11 @@ export interface components {
         };
         /**
          * SetShot
-         * @description Change a shot or a clip on a row: trim it, slip what it shows, move it along its row.
+         * @description Change a shot or a clip on a row: trim it, slip its material, move it along its row.
          *
          *     ``head`` and ``tail`` move its beginning and its end by frames of the edit, and ``slip`` moves
-         *     its material under them. They are exact at any speed and in any direction. With ``ripple`` what
-         *     follows moves along with a trim; without it, everything else stays where it is.
+         *     its material under them. They are exact at any speed and in any direction. With ``ripple`` later
+         *     shots move along with a trim; without it, everything else stays in place.
          */
         SetShot: {
             /**
@@ -4246,8 +4250,8 @@ export interface components {
         };
         /**
          * SetSlot
-         * @description What stands in for a slot's material while building; its name, its help, and what an edit shows
-         *     where nothing fills it.
+         * @description Change a slot: its stand-in while building, its name, its help, and what an edit shows if
+         *     nothing fills it.
          */
         SetSlot: {
             /**
@@ -4282,8 +4286,8 @@ export interface components {
          * SetUse
          * @description Change uses of a macro: its controls, the materials in its slots, its version.
          *
-         *     Only the controls and slots that change are given; None takes one back to its default. ``each``
-         *     gives settings of single uses, which count before ``settings``.
+         *     Only controls and slots that change are given; None restores a default. ``each`` holds settings
+         *     of single uses, which override ``settings``.
          */
         SetUse: {
             /**
@@ -4331,9 +4335,10 @@ export interface components {
         };
         /**
          * SetValue
-         * @description A constant, keys, or a link to a control; None goes back to the default.
+         * @description Set a value to a constant, keys or a link to a control; None restores the default.
          *
-         *     With ``keep_control`` a value that follows a control is refused, and keeps following it.
+         *     With ``keep_control`` a value that follows a control keeps following it, and the change is
+         *     refused.
          */
         SetValue: {
             /**
@@ -4368,7 +4373,7 @@ export interface components {
         };
         /**
          * Several
-         * @description Changes made as one, with one line in History; all of them happen, or none.
+         * @description Make several changes as one, with one line in History. Either all are made or none.
          */
         Several: {
             /**
@@ -4445,7 +4450,7 @@ export interface components {
         };
         /**
          * Slot
-         * @description A place for material that the editor, or the edit, fills.
+         * @description A place for material; the editor or the edit fills it.
          */
         Slot: {
             /** Id */
@@ -4483,7 +4488,7 @@ export interface components {
         };
         /**
          * SlotView
-         * @description A slot of a macro that the editor fills, beyond the clips that it lies on.
+         * @description A slot of a macro that the editor fills, in addition to the clips under the macro.
          */
         SlotView: {
             /** Id */
@@ -4544,7 +4549,7 @@ export interface components {
         };
         /**
          * Split
-         * @description Cut shots and items in two at a frame; those that lie there, or only the ones named.
+         * @description Cut shots and items in two at a frame: all that lie there, or only the named ones.
          */
         Split: {
             /**
@@ -4572,8 +4577,8 @@ export interface components {
          *     A step of the kind ``macro`` runs a published macro, whose controls are its values and whose
          *     slots are its inputs.
          *
-         *     A repeat holds ``steps`` of its own. Their identifiers are unlike all others of the lane, so
-         *     that a lane and a step name every step there is.
+         *     A repeat holds ``steps`` of its own. Their identifiers are unique in the lane, so a lane and a
+         *     step name any step of the effect.
          */
         "Step-Input": {
             /** Id */
@@ -4618,8 +4623,8 @@ export interface components {
          *     A step of the kind ``macro`` runs a published macro, whose controls are its values and whose
          *     slots are its inputs.
          *
-         *     A repeat holds ``steps`` of its own. Their identifiers are unlike all others of the lane, so
-         *     that a lane and a step name every step there is.
+         *     A repeat holds ``steps`` of its own. Their identifiers are unique in the lane, so a lane and a
+         *     step name any step of the effect.
          */
         "Step-Output": {
             /** Id */
@@ -4670,7 +4675,7 @@ export interface components {
         };
         /**
          * StepKindView
-         * @description A kind of step, as its declaration has it.
+         * @description A kind of step, from its declaration.
          */
         StepKindView: {
             /** Kind */
@@ -4702,7 +4707,7 @@ export interface components {
         };
         /**
          * StepKinds
-         * @description The catalogue of steps, and the value that every step with an input has.
+         * @description The catalogue of steps, and the value that all steps with an input share.
          */
         StepKinds: {
             /** Kinds */
@@ -4721,7 +4726,7 @@ export interface components {
         };
         /**
          * TakeIn
-         * @description What is done with each part whose name another has here.
+         * @description What to do with each part whose name is taken here.
          */
         TakeIn: {
             /** Decisions */
@@ -4755,7 +4760,7 @@ export interface components {
         };
         /**
          * UseView
-         * @description Where a macro is used, and what it is set to.
+         * @description A use of a macro: its place and its settings.
          */
         UseView: {
             /** Id */
@@ -4777,7 +4782,7 @@ export interface components {
         };
         /**
          * ValueKind
-         * @description A value of a step, as its declaration has it.
+         * @description A value of a step, from its declaration.
          */
         ValueKind: {
             /** Name */
@@ -4847,7 +4852,7 @@ export interface components {
         };
         /**
          * Waiting
-         * @description Materials whose files are still being made, and how much of them is there, 0 to 1.
+         * @description Materials whose files are being made, and their finished shares, 0 to 1.
          */
         Waiting: {
             /** Files */
@@ -4882,7 +4887,7 @@ export interface operations {
                     "application/json": components["schemas"]["EaseShapes"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -4911,7 +4916,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftCards"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -4944,7 +4949,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -4975,7 +4980,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5006,7 +5011,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftCards"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5046,7 +5051,7 @@ export interface operations {
                     "application/json": components["schemas"]["Costs"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5081,7 +5086,7 @@ export interface operations {
                     "application/json": components["schemas"]["Coverage"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5116,7 +5121,7 @@ export interface operations {
                     "application/json": components["schemas"]["Curves"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5157,7 +5162,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5197,7 +5202,7 @@ export interface operations {
                     "application/xml": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5239,7 +5244,7 @@ export interface operations {
                     "application/json": components["schemas"]["Probe"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5277,7 +5282,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5318,7 +5323,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5353,7 +5358,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5388,7 +5393,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5423,7 +5428,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5454,7 +5459,7 @@ export interface operations {
                     "application/json": components["schemas"]["History"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5489,7 +5494,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5524,7 +5529,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5559,7 +5564,7 @@ export interface operations {
                     "application/json": components["schemas"]["Published"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5594,7 +5599,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5629,7 +5634,7 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5660,7 +5665,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftCards"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5695,7 +5700,7 @@ export interface operations {
                     "application/json": components["schemas"]["History"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5730,7 +5735,7 @@ export interface operations {
                     "application/json": components["schemas"]["DraftView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5759,7 +5764,7 @@ export interface operations {
                     "application/json": components["schemas"]["FormatList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5795,7 +5800,7 @@ export interface operations {
                     "application/json": components["schemas"]["GradeView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5824,7 +5829,7 @@ export interface operations {
                     "application/json": components["schemas"]["MacroCards"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5861,7 +5866,7 @@ export interface operations {
                     "application/json": components["schemas"]["BroughtIn"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5892,7 +5897,7 @@ export interface operations {
                     "application/json": components["schemas"]["MacroView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5924,7 +5929,7 @@ export interface operations {
                     "application/zip": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5967,7 +5972,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -5999,7 +6004,7 @@ export interface operations {
                     "image/webp": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6038,7 +6043,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6074,7 +6079,7 @@ export interface operations {
                     "application/octet-stream": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6110,7 +6115,7 @@ export interface operations {
                     "image/png": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6141,7 +6146,7 @@ export interface operations {
                     "application/json": components["schemas"]["SettingsView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6176,7 +6181,7 @@ export interface operations {
                     "application/json": components["schemas"]["SettingsView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6208,7 +6213,7 @@ export interface operations {
                     "application/json": components["schemas"]["SettingsView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6237,7 +6242,7 @@ export interface operations {
                     "application/json": components["schemas"]["MaterialList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6273,7 +6278,7 @@ export interface operations {
                     "application/json": components["schemas"]["MaterialView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6304,7 +6309,7 @@ export interface operations {
                     "application/json": components["schemas"]["MaterialList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6339,7 +6344,7 @@ export interface operations {
                     "application/json": components["schemas"]["MaterialList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6370,7 +6375,7 @@ export interface operations {
                     "application/octet-stream": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6408,7 +6413,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6443,7 +6448,7 @@ export interface operations {
                     "application/json": components["schemas"]["MaterialList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6474,7 +6479,7 @@ export interface operations {
                     "application/json": components["schemas"]["MaterialList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6503,7 +6508,7 @@ export interface operations {
                     "application/json": components["schemas"]["PartList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6536,7 +6541,7 @@ export interface operations {
                     "application/json": components["schemas"]["PartView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6571,7 +6576,7 @@ export interface operations {
                     "application/json": components["schemas"]["PartList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6602,7 +6607,7 @@ export interface operations {
                     "application/json": components["schemas"]["PartList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6633,7 +6638,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6664,7 +6669,7 @@ export interface operations {
                     "application/json": components["schemas"]["PartList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6696,7 +6701,7 @@ export interface operations {
                     "application/vnd.pale-static.parts+zip": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6732,7 +6737,7 @@ export interface operations {
                     "application/json": components["schemas"]["Arrival"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6769,7 +6774,7 @@ export interface operations {
                     "application/json": components["schemas"]["TakenIn"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6798,7 +6803,7 @@ export interface operations {
                     "application/json": components["schemas"]["ReelCards"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6831,7 +6836,7 @@ export interface operations {
                     "application/json": components["schemas"]["ReelView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6862,7 +6867,7 @@ export interface operations {
                     "application/json": components["schemas"]["ReelView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6901,7 +6906,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6936,7 +6941,7 @@ export interface operations {
                     "audio/wav": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -6973,7 +6978,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7008,7 +7013,7 @@ export interface operations {
                     "application/json": components["schemas"]["ReelView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7040,7 +7045,7 @@ export interface operations {
                     "application/octet-stream": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7075,7 +7080,7 @@ export interface operations {
                     "application/json": components["schemas"]["ReelView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7106,7 +7111,7 @@ export interface operations {
                     "application/json": components["schemas"]["Kept"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7137,7 +7142,7 @@ export interface operations {
                     "application/json": components["schemas"]["History"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7172,7 +7177,7 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7205,7 +7210,7 @@ export interface operations {
                     "application/json": components["schemas"]["Preflight"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7240,7 +7245,7 @@ export interface operations {
                     "application/json": components["schemas"]["ReelView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7275,7 +7280,7 @@ export interface operations {
                     "application/json": components["schemas"]["History"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7310,7 +7315,7 @@ export interface operations {
                     "application/json": components["schemas"]["ReelView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7347,7 +7352,7 @@ export interface operations {
                     "application/json": components["schemas"]["ArrivalView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7376,7 +7381,7 @@ export interface operations {
                     "application/json": components["schemas"]["RenderList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7409,7 +7414,7 @@ export interface operations {
                     "application/json": components["schemas"]["RenderView"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7440,7 +7445,7 @@ export interface operations {
                     "application/json": components["schemas"]["RenderList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7471,7 +7476,7 @@ export interface operations {
                     "application/json": components["schemas"]["RenderList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7502,7 +7507,7 @@ export interface operations {
                     "application/octet-stream": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7533,7 +7538,7 @@ export interface operations {
                     "application/octet-stream": unknown;
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7562,7 +7567,7 @@ export interface operations {
                     "application/json": components["schemas"]["RenderList"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7591,7 +7596,7 @@ export interface operations {
                     "application/json": components["schemas"]["StepKinds"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7620,7 +7625,7 @@ export interface operations {
                     "application/json": components["schemas"]["MacroKinds"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;
@@ -7649,7 +7654,7 @@ export interface operations {
                     "application/json": components["schemas"]["Waiting"];
                 };
             };
-            /** @description What could not be done. */
+            /** @description The request that failed. */
             default: {
                 headers: {
                     [name: string]: unknown;

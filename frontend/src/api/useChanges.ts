@@ -11,29 +11,30 @@ import { App } from "antd";
 import { useEffect } from "react";
 import { passes, type Problem } from "./client";
 
-/** How often a server that is gone or busy is asked again. */
+/** Milliseconds between two attempts while the server is gone or busy. */
 const ASK_AGAIN = 1500;
 
 interface Act<View> {
-  /** Changes what it is given on the server, and returns what came of it. */
+  /** Makes a change on the server, and returns the new draft. */
   act: (now: View) => Promise<View>;
-  /** What is shown until the server has answered. */
+  /** The draft to show until the server has answered. */
   expected?: ((view: View) => View) | undefined;
-  /** Somebody else changed it meanwhile: says so in place of the plain message. */
+  /** Somebody else changed it meanwhile; called in place of the plain message. */
   conflict?: ((problem: Problem, now: View) => void) | undefined;
-  /** What it was first tried on. An answer may be lost, so a further try is on the same. */
+  /** The revision of the first attempt. An answer may be lost, so further attempts use the same
+   * one. */
   now?: View;
 }
 
 type Asked<View> = UseQueryOptions<View, Problem> & { queryKey: DataTag<QueryKey, View, Problem> };
 
 /**
- * Something that is saved in revisions, and the one way to change it.
+ * A draft that is saved in revisions, and the one way to change it.
  *
  * Changes go to the server one after another, in order, each on the revision that the one before
  * left. While the server is gone the first one is tried again until it is back, and the others
- * wait behind it, also when the place is left meanwhile: nothing that was done is lost. Until it
- * is answered, a change shows what it is expected to do.
+ * wait behind it, also after the person has left the place, so no change is lost. Until a change is
+ * answered, its expected result is shown.
  */
 export function useChanges<View extends { revision: number }>(asked: unknown, settled: () => void) {
   const query = asked as Asked<View>;
@@ -73,7 +74,7 @@ export function useChanges<View extends { revision: number }>(asked: unknown, se
   const gone: Gone = failed ? (failed.status === 0 ? "away" : "busy") : null;
   useEffect(() => {
     if (!gone) return;
-    // What is not sent yet would be lost with the page.
+    // Changes that are not sent yet would be lost with the page.
     const warn = (event: BeforeUnloadEvent) => event.preventDefault();
     window.addEventListener("beforeunload", warn);
     return () => window.removeEventListener("beforeunload", warn);
@@ -88,7 +89,7 @@ export function useChanges<View extends { revision: number }>(asked: unknown, se
   return { view, problem: found.error, run, waiting: waiting.length, gone };
 }
 
-/** Why changes cannot be saved now; null when they can. */
+/** The reason why changes cannot be saved now; null if they can. */
 type Gone = "away" | "busy" | null;
 
 const WHY = {
@@ -96,7 +97,7 @@ const WHY = {
   busy: "Another program is using the data folder",
 } as const;
 
-/** How saving stands, in words. */
+/** The state of saving, in words. */
 export function savedWords(saved: string, waiting: number, gone: Gone): string {
   if (gone)
     return `${WHY[gone]}; ${waiting} change${waiting > 1 ? "s wait" : " waits"} and nothing is lost`;

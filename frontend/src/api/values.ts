@@ -1,6 +1,6 @@
 import type { Control, Effect, Step, ValueKind } from "./client";
 
-/** An ease as the document holds it. */
+/** An ease in the form of the document. */
 export type Ease =
   | "linear"
   | "hold"
@@ -42,13 +42,13 @@ export function isLink(value: unknown): value is Link {
   return typeof value === "object" && value !== null && "control" in value;
 }
 
-/** What a value of a step is set to: its own, or the declaration's default. */
+/** The setting of a step's value: its own, or the declaration's default. */
 export function valueOf(step: Step, kind: ValueKind): unknown {
   if (kind.name === "mix") return step.mix;
   return step.values?.[kind.name] ?? kind.default;
 }
 
-/** What a control sets this value to while building: a plain value to show. */
+/** The plain value that a control gives this value while the effect is built. */
 export function shownValue(effect: Effect, value: unknown, kind: ValueKind): unknown {
   if (isKeys(value)) return value.keys[0]?.value ?? kind.default;
   if (isFormula(value)) return kind.default;
@@ -72,7 +72,7 @@ export function plain(value: unknown): string {
   return String(value);
 }
 
-/** The defaults of a faceplate, overlaid with what is set. */
+/** The defaults of a faceplate, overlaid with the settings. */
 export function settingsOf(
   controls: readonly Control[],
   set: Record<string, unknown>,
@@ -80,7 +80,8 @@ export function settingsOf(
   return Object.fromEntries(controls.map((one) => [one.slug, set[one.slug] ?? one.default]));
 }
 
-/** Whether a value does something at the present choices; one that moves or is driven may. */
+/** Whether a value has an effect at the present choices. A moving or driven choice counts as any.
+ * */
 export function matters(step: Step, kind: ValueKind, values: readonly ValueKind[]): boolean {
   return Object.entries(kind.when ?? {}).every(([name, choices]) => {
     const other = values.find((one) => one.name === name);

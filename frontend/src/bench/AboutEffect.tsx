@@ -6,7 +6,7 @@ import { $api, type DraftView } from "../api/client";
 import type { ChangeDraft } from "./useDraft";
 import styles from "../theme/Form.module.css";
 
-/** What an effect is called, what it does, how it is found, and which project it is part of. */
+/** Name, sentence, tags and project of an effect. */
 export function AboutEffect(props: { draft: DraftView; change: ChangeDraft; onClose: () => void }) {
   const { draft, change, onClose } = props;
   const client = useQueryClient();

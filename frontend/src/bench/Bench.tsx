@@ -51,7 +51,7 @@ export function Bench() {
     draft ? id : null,
     () => lookOf(benchStore.getState()),
     (before) => {
-      // A new effect is seen at its middle: at its first frame there is nothing of it yet.
+      // A new effect is shown at its middle, because its first frame often shows nothing of it.
       const first = { ...FIRST_LOOK, frame: Math.floor((draft?.frames ?? 1) / 2) };
       benchStore.setState({ passes: {}, trying: null, pipette: null, ...(before ?? first) });
       sheetStore.getState().clear();
@@ -204,7 +204,7 @@ export function Bench() {
   );
 }
 
-/** What a note is pinned to, by name. */
+/** The name of the thing that a note is pinned to. */
 function whatOf(draft: DraftView, { lane, step }: { lane?: string; step?: string }): string {
   const found = draft.effect.lanes.find((one) => one.id === lane);
   if (!found) return draft.effect.name;

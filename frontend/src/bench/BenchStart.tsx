@@ -16,7 +16,7 @@ const KINDS = [
   { kind: "texture", says: "nothing in" },
 ] as const;
 
-/** Start something new, or go on with a draft. */
+/** Start something new, or continue a draft. */
 export function BenchStart() {
   const client = useQueryClient();
   const navigate = useNavigate();
@@ -54,7 +54,7 @@ export function BenchStart() {
   );
 }
 
-/** Drafts to go on with, last worked on first. */
+/** Drafts to continue, the one changed last first. */
 function Drafts(props: { project: string; onProject: (project: string) => void }) {
   const { project, onProject } = props;
   const found = useQuery(asked.drafts());

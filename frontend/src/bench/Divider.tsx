@@ -3,14 +3,14 @@ import { persist } from "zustand/middleware";
 import { shareAcross, useDrag } from "../controls/useDrag";
 import styles from "./Divider.module.css";
 
-/** Share of the width that the lanes have beside the monitor. */
+/** The lanes' share of the width beside the monitor. */
 const [USUAL, ALONE, LEAST, MOST] = [0.56, 0.44, 0.3, 0.72];
 
-/** What stands above and below the monitor's picture, in pixels. */
+/** The height above and below the monitor's picture, in pixels. */
 const BELOW = 490;
 
 interface Share {
-  /** Where the border was put; none while it goes by what is open. */
+  /** The border's place as a person set it; undefined while it follows the open lanes. */
   lanes: number | null;
   put: (lanes: number | null) => void;
 }
@@ -27,8 +27,8 @@ export const useDivide = create<Share>()(
 );
 
 /**
- * The share of the lanes: as it was put; else less where only the output is open, as far as a wide
- * picture can use the room beside them.
+ * The share of the lanes: as a person set it; else less if only the output is open and a wide
+ * picture can use the room.
  */
 export function useShare(alone: boolean): number {
   const put = useDivide((state) => state.lanes);
@@ -42,7 +42,8 @@ export function Divider({ lanes }: { lanes: number }) {
   const put = useDivide((state) => state.put);
   const drag = useDrag({ move: (event, bar) => put(shareAcross(bar.parentElement!, event)) });
   const percent = Math.round(lanes * 100);
-  // A separator that can be moved is interactive (WAI-ARIA 1.2, separator); the rule knows no such.
+  // A separator that can be moved is interactive (WAI-ARIA 1.2, separator); the rule does not know
+  // that.
   /* eslint-disable jsx-a11y/no-noninteractive-element-interactions, jsx-a11y/no-noninteractive-tabindex */
   return (
     <div

@@ -16,10 +16,10 @@ interface Props {
   goTo: ReturnType<typeof useDraft>["goTo"];
 }
 
-/** Below the filmstrip: what moves, what is exposed, what was done. */
+/** The drawer below the filmstrip: moves, faceplate, history. */
 export function Drawer(props: Props) {
   const { tab, setTab } = useBenchOf("tab", "setTab");
-  // Before the first picture there is nothing to compare with what lies here.
+  // Before the first picture there is nothing to compare.
   const ready = usePictureCame(props.draft.id);
   const controls = (props.draft.effect.controls ?? []).length;
   const tabs = [

@@ -1,7 +1,7 @@
 import type { DraftView, One, Step } from "../api/client";
 import type { Place } from "./store";
 
-/** Steps with one of them changed, wherever it is held. */
+/** Steps with one of them changed, at any level. */
 function withStep(steps: readonly Step[], id: string, change: (step: Step) => Step): Step[] {
   return steps.map((step) =>
     step.id === id
@@ -20,7 +20,7 @@ function inStep(draft: DraftView, place: Place, act: (step: Step) => Step): Draf
   return { ...draft, effect: { ...draft.effect, lanes } };
 }
 
-/** A draft as a change will most likely leave it; the same where only the server can tell. */
+/** The expected draft after a change; the same draft if only the server knows. */
 export function expected(draft: DraftView, change: One): DraftView {
   const { effect } = draft;
   switch (change.do) {

@@ -17,27 +17,27 @@ export const cardOf = (shape: Shape) => previewOf(shape, 144);
 export const smallOf = (shape: Shape) => previewOf(shape, 72);
 
 export interface Looking {
-  /** Which step's result; the output by default. */
+  /** The step whose result is shown; the output by default. */
   step?: Place | null;
-  /** Which pass, where that step is in a repeat. */
+  /** The pass, if that step is in a repeat. */
   pass?: number;
   /** A step that is left out. */
   without?: Place | null;
   /** An earlier revision. */
   revision?: number;
-  /** For looking, or exact. */
+  /** For the screen, or exact. */
   form?: "jpg" | "png";
 }
 
 const named = (place?: Place | null) => (place ? `${place.lane}.${place.step}` : undefined);
 
-/** How a step's result is asked for. */
+/** The part of an address that names a step's result. */
 export function stepOf(place?: Place | null, pass?: number): string | undefined {
   const name = named(place);
   return name && pass !== undefined ? `${name}@${pass}` : name;
 }
 
-/** Since which revision a step, or the output, gives the pictures that it gives now. */
+/** The revision since which a step, or the output, gives its present pictures. */
 export function sinceOf(draft: DraftView, step?: Place | null): number {
   const lane = draft.effect.lanes.at(-1);
   const out = lane?.steps?.at(-1);
@@ -51,8 +51,8 @@ export function stripUrl(draft: DraftView, length: number, places: number, size:
 }
 
 /**
- * The address of a frame of a draft, or of one of its steps. It never changes its content, and
- * stays the same through changes that leave that picture as it is.
+ * The address of a frame of a draft, or of one of its steps. Its content never changes, and the
+ * address stays the same through changes that do not affect the picture.
  */
 export function frameUrl(
   draft: DraftView,
@@ -72,8 +72,7 @@ export function frameUrl(
 }
 
 /**
- * The address of a frame with a change that is only tried; of the step that the change adds, where
- * that is asked for.
+ * The address of a frame with a change on trial; on request, of the step that the change adds.
  */
 export function triedUrl(
   draft: DraftView,

@@ -1,4 +1,4 @@
-/** Steps by their places, and who reads them. */
+/** Steps by their places, and the steps that read them. */
 
 import type { DraftView, Effect, Lane, Step } from "../api/client";
 import type { Place } from "./store";
@@ -8,7 +8,7 @@ export interface Held {
   step: Step;
   /** The repeat that holds it. */
   inside: Step | null;
-  /** Its place among the steps beside it. */
+  /** Its index among its neighbours. */
   at: number;
 }
 
@@ -32,7 +32,7 @@ export function findStep(effect: Effect, place: Place | null): Held | undefined 
   return lane && everyStep(lane).find((one) => one.step.id === place?.step);
 }
 
-/** Every step that reads this one, directly or by others, and itself. */
+/** This step, and every step that reads it, directly or through others. */
 export function readersOf(draft: DraftView, place: Place): Set<string> {
   const found = new Set([nameOf(place)]);
   for (let before = -1; before !== found.size;) {
@@ -49,7 +49,7 @@ export interface Spot {
   inside: string | null;
 }
 
-/** A place counted without the steps that are on their way to it. */
+/** An index counted without the steps that are being moved. */
 export function spotAfter(effect: Effect, moving: readonly Place[], spot: Spot): number {
   const names = new Set(moving.map(nameOf));
   const lane = effect.lanes.find((one) => one.id === spot.lane);

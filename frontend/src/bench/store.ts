@@ -9,7 +9,7 @@ export interface Place {
   step: string;
 }
 
-/** What the monitor shows. */
+/** The picture that the monitor shows. */
 export const VIEWS = [
   { key: "result", label: "Result" },
   { key: "step", label: "This step" },
@@ -20,7 +20,7 @@ export const VIEWS = [
 
 export type View = (typeof VIEWS)[number]["key"];
 
-/** What the split and the difference are held against. */
+/** The thing that the split and the difference compare with. */
 export type Against = "clip" | "without" | "moment" | `stage:${number}`;
 
 export const CHANNELS = ["colour", "red", "green", "blue", "luminance", "alpha"] as const;
@@ -39,14 +39,14 @@ export const SHAPES: readonly Shape[] = [
   { name: "4:5", width: 4, height: 5 },
 ];
 
-/** What a row's value was when it was copied, to be put into another row. */
+/** A copied value, to paste into another row. */
 export interface Copied {
   type: string;
   value: unknown;
   label: string;
 }
 
-/** What the Bench looks at of one effect. */
+/** The view of one effect on the Bench. */
 interface Look {
   frame: number;
   length: number | null;
@@ -55,12 +55,12 @@ interface Look {
   picked: string[];
   view: View;
   against: Against;
-  /** An earlier revision that is compared instead of the current effect. */
+  /** An earlier revision to compare with, instead of the current effect. */
   base: number | null;
   channel: Channel;
-  /** The other moment, as a frame, for the overlay and for holding against. */
+  /** The other moment, as a frame, for the overlay and for comparing. */
   other: number;
-  /** The frames that are looped and tried; all of them where there is none. */
+  /** The frames that are looped; null means all. */
   range: [number, number] | null;
 }
 
@@ -77,18 +77,18 @@ export const FIRST_LOOK: Look = {
   range: null,
 };
 
-/** What is looked at, apart from all else. */
+/** The view state, apart from everything else. */
 export function lookOf(state: BenchState): Partial<BenchState> {
   const { frame, length, selected, picked, view, against, base, channel, other, range } = state;
   const { tab } = state;
   return { frame, length, selected, picked, view, against, base, channel, other, range, tab };
 }
 
-/** What the Bench looks at, and how; nothing here is part of the effect. */
+/** The view state of the Bench; none of it is a part of the effect. */
 interface BenchState extends Look {
   /** The step under the pointer, whose inputs are drawn as lines. */
   hovered: string | null;
-  /** Which pass of a repeat its steps show, by "lane.step" of the repeat; the last by default. */
+  /** The pass that a repeat's steps show, by "lane.step" of the repeat; the last by default. */
   passes: Record<string, number>;
   /** Macros that the draft runs as steps. */
   held: Held[];
@@ -98,10 +98,10 @@ interface BenchState extends Look {
   lines: number;
   guides: { safe: boolean; centre: boolean; thirds: boolean };
   probing: boolean;
-  /** Takes the next colour that is pointed at on the monitor. */
+  /** Receives the next colour that a person picks on the monitor. */
   pipette: ((colour: string) => void) | null;
   loop: boolean;
-  /** A change being tried: shown on the monitor, kept only when it is let go. */
+  /** A change on trial: shown on the monitor, saved when the person lets go. */
   trying: Change | null;
   copied: Copied | null;
   tab: string;
@@ -142,20 +142,20 @@ export const useBench = create<BenchState>()(
     }),
     {
       name: "pale-static-bench",
-      // How a person likes to look survives a reload; what they look at is in the address.
+      // Preferences of the view survive a reload; the open effect is in the address.
       partialize: ({ shape, lines, guides, loop }) => ({ shape, lines, guides, loop }),
     },
   ),
 );
 
-/** The same, asked for what it holds now: whoever asks is not told of changes. */
+/** The same store, for reading the present state without following changes. */
 export const benchStore: StoreApi<BenchState> = useBench;
 
 export function samePlace(one: Place | null, lane: string, step: string): boolean {
   return one?.lane === lane && one.step === step;
 }
 
-/** How large a preview is: even numbers, as many lines as are asked for on the shorter side. */
+/** The size of a preview in even numbers, with the wanted number of lines on the shorter side. */
 export function previewOf(
   { width, height }: Shape,
   lines: number,
@@ -165,7 +165,7 @@ export function previewOf(
   return { width: even(width), height: even(height) };
 }
 
-/** Some of what the Bench looks at: whoever asks is told when these change, and of nothing else. */
+/** A part of the Bench's view state; the caller redraws only when that part changes. */
 export function useBenchOf<Name extends keyof BenchState>(
   ...names: readonly Name[]
 ): Pick<BenchState, Name> {
@@ -177,6 +177,6 @@ export function useBenchOf<Name extends keyof BenchState>(
   );
 }
 
-/** The frame at the playhead once it has stood still for a while. */
+/** The frame at the playhead after it has stood still for a while. */
 export const useSettledFrame = (length: number, ms: number) =>
   Math.min(useSettled(benchStore, ms), length - 1);

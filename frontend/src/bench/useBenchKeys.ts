@@ -22,7 +22,7 @@ interface Props {
   onStage: () => void;
 }
 
-/** What the keys do on the Bench. */
+/** The keys of the Bench. */
 export function useBenchKeys(props: Props) {
   const { draft, screen, frame, length, change, undo, redo, onAdd, onNote, onStage } = props;
   const client = useQueryClient();

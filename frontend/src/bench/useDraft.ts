@@ -15,7 +15,7 @@ import { useChanges } from "../api/useChanges";
 import { expected } from "./expected";
 import { benchStore, useBench } from "./store";
 
-/** The draft, and ways to change it. */
+/** The draft, and functions to change it. */
 export function useDraft(id: number) {
   const client = useQueryClient();
   const navigate = useNavigate();
@@ -27,7 +27,7 @@ export function useDraft(id: number) {
   const { view, problem, run, waiting, gone } = useChanges<DraftView>(asked.draft(id), settled);
   const held = view?.held;
   useEffect(() => benchStore.getState().set({ held: held ?? [] }), [held]);
-  /** Somebody else changed it: what was done here can go on in a copy. */
+  /** Somebody else changed it: the changes made here can continue in a copy. */
   const offerCopy = (sentence: string, base: number, change: Change) => {
     const params = { path: { number: id } };
     const keep = () =>
@@ -57,7 +57,8 @@ export function useDraft(id: number) {
       },
     );
   const params = { path: { number: id } };
-  // A lost answer is asked for again, from the same revision: it is undone once.
+  // After a lost answer the request is repeated from the same revision, so that only one change is
+  // undone.
   const undo = () =>
     run(({ revision: base }) =>
       answered(http.POST("/api/effects/{number}/undo", { params, body: { base } })),

@@ -3,17 +3,17 @@ import type { Turn } from "./queue";
 import { usePictures } from "./usePictures";
 
 interface Props {
-  /** Where the picture is; undefined while there is nothing to show. */
+  /** The address of the picture; undefined if there is nothing to show. */
   url: string | undefined;
   alt: string;
-  /** Width over height, so that its place is there before it is. */
+  /** Width over height, so that its area is reserved before it has loaded. */
   aspect?: number;
   className?: string;
-  /** Called once it is there, or has failed. */
+  /** Called when it has loaded or failed. */
   onSettled?: () => void;
-  /** Whether it comes before others, or after them. */
+  /** Its priority among pictures. */
   turn?: Turn;
-  /** Comes even while it is out of view. */
+  /** Whether it loads even while it is out of view. */
   unseen?: boolean;
 }
 

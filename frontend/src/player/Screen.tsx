@@ -29,21 +29,21 @@ interface Props {
   loop: boolean;
   aspect: number;
   label: string;
-  /** A change that is being tried: shown instead of the frame until it is let go. */
+  /** A change on trial: shown instead of the frame until the person lets go. */
   live?: Live | null;
   onFrame: (frame: number) => void;
   onState?: (state: PlayerState) => void;
   onCost?: (ms: number) => void;
   /** A fault in the frame that is shown; null without one. */
   onFault?: (sentence: string | null) => void;
-  /** Sound that sets the pace of the pictures while it plays. */
+  /** Sound that sets the pace of the pictures during playback. */
   clock?: Clock | null;
-  /** A picture has come, or has been found not to. */
+  /** Called when a picture has come or failed. */
   onCame?: () => void;
   ref?: React.Ref<ScreenHandle>;
 }
 
-/** The picture large: a still, a film, or a change being tried. */
+/** The large picture: a still, a film, or a change on trial. */
 export function Screen(props: Props) {
   const { urlOf: addressOf, frame, live, aspect, label } = props;
   const arrived = useArrivals((state) => state.count);
@@ -66,7 +66,7 @@ export function Screen(props: Props) {
     const target = canvas.current;
     if (!target) return;
     drawn.current = level ? "" : url;
-    // A coarse picture is drawn as large as the sharp one that follows it, or came before.
+    // A coarse picture is drawn at the size of the sharp one before or after it.
     const [width, height] = [picture.width << level, picture.height << level];
     const near = Math.abs(target.width - width) <= 8 && Math.abs(target.height - height) <= 8;
     if (level ? !near : target.width !== width || target.height !== height) {
@@ -89,9 +89,9 @@ export function Screen(props: Props) {
 
   const url = urlOf(frame, 0);
   const small = urlOf(frame, 1);
-  // What a sharp picture took of late, by the clock of this screen.
+  // The recent time of a sharp picture, measured on this screen.
   const took = useRef(0);
-  // When playing stops, a coarse or an outdated picture is made good.
+  // When playing stops, a coarse or outdated picture is replaced.
   useEffect(() => {
     if (playing.current || live || drawn.current === url) return;
     const stop = new AbortController();
@@ -125,8 +125,8 @@ export function Screen(props: Props) {
     return () => stop.abort();
   }, [url, small, live, rolling, show]);
 
-  // While something is tried, one request is under way and the newest waits behind it: coarse
-  // where a sharp picture takes long, and sharp as soon as nothing newer waits.
+  // During a trial, one request is under way and the newest waits behind it. The picture is coarse
+  // if a sharp one takes long, and sharp as soon as nothing newer waits.
   const waiting = useRef<Live | null>(null);
   const busy = useRef(false);
   const sharpening = useRef<AbortController | null>(null);
@@ -175,7 +175,7 @@ export function Screen(props: Props) {
       player.current.play(
         from,
         {
-          // As they are now, so that a change shows while it plays.
+          // The present values, so that a change shows during playback.
           get first() {
             return latest.current.first;
           },

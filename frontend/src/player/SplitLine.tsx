@@ -3,7 +3,7 @@ import styles from "./SplitLine.module.css";
 
 interface Props {
   label: string;
-  /** Where the line lies across the picture, 0 to 1. */
+  /** The place of the line across the picture, 0 to 1. */
   at: number;
   onAt: (at: number) => void;
 }

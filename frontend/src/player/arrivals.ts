@@ -3,13 +3,13 @@ import { useEffect } from "react";
 import { create, type StoreApi } from "zustand";
 import { asked } from "../api/asked";
 
-/** Counts how often files that were being made have arrived: pictures are asked for again then. */
+/** Counts arrivals of files that were being made: pictures are requested again then. */
 export const useArrivals = create<{ count: number }>(() => ({ count: 0 }));
 const arrivalStore: StoreApi<{ count: number }> = useArrivals;
 
 const EACH = 1500;
 
-/** Looks after what is still being made, and tells everyone when some of it is there. */
+/** Watches files that are being made, and notifies pictures when one is complete. */
 export function useWaiting(): Record<string, number> {
   const client = useQueryClient();
   const found = useQuery({
@@ -31,5 +31,6 @@ export function useWaiting(): Record<string, number> {
 
 let known: number | undefined;
 
-/** An address that is asked for again once something has arrived; the server sees no difference. */
+/** An address that changes when a file arrives, so that it is requested again; the server ignores
+ * the change. */
 export const since = (url: string, count: number) => (count && url ? `${url}#${count}` : url);

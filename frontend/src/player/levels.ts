@@ -1,4 +1,4 @@
-/** Levels of a picture: 0 is as large as it is shown, each further one half as wide and high. */
+/** Levels of a picture: 0 is the size on screen, each further level half as wide and high. */
 export type Level = 0 | 1 | 2;
 
 export const COARSEST: Level = 2;
@@ -16,5 +16,5 @@ export function atLevel({ width, height }: Pixels, level: Level): Pixels {
   };
 }
 
-/** What a level is called beside the frame rate. */
+/** The name of a level beside the frame rate. */
 export const LEVEL_WORDS = ["", "half size", "quarter size"] as const;

@@ -28,7 +28,7 @@ async function pass(milliseconds: number, step = 10) {
     const due = frames;
     frames = [];
     for (const act of due) act(now);
-    // What was fetched arrives before the next frame of the screen.
+    // Fetched pictures arrive before the next frame of the screen.
     for (let k = 0; k < 6; k += 1) await Promise.resolve();
   }
 }

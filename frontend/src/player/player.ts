@@ -1,8 +1,9 @@
 /**
- * Plays frames from the server: fetched ahead of the playhead, kept, drawn in rhythm.
+ * Plays frames from the server: it fetches them ahead of the playhead, keeps them, and draws them
+ * in rhythm.
  *
- * Quality drops before rhythm does: where full frames do not come fast enough, smaller ones are
- * asked for, and made good in memory as soon as there is time.
+ * Quality drops before rhythm does: if full frames do not come fast enough, smaller ones are
+ * requested, and replaced in memory when there is time.
  */
 
 import { COARSEST, type Level } from "./levels";
@@ -15,15 +16,15 @@ const BYTES_A_PIXEL = 4;
 /** Frames to have before playing starts, and the most milliseconds to wait for them. */
 const START_WITH = 8;
 const START_AFTER = 1200;
-/** A frame that is late already is not asked for; one this far ahead is. */
+/** A frame that is already late is not requested; one this many frames ahead is. */
 const SKIP = 4;
-/** How much cheaper a level is than the one before, until it has been measured. */
+/** The assumed cost of a level against the one before, until it is measured. */
 const CHEAPER = 0.4;
-/** Share of the time between two frames that one may take to come. */
+/** The share of the time between two frames within which a picture must come. */
 const ROOM = 0.9;
 /** Milliseconds between two checks of which frames are in memory: a film has thousands. */
 const LOOK_EVERY = 400;
-/** Says that the frame is one of a film: what lies between its steps need not be kept. */
+/** Marks a frame of a film: results between its steps need not be kept. */
 const PASSING = { "X-Passing": "1" };
 
 export interface PlayerState {
@@ -32,13 +33,13 @@ export interface PlayerState {
   rate: number;
   /** The level of the frame that was drawn last. */
   level: Level;
-  /** Which frames are in memory, at any level. */
+  /** The frames in memory, at any level. */
   ready: ReadonlySet<number>;
 }
 
 /** The clock of playback with sound: the pictures follow the sound. */
 export interface Clock {
-  /** Fetch the sound from a frame on. Resolves to whether there is any. */
+  /** Fetch the sound from a frame on; resolves to whether there is any. */
   ready: (frame: number) => boolean;
   start: (frame: number) => void;
   /** Seconds heard since the start; null without sound. */
@@ -46,7 +47,8 @@ export interface Clock {
   stop: () => void;
 }
 
-/** What is played. The player asks for it at every frame, so that a change shows while it plays. */
+/** The source of playback. The player reads it at every frame, so that a change shows during
+ * playback. */
 export interface Played {
   readonly first: number;
   readonly end: number;
@@ -83,7 +85,7 @@ export class Player {
   private shown: Level = 0;
   private ready = new Set<number>();
   private looked = 0;
-  /** Milliseconds from one frame's coming to the next one's, by level. */
+  /** Milliseconds between the arrivals of two frames, by level. */
   private pace: [number?, number?, number?] = [];
   private came = 0;
 
@@ -140,7 +142,7 @@ export class Player {
     }
   }
 
-  /** How many pictures of the size that comes now fit into the memory. */
+  /** The number of pictures of the present size that fit into the memory. */
   private get room(): number {
     return Math.max(2, Math.floor((MOST_BYTES * this.kept.size) / Math.max(this.bytes, 1)));
   }
@@ -220,13 +222,13 @@ export class Player {
         current.add(name);
         if (this.kept.has(name)) this.ready.add(frame);
       }
-      // Pictures of what was there before a change are not shown again.
+      // Pictures from before a change are not shown again.
       for (const name of this.kept.keys()) if (!current.has(name)) this.drop(name);
     }
     options.onState({ playing, rate, level: this.shown, ready: this.ready });
   }
 
-  /** The sharpest level that comes as fast as it is shown; the coarsest where none does. */
+  /** The sharpest level that comes in time; the coarsest if none does. */
   private level(options: Played): Level {
     const most = (1000 / (options.rate * Math.abs(this.speed))) * ROOM;
     let expected = this.pace[0] ?? 0;
@@ -245,7 +247,7 @@ export class Player {
     return ((((frame - options.first) % length) + length) % length) + options.first;
   }
 
-  /** How many frames in a row are in memory, from where it plays. */
+  /** The number of frames in a row in memory, from the playing one on. */
   private readyFrom(options: Played, length: number): number {
     for (let ahead = 0; ahead < Math.min(START_WITH, length); ahead += 1) {
       const frame = this.frameAhead(options, length, ahead);
@@ -268,7 +270,7 @@ export class Player {
         void this.fetchOne(name, options.urlOf(frame, level), level, options);
     }
     if (this.fetching.size >= AT_ONCE || length > this.room) return;
-    // Nothing is wanted: make good what came small, furthest from the playhead first.
+    // Nothing is needed now: replace small pictures, furthest from the playhead first.
     for (let ahead = length - 1; ahead > SKIP; ahead -= 1) {
       const frame = this.frameAhead(options, length, ahead);
       if (frame === null) continue;
@@ -301,14 +303,14 @@ export class Player {
     }
   }
 
-  /** A frame has come: how long after the one before, as a running mean. */
+  /** Note the time since the previous frame's arrival, as a running mean. */
   private note(level: Level): void {
     const now = performance.now();
     const took = now - this.came;
     this.came = now;
     const before = this.pace[level];
     this.pace[level] = before === undefined ? took : before + (took - before) * 0.25;
-    // A sharper level may have become affordable: forget slowly what it once took.
+    // A sharper level may be fast enough by now: let its old time decay slowly.
     for (let other = 0; other < level; other += 1) {
       const told = this.pace[other];
       if (told !== undefined) this.pace[other] = told * 0.995;

@@ -19,7 +19,7 @@ export function rateOf(text: string | undefined): number {
 /** A rate as people write it: 29.97. */
 export const shownRate = (rate: number) => String(Number(rate.toFixed(3)));
 
-/** The whole number that timecode counts in, and how many labels drop-frame leaves out a minute. */
+/** The whole frame count a second of timecode, and the labels that drop-frame skips each minute. */
 function counting(rate: number): { base: number; left: number } {
   const base = Math.ceil(rate - 1e-6);
   const drops = base % 30 === 0 && Math.abs(rate * 1.001 - base) < 1e-6;
@@ -42,7 +42,8 @@ export function timecode(frame: number, rate: number): string {
   return `${clock.map(two).join(":")}${left ? ";" : ":"}${two(count % base)}`;
 }
 
-/** Frames of what was typed as timecode, from the right: "2:10", "00:00:02:10"; null for nonsense. */
+/** Frames of typed timecode, read from the right: "2:10", "00:00:02:10"; null if it cannot be read.
+ * */
 export function framesOf(typed: string, rate: number): number | null {
   const words = typed.trim().split(/[:;.]/);
   if (words.length > 4 || words.some((one) => !/^\d+$/.test(one))) return null;

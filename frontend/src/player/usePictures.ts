@@ -11,15 +11,15 @@ interface Asked {
 }
 
 interface Fetched {
-  /** Where the picture is to be; it is not asked for before that is in view. */
+  /** The element for the picture; the picture is requested when the element comes into view. */
   place: RefObject<HTMLSpanElement | null>;
-  /** Whether something has been drawn. */
+  /** Whether a picture has been drawn. */
   there: boolean;
   fault: string | undefined;
 }
 
 /**
- * Fetches what lies at an address and draws it; what was drawn stays until the new picture is there.
+ * Fetches the picture at an address and draws it; the old one stays until the new one has come.
  *
  * Pictures are drawn on canvases: an image element would load each a second time, from memory, at
  * twice the cost.
@@ -42,7 +42,7 @@ export function usePictures(
   useEffect(() => {
     if (!url || !wanted) return;
     if (here.current === url) {
-      // A change that had gone wrong was taken back.
+      // A change with a fault was taken back.
       setFault(undefined);
       settles();
       return;

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import type { StoreApi } from "zustand";
 
-/** The frame at a place's playhead, once the playhead has rested for a number of milliseconds. */
+/** The frame at a place's playhead after it has rested for a number of milliseconds. */
 export function useSettled<S extends { frame: number }>(
   store: Pick<StoreApi<S>, "getState" | "subscribe">,
   ms: number,

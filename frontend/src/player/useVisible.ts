@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState, type RefObject } from "react";
 
-/** Whether an element is in view, or nearly so; or has been, where once is enough. */
+/** Whether an element is in view, or nearly; with `once`, whether it ever was. */
 export function useVisible<T extends Element>(once = false): [RefObject<T | null>, boolean] {
   const ref = useRef<T>(null);
   const [visible, setVisible] = useState(false);

@@ -8,14 +8,14 @@ import { useDrop } from "../shell/useDrop";
 
 interface Props {
   file: File;
-  /** What stands after the address of the reel. */
+  /** The end of the reel's address. */
   after: string;
   onClose: () => void;
 }
 
 const RATES = ["24000/1001", "24", "25", "30000/1001", "30", "50", "60"];
 
-/** Shows an edit of another system before it is kept: what changes, what is left out, what is missing. */
+/** Shows an edit of another system before it is kept: changed, left-out and missing things. */
 export function ArrivalDialog({ file, after, onClose }: Props) {
   const [rate, setRate] = useState("");
   const [bringing, setBringing] = useState("");

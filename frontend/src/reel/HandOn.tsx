@@ -12,7 +12,7 @@ const FORMS = [
   { key: "csv", label: "Marks (CSV)" },
 ];
 
-/** Hands the edit on to other systems as a file, and says what each kind cannot hold. */
+/** Hands the edit on to other systems as a file, and lists what each kind of file cannot hold. */
 export function HandOn({ view }: { view: ReelView }) {
   const [open, setOpen] = useState(false);
   const told = useQuery({ ...asked.handingOn(view.id), enabled: open });

@@ -19,7 +19,7 @@ interface Props {
   screen: RefObject<ScreenHandle | null>;
 }
 
-/** The edit as it plays: the picture, before and after what is selected, the transport. */
+/** The monitor of the edit: the picture, before and after the selection, the transport. */
 export function Monitor({ view, rate, trying, screen }: Props) {
   const { frame, selected, split, before, set } = useReelState(
     useShallow(({ frame, selected, split, before, set }) => ({

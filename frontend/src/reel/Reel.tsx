@@ -21,7 +21,7 @@ import { useReel } from "./useReel";
 import { useReelKeys } from "./useReelKeys";
 import styles from "./Reel.module.css";
 
-/** The editor's place: the strip across the top; tray, monitor and faceplate under it. */
+/** The editor's place: the strip across the top; tray, monitor and faceplate below it. */
 export function Reel() {
   const id = Number(useParams()["id"]);
   const { view, problem, change, undo, redo, waiting, gone, trying, setTrying } = useReel(id);
@@ -64,7 +64,7 @@ export function Reel() {
     if (!span || (next?.kind === "placed" && next.names.length > 1)) return;
     // Move the playhead to a frame that shows the selection.
     const { frame } = reelStore.getState();
-    // A title or a texture comes out of nothing: at its first and last frame there is none of it.
+    // A title or a texture often shows nothing at its first and last frame.
     const rim =
       next?.kind === "placed" && view.items.some((one) => one.id === next.names[0]) ? 1 : 0;
     const inside = frame >= span.first + rim && frame < span.end - rim;

@@ -1,8 +1,8 @@
-/** What is selected on the strip, and what of the edit that is. */
+/** The selection on the strip, and the parts of the edit that it means. */
 
 import type { Item, JoinView, Look, Pinned, ReelView, Shot, Use } from "../api/client";
 
-/** Where a join goes: between two neighbours, or at a free end. */
+/** The place of a join: between two neighbours, or at a free end. */
 export interface Cut {
   left: string | null;
   right: string | null;
@@ -69,7 +69,7 @@ export function cutFrame(view: ReelView, cut: Cut): number {
 /** Every place for a join on the base row, in order: cuts, and ends beside a gap. */
 export const cutsOf = (view: ReelView): readonly Cut[] => indexOf(view).cuts;
 
-/** What of a list in order lies in a stretch of frames, found without a look at all the rest. */
+/** The entries of an ordered list in a stretch of frames, found by bisection. */
 export function between<T>(
   all: readonly T[],
   spanOfOne: (one: T) => readonly [number, number],
@@ -123,11 +123,11 @@ export function usesOf(view: ReelView): Use[] {
   ];
 }
 
-/** What the macro of a use is called. */
+/** The name of a use's macro. */
 export const titleOf = (view: ReelView, use: { macro: string; version: number }) =>
   pinnedOf(view, use)?.name ?? use.macro;
 
-/** What a selection is called, for a heading. */
+/** The name of a selection, for a heading. */
 export function cutWords(view: ReelView, cut: Cut): string {
   const left = named(view, cut.left)?.name;
   const right = named(view, cut.right)?.name;
@@ -135,7 +135,7 @@ export function cutWords(view: ReelView, cut: Cut): string {
   return left ? `${left}, at its end` : `${right ?? ""}, at its beginning`;
 }
 
-/** Whether a selection is still there in the edit. */
+/** Whether a selection still exists in the edit. */
 export function stillThere(view: ReelView, selected: Selection): Selection {
   if (selected?.kind === "placed") {
     const names = selected.names.filter((name) => named(view, name));
@@ -159,7 +159,7 @@ export function stillThere(view: ReelView, selected: Selection): Selection {
   return selected;
 }
 
-/** The frames that show what is selected. */
+/** The frames that show the selection. */
 export function spanOf(view: ReelView, selected: Selection): { first: number; end: number } | null {
   if (selected?.kind === "cuts") {
     const cut = selected.cuts[0]!;

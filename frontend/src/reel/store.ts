@@ -2,26 +2,26 @@ import { create, type StoreApi } from "zustand";
 import { useSettled } from "../player/useSettled";
 import type { Selection } from "./selection";
 
-/** What was copied on the strip. */
+/** Things copied on the strip. */
 export type Copied =
   | { kind: "placed"; names: string[] }
   | { kind: "settings"; macro: string; settings: Record<string, unknown> };
 
-/** How the strip is shown; nothing here is part of the edit. */
+/** The view state of the strip; none of it is a part of the edit. */
 interface ReelState {
   frame: number;
   selected: Selection;
   /** Pixels of a frame; null fits the whole edit. */
   zoom: number | null;
-  /** Pixels of a frame as the strip is drawn now. */
+  /** Pixels of a frame on the present strip. */
   scale: number;
   snap: boolean;
-  /** Before and after, side by side: where the line lies, 0 to 1; null shows the edit alone. */
+  /** Before and after, side by side: the place of the line, 0 to 1; null shows only the edit. */
   split: number | null;
-  /** While held: the edit without what is selected. */
+  /** While a button is held: the edit without the selection. */
   before: boolean;
   copied: Copied | null;
-  /** What is wrong at frames that have been looked at. */
+  /** Faults at frames that were shown. */
   faults: Readonly<Record<number, string>>;
   /** Frames that are in memory. */
   ready: ReadonlySet<number>;
@@ -42,10 +42,10 @@ export const useReelState = create<ReelState>((set) => ({
   set,
 }));
 
-/** The same, asked for what it holds now: whoever asks is not told of changes. */
+/** The same store, for reading the present state without following changes. */
 export const reelStore: StoreApi<ReelState> = useReelState;
 
-/** The frame at the playhead, once the playhead has rested for a number of milliseconds. */
+/** The frame at the playhead after it has rested for a number of milliseconds. */
 export const useSettledFrame = (ms: number) => useSettled(reelStore, ms);
 
 /** Show the strip closer by a factor; less than 1 shows more of it. */

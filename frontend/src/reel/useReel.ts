@@ -3,7 +3,7 @@ import { asked } from "../api/asked";
 import { answered, http, type ReelChange, type ReelView, type Use } from "../api/client";
 import { useChanges } from "../api/useChanges";
 
-/** The current edit, ways to change it, and a change that is being tried. */
+/** The current edit, functions to change it, and a change on trial. */
 export function useReel(id: number) {
   const [trying, setTrying] = useState<ReelChange | null>(null);
   const settled = () => setTrying(null);
@@ -31,7 +31,7 @@ export function useReel(id: number) {
   return { ...found, change, undo, redo, trying, setTrying };
 }
 
-/** An edit as a change will most likely leave it; the same where only the server can tell. */
+/** The expected edit after a change; the same edit if only the server knows. */
 function expected(view: ReelView, change: ReelChange): ReelView {
   if (change.do !== "set-use" || !change.settings) return view;
   const { uses, settings } = change;

@@ -19,7 +19,7 @@ interface Props {
 
 const CLOSER = 1.5;
 
-/** What the keys do on the Reel. */
+/** The keys of the Reel. */
 export function useReelKeys({ view, change, undo, redo, screen, goTo }: Props) {
   const { set } = reelStore.getState();
   const { message } = App.useApp();

@@ -5,7 +5,7 @@ import type { Clock } from "../player/player";
 
 /** Seconds of sound that are fetched at once. */
 const PIECE = 4;
-/** Pieces that are ready ahead of what is heard. */
+/** Pieces that are ready before they are heard. */
 const AHEAD = 2;
 /** Seconds to wait for a sound device whose clock stands still. */
 const STUCK = 0.7;
@@ -27,7 +27,7 @@ export class SoundClock implements Clock {
   length = 0;
   muted = false;
 
-  /** The edit that is heard from now on. */
+  /** Set the edit to hear from now on. */
   open(base: string, rate: number, length: number) {
     if (base === this.base) return;
     this.stop();
@@ -44,7 +44,7 @@ export class SoundClock implements Clock {
     if (this.gain) this.gain.gain.value = muted ? 0 : 1;
   }
 
-  /** Fetch the sound from a frame on. Resolves to whether there is any. */
+  /** Fetch the sound from a frame on; resolves to whether there is any. */
   ready(frame: number): boolean {
     const first = Math.floor(frame / this.each);
     void this.piece(first);

@@ -12,12 +12,12 @@ interface Props {
   onAgain: () => void;
 }
 
-/** One render: how far it is, what it is, and what can be done with it. */
+/** One render: its progress, its facts and its actions. */
 export function RenderRow({ render, onCancel, onAgain }: Props) {
   const { state, done, total } = render;
   const [showing, setShowing] = useState(false);
   const last = Math.max(0, render.first + Math.min(done, total) - 1);
-  // A picture every half second of film is enough to see where it is.
+  // A picture for each half second of film is enough to show the progress.
   const shown = state === "running" ? last - (last % 12) : last;
   const aspect = Math.min(4, Math.max(0.1, render.width / render.height));
   const under = state === "running" || state === "queued";

@@ -7,12 +7,12 @@ import { RenderRow } from "./RenderRow";
 import styles from "./Renders.module.css";
 import { size } from "./size";
 
-/** The queue: what waits, runs and is done; progress as it happens. */
+/** The queue: waiting, running and finished renders, with live progress. */
 export function Renders() {
   const client = useQueryClient();
   const found = useQuery({
     ...asked.renders(),
-    // What runs is looked at often; what may be asked for elsewhere, now and then.
+    // A running render is polled often; new renders from other windows, rarely.
     refetchInterval: ({ state }) =>
       state.data?.renders.some((one) => one.state === "running" || one.state === "queued")
         ? 500

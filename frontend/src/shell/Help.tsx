@@ -4,7 +4,7 @@ import glossary from "../../../docs/guide/glossary.md?raw";
 import { helpRows } from "./keymap";
 import styles from "./Help.module.css";
 
-/** Rows of the glossary's tables: a word, and what it means; a heading has no meaning. */
+/** Rows of the glossary's tables: a word and its meaning; a heading has no meaning. */
 const WORDS = glossary
   .split("\n")
   .map((line) => /^\| (?!word|mark|unit)([^-|].*?) \| (.*) \|$/.exec(line))
@@ -15,7 +15,7 @@ function plainly(text: string): string {
   return text.replaceAll("*", "");
 }
 
-/** Keys and words, for whoever asks. */
+/** The help: keys and words. */
 export function Help({ onClose }: { onClose: () => void }) {
   return (
     <Modal title="Help" open onCancel={onClose} footer={null} width={560}>

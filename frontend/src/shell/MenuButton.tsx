@@ -24,7 +24,7 @@ export function MenuButton({ menu, onOpen, popupRender, children }: Props) {
     setMade(true);
     setOpen(next);
     if (next) return;
-    // The item that had the focus goes. Its key comes to an end first: it would open the menu again.
+    // The focused item disappears. Its key press must end first, or it would open the menu again.
     setTimeout(() => {
       const at = document.activeElement;
       if (at === document.body || at?.closest(".ant-dropdown")) own.current?.focus();
@@ -53,14 +53,14 @@ export function MenuButton({ menu, onOpen, popupRender, children }: Props) {
 }
 
 interface MoreProps {
-  /** What the button is called. */
+  /** The button's label. */
   label: string;
   items: NonNullable<MenuProps["items"]>;
   onPick: (key: string) => void;
   onOpen?: () => void;
 }
 
-/** A ⋯ button: all that can be done with what it stands at. */
+/** A ⋯ button with all actions of the thing beside it. */
 export function MoreMenu({ label, items, onPick, ...more }: MoreProps) {
   return (
     <MenuButton menu={{ items, onClick: ({ key }) => onPick(key) }} {...more}>

@@ -1,5 +1,5 @@
 /**
- * What the keys do: the one table that the places listen by, and that the help shows.
+ * The keys: one table for the places and for the help.
  *
  * A key is named as {@link useKeys} gives it: small letters, “Ctrl+” and “Ctrl+Shift+” in front.
  */
@@ -7,9 +7,9 @@
 export type Place = "bench" | "reel" | "shelf";
 
 interface Act {
-  /** What it does, for the help. */
+  /** The text for the help. */
   does: string;
-  /** The keys as people read them. */
+  /** The keys in the form for people. */
   shown: string;
   /** The keys by name, for each place that has them. */
   on: { readonly [place in Place]?: readonly string[] };
@@ -88,7 +88,7 @@ export function actOf<P extends Place>(place: P, key: string): ActOf<P> | undefi
   return found?.[0] as ActOf<P> | undefined;
 }
 
-/** Keys and gestures that work in one spot only: where they are, the spot itself listens. */
+/** Keys and gestures that work in one spot only; the spot itself handles them. */
 const GESTURES: readonly { shown: string; does: string; place: Place }[] = [
   {
     shown: "Ctrl-click",
@@ -98,7 +98,7 @@ const GESTURES: readonly { shown: string; does: string; place: Place }[] = [
   { shown: "Alt+↑ ↓", does: "move the step in focus", place: "bench" },
 ];
 
-/** What the help lists: keys of all places first, then those of each place. */
+/** The keys in the help: first those of all places, then those of each place. */
 export function helpRows(): { heading: string; rows: { shown: string; does: string }[] }[] {
   const acts = Object.values<Act>(ACTS);
   const only = (place: Place) => [

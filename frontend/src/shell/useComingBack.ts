@@ -1,8 +1,8 @@
 import { useEffect, useEffectEvent, useState } from "react";
 
 /**
- * Brings back what a place showed of one document, after a reload and after a look elsewhere, for as
- * long as the tab is open. Says whether it is shown; `show` gets null the first time.
+ * Restores a place's view of one document after a reload or after another place, while the tab is
+ * open. Gives whether it is shown; `show` gets null the first time.
  */
 export function useComingBack<T>(
   place: string,

@@ -1,11 +1,11 @@
 import { useEffect, useEffectEvent } from "react";
 import { actOf, type ActOf, type Place } from "./keymap";
 
-/** What each act of a place does. It returns false where there is nothing to do: the key then keeps
- * its meaning in the browser. */
+/** The function of each act of a place. It returns false if there is nothing to do; the key then
+ * keeps its meaning in the browser. */
 export type ActsOf<P extends Place> = Record<ActOf<P>, (event: KeyboardEvent) => unknown>;
 
-/** The keys of a place. Text fields, menus and dialogs never lose their keys to them. */
+/** The keys of a place. Text fields, menus and dialogs keep their own keys. */
 export function useKeys<P extends Place>(place: P, acts: ActsOf<P> | null): void {
   const press = useEffectEvent((key: string, event: KeyboardEvent) => {
     const name = actOf(place, key);

@@ -4,7 +4,7 @@ interface Acting<Params> {
   mutate: (asked: { params: Params }, then?: { onSuccess?: () => void }) => void;
 }
 
-/** Takes something off a list, and offers to put it back. */
+/** Removes something from a list, and offers to put it back. */
 export function useRemoval<Params>(away: Acting<Params>, restore: Acting<Params>) {
   const { message } = App.useApp();
   return (params: Params, said: string) => {

@@ -1,11 +1,11 @@
 import { theme, type ThemeConfig } from "antd";
 import { PALETTES, type ThemeName } from "./palette.ts";
 
-/** The forms, menus, tables and messages in the colours of the application. */
+/** Forms, menus, tables and messages in the application's colours. */
 export function themeConfig(name: ThemeName, motion = true): ThemeConfig {
   const colours = PALETTES[name];
   return {
-    // Styles are made when the application is built (sheet.tsx), and not when a page is opened.
+    // Styles are made when the application is built (sheet.tsx), not when a page opens.
     zeroRuntime: true,
     hashed: false,
     cssVar: { key: `antd-${name}` },
@@ -35,7 +35,7 @@ export function themeConfig(name: ThemeName, motion = true): ThemeConfig {
       fontSize: 13,
       controlHeight: 28,
       controlHeightSM: 24,
-      // Our own surfaces never animate; the components stop too where that is asked for.
+      // Our own surfaces never animate; the components stop animating too on request.
       motion,
       motionDurationMid: "0.1s",
       motionDurationSlow: "0.15s",

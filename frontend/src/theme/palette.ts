@@ -15,11 +15,11 @@ export const PALETTES = {
     ink: "#1d2321",
     /** Text beside text. */
     soft: "#59605c",
-    /** What can be pressed, and what is selected. */
+    /** Things to press, and the selection. */
     petrol: "#17596a",
     /** Text on petrol. */
     onPetrol: "#ffffff",
-    /** What is exposed to the editor. */
+    /** Things that are exposed to the editor. */
     plum: "#7b3a63",
     /** What is well. */
     moss: "#3e6b45",
@@ -27,11 +27,11 @@ export const PALETTES = {
     amber: "#8a5a00",
     /** The ground of notes. */
     amberGround: "#f3ecdd",
-    /** The playhead, and what is wrong. */
+    /** The playhead, and faults. */
     brick: "#a4372b",
     /** Around pictures: a middle grey. */
     surround: "#7d7d7d",
-    /** Over a picture, where something lies. */
+    /** Shade over a picture. */
     shade: "#17596a29",
     /** Text that stands in an empty field. */
     placeholder: "#666D69",

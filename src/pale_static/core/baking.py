@@ -17,11 +17,12 @@ from .pictures.picture import Size
 from .time.timing import FrameRate
 
 STEPS = 128
-"""Moments of a transition that its wipe picture is found from; between them it is interpolated."""
+"""Moments at which the transition is measured for its wipe picture; between them it is
+interpolated."""
 BACKWARDS = 0.04
 """How far a weight may fall again: rounding, and noise that crawls a little."""
 AGREES, SHARE = 0.12, 0.8
-"""How near a mix by the picture comes to the transition, and in how much of the frame."""
+"""How closely a mix by the picture must match the transition, and in what share of the frame."""
 CUBE_SIDE = 33
 _CLIPS = ("from", "to")
 
@@ -37,12 +38,12 @@ def wipe_picture(source: EffectSource, size: Size) -> NDArray[np.uint16]:
     Raises
     ------
     Fault
-        Where one picture cannot say what the transition does.
+        If one picture cannot hold what the transition does.
     """
     effect = source.effect
     if effect.kind != "transition":
         raise Fault(f"{effect.name} is a {effect.kind}. Only a transition gives a wipe picture.")
-    # A small picture shows soon whether one picture can say it at all.
+    # A small picture shows quickly whether one picture can hold the transition at all.
     small = _Weights(source, Size(max(16, round(LOOKED * size.width / size.height)), LOOKED))
     small.check()
     _crossing(small, COARSE)
@@ -57,7 +58,8 @@ ADDS = 1e-3
 
 
 def _crossing(weight: _Weights, each: int) -> NDArray[np.float32]:
-    """The progress at which each pixel shows half of the second clip, from every ``each``-th step."""
+    """The progress at which each pixel shows half of the second clip, measured at every ``each``-th
+    step."""
     before = weight.at(0)
     waiting = before < 0.5
     crossing = waiting.astype(np.float32)
@@ -66,7 +68,8 @@ def _crossing(weight: _Weights, each: int) -> NDArray[np.float32]:
         now = weight.at(step)
         if float(np.quantile(least - now[::5, ::5], 0.995)) > BACKWARDS:
             raise Fault(
-                f"{weight.effect.name} shows the first clip again after the second: a wipe picture can "
+                f"{weight.effect.name} shows the first clip again after the second: a wipe "
+                f"picture can "
                 "only move forwards."
             )
         passed = np.flatnonzero(waiting & (now >= 0.5))
@@ -99,9 +102,9 @@ class _Weights:
         return self.engine.compute(shown.at(step).plan, passing=True).picture
 
     def at(self, step: int) -> NDArray[np.float32]:
-        """The weight, (H, W): of white over black, less half of what is added to the clips.
+        """The weight, (H, W): white over black, minus half of the light that the transition adds.
 
-        That is seen with black over white, and the most of it is kept.
+        That light shows with black over white; its maximum so far is kept.
         """
         one = self.picture(step, _BLACK, _WHITE)[..., 1]
         if not self.both:
@@ -129,8 +132,8 @@ class _Weights:
         off = np.abs(self.picture(step, first, second)[..., :3] - mixed).max(2)
         if float((off < AGREES).mean()) < SHARE:
             raise Fault(
-                f"{self.effect.name} moves or changes the clips, or goes by what they show: one "
-                "picture cannot say that."
+                f"{self.effect.name} moves or changes the clips, or depends on what they show. "
+                f"One picture cannot hold that."
             )
 
 
@@ -144,7 +147,7 @@ def baked_table(source: EffectSource, side: int = CUBE_SIDE) -> LookupTable:
     Raises
     ------
     Fault
-        Where its result depends on more than the colour of each pixel.
+        If its result depends on more than the colour of each pixel.
     """
     effect = source.effect
     if effect.kind != "look":
@@ -161,8 +164,8 @@ def baked_table(source: EffectSource, side: int = CUBE_SIDE) -> LookupTable:
         off = np.abs(_graded(source, noise, frame) - table.apply(_opaque(noise)))
         if float(np.quantile(off, 0.99)) > 0.03:
             raise Fault(
-                f"{effect.name} depends on more than the colour of each pixel, or moves: a lookup "
-                "table cannot say that."
+                f"{effect.name} depends on more than the colour of each pixel, or moves. A "
+                f"lookup table cannot hold that."
             )
     return table
 

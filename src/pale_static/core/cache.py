@@ -55,7 +55,7 @@ class Budget:
                     self.held[name] = value
 
     def owner(self) -> int:
-        """A number for one more cache that shares it."""
+        """A number for one more cache that shares this limit."""
         return next(self._owners)
 
 

@@ -68,8 +68,8 @@ class Step(_Model):
     A step of the kind ``macro`` runs a published macro, whose controls are its values and whose
     slots are its inputs.
 
-    A repeat holds ``steps`` of its own. Their identifiers are unlike all others of the lane, so
-    that a lane and a step name every step there is.
+    A repeat holds ``steps`` of its own. Their identifiers are unique in the lane, so a lane and a
+    step name any step of the effect.
     """
 
     id: Identifier
@@ -110,7 +110,7 @@ class Lane(_Model):
 
 
 class Slot(_Model):
-    """A place for material that the editor, or the edit, fills."""
+    """A place for material; the editor or the edit fills it."""
 
     id: Identifier
     name: Name
@@ -118,7 +118,7 @@ class Slot(_Model):
     help: HelpText = ""
     fit: Fit = "cover"
     fallback: Literal["card", "clip"] = "card"
-    """What an edit shows where nothing fills the slot: a plain card, or the clip itself."""
+    """What an edit shows if nothing fills the slot: a plain card, or the clip itself."""
     stand_in: Annotated[str, Field(max_length=200)] | None = None
 
 
@@ -180,16 +180,16 @@ def _working_rate(rate: str) -> str:
     except Fault as fault:
         raise ValueError(fault.sentence) from None
     if not 23 <= exact.exact <= 60:
-        raise ValueError(f"An effect is built at 23.976 to 60 frames a second. Got {rate}.")
+        raise ValueError(f"An effect is built at 23.976 to 60 frames a second, not at {rate}.")
     return str(exact)
 
 
 WorkingRate = Annotated[str, Field(max_length=20), AfterValidator(_working_rate)]
-"""The frame rate an effect is built at, as FrameRate writes it."""
+"""The frame rate at which an effect is built, as FrameRate writes it."""
 
 
 class Effect(_Model):
-    """A whole effect. The last lane is what it gives.
+    """A whole effect. The last lane gives its picture.
 
     ``seconds`` and ``rate`` are its length and its frame rate while it is built; an edit gives it
     others.
@@ -214,12 +214,12 @@ class Effect(_Model):
 
     @property
     def frame_rate(self) -> FrameRate:
-        """The rate it is built at."""
+        """The frame rate at which it is built."""
         return FrameRate.of(self.rate)
 
     @property
     def frames(self) -> int:
-        """Its length at the rate it is built at."""
+        """Its length in frames, at the rate at which it is built."""
         return self.frame_rate.frames(self.seconds)
 
     def lane(self, identifier: str) -> Lane | None:
@@ -232,7 +232,7 @@ class Effect(_Model):
         return next((control for control in self.controls if control.slug == slug), None)
 
     def to_json(self) -> dict[str, Any]:
-        """Plain JSON, leaving out what is at its default."""
+        """Plain JSON without fields that have their default."""
         plain: dict[str, Any] = {"format": self.format}
         plain |= self.model_dump(mode="json", exclude_defaults=True)
         return plain
@@ -243,8 +243,8 @@ class Effect(_Model):
 
 
 class HeldMacro(_Model):
-    """A published version of a macro that an effect uses as a step, whole: nothing else has to be
-    there for the effect to open, and nobody can change it."""
+    """A published version of a macro that an effect uses as a step. The effect holds all of it, so
+    it opens without the library, and nobody can change it."""
 
     slug: Annotated[str, Field(max_length=80)]
     version: Annotated[int, Field(ge=1, le=100000)]

@@ -6,7 +6,7 @@ from typing import Self
 
 
 class Fault(Exception):
-    """Something a person asked for cannot be done as asked.
+    """A request of a person cannot be carried out.
 
     Parameters
     ----------
@@ -15,7 +15,7 @@ class Fault(Exception):
     where : str, optional
         The place in the document, as ``lane.step.value`` or a JSON path.
 
-    ``use`` says in which use of a macro it happened, where that is known.
+    ``use`` names the use of a macro in which it happened, if that is known.
     """
 
     use: str = ""
@@ -41,11 +41,11 @@ class Missing(Fault):
 
 
 class Clash(Fault):
-    """The thing changed meanwhile, or the name is taken."""
+    """Someone else made a change meanwhile, or the name is taken."""
 
 
 class TooLarge(Fault):
-    """A file or a picture is larger than is taken."""
+    """A file or a picture is larger than the limit."""
 
 
 class Unreadable(Fault):
@@ -53,11 +53,11 @@ class Unreadable(Fault):
 
 
 class Malformed(Fault):
-    """What was sent is not of the form that is read here."""
+    """A request or a file does not have the expected form."""
 
 
 class Busy(Fault):
-    """Something else is using what is needed; a moment later it may well be free."""
+    """Something else is using a file or a process; a moment later it may be free."""
 
 
 class NoRoom(Fault):

@@ -1,4 +1,4 @@
-"""What fills slots: footage, stills, and other effects, as the engine sees them; no files."""
+"""Fillings of slots, as the engine sees them: footage, stills and other effects; no files."""
 
 from __future__ import annotations
 
@@ -48,7 +48,7 @@ def frame_at(footage: Footage, seconds: Fraction) -> int:
 
 
 def frozen_at(footage: Footage, seconds: float, start: Fraction = Fraction(0)) -> int:
-    """The frame that a person means by a time that they typed or took from the screen.
+    """The frame that a person means by a time typed or taken from the screen.
 
     A time within a hundredth of a frame before a frame means that frame: 0.167 s is frame 5 at
     29.97 frames a second, though frame 5 begins at 0.16683 s.
@@ -142,15 +142,15 @@ class Nested:
     Parameters
     ----------
     name : str
-        What faults call it, such as ``Relay Fault on Depot hall``; nothing for one that people do
-        not know of.
+        Its name in faults, such as ``Relay Fault on Depot hall``; empty if people do not know of
+        it.
     use : str
-        Which use of it this is: faults carry it, so that what asked can do without.
+        A name for this use of it. Faults carry the name, so that the caller can leave the use out.
     length : int
         Its frames, at the rate of the effect that shows it.
     first : int
-        Its frame at frame 0 of the effect that shows it. Before its first and after its last
-        frame those hold, as with a clip.
+        Its frame at frame 0 of the effect that shows it. Its first and last frame hold before and
+        after it, as with a clip.
     """
 
     name: str
@@ -177,7 +177,7 @@ class Nested:
 class Sequence:
     """Several fillings in a row in place of footage: at each frame, the one shown, and its frame.
 
-    ``told`` gives a text that names all that it shows.
+    ``told`` gives a text that names everything it shows.
     """
 
     told: Callable[[], str]
@@ -210,7 +210,7 @@ Filling = Footage | Nested | Sequence | Wired
 
 
 def shown_at(filling: Filling, frame: int) -> tuple[Footage | Nested | Wired, int]:
-    """The footage or effect that a filling shows at a frame, and which of its own frames."""
+    """The footage or effect that a filling shows at a frame, and the number of its own frame."""
     while isinstance(filling, Sequence):
         filling, frame = filling.at(frame)
     return filling, frame
@@ -230,7 +230,7 @@ class Materials:
         return [named(self.slots), named(self.assets), named(self.fonts)]
 
     def crossed(self) -> Materials:
-        """With the two clips of a transition in each other's place."""
+        """Materials with the two clips of a transition swapped."""
         first, second = (self.slots.get(name) or stand_in(name) for name in ("from", "to"))
         return replace(self, slots={**self.slots, "from": second, "to": first})
 

@@ -13,7 +13,7 @@ _lost: ContextVar[Callable[[], bool] | None] = ContextVar("lost", default=None)
 
 @contextmanager
 def given_up_when(lost: Callable[[], bool] | None) -> Iterator[None]:
-    """Inside the block, stop long work in this thread as soon as ``lost()`` is true.
+    """Inside the block, long work in this thread stops as soon as ``lost()`` is true.
 
     With None nothing changes.
     """

@@ -18,9 +18,9 @@ from .reel.document import Item, Shot, Source
 
 SOUND_RATE = 48_000
 SOFT_EDGE = Fraction(1, 50)
-"""Seconds in which sound comes and goes beside a gap, so that it does not click."""
+"""Seconds over which sound fades in and out beside a gap, so that it does not click."""
 TAPS = 16
-"""Zero crossings of the resampling filter to each side."""
+"""Zero crossings of the resampling filter on each side."""
 
 Samples = NDArray[np.float32]
 
@@ -30,7 +30,7 @@ class Sound(Protocol):
 
     @property
     def length(self) -> int:
-        """How many samples it has."""
+        """Its number of samples."""
 
     def samples(self, first: int, count: int) -> Samples:
         """Samples from ``first`` on, (count, 2); silence before its beginning and after its end."""
@@ -54,15 +54,15 @@ class _Part:
     first: int
     end: int
     zero: int
-    """Where the shot itself begins."""
+    """The sample at which the shot itself begins."""
     length: int
     comes: tuple[int, int]
-    """From silence to full."""
+    """The samples over which it fades in; :attr:`goes` are those over which it fades out."""
     goes: tuple[int, int]
 
 
 def parts(reel: Reel) -> list[_Part]:
-    """Everything that is heard, in the order in which it lies."""
+    """Everything that is heard, in order of time."""
     found = []
     for one in reel.placed:
         source = one if isinstance(one, Source) else one.source
@@ -108,10 +108,10 @@ def _free(reel: Reel, one: Shot | Item, side: int) -> bool:
 
 
 def mix(reel: Reel, sound_of: SoundOf, first: int, count: int) -> Samples:
-    """The sound of an edit from sample ``first`` on, (count, 2), held to −1..1.
+    """The sound of an edit from sample ``first`` on, (count, 2), clamped to −1..1.
 
     Where two shots cross-fade, their gains are cos and sin of one angle, so that the power stays
-    what it is: cos² + sin² = 1.
+    the same: cos² + sin² = 1.
     """
     out = np.zeros((count, 2), np.float32)
     for part in parts(reel):
@@ -135,11 +135,11 @@ def _gain(part: _Part, at: NDArray[np.int64]) -> Samples:
 
 
 def _heard(part: _Part, sound: Sound, a: int, b: int) -> Samples:
-    """What the material gives at samples a to b of the edit, before any gain."""
+    """The material's sound at samples a to b of the edit, before any gain."""
     source, speed = part.source, part.source.speed
     start = source.start * SOUND_RATE
     if source.direction == "backwards":
-        # The last sample first: mirrored about the stretch that it takes.
+        # The last sample comes first: positions are mirrored within the stretch that it uses.
         end = start + part.length * speed
         position = end - (b - part.zero) * speed
         heard = _resampled(sound, position, speed, b - a)
@@ -150,7 +150,7 @@ def _heard(part: _Part, sound: Sound, a: int, b: int) -> Samples:
 def _resampled(sound: Sound, position: Fraction, speed: Fraction, count: int) -> Samples:
     """Samples from a position in the material on, ``speed`` apart.
 
-    A windowed sinc; where it is read faster, what lies above the new half rate is left out.
+    A windowed sinc; for faster reading it removes frequencies above half the new rate.
     """
     if speed == 1:
         return sound.samples(round(position), count)
@@ -170,5 +170,5 @@ def _resampled(sound: Sound, position: Fraction, speed: Fraction, count: int) ->
 
 
 def has_sound(reel: Reel, sound_of: SoundOf) -> bool:
-    """Whether anything at all is heard."""
+    """Whether anything is heard."""
     return any(sound_of(part.source.material) is not None for part in parts(reel))

@@ -21,7 +21,7 @@ RED, TEAL, OCHRE = light("#A3382C"), light("#2F6E73"), light("#B08A35")
 def _tram(
     c: Canvas, x: float, y: float, s: float, body: Light, windows: int, lit: float = 1.0
 ) -> None:
-    """A tram seen from the side, by the middle of its body and its height ``s``."""
+    """Paint a tram from the side, by the middle of its body and its height ``s``."""
     wide = s * (0.55 * windows + 0.5)
     c.box(x, y + 0.66 * s, wide * 0.98, 0.16 * s, light("#15120F"), soft=0.02 * s)
     c.box(x, y, wide, s * 1.15, body, corner=0.09 * s)
@@ -95,7 +95,7 @@ def headlamp(t: float, c: Canvas) -> None:
 
 
 def wires(t: float, c: Canvas) -> None:
-    """Overhead wires against dusk, poles going by."""
+    """Overhead wires against dusk, with poles passing."""
     c.sky(
         [
             (-0.5, light("#24365E")), (-0.15, light("#55608A")), (0.12, light("#B98A86")),
@@ -268,7 +268,7 @@ _BRANCH = ((-0.32, 0.08), (-0.2, -0.16), (0.02, -0.28), (0.3, -0.28))
 def _trace(
     c: Canvas, points: tuple[tuple[float, float], ...], share: float, colour: Light
 ) -> tuple[float, float]:
-    """A lit line along points, drawn so far; where its head is."""
+    """Draw a lit line along points up to now; returns the place of its head."""
     lengths = [float(np.hypot(b[0] - a[0], b[1] - a[1])) for a, b in pairwise(points)]
     rest, head = share * sum(lengths), points[0]
     for (a, b), length in zip(pairwise(points), lengths, strict=True):
@@ -390,7 +390,7 @@ def windows(t: float, c: Canvas) -> None:
 
 
 def plate(restored: bool, c: Canvas) -> None:
-    """One tram, as found and restored: two plates that line up to the pixel."""
+    """The same tram as found and as restored: two plates that line up to the pixel."""
     if restored:
         c.sky(
             [

@@ -1,4 +1,4 @@
-"""The demo's edits: what the macros of the shelf look like at work."""
+"""The demo's edits, which show the shelf's macros in use."""
 
 from __future__ import annotations
 

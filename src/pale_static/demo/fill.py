@@ -1,8 +1,8 @@
 """Fill a library with the demo: footage, macros and an edit.
 
-Everything is there at once, with cards in place of the footage; the footage is painted afterwards,
-in processes of its own, and takes the cards' place clip by clip. Run as
-``python -m pale_static.demo.fill DATA PARENT`` it paints what is still missing, and ends with the
+The library is complete at once, with cards in place of the footage. Separate processes paint the
+footage afterwards, and it replaces the cards clip by clip. Run as
+``python -m pale_static.demo.fill DATA PARENT`` it paints the missing footage, and ends with the
 process that started it.
 """
 
@@ -41,7 +41,7 @@ from .sound import sound_of
 Told = Callable[[str, int, int], None]
 MARK = "Lantern Line mark"
 TELL_EVERY = 5
-"""Frames between two notes of how far a clip is."""
+"""Frames between two updates of a clip's progress."""
 
 
 def _even(length: float) -> int:
@@ -50,13 +50,13 @@ def _even(length: float) -> int:
 
 @cache
 def _painter() -> bytes:
-    """What the demo is painted with, as bytes: other code may paint other pictures."""
+    """The sources that paint the demo, as bytes: other sources may paint other pictures."""
     here = Path(__file__).parent
     return b"".join((here / name).read_bytes() for name in ("clips.py", "paint.py", "sound.py"))
 
 
 def _identity(name: str, scale: float, frames: int | None) -> str:
-    """The name of a material that is painted: the same for the same picture."""
+    """The name of a painted material: the same for the same picture."""
     made = _painter() + repr((name, scale, frames)).encode()
     return blake2b(made, digest_size=16).hexdigest()
 
@@ -82,11 +82,11 @@ def begin(
     frames : int, optional
         The most frames a clip gets.
     macros : iterable, optional
-        Makers of the macros on the shelf; those that the edits use at least.
+        Functions that make the shelf's macros; at least those that the edits use.
 
     Returns
     -------
-    Whether there was anything to do: a library with materials is left alone.
+    Whether it did anything: a library with materials is left alone.
     """
     if materials.listed(library.db):
         return False
@@ -94,7 +94,7 @@ def begin(
     for clip in CLIPS:
         ids[clip.name] = _identity(clip.name, scale, frames)
         materials.expect(library.db, ids[clip.name], clip.name, ".mp4", _facts(clip, scale, frames))
-    # Stills are there at once, under the names that they keep: macros and edits show them.
+    # Stills are painted at once, under their final names, because macros and edits show them.
     for name, pixels in {MARK: logo(), **plates(scale)}.items():
         ids[name] = library.bring_in(BytesIO(encode_png(pixels, 1)), f"{name}.png").id
     make_effects(library, ids, macros)
@@ -102,7 +102,8 @@ def begin(
 
 
 def make_effects(library: Library, ids: dict[str, str], macros: Iterable[Make] = SHELF) -> None:
-    """The macros and the edit, with footage by name. Previews come when the footage is there."""
+    """The macros and the edit, with footage by name. Previews follow when the footage is
+    painted."""
     documents = [make(*(ids[name] for name in SHELF[make])) for make in macros]
     for document in documents:
         effect = read_effect(document)
@@ -117,20 +118,20 @@ def make_effects(library: Library, ids: dict[str, str], macros: Iterable[Make] =
 
 
 def finish(library: Library, told: Told | None = None) -> None:
-    """Paint the footage that is still missing, then make the previews of the macros on it.
+    """Paint the missing footage, then make the macros' previews with it.
 
-    What a process that was stopped had begun is painted again; what it had done stays.
+    A clip that was interrupted is painted again; finished clips stay.
 
     Parameters
     ----------
     told : function, optional
-        Called with a name, how many files are done, and of how many.
+        Called with a name, the number of finished files, and the number of all files.
     """
     say = told or (lambda name, done, total: None)
     waiting = {one.name: one for one in materials.expected(library.db)}
     total, engine = len(waiting) + 1, Engine()
     say("footage", 0, total)
-    # The longest work first, so that both cores end together.
+    # The longest work comes first, so that all cores finish at about the same time.
     order = sorted(
         (k for k, clip in enumerate(CLIPS) if clip.name in waiting),
         key=lambda k: -CLIPS[k].width * CLIPS[k].frames * (1 + k % 2),
@@ -148,14 +149,14 @@ def finish(library: Library, told: Told | None = None) -> None:
 
 
 def _arrived(library: Library, material: materials.Material) -> None:
-    """The file of an expected material is whole: note what it is."""
+    """Store the facts of an expected material whose file is complete."""
     path = library.path_of(material)
     _, facts = inspect(path, material.name)
     materials.arrived(library.db, material.id, facts, file_identity(path))
 
 
 def _add_previews(library: Library, engine: Engine) -> None:
-    """Previews of the macros whose footage is all there."""
+    """Make previews of the macros whose footage is complete."""
     missing = {one.id for one in materials.expected(library.db)}
     for slug, version in macros.without_preview(library.db):
         effect = macros.version(library.db, slug, version).effect
@@ -164,7 +165,7 @@ def _add_previews(library: Library, engine: Engine) -> None:
 
 
 def paint_clip(index: int, folder: str, identity: str) -> str:
-    """Paint one clip into its library; run in a process of its own."""
+    """Paint one clip into its library; runs in a separate process."""
     from ..core.kernels.rows import set_threads
 
     set_threads(1)
@@ -172,7 +173,7 @@ def paint_clip(index: int, folder: str, identity: str) -> str:
     material = materials.get(library.db, identity)
     facts, scale = material.facts, material.facts.width / clip.width
     size, path = Size(facts.width, facts.height), library.path_of(material)
-    # A short distance between key frames: seeking is what these files are for.
+    # A short distance between key frames, because people seek in these files.
     samples = sound_of(clip.name, facts.frames / clip.rate)
 
     def painted() -> Iterator[NDArray[np.uint8]]:
@@ -199,15 +200,15 @@ def fill(
     library: Library, *, scale: float = 1.0, frames: int | None = None,
     macros: Iterable[Make] = SHELF, told: Told | None = None,
 ) -> None:  # fmt: skip
-    """All of the demo, painted to the end; see :func:`begin` and :func:`finish`."""
+    """Fill a library with the complete demo; see :func:`begin` and :func:`finish`."""
     if begin(library, scale=scale, frames=frames, macros=macros):
         finish(library, told)
 
 
 def main() -> None:
-    """Paint what a library still waits for, as long as the process that asked for it lives."""
+    """Paint the missing footage of a library; end with the process that started this one."""
     ends_with_parent(int(sys.argv[2]))
-    os.nice(5)  # what people wait for comes first
+    os.nice(5)  # work that people wait for comes first
     finish(Library(Path(sys.argv[1])))
 
 

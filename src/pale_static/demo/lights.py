@@ -44,7 +44,8 @@ def soft_hour(clip: str | None = None) -> Document:
                    allowed=[0, 100]),
             number("darken", "Darken", 0.5, 1, "How much of the soft copy is laid over: 0.3 to 0.7.",
                    allowed=[0, 1]),
-            number("crisp", "Crispness", 0.1, 0.4, "How far edges are pushed away from the soft copy.",
+            number("crisp", "Crispness", 0.1, 0.4, "How far edges are pushed away from the soft "
+                                                   "copy.",
                    allowed=[0, 1]),
             number("haze", "Haze", 0.35, 1, "A veil around lights.", allowed=[0, 20]),
             number("warmth", "Warmth", 0.25, 1, "How much it is tinted like evening light.",
@@ -56,7 +57,7 @@ def soft_hour(clip: str | None = None) -> Document:
 
 
 def wire_glow(clip: str | None = None) -> Document:
-    """Outlines found, glowed, and added back."""
+    """Outlines that glow, added back to the picture."""
     return effect(
         "look", "Wire Glow", "Every outline glows like a wire, over a dimmed picture.",
         ["outline", "neon", "glow", "edges"], 2.0, [clip],
@@ -95,7 +96,7 @@ def wire_glow(clip: str | None = None) -> Document:
 
 
 def _shades(glare: bool, clip: str | None) -> Document:
-    """Silhouettes with trails shaped each pass, bloom, over any background."""
+    """Silhouettes with trails that change in each frame, and bloom, over any background."""
     pick: Document = {
         "slug": "pick",
         "label": "Silhouette",
@@ -191,7 +192,8 @@ def platform_glare(clip: str | None = None) -> Document:
 
 
 def late_trams(clip: str | None = None) -> Document:
-    """Copies 3, 6, 9 frames late, each larger, weaker and turned further; one control drives all."""
+    """Copies that are 3, 6 and 9 frames late, each larger, weaker and turned further; one control
+    drives all."""
     return effect(
         "look", "Late Trams", "Late copies of the picture, each larger, weaker and more turned.",
         ["echo", "copies", "dance", "music"], 2.0, [clip],
@@ -205,7 +207,8 @@ def late_trams(clip: str | None = None) -> Document:
             )
         ],
         [
-            number("echo", "Echo", 0.5, 1, "Growth, turn and strength of the copies together: at 0.5 "
+            number("echo", "Echo", 0.5, 1, "Growth, turn and strength of the copies together: at "
+                                           "0.5 "
                    "they are 1.15, 1.30, 1.45 as large, at strength 0.4.", allowed=[0, 1]),
             {"slug": "copies", "label": "Copies", "type": "whole", "default": 3, "slider": [1, 8],
              "allowed": [1, 64], "help": "Number of copies, each three frames later."},
@@ -220,7 +223,8 @@ def late_trams(clip: str | None = None) -> Document:
 def embossed_pass(clip: str | None = None) -> Document:
     """One picture lit as if another were pressed into it."""
     document = effect(
-        "look", "Embossed Pass", "The clip looks like stamped tin: another picture stands out of it.",
+        "look", "Embossed Pass", "The clip looks like stamped tin: another picture stands out of "
+                                 "it.",
         ["emboss", "relief", "metal", "stamp"], 2.0, [clip],
         [
             lane("Own", step("noise", cells=9, octaves=5, fold="ridge")),
@@ -259,7 +263,7 @@ def embossed_pass(clip: str | None = None) -> Document:
 
 
 def _frost(clip: bool) -> list[Document]:
-    """Passes of two blurs' difference, pulled hard: stripes and spots grow."""
+    """Passes of the difference of two blurs, with high contrast: stripes and spots grow."""
     fine, coarse = 10 / 10.8, (20**2 - 10**2) ** 0.5 / 10.8
     source = begin("clip") if clip else begin("seeds")
     return [
@@ -272,7 +276,7 @@ def _frost(clip: bool) -> list[Document]:
                 "steps": [
                     {"id": "fine", **step("blur", size=by("spacing", 0, 4 * fine),
                                           outside="mirror")},
-                    # What is left of the picture itself is little beside the difference.
+                    # The remaining picture is weak compared with the difference.
                     {"id": "flat", **step("levels", black_out=0.45, white_out=0.55)},
                     {"id": "apart", **step("sharpen", amount=50,
                                            size=by("spacing", 0, 4 * coarse))},
@@ -287,7 +291,8 @@ def _frost(clip: bool) -> list[Document]:
 _FROST_CONTROLS = [
     {"slug": "passes", "label": "Passes", "type": "whole", "default": 8, "slider": [1, 14],
      "allowed": [1, 60], "help": "Number of growth passes. You can view each pass on the Bench."},
-    number("spacing", "Spacing", 0.15, 1, "Distance of the stripes: 0.25 is 65 pixels at 1080 lines, for blurs of "
+    number("spacing", "Spacing", 0.15, 1, "Distance of the stripes: 0.25 is 65 pixels at 1080 "
+                                          "lines, for blurs of "
            "10 and 20."),
     number("balance", "Balance", 0.5, 1, "Below 0.5 the pattern covers more, above 0.5 less.",
            slider=[0.3, 0.7], allowed=[0, 1]),
@@ -322,7 +327,7 @@ def frost_garden(clip: str | None = None) -> Document:
 
 
 def headlight_pass(clip: str | None = None) -> Document:
-    """A sweep of light over a clip that bends over what is bright in it."""
+    """A sweep of light that bends over the bright parts of a clip."""
     return effect(
         "look", "Headlight Pass", "A headlight passes over the picture and bends over its forms.",
         ["light sweep", "glint", "lamp"], 1.6, [clip],

@@ -1,4 +1,4 @@
-"""The demo's looks: what is laid on one clip."""
+"""The demo's looks, which work on one clip."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from ..core.built_in.making import (
 
 def relay_fault(clip: str | None = None) -> Document:
     """A glitch hit: blocks push the picture aside for a few frames, several times."""
-    # Frames from the middle of the nearest hit; three of them up, three back.
+    # Distance in frames from the middle of the nearest hit: three frames up, three back.
     place = "clamp((progress - 0.5) / control.spread + 0.5, 0, 0.9999) * control.hits"
     far = f"abs(fmod({place}, 1) - 0.5) * control.spread * (length - 1) / control.hits"
     hit = f"clamp(1 - {far} / 3)"
@@ -76,7 +76,8 @@ def bulge_split(clip: str | None = None) -> Document:
         [
             number("bend", "Bend", 0.15, 1, "Above 0 bulges out, below 0 draws in.",
                     slider=[-0.3, 1], allowed=[-5, 5]),
-            number("split", "Split", 0.03, 0.2, "How far colours split: 0.03 is subtle, above 0.05 strong.",
+            number("split", "Split", 0.03, 0.2, "How far colours split: 0.03 is subtle, above "
+                                                "0.05 strong.",
                     allowed=[0, 1]),
         ],
         "The lens fills the frame again by itself, so no clear corner shows.",
@@ -84,7 +85,7 @@ def bulge_split(clip: str | None = None) -> Document:
 
 
 def worn_tape(clip: str | None = None) -> Document:
-    """The tape variant: colours apart along the lines, bleeding, torn at the foot."""
+    """The tape variant: colours split along the lines, bleeding, and torn at the bottom."""
     return effect(
         "look", "Worn Tape", "A tape that was played too often.",
         ["tape", "analogue", "retro"], 2.0, [clip],
@@ -108,7 +109,8 @@ def worn_tape(clip: str | None = None) -> Document:
             )
         ],
         [
-            number("wear", "Wear", 0.5, 1, "How worn the tape is: bleed, dropouts, tear and fading together."),
+            number("wear", "Wear", 0.5, 1, "How worn the tape is: bleed, dropouts, tear and "
+                                           "fading together."),
             number("split", "Split", 0.012, 0.1, "How far red, green and blue shift apart sideways.",
                     allowed=[0, 1]),
             number("line-depth", "Line depth", 0.25, 1, "How dark it is between the scan lines.",
@@ -147,7 +149,8 @@ def eight_lamp(clip: str | None = None) -> Document:
             ),
         ],
         [
-            number("cell", "Cell", 0.02, 0.2, "Size of the blocks, as a share of the frame's height.",
+            number("cell", "Cell", 0.02, 0.2, "Size of the blocks, as a share of the frame's "
+                                              "height.",
                     slider=[0.005, 0.2], allowed=[0.0005, 1]),
             number("tone-gap", "Tone gap", 0.1, 0.5, "Distance between neighbouring tones.",
                     slider=[0.02, 0.5], allowed=[0.001, 10]),
@@ -202,7 +205,7 @@ def rain_streaks(clip: str | None = None) -> Document:
 
 
 def overprint(clip: str | None = None) -> Document:
-    """Two inks on cream paper that miss each other."""
+    """Two inks on cream paper, out of register."""
     return effect(
         "look", "Overprint", "Printed in two inks that do not quite meet.",
         ["print", "halftone", "two inks"], 2.0, [clip],
@@ -231,14 +234,15 @@ def overprint(clip: str | None = None) -> Document:
             colour("dark-ink", "Dark ink", "#1F3B57", "Prints the shadows."),
             colour("bright-ink", "Bright ink", "#D9532C", "Prints everything else."),
             colour("paper", "Paper", "#F4EFDF", "What shows between the dots."),
-            number("misregistration", "Misregistration", 0.7, 1, "How far apart the two inks are printed.", allowed=[0, 1]),
+            number("misregistration", "Misregistration", 0.7, 1, "How far apart the two inks are "
+                                                                 "printed.", allowed=[0, 1]),
         ],
         "Levels before the dots opens the shadows: ink closes them again.",
     )  # fmt: skip
 
 
 def soot_lift(clip: str | None = None) -> Document:
-    """Smoke eats the picture and carries it upward; played backwards it brings it."""
+    """Smoke eats the picture and carries it upward; played backwards it brings the picture in."""
     document = effect(
         "look", "Soot Lift", "Smoke dissolves the picture and carries it off, or brings it.",
         ["smoke", "dissolve", "title", "reveal"], 2.4, [clip],
@@ -268,7 +272,7 @@ def soot_lift(clip: str | None = None) -> Document:
                     "values": {
                         "amount_x": {"formula": "control.drift * progress"},
                         "amount_y": {"formula": "control.drift * 3 * progress"},
-                        # Below the middle, so that all of it goes up.
+                        # Below the middle, so that everything moves up.
                         "zero_level": 0.3, "outside": "clear",
                     },
                     "mix": 0.85,

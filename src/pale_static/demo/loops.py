@@ -16,11 +16,11 @@ from ..core.built_in.making import (
 )
 
 _ROUND = "frame / length"
-"""Where in its loop a texture is: the frame after the last is the first."""
+"""The share of its loop at which a texture is: the frame after the last equals the first."""
 
 
 def _float(turns: str, margin: float) -> Document:
-    """A drift across that comes round a whole number of times in the length."""
+    """A horizontal drift with a whole number of rounds over the length."""
     return {"formula": f"100 * (width / height + {margin}) * ({turns}) * rate / length"}
 
 
@@ -57,7 +57,7 @@ def rail_dust() -> Document:
 
 
 def old_glass() -> Document:
-    """A pane with bubbles, dirt and scratches that the light wanders over."""
+    """A pane with bubbles, dirt and scratches under a moving light."""
     return overlay(
         "texture", "Old Glass", "An old pane: scratches, dust, and light that wanders; loops.",
         ["glass", "scratches", "overlay", "loop"], 5.0,

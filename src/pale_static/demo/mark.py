@@ -1,4 +1,4 @@
-"""The Lantern Line's mark, drawn."""
+"""Draw the Lantern Line's mark."""
 
 from __future__ import annotations
 

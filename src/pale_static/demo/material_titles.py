@@ -32,7 +32,7 @@ _BY_MATTE = toggle("by-matte", "From a matte", False,
 
 
 def _fed(**more: object) -> list[Document]:
-    """Where the material is: lettering or a matte."""
+    """The shape of the material: lettering or a matte."""
     return [
         {"id": "given", "name": "Given", "folded": True, "steps": [
             {"id": "slot", "kind": "slot", "values": {"slot": "shape", "fit": "contain"}}]},
@@ -164,7 +164,7 @@ def crumpled_foil() -> Document:
 
 
 def there_and_turn() -> Document:
-    """A light that wanders round a half circle over the length."""
+    """The angle of a light that moves along a half circle over the length."""
     return {"keys": [{"time": 0, "value": -160}, {"time": 1, "value": -20}]}
 
 

@@ -1,4 +1,4 @@
-"""The guide's pages of macros that have none written by hand, and the list of all."""
+"""The guide's pages of macros without a page written by hand, and the list of all macros."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ along. All of them at their start, middle and end, in both shapes of frame:
 
 
 def _steps(lane: Lane) -> str:
-    """A lane as a sentence: its steps in order, with what each reads besides."""
+    """A lane as a sentence: its steps in order, with their other inputs."""
     told = []
     for step in lane.steps:
         name = f"*{step_kind(step.kind).label}*"

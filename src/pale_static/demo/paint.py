@@ -1,4 +1,4 @@
-"""A small painter in linear light, for making the demo footage."""
+"""A small painter in linear light, for the demo's footage."""
 
 from __future__ import annotations
 
@@ -39,7 +39,8 @@ def clouds(height: int, width: int, cells: float, octaves: int, seed: int, z: fl
     return np.asarray(np.clip(0.5 + raw, 0, 1))
 
 
-# Light to code value by the square root of light: fine steps in the darks, up to 16 times white.
+# A table from light to code values over the square root of light: fine steps in the darks, up to 16
+# times white.
 _STEPS = 8192
 _FILM = to_encoded(1 - np.exp(-1.25 * (np.arange(_STEPS + 1) * 4 / _STEPS) ** 2)).astype(np.float32)
 
@@ -52,7 +53,7 @@ _GLOW = ((np.exp(-_FAR) + 0.22 / (1 + _FAR) ** 1.5) * (1 - _FAR / 25)).astype(np
 
 @lru_cache(maxsize=4)
 def _speckles(height: int, width: int) -> Array:
-    """One field of grain, larger than the frame, of which each frame shows another window."""
+    """One field of grain, larger than the frame; each frame shows another window of it."""
     rng = np.random.default_rng(7)
     return rng.standard_normal((height + 128, width + 128), dtype=np.float32)
 
@@ -63,12 +64,12 @@ def _easel(height: int, width: int) -> Array:
 
 
 class Canvas:
-    """A frame being painted, from a ground that covers all of it; coordinates are in units of its height, origin
-    at its centre. The next canvas of its size takes its place."""
+    """A frame to paint on, filled with a ground; coordinates are in units of its height, with the
+    origin at its centre. The next canvas of its size reuses its memory."""
 
     def __init__(self, width: int, height: int) -> None:
         self.width, self.height = width, height
-        # One canvas after another in the same memory: fresh pages cost as much as the paint.
+        # Canvases reuse the same memory: new memory pages cost as much time as painting.
         self.light = _easel(height, width)
 
     def px(self, x: float, y: float) -> tuple[float, float]:
@@ -82,7 +83,7 @@ class Canvas:
         self.light[:] = column[:, None, :]
 
     def cover(self, rows: slice, columns: slice, amount: Any, colour: Light) -> None:
-        """Lay a colour over a window with this much coverage."""
+        """Lay a colour over a window by its coverage."""
         part = self.light[rows, columns]
         amount = amount.astype(np.float32, copy=False)
         for channel in range(3):
@@ -114,7 +115,7 @@ class Canvas:
         film.add_shape("disc", self.light, within, colour, (cx, cy, r, edge, opacity, rim), add)
 
     def glow(self, x: float, y: float, radius: float, colour: Light, gain: float = 1.0) -> None:
-        """Added light that falls off like a lamp seen through air: a core and a wide skirt."""
+        """Add light that falls off like a lamp in hazy air: a core and a wide halo."""
         tint = [gain * part for part in colour]
         film.add_spot(self.light, self.px(x, y), radius * self.height, 5.0, tint, _GLOW)
 
@@ -154,7 +155,7 @@ class Canvas:
         self.light *= amount[..., None]
 
     def finish(self, seed: int, grain: float = 0.012, vignette: float = 0.35) -> NDArray[np.uint8]:
-        """Lens fall-off, a soft shoulder, encoding, and grain that is new for each seed."""
+        """Apply lens fall-off, a soft shoulder, encoding, and grain by a seed."""
         down, right = np.random.default_rng(seed).integers(0, 128, 2)
         speckle = _speckles(self.height, self.width)[down:, right:][: self.height, : self.width]
         return film.develop(self.light, _FILM, speckle, 0.6 * vignette, grain, 4.0)

@@ -20,7 +20,7 @@ from ..core.built_in.making import (
 
 
 def _keys(*at: tuple[float, object], ease: str = "sine") -> Document:
-    """A value that goes from one time to the next, softly."""
+    """A value that goes softly from one time to the next."""
     keys = [
         {"time": time, "value": value, "ease": {"into": ease, "out": ease}} for time, value in at
     ]
@@ -115,7 +115,8 @@ def harbour(first: str | None = None, second: str | None = None) -> Document:
                    slider=[0.5, 12], allowed=[0.01, 500]),
             {"slug": "octaves", "label": "Octaves", "type": "whole", "default": 3, "slider": [1, 8],
              "allowed": [1, 10], "help": "More give finer detail."},
-            number("hardness", "Hardness", 1, 3, "Below 1 the water comes in little by little, above 1 "
+            number("hardness", "Hardness", 1, 3, "Below 1 the water comes in little by little, "
+                                                 "above 1 "
                    "all at once.", allowed=[0, 100], slider=[0.3, 3]),
             number("flow", "Flow", 0.35, 2, "How fast the water changes.", unit="/s",
                    allowed=[-100, 100]),
@@ -131,11 +132,12 @@ def harbour(first: str | None = None, second: str | None = None) -> Document:
 
 
 def headlight_cut(first: str | None = None, second: str | None = None) -> Document:
-    """A sweep of light that carries the cut."""
+    """A sweep of light that hides the cut."""
     forward = {"keys": [{"time": 0, "value": 0, "ease": {"into": "sine", "out": "sine"}},
                         {"time": 1, "value": 1}]}  # fmt: skip
     return effect(
-        "transition", "Headlight Cut", "A headlight sweeps across the frame and reveals the next clip.",
+        "transition", "Headlight Cut", "A headlight sweeps across the frame and reveals the next "
+                                       "clip.",
         ["light sweep", "wipe", "lamp", "fast"], 0.9, [first, second],
         [
             lane("Way", step("ramp", start=[-0.1, 0.5], end=[1.1, 0.5])),
@@ -160,7 +162,7 @@ def headlight_cut(first: str | None = None, second: str | None = None) -> Docume
 
 
 def dead_signal(first: str | None = None, second: str | None = None) -> Document:
-    """A glitch that carries the cut: blocks fall to the next clip between hits."""
+    """A glitch that hides the cut: blocks change to the next clip between hits."""
     hit = "clamp(1 - abs(progress - 0.5) / 0.5)"
     beat = f"({hit}) * (0.35 + 0.65 * dice(frame + control.seed * 31)) * step(0.001, {hit})"
     return effect(

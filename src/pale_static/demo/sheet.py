@@ -1,6 +1,6 @@
 """``python -m pale_static.demo.sheet FILE.png FOLDER``: start, middle and end of every demo macro.
 
-All on one sheet, and each by itself in the folder, named after its macro.
+All macros on one sheet, and each one in its own file in the folder, named after the macro.
 """
 
 from __future__ import annotations
@@ -27,15 +27,15 @@ Stills = dict[str, StillPicture]
 WIDE, TALL = Size(272, 153), Size(86, 153)
 GAP, HEAD = 6, 24
 PAPER, INK = 246, 30
-# Landscape on the first pair, portrait on the second, which is framed for it.
+# Landscape on the first pair, portrait on the second, whose pictures suit that shape.
 PAIRS = (("Depot hall", "Street lights"), ("Window row", "Wires at dusk"))
 
 
 def shots(effect: Effect, clips: Stills, size: Size) -> list[NDArray[np.uint8]]:
-    """Its first, middle and last frame, as they are looked at."""
+    """A macro's first, middle and last frame, for the sheet."""
     rate = FrameRate.of(25)
     length = rate.frames(effect.seconds)
-    # Painted at twice the size: what is fine in it is seen as a small picture of a large one.
+    # Computed at twice the size and reduced, so that fine detail looks as in a large picture.
     large = Size(size.width * 2, size.height * 2)
     tiles = []
     for frame in (0, length // 2, length - 1):
@@ -44,7 +44,7 @@ def shots(effect: Effect, clips: Stills, size: Size) -> list[NDArray[np.uint8]]:
         )
         picture = result.picture
         if effect.kind in ("title", "texture"):
-            # What lies over clips is seen over one, a little darkened.
+            # Titles and textures are shown over a clip, slightly darkened.
             below = fit(clips["clip"].pixels(0), large, "cover") * np.float32(0.6)
             below[..., 3] = 1
             picture = blending.blend(below, picture, "normal")
@@ -71,7 +71,7 @@ def _clips(pair: tuple[str, str]) -> Stills:
 
 
 MACROS = tuple(SHELF)
-"""What makes the documents of the macros that the demo brings."""
+"""Functions that make the documents of the demo's macros."""
 
 
 def strip(effect: Effect, clips: list[Stills]) -> NDArray[np.uint8]:
@@ -104,7 +104,7 @@ def main(file: Path, folder: Path) -> None:
         strips[f"{effect.name} · {effect.kind}"] = made = strip(effect, clips)
         name = slug_of(effect.name, ())
         Image.fromarray(made[:, :-GAP]).save(folder / f"{name}.webp", quality=80, method=6)
-    # A palette of its own: the sheet is looked at small.
+    # The sheet has its own palette of colours, because it is shown small.
     Image.fromarray(sheet(strips)).quantize(256).save(file, optimize=True)
 
 

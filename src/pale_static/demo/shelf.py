@@ -1,4 +1,4 @@
-"""What lies on the demo's shelf."""
+"""The demo's shelf: its macros and their stand-ins."""
 
 from __future__ import annotations
 
@@ -83,10 +83,10 @@ OVERLAYS: dict[Make, tuple[str, ...]] = dict.fromkeys(
     (),
 )  # fmt: skip
 SHELF = TRANSITIONS | LOOKS | OVERLAYS
-"""What makes each macro, in the order they are published, and the footage that stands in."""
+"""For each macro, in order of publishing, the function that makes it and its stand-in footage."""
 STAPLES = (
     quiet_luma, ember_fray, fog_bell, inked_ticket, destination_board, ring_crossing, relay_fault,
     bulge_split, eight_lamp, worn_tape, rain_streaks, overprint, soot_lift, late_focus,
     letter_lamps, lamp_dust,
 )  # fmt: skip
-"""The macros that the demo's edits are made of: enough of a shelf for most tests."""
+"""The macros that the demo's edits use: a shelf that is large enough for most tests."""

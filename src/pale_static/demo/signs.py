@@ -1,4 +1,5 @@
-"""The demo's titles, continued: letters that arrive, shine, flap, print, glow, roll and break up."""
+"""The demo's titles, continued: letters that arrive, shine, flap, print, glow, roll and break
+up."""
 
 from __future__ import annotations
 
@@ -22,7 +23,7 @@ from ..core.built_in.making import (
 
 
 def _arrival(away: float, there: float) -> Document:
-    """A value that passes once at the start, over a second and a bit."""
+    """A value that goes from start to end once, over slightly more than a second."""
     return {
         "keys": [
             {"anchor": "start", "time": 0, "value": away, "ease": {"into": "sine", "out": "sine"}},
@@ -32,7 +33,8 @@ def _arrival(away: float, there: float) -> Document:
 
 
 def arrivals() -> Document:
-    """A moving soft matte uncovers the text; a shrunk copy of it drives a blur; a flare rides it."""
+    """A moving soft matte uncovers the text; a shrunk copy of it drives a blur; a flare follows
+    it."""
     across = {"kind": "ramp", "values": {"start": [1, 0.5], "end": [0, 0.5]}}
     return overlay(
         "title", "Arrivals", "Letters appear soft behind a passing light, and sharpen after it.",
@@ -66,9 +68,11 @@ def arrivals() -> Document:
         ],
         [
             *text_controls("Platform two", 14, "#F4EFDF", [0.5, 0.5]),
-            number("blur", "Blur", 1.85, 8, "How soft letters are at first: 1.85 is 20 pixels at 1080 "
+            number("blur", "Blur", 1.85, 8, "How soft letters are at first: 1.85 is 20 pixels at "
+                                            "1080 "
                    "lines.", unit="%h", allowed=[0, 100]),
-            number("behind", "Delay", 0.4, 1, "Delay until letters are sharp: 0.4 is 43 pixels behind the "
+            number("behind", "Delay", 0.4, 1, "Delay until letters are sharp: 0.4 is 43 pixels "
+                                              "behind the "
                    "edge at 1080 lines."),
             colour("glow", "Light", "#FFD9A0", "Colour of the light that passes."),
         ],
@@ -290,7 +294,7 @@ def chalk() -> Document:
 
 
 def destination_roll() -> Document:
-    """Lines that roll into a window, one after the other."""
+    """Lines that roll into a window one after the other."""
     return overlay(
         "title", "Destination Roll", "Lines roll up into place, as on a tram's destination blind.",
         ["title", "lines", "roll", "tram"], 3.4,

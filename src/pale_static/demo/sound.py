@@ -39,7 +39,7 @@ def _hum(t: Line, pitch: float, partials: tuple[float, ...]) -> Line:
 
 
 def _struck(t: Line, at: float, pitch: float, ring: float, partials: tuple[float, ...]) -> Line:
-    """Something struck at a moment: partials that ring on, the higher the shorter."""
+    """A struck object at a moment: partials that ring, the higher the shorter."""
     since = np.maximum(t - at, 0)
     total = np.zeros_like(t)
     for number, ratio in enumerate(partials, 1):
@@ -56,7 +56,7 @@ BELL = (1.0, 2.0, 2.4, 3.0, 4.5)
 
 
 def headlamp(t: Line) -> Line:
-    """Rails that sing before the tram comes, and its motor."""
+    """Rails that ring before the tram comes, and its motor."""
     share = t / t[-1]
     rails = _noise(len(t), 1, 60, 400) * (0.02 + 0.16 * share**2)
     motor = _hum(t, 52, (0.5, 0.3, 0.2, 0.12)) * 0.12 * share**2
@@ -70,7 +70,7 @@ def wires(t: Line) -> Line:
 
 
 def depot(t: Line) -> Line:
-    """A hall that hums, and drops that fall in it."""
+    """A humming hall with falling drops."""
     drops = [_struck(t, at, pitch, 0.18, (1.0, 1.5, 2.7)) * 0.09
              for at, pitch in ((0.6, 880), (1.7, 990), (2.2, 820), (3.3, 930))]  # fmt: skip
     still = _hum(t, 50, (0.05, 0.035, 0.01, 0.012)) + _noise(len(t), 3, 80, 300) * 0.02
@@ -78,7 +78,7 @@ def depot(t: Line) -> Line:
 
 
 def ticket(t: Line) -> Line:
-    """A punch, three times: where the picture shows it."""
+    """Three punches, at the times at which the picture shows them."""
     length = t[-1] + t[1]
     hits = [_click(t, share * length * 0.99, 40 + k) * 0.32
             + _struck(t, share * length * 0.99, 190, 0.05, (1.0, 1.6)) * 0.28
@@ -119,7 +119,7 @@ SOUNDS: dict[str, Callable[[Line], Line]] = {
 
 
 def sound_of(name: str, seconds: float) -> Samples:
-    """The sound of a clip; a little wider than one point, and what is low in the middle."""
+    """The sound of a clip: slightly wider than mono, with low pitches in the middle."""
     line = SOUNDS[name](_time(seconds))
     soft = np.minimum(1, np.minimum(np.arange(len(line)), np.arange(len(line))[::-1]) / 480)
     line = line * soft

@@ -1,4 +1,4 @@
-"""The demo's titles and textures: what lies over clips."""
+"""The demo's titles and textures, which lie over clips."""
 
 from __future__ import annotations
 
@@ -82,7 +82,7 @@ def letter_lamps() -> Document:
 
 
 def lamp_dust() -> Document:
-    """Bright specks that drift, on nothing."""
+    """Bright specks that drift on clear ground."""
     return overlay(
         "texture", "Lamp Dust", "Bright specks that drift in the light of a lamp.",
         ["dust", "specks", "overlay"], 4.0,

@@ -134,7 +134,7 @@ def destination_board(first: str | None = None, second: str | None = None) -> Do
 
 
 def ring_crossing(first: str | None = None, second: str | None = None) -> Document:
-    """Rings of the second clip spread and cross each other until they have filled the frame."""
+    """Rings of the second clip spread and cross each other until they fill the frame."""
 
     opening = [
         {"time": 0, "value": 1.03, "ease": {"into": "quad", "out": "sine"}},
@@ -143,7 +143,7 @@ def ring_crossing(first: str | None = None, second: str | None = None) -> Docume
     ]
 
     def ring(name: str, wider: float) -> Document:
-        # A ring that is k times wider is the same field, cut at 1/k of the progress.
+        # A ring that is k times wider comes from the same field, cut at 1/k of the progress.
         opened = "rings.threshold.level"
         level = f"clamp(1.03 - {wider} * (1.03 - {opened}), 0, 1.03)"
         return lane(

@@ -1,4 +1,4 @@
-"""A data folder in one file, also while a server runs on it, and back again."""
+"""Back up a data folder to one file, also while a server uses it, and restore it."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from ..store.folder_lock import FolderLock
 
 @dataclass(frozen=True)
 class Copied:
-    """What a backup holds."""
+    """The contents of a backup."""
 
     files: int
     bytes: int
@@ -30,8 +30,8 @@ class Copied:
 def backup(folder: Path, out: Path) -> Copied:
     """Write a data folder to one file: the database as of one moment, and all materials.
 
-    Finished films are left out: they can be rendered again. Files of materials never change once
-    they are there, so those that the database names are copied while others may come in.
+    Finished films are left out: they can be rendered again. Files of materials never change, so the
+    files that the database names are copied while new ones may come in.
 
     Raises
     ------
@@ -40,7 +40,7 @@ def backup(folder: Path, out: Path) -> Copied:
     Clash
         If the file is there already.
     NoRoom
-        If it could not be written; nothing is left then.
+        If it could not be written; no partial file is left.
     """
     if not (folder / DATABASE).is_file():
         raise Missing(f"There is no data of Pale Static in {folder}.")
@@ -67,7 +67,7 @@ def backup(folder: Path, out: Path) -> Copied:
                     packed.write(file, f"media/{file.name}")
             part.replace(out)
     except (OSError, sqlite3.Error) as fault:
-        raise NoRoom(f"{out} could not be written: {fault}. Nothing was left behind.") from fault
+        raise NoRoom(f"{out} could not be written: {fault}. No partial file is left.") from fault
     finally:
         part.unlink(missing_ok=True)
     return Copied(len(there), out.stat().st_size)
@@ -76,14 +76,14 @@ def backup(folder: Path, out: Path) -> Copied:
 def restore(file: Path, folder: Path) -> Copied:
     """Fill an empty data folder from a backup.
 
-    Everything is laid down beside the folder first, so that it is there whole or not at all.
+    Everything is written beside the folder first, so that the folder is complete or untouched.
 
     Raises
     ------
     Clash
         If the folder holds data already.
     Unreadable
-        If the file is no backup, or is damaged.
+        If the file is not a backup, or is damaged.
     """
     if (folder / DATABASE).exists():
         raise Clash(f"{folder} holds data already. Restore into a folder that is new or empty.")
@@ -93,7 +93,7 @@ def restore(file: Path, folder: Path) -> Copied:
         files = read_backup(file, part)
         FolderLock(folder)
         Library(part).db.close()  # brings it up to this version
-        # The database last: until it is there, the folder holds nothing.
+        # The database comes last: without it the folder counts as empty.
         for one in sorted(part.iterdir(), key=lambda one: one.name == DATABASE):
             target = folder / one.name
             if target.is_dir():

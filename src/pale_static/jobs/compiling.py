@@ -1,7 +1,7 @@
 """``python -m pale_static.jobs.compiling`` compiles every kernel on all cores.
 
-Kernels compile when they are first called, and are kept beside their source. Here each module's
-kernels are made ready ahead of that, in processes side by side, so that nobody waits for them.
+Kernels compile when they are first called, and are kept beside their source. This compiles each
+module's kernels in advance, in several processes, so that nobody waits for them.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ FIRST = (
 
 
 def _stamp() -> Path:
-    """The file that says that these sources are compiled for this machine."""
+    """The file that marks these sources as compiled for this machine."""
     digest = blake2b(machine().encode(), digest_size=8)
     for path in sorted(HERE.rglob("*.py")):
         digest.update(path.read_bytes())
@@ -35,12 +35,12 @@ def _stamp() -> Path:
 
 
 def all_compiled() -> bool:
-    """Whether every kernel was compiled from the sources as they are."""
+    """Whether every kernel was compiled from the present sources."""
     return _stamp().exists()
 
 
 def compile_module(task: str) -> str:
-    """Compile a module's kernels, or a blend mode's; says which module."""
+    """Compile a module's kernels, or those of a blend mode; returns the module's name."""
     module, _, mode = task.partition(" ")
     kernels = import_module(f"{PACKAGE}.{module}")
     if mode:
@@ -86,7 +86,7 @@ def compile_all() -> None:
         return
     with pool(None, _collect_rarely) as compilers:
         list(compilers.map(compile_module, _modules()))
-        # Mode by mode only once what they share is there.
+        # Single modes come after the kernels that they share.
         often = import_module(f"{PACKAGE}.filters.blending").OFTEN
         list(compilers.map(compile_module, [f"filters.blending {mode}" for mode in (-1, *often)]))
     stamp = _stamp()
@@ -99,7 +99,7 @@ if __name__ == "__main__":
     if sys.argv[1:2] == ["--until"]:
         compile_until(Path(sys.argv[2]))
         sys.exit()
-    if len(sys.argv) > 1:  # beside a server, as long as it runs, and after what it does
+    if len(sys.argv) > 1:  # runs beside a server, ends with it, and at a lower priority
         ends_with_parent(int(sys.argv[1]))
         os.nice(5)
     compile_all()

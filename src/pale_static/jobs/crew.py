@@ -1,4 +1,4 @@
-"""A crew of processes that compute the frames of a film side by side, handed on in order."""
+"""A crew of processes that compute the frames of a film side by side; frames come back in order."""
 
 from __future__ import annotations
 
@@ -24,31 +24,34 @@ from ..processes import pool
 from .memory import keep_memory
 
 CHUNK = 4
-"""Frames in a row for one process, so that a clip is decoded forwards and not by leaps."""
+"""Frames in a row for one process, so that a clip is decoded forwards without seeking."""
 CACHE_BYTES = 192 << 20
-"""What each process of a crew keeps: of a film that goes by, only what stands still is kept."""
+"""Cache of each process of a crew; for a film only results that stand still are kept."""
 DECODED_BYTES = 96 << 20
-"""Decoded frames that each process keeps: a film reads forwards."""
+"""Decoded frames that each process keeps; a film reads forwards."""
 MOST_BYTES = 1536 << 20
-"""What all processes of a render may hold together, the one that writes the film among them."""
+"""Memory that all processes of a render may use together, including the one that writes the
+film."""
 OWN_BYTES, PICTURES = 280 << 20, 5
-"""What a process holds by itself, and how many pictures of the film's size (measured)."""
+"""Memory of a process by itself, and the number of pictures of the film's size that it holds
+(measured)."""
 CORES_EACH = 4
-"""Cores that the kernels of one process keep busy; a second process gains nothing below that."""
+"""Cores that the kernels of one process keep busy; with fewer cores a second process gains
+nothing."""
 
 Maker = Callable[[int], Any]
 
 
 class Film(Protocol):
-    """What a crew computes. It travels to other processes, so it holds names and numbers only."""
+    """The work of a crew. It is sent to other processes, so it holds names and numbers only."""
 
     def maker(self) -> Maker:
-        """Open what is needed, and give the function from frame number to finished frame."""
+        """Open the source, and return the function from frame number to finished frame."""
 
 
 @dataclass(frozen=True)
 class _Told:
-    """A fault on its way between processes."""
+    """A fault sent between processes."""
 
     kind: type[Fault]
     sentence: str
@@ -57,14 +60,14 @@ class _Told:
 
 @dataclass(frozen=True)
 class _Laid:
-    """A frame that lies in the memory both processes see, instead of travelling through a pipe."""
+    """A frame in memory that both processes share, instead of one sent through a pipe."""
 
     start: int
     shape: tuple[int, ...]
     dtype: str
 
     def seen(self, shared: NDArray[np.uint8]) -> NDArray[Any]:
-        """The frame where it lies: good until its place is used again."""
+        """The frame in shared memory; valid until its place is used again."""
         size = int(np.prod(self.shape)) * np.dtype(self.dtype).itemsize
         return shared[self.start : self.start + size].view(self.dtype).reshape(self.shape)
 
@@ -113,9 +116,9 @@ def _chunk(indices: Sequence[int], place: int) -> list[Any] | _Told:
 
 
 def workers_for(size: Size, wanted: int | None = None) -> int:
-    """How many processes compute a film on this machine: what its cores feed, within the memory.
+    """The number of processes that compute a film on this machine, limited by cores and memory.
 
-    One process computes each frame on several cores and encodes behind it; on two cores that was
+    One process computes each frame on several cores and encodes meanwhile; on two cores that
     measured faster than two processes.
     """
     if wanted is not None:
@@ -132,7 +135,8 @@ def frames(
     always: bool = False,
     room: int = 0,
 ) -> Iterator[tuple[int, Any]]:
-    """Finished frames in order, with their numbers. A frame is good until the next is asked for.
+    """Finished frames in order, with their numbers. A frame is valid until the next one is
+    requested.
 
     Parameters
     ----------
@@ -143,13 +147,13 @@ def frames(
     always : bool
         Start a process even for one worker; for measuring.
     room : int
-        Bytes of a finished frame, where all are arrays of one size: such frames are handed over
-        in shared memory, without a copy.
+        Bytes of a finished frame, if all are arrays of one size. Such frames are passed in shared
+        memory, without a copy.
 
     Raises
     ------
     Fault
-        What went wrong, as the process it happened in told it.
+        If a process failed, with its sentence.
     """
     if workers <= 1 and not always:
         make: Maker | None = None
@@ -159,7 +163,7 @@ def frames(
         return
     share = threads or max(1, cores() // workers)
     left = iter(indices)
-    # Take chunks one by one: finding out which frames are wanted may take long.
+    # Take chunks one by one: the list of wanted frames may take long to make.
     chunks = iter(lambda: list(islice(left, CHUNK)), [])
     # Two chunks a process are under way, so finished chunks never pile up.
     most = 2 * workers

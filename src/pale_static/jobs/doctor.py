@@ -1,4 +1,4 @@
-"""What is wrong in a data folder, and what of it can be mended."""
+"""Find problems in a data folder, and repair those that can be repaired."""
 
 from __future__ import annotations
 
@@ -25,9 +25,9 @@ from ..store.materials import Material
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing that is wrong.
+    """One problem.
 
-    ``mending`` says what would be done about it; empty where only a person can.
+    ``mending`` says how it would be repaired; empty if only a person can do that.
     """
 
     sentence: str
@@ -36,7 +36,7 @@ class Finding:
 
 
 def examine(folder: Path) -> Iterator[Finding]:
-    """Everything that is wrong in a data folder, as it is found.
+    """The problems of a data folder, one by one.
 
     Raises
     ------
@@ -65,7 +65,7 @@ def _database(path: Path) -> Iterator[Finding]:
                 if said != "ok":
                     yield Finding(f"The database is damaged: {said}. Restore a backup.")
             for row in found.execute("PRAGMA foreign_key_check").fetchmany(20):
-                yield Finding(f"A row of “{row[0]}” in the database names something that is gone.")
+                yield Finding(f"A row of “{row[0]}” in the database refers to a row that is gone.")
     except sqlite3.DatabaseError as fault:
         yield Finding(f"The database cannot be read: {fault}. Restore a backup.")
 
@@ -85,11 +85,12 @@ def _media(library: Library, known: list[Material]) -> Iterator[Finding]:
         if not path.is_file():
             yield Finding(
                 f"The file of “{one.name}” ({one.id[:8]}…) is gone. Bring it in again: it is "
-                "known by its content, and all that uses it finds it."
+                f"recognised by its content, and everything that uses it finds it."
             )
         elif not _as_noted(one, path):
             yield Finding(
-                f"The file of “{one.name}” is not what was brought in: it is damaged.",
+                f"The file of “{one.name}” does not have the content that was brought in: it is "
+                f"damaged.",
                 f"set it aside as {path.name}.damaged; bring the file in again",
                 lambda path=path: path.replace(path.with_name(path.name + ".damaged")),  # type: ignore[misc]
             )
@@ -99,19 +100,19 @@ def _media(library: Library, known: list[Material]) -> Iterator[Finding]:
             continue
         if file.name.endswith(".part"):
             yield Finding(
-                f"{file.name} is left over from an upload that was cut off.",
+                f"{file.name} is left over from an interrupted upload.",
                 "remove it", file.unlink,
             )  # fmt: skip
         else:
             yield Finding(
-                f"{file.name} lies in the media folder, and no material names it.",
+                f"{file.name} is in the media folder, but no material uses it.",
                 "put it on the list of materials",
                 lambda file=file: _adopted(library, file),  # type: ignore[misc]
             )
 
 
 def _as_noted(one: Material, path: Path) -> bool:
-    """Whether a file is the one that the database means: by its hash, or else by its facts."""
+    """Whether a file is the one in the database: by its hash, or else by its facts."""
     if file_identity(path) in (one.content, one.id):
         return True
     if one.content is not None:
@@ -123,7 +124,7 @@ def _as_noted(one: Material, path: Path) -> bool:
 
 
 def _adopted(library: Library, file: Path) -> None:
-    """Bring in a file that lies in the folder already, then remove the copy beside it."""
+    """Bring in a file that is in the folder already, then remove the copy beside it."""
     facts_of(file)
     with file.open("rb") as stream:
         made = library.bring_in(stream, file.name)
@@ -147,7 +148,7 @@ def _documents(library: Library, known: set[str]) -> Iterator[Finding]:
         except Fault as fault:
             yield Finding(
                 f"{what} cannot be read: {fault.sentence}",
-                "go back to the last change before it that can be read",
+                "go back to the last earlier change that can be read",
                 lambda number=number, kind=kind: _stepped_back(library, number, kind),  # type: ignore[misc]
             )
             continue
@@ -181,7 +182,7 @@ def _used(found: Effect | Reel) -> set[str]:
 
 
 def _stepped_back(library: Library, draft: int, kind: str) -> None:
-    """Put the newest revision that can be read on top, as a change of its own."""
+    """Add the newest readable revision as a change of its own."""
     read = read_reel if kind == "reel" else read_effect
     for noted in drafts.history(library.db, draft, 10_000):
         revision = drafts.revision(library.db, draft, noted.id)
@@ -202,7 +203,7 @@ def _renders(library: Library) -> Iterator[Finding]:
         if one.state == "done" and not (library.renders / one.file).exists():
             yield Finding(
                 f"The film of render {one.id}, “{one.name}”, is gone.",
-                "note that it has to be rendered again",
+                "mark it as not rendered",
                 lambda one=one: renders.lost(library.db, one.id),  # type: ignore[misc]
             )
     for file in sorted(library.renders.iterdir()):

@@ -1,4 +1,5 @@
-"""Edits from files: read, given macros, or written for other systems, without a library."""
+"""Edits from files: read them, put macros on them, and write them for other systems, without a
+library."""
 
 from __future__ import annotations
 
@@ -28,12 +29,12 @@ from .effect_files import parse_setting
 from .shelf import Shelf, media_files
 
 ENDINGS = (".otio", ".edl", ".json", ".csv")
-"""The files that an edit is exported as, besides films and pictures."""
+"""The kinds of files that an edit can be exported to, besides films and pictures."""
 ON = ("all-cuts", "all-shots")
 
 
 def handed_on(reel: Reel, media: Mapping[str, Media], ending: str) -> tuple[str, tuple[str, ...]]:
-    """An edit as the text of a file, and sentences on what that file cannot hold.
+    """An edit as the text of a file, and sentences on everything that the file cannot hold.
 
     Parameters
     ----------
@@ -51,7 +52,7 @@ def handed_on(reel: Reel, media: Mapping[str, Media], ending: str) -> tuple[str,
 
 @dataclass(frozen=True)
 class EditFile:
-    """How to open the frames of an edit from a file. It can be sent to another process.
+    """A recipe that opens the frames of an edit from a file. It can be sent to another process.
 
     Parameters
     ----------
@@ -72,12 +73,12 @@ class EditFile:
         Parameters
         ----------
         known : bool
-            Whether the files were read already, by the process that sends this here.
+            Whether the process that sent this has read the files already.
 
         Raises
         ------
         Fault
-            Where the file is missing or cannot be read, or a macro does not fit its place.
+            If the file is missing or cannot be read, or a macro does not fit its place.
         """
         given, file = self.given, Path(self.given["file"])
         if not file.is_file():
@@ -85,7 +86,7 @@ class EditFile:
         data = file.read_bytes()
         rate = FrameRate.of(given["rate"]) if given.get("rate") else None
         shelf = Shelf(Library(Path(given["data"])) if given.get("data") else None)
-        # Only files that the edit names are opened, whatever else lies in the folders.
+        # Only files that the edit names are opened, not others in the folders.
         folders = [file.parent, *(Path(one) for one in given.get("media") or ())]
         wanted = _wanted(read_arrival(data, file.name, {}, rate))
         for path in media_files(folders):
@@ -101,29 +102,29 @@ class EditFile:
 
 @dataclass(frozen=True)
 class ReadEdit:
-    """An edit from a file with its materials and macros, and what was found out about it."""
+    """An edit from a file with its materials and macros, and sentences about problems in it."""
 
     reel: Reel
     shelf: Shelf
     notes: tuple[str, ...] = ()
     missing: tuple[str, ...] = ()
     folder: Any = field(default=None, repr=False)
-    """Where a package unpacked to; it goes with this object."""
+    """The folder of an unpacked package; it is deleted with this object."""
 
     def source(self, clear: bool = False) -> EditSource:
-        """The frames, on black or on clear."""
+        """The source of the edit's frames, on a black or a clear ground."""
         return EditSource(
             reel=self.reel, shelf=self.shelf, clear=clear, sounds=self.shelf.sound,
             program=program, held=self.folder,
         )  # fmt: skip
 
     def mismatches(self) -> Iterator[str]:
-        """A sentence on each thing that is wrong with the edit."""
+        """A sentence on each problem of the edit."""
         yield from self.notes
         for name in self.missing:
             yield (
-                f"{name} was not found: a plain card stands in its place. "
-                "Name its folder with --media."
+                f"{name} was not found, so a plain card shows in its place. Name its folder with "
+                f"--media."
             )
         layout = layout_of(self.reel)
         for join in self.reel.joins:
@@ -149,7 +150,7 @@ def with_macro(
     Raises
     ------
     Fault
-        Where the macro is of another kind, or the place does not exist.
+        If the macro is of another kind, or the place does not exist.
     """
     slug, version = shelf.bring_macro(macro, folder, known)
     effect = shelf.effect(slug, version)
@@ -181,7 +182,8 @@ def _joined(
     reel: Reel, left: str, right: str, slug: str, version: int, told: dict[str, Any],
     effect: Effect,
 ) -> Reel:  # fmt: skip
-    """A macro on one cut, at its own length; where that does not fit, at the longest that does."""
+    """A macro on one cut, at its own length, or if that does not fit, at the longest length that
+    does."""
     old = next((one for one in reel.joins if (one.left, one.right) == (left, right)), None)
     rate = reel.frame_rate
     length = rate.frames(old.length if old else Fraction(effect.seconds).limit_denominator(1000))

@@ -25,14 +25,14 @@ from ..media.program import program
 
 
 def open_effect(path: Path, folder: Path, known: bool = False) -> tuple[Effect, Materials]:
-    """The effect in a document or a ``.palemacro``, with the pictures and fonts that came with it.
+    """The effect in a document or a ``.palemacro`` file, with the pictures and fonts in that file.
 
     Parameters
     ----------
     folder : Path
-        Where a package unpacks to.
+        The folder into which a package is unpacked.
     known : bool
-        Whether the file was read already.
+        Whether the file was read before.
     """
     if not path.is_file():
         raise Missing(f"There is no file {path}.")
@@ -49,7 +49,7 @@ def parse_length(text: str | None, rate: FrameRate, effect: Effect) -> int:
         return rate.frames(effect.seconds)
     match = re.fullmatch(r"(\d+(?:\.\d+)?)(s?)", text.strip())
     if not match or float(match[1]) <= 0 or (not match[2] and "." in match[1]):
-        raise Fault(f"A length is written 2s, or 50 for frames. Got “{text}”.")
+        raise Fault(f"A length is written 2s, or 50 for frames, not “{text}”.")
     return rate.frames(float(match[1])) if match[2] else int(match[1])
 
 
@@ -57,7 +57,7 @@ def parse_at(text: str, length: int, rate: FrameRate) -> int:
     """``50%``, ``1.2s`` or ``12`` (frame)."""
     match = re.fullmatch(r"(-?\d+(?:\.\d+)?)(%|s?)", text.strip())
     if not match:
-        raise Fault(f"A moment is written 50%, 1.2s, or 12 for a frame. Got “{text}”.")
+        raise Fault(f"A moment is written 50%, 1.2s, or 12 for a frame, not “{text}”.")
     number = float(match[1])
     if match[2] == "%":
         return round(number / 100 * (length - 1))
@@ -68,7 +68,7 @@ def parse_setting(text: str, effect: Effect) -> tuple[str, Any]:
     """``slug=value``; the value is read as JSON if it is JSON, else as text."""
     slug, mark, raw = text.partition("=")
     if not mark:
-        raise Fault(f"A setting is written slug=value. Got “{text}”.")
+        raise Fault(f"A setting is written slug=value, not “{text}”.")
     control = effect.control(slug)
     if control is None:
         there = ", ".join(c.slug for c in effect.controls) or "none"
@@ -89,7 +89,7 @@ def place_of(text: str | None) -> tuple[str, str] | None:
 
 @dataclass(frozen=True)
 class EffectFile:
-    """How to open the frames of an effect from a file. It can be sent to another process.
+    """A recipe that opens the frames of an effect from a file. It can be sent to another process.
 
     Parameters
     ----------
@@ -105,12 +105,12 @@ class EffectFile:
         Parameters
         ----------
         known : bool
-            Whether the files were read already, by the process that sends this here.
+            Whether the process that sent this has read the files already.
 
         Raises
         ------
         Fault
-            Where a file is missing or cannot be read, or an option does not fit the effect.
+            If a file is missing or cannot be read, or an option does not fit the effect.
         """
         folder = tempfile.TemporaryDirectory()
         given = self.given
@@ -129,7 +129,7 @@ class EffectFile:
         for text in (*given["slots"], *given["mattes"]):
             name, mark, path = text.partition("=")
             if not mark:
-                raise Fault(f"A slot is written NAME=FILE. Got “{text}”.")
+                raise Fault(f"A slot is written NAME=FILE, not “{text}”.")
             named.append((name, path))
         slots: dict[str, Footage] = {}
         for name, path in named:

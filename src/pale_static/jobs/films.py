@@ -32,19 +32,20 @@ from . import crew
 from .effect_files import place_of
 
 Track = Callable[..., Iterable[tuple[int, Any]]]
-"""Passes frames on and shows how far they are: ``track(frames, total, description=name)``."""
+"""Passes frames on and shows the progress: ``track(frames, total, description=name)``."""
 
 
 class Recipe(Protocol):
-    """How to open a frame source. It travels to other processes: it holds names and numbers only."""
+    """A way to open a frame source. It is sent to other processes, so it holds names and numbers
+    only."""
 
     def open(self, known: bool = False) -> FrameSource:
-        """The frames; ``known`` says that another process has read their files already."""
+        """The frame source; ``known`` says that another process has read its files already."""
 
 
 @dataclass(frozen=True)
 class FilmFrames:
-    """Frames as a format takes them, for a process of a crew.
+    """Frames in the form that a format takes, for a process of a crew.
 
     Parameters
     ----------
@@ -64,7 +65,7 @@ class FilmFrames:
 
 @dataclass(frozen=True)
 class _OpenFrames:
-    """Frames of a source that this process has open already."""
+    """Frames of a source that is open in this process."""
 
     source: FrameSource
     form: Format
@@ -75,10 +76,10 @@ class _OpenFrames:
 
 
 def maker_of(source: FrameSource, form: Format, layers: tuple[str, ...] = ()) -> crew.Maker:
-    """A function that makes frame n of a source as a format takes it."""
+    """A function that makes frame n of a source in the form that a format takes."""
     engine = Engine(crew.CACHE_BYTES)
     source, eight = source.on(engine.states), looked_at_in_8_bits(form)
-    # With layers, the results of steps are looked at, so they are kept.
+    # With layers, results of steps are needed too, so they are kept.
     passing = not layers
 
     def picture(index: int, step: str) -> NDArray[Any]:
@@ -104,16 +105,16 @@ class Film:
     Parameters
     ----------
     recipe : Recipe, optional
-        How other processes open the same frames; without one this process computes them all.
+        Opens the same frames in other processes; without it this process computes all of them.
     layers : sequence of str
         Steps whose results go into OpenEXR files as layers.
     at : int
         The frame that a still shows.
     stretches : Stretches, optional
-        Stretches of earlier films, from which this one continues; it leaves its own there. A
-        sequence of pictures continues from the pictures in its folder.
+        Stretches of earlier films, which this film reuses; it adds its own. A sequence of pictures
+        reuses the pictures in its folder.
     copy : function, optional
-        Copies a stretch that is its source untouched.
+        Copies a stretch that equals its source.
     """
 
     source: FrameSource
@@ -127,7 +128,7 @@ class Film:
 
     @classmethod
     def by_name(cls, source: FrameSource, out: str | Path, **more: Any) -> Film:
-        """A film in the format that the name of its file says, at the format's own quality."""
+        """A film in the format that its file name gives, at the format's own quality."""
         return cls(source, Encoding(format_for(Path(out))), Path(out), **more)
 
     @property
@@ -142,14 +143,14 @@ class Film:
 
 
 def write(film: Film, workers: int | None = None, track: Track | None = None) -> list[Path]:
-    """Write a film or pictures. Nothing stands under the final name before it is whole.
+    """Write a film or pictures. The final name appears only when the file is complete.
 
     Parameters
     ----------
     workers : int, optional
-        Processes that compute frames; by default what the machine's cores feed.
+        Processes that compute frames; by default as many as the machine's cores keep busy.
     track : function, optional
-        Passes frames on and shows how far they are.
+        Passes frames on and shows the progress.
 
     Returns
     -------
@@ -159,7 +160,7 @@ def write(film: Film, workers: int | None = None, track: Track | None = None) ->
     Raises
     ------
     Fault
-        Where there is nothing to write, something cannot be computed, or the format does not fit.
+        If there is nothing to write, something cannot be computed, or the format does not fit.
     """
     source, form = film.source, film.form
     if not source.length:
@@ -183,7 +184,7 @@ def write(film: Film, workers: int | None = None, track: Track | None = None) ->
 
 
 def _writer(film: Film) -> tuple[Writer, Iterable[int], int]:
-    """The writer of a film, the frames that it still lacks, and how many frames it has in all."""
+    """The writer of a film, the frames that it still needs, and the number of all frames."""
     source, form, kept = film.source, film.form, film.stretches
     size, rate, total = source.size, source.rate, source.length
     sound = source.sound() if form.sound else None

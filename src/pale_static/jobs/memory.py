@@ -1,4 +1,4 @@
-"""What the C library does with memory that pictures have freed."""
+"""Set how the C library treats memory that pictures have freed."""
 
 from __future__ import annotations
 
@@ -6,10 +6,10 @@ import ctypes
 
 
 def keep_memory() -> bool:
-    """Let the C library keep what pictures have freed, up to 256 MiB; whether it could be told.
+    """Let the C library keep up to 256 MiB of freed memory; returns whether that worked.
 
-    A picture is eight megabytes and more. Given back to the system and asked for again, its pages
-    come one by one, and that takes as long as computing it.
+    A picture takes eight megabytes or more. If its memory goes back to the system and is allocated
+    again, the system adds it page by page, which takes as long as computing the picture.
     """
     try:
         tell = ctypes.CDLL("libc.so.6").mallopt

@@ -1,4 +1,4 @@
-"""Before a render starts: what does not match, in one sentence each, with a change that mends it."""
+"""Check an edit before a render: one sentence for each mismatch, with a change that corrects it."""
 
 from __future__ import annotations
 
@@ -52,11 +52,11 @@ def preflight(shelf: Shelf, reel: Reel, form: Format) -> list[Mismatch]:
 
 
 MOST_NAMES = 5
-"""So many names stand in one sentence."""
+"""The most names in one sentence."""
 
 
 def _together(found: Iterable[tuple[str | None, Mismatch]]) -> Iterator[Mismatch]:
-    """Mismatches that are alike as one sentence; {} in it stands for the names of the shots."""
+    """Merge equal mismatches into one sentence; {} in it stands for the names of the shots."""
     alike: dict[tuple[str, str], tuple[list[str], list[Remedy]]] = {}
     for name, one in found:
         names, remedies = alike.setdefault((one.sentence, one.words), ([], []))
@@ -91,14 +91,14 @@ def _format(reel: Reel, form: Format) -> Iterator[Mismatch]:
 def _source(
     shelf: Shelf, reel: Reel, one: Shot | Item, known: dict[str, Fraction | None]
 ) -> Iterator[Mismatch]:
-    """What of a shot's or a clip's material does not match the edit; {} stands for its name."""
+    """Mismatches of a shot's or a clip's material with the edit; {} stands for its name."""
     source = one if isinstance(one, Source) else one.source
     if source is None:
         return
     if source.material not in known:
         yield Mismatch(
-            "The material of {} is not here any more: a plain card stands in its place. "
-            "Bring the file in again.",
+            "The material of {} is gone, so a plain card shows in its place. Bring the file in "
+            "again.",
             "Take it off",
             (Remove(names=(one.id,)),),
         )
@@ -112,7 +112,7 @@ def _source(
         if there < end - begin:
             over = end - begin - there
             whole_shot = SetShot(shot=one.id, length=max(1, there))
-            # Backwards, the end of the material comes first.
+            # Played backwards, the end of the material comes first.
             late = SetShot(shot=one.id, head=min(over, end - begin - 1))
             yield Mismatch(
                 f"The material of {{}} ends {over} frames early: its last frame will stand still. "
@@ -132,7 +132,8 @@ def _source(
         return
     if has_alpha(footage):
         yield Mismatch(
-            "Clear parts of {} will be black in a film, since nothing lies below the shots. Put it "
+            "Clear parts of {} will be black in a film, because there is nothing below the "
+            "shots. Put it "
             "on a row above, or choose another clip."
         )
     wide = footage.size.width / footage.size.height
@@ -149,10 +150,12 @@ def _source(
 
 
 def _sounds(shelf: Shelf, reel: Reel, form: Format) -> Iterator[Mismatch]:
-    """Sound that is left out, or that cannot be read."""
+    """Mismatches of sound: sound that is left out or cannot be read."""
     if not form.sound:
         if form.shape in ("sequence", "animation") and has_sound(reel, shelf.sound):
-            yield Mismatch(f"{form.label}: no sound, it is left out. Render a film for it.")
+            yield Mismatch(
+                f"{form.label} holds no sound, so the sound is left out. Render a film to have it."
+            )
         return
     heard: dict[str, list[str]] = {}
     for one in reel.placed:
@@ -163,7 +166,7 @@ def _sounds(shelf: Shelf, reel: Reel, form: Format) -> Iterator[Mismatch]:
         name = reel.named(names[0]).name
         try:
             sound = shelf.read_sound(material)
-            # Reading all of it is what shows damage; the strip has asked for the same peaks.
+            # Damage shows only when all of it is read; the strip uses the same peaks.
             if sound is None or not (shelf.peaks(material) and sound.damaged):
                 continue
             sentence = f"The sound of {name} is damaged: parts of it will be silent."
@@ -175,7 +178,7 @@ def _sounds(shelf: Shelf, reel: Reel, form: Format) -> Iterator[Mismatch]:
 
 
 def has_alpha(footage: Footage) -> bool:
-    """Whether a material has clear parts, as far as its first frame tells."""
+    """Whether a material has clear parts, judged by its first frame."""
     pixels = footage.pixels(0)
     if pixels.shape[2] < 4:
         return False
@@ -184,7 +187,7 @@ def has_alpha(footage: Footage) -> bool:
 
 
 def _macros(shelf: Shelf, reel: Reel) -> Iterator[Mismatch]:
-    """Versions that are missing, and macros that cannot be computed where they lie."""
+    """Missing versions, and macros that cannot be computed at their places."""
     layout = layout_of(reel)
     spans = {name: (span.first, span.end) for name, span in layout.spans.items()}
     for one in reel.placed:
@@ -200,7 +203,8 @@ def _macros(shelf: Shelf, reel: Reel) -> Iterator[Mismatch]:
             yield _missing(shelf, name, use.macro, fault.sentence)
             continue
         first, end = spans[name]
-        # Uses that are alike fail alike: with thousands of shots only one of each kind is computed.
+        # Equal uses fail in the same way, so with thousands of shots only one of each kind is
+        # computed.
         alike = (use.macro, use.version, json.dumps(use.settings, sort_keys=True),
                  *sorted(use.slots.items()), end - first)  # fmt: skip
         if alike in computed:
@@ -210,7 +214,7 @@ def _macros(shelf: Shelf, reel: Reel) -> Iterator[Mismatch]:
             try:
                 faults = source.at(min(frame, reel.length - 1)).faults
             except Fault:
-                continue  # not a macro's fault: the render itself will report it
+                continue  # not the fault of a macro; the render will report it
             own = next((one for one in faults if one.use == name), None)
             if own is not None:
                 yield Mismatch(
@@ -240,7 +244,7 @@ def _handles(reel: Reel, join: Join, known: dict[str, Fraction | None]) -> Itera
     left = reel.named(join.left)
     yield Mismatch(
         f"The join after {left.name} needs {hold.left_needs} frames after the cut and "
-        f"{hold.right_needs} before it; there are {_told(hold.left_spare)} and "
+        f"{hold.right_needs} before it; the shots have {_told(hold.left_spare)} and "
         f"{_told(hold.right_spare)}. The first or last frame will stand still there: shorten or "
         "slide the join to avoid that.",
         "Hold the edge frame",

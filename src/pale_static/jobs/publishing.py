@@ -80,7 +80,7 @@ def add_preview(library: Library, engine: Engine, slug: str, number: int) -> Non
 
 
 def packed(library: Library, slug: str, number: int) -> bytes:
-    """A published version as a ``.palemacro`` file. Stand-ins stay at home."""
+    """A published version as a ``.palemacro`` file, without stand-ins."""
     macro = macros.version(library.db, slug, number)
     effect, identity = without_stand_ins(macro.effect), macros.identity(library.db, slug)
     package = Package(
@@ -93,21 +93,21 @@ def packed(library: Library, slug: str, number: int) -> bytes:
 
 
 Decision = Literal["", "both", "mine"]
-"""Where another macro has the name of one that comes in: not decided, keep both, or take it as the
-next version of the one that is here."""
+"""The choice if another macro has the incoming one's name: not decided yet, keep both, or take it
+as the next version of the macro on the shelf."""
 
 
 def unpack(
     library: Library, engine: Engine, data: bytes, name: str, decision: Decision = ""
 ) -> tuple[Shelved, str]:
-    """Bring a ``.palemacro`` file in, and say what came.
+    """Bring a ``.palemacro`` file in, and return a sentence about it.
 
-    Its identity tells which macro it is a version of, whatever either is called.
+    Its identity decides of which macro it is a version, whatever their names are.
 
     Raises
     ------
     Clash
-        Where another macro has its name and nothing is decided; ``where`` is "macro" then.
+        If another macro has its name and no choice is made yet; ``where`` is "macro" then.
     """
     package = read_package(data, name)
     macro, db = package.macro, library.db
@@ -132,7 +132,7 @@ def unpack(
 def _place(
     library: Library, macro: Macro, there: Mapping[str, Shelved], decision: Decision
 ) -> tuple[str, Macro]:
-    """The slug under which a macro comes in, and the macro as it is kept there."""
+    """The slug under which a macro comes in, and the macro to keep there."""
     identities = {slug: macros.identity(library.db, slug) for slug in there}
     own = identity_of(macro)
     same = next((slug for slug, identity in identities.items() if identity == own), None)
@@ -155,7 +155,7 @@ def _place(
 
 
 def _same(library: Library, known: Shelved, macro: Macro) -> bool:
-    """Whether a macro on the shelf has this very version."""
+    """Whether a macro on the shelf has this exact version."""
     there = macros.version(library.db, known.slug, macro.version)
     return without_stand_ins(there.effect) == macro.effect
 

@@ -27,7 +27,7 @@ MOST_FILES = 5000
 
 @dataclass(frozen=True)
 class FileMaterial:
-    """A material that lies in a file of its own."""
+    """A material in a file, without a library."""
 
     path: Path
     footage: Footage
@@ -38,13 +38,12 @@ class FileMaterial:
 class Shelf:
     """Materials and macros by the names that documents give them; each is opened once.
 
-    What was brought from files comes before what the library has. A material that neither has is
-    shown as a plain card.
+    Files come before the library. A material that neither has shows as a plain card.
 
     Parameters
     ----------
     library : Library, optional
-        Without one there are only files and built-in transitions.
+        Without it only files and built-in transitions are found.
     """
 
     library: Library | None = None
@@ -53,7 +52,7 @@ class Shelf:
     """Files as edit lists name them."""
     effects: dict[tuple[str, int], Effect] = field(default_factory=dict)
     brought: dict[tuple[str, int], Materials] = field(default_factory=dict)
-    """Pictures and fonts that came with a macro from a file."""
+    """Pictures and fonts of macros from files."""
 
     def bring(self, path: str | Path, known: bool = False) -> str:
         """Open a file of material.
@@ -61,12 +60,12 @@ class Shelf:
         Parameters
         ----------
         known : bool
-            Whether the file was read already. Else it is read first in a process of its own.
+            Whether the file was read before. Else it is read first in a process of its own.
 
         Returns
         -------
         str
-            The name by which documents call it.
+            Its name in documents.
         """
         path = Path(path)
         if not known:
@@ -80,14 +79,14 @@ class Shelf:
         return name
 
     def bring_macro(self, text: str, folder: Path, known: bool = False) -> tuple[str, int]:
-        """The slug and version of a macro that a person named.
+        """The slug and version of a macro from the text that a person wrote.
 
         Parameters
         ----------
         text : str
             A package, a document, a macro of the library, ``dissolve`` or ``wipe``.
         folder : Path
-            Where a package unpacks to.
+            The folder into which a package is unpacked.
 
         Raises
         ------
@@ -107,12 +106,12 @@ class Shelf:
         )
 
     def footage(self, identity: str) -> Footage:
-        """A material; a plain card in place of one that nobody has brought in.
+        """A material; a plain card if nobody has brought it in.
 
         Raises
         ------
         Missing, Unreadable
-            Where the file of a material of the library is gone or damaged.
+            If the file of a material of the library is gone or damaged.
         """
         if identity in self.files:
             return self.files[identity].footage
@@ -138,7 +137,7 @@ class Shelf:
         if self.library is not None:
             return macros.version(self.library.db, macro, version).effect
         raise Missing(
-            f"Version {version} of “{macro}” is not here. Give it with --macro or --data."
+            f"Version {version} of “{macro}” was not found. Name it with --macro or --data."
         )
 
     def materials(self, effect: Effect, slots: Mapping[str, Filling]) -> Materials:
@@ -172,7 +171,8 @@ class Shelf:
         return None if self.library is None else self.library.sound(identity)
 
     def peaks(self, identity: str) -> bytes:
-        """How loud a material of the library is, fifty times a second; see :meth:`Library.peaks`."""
+        """The loudness of a material of the library, fifty times a second; see
+        :meth:`Library.peaks`."""
         return b"" if self.library is None else self.library.peaks(identity)
 
     def newest(self, macro: str) -> int:
@@ -183,12 +183,12 @@ class Shelf:
         Missing
         """
         if self.library is None:
-            raise Missing(f"“{macro}” is not here. Give it with --macro or --data.")
+            raise Missing(f"“{macro}” was not found. Name it with --macro or --data.")
         return macros.get(self.library.db, macro).versions[0]
 
     def lasts(self, reel: Reel) -> dict[str, Fraction | None]:
-        """Seconds that each material of an edit lasts, exactly; None for stills. Missing materials
-        are left out."""
+        """The exact length of each material of an edit in seconds; None for stills. Missing
+        materials are left out."""
         known: dict[str, Fraction | None] = {}
         for name in materials_of(reel):
             if name in self.files:
@@ -222,7 +222,7 @@ def _is_material(path: Path) -> bool:
 
 
 def library_media(library: Library) -> dict[str, Media]:
-    """The materials of a library as an edit list names them."""
+    """The materials of a library, by the names in edit lists."""
     return {
         one.id: media_of(one.id, one.name, one.extension, one.facts)
         for one in materials.listed(library.db)

@@ -1,7 +1,7 @@
 """The render worker: a process of its own that takes renders from the library's queue.
 
-Run as ``python -m pale_static.jobs.worker DATA``. It ends when its parent does, so a killed
-server leaves nothing running; the render that it worked on continues at the next start.
+Run as ``python -m pale_static.jobs.worker DATA``. It ends with its parent, so a killed server
+leaves nothing running. The interrupted render continues at the next start.
 """
 
 from __future__ import annotations
@@ -46,7 +46,8 @@ class Stopped(Exception):
 
 @dataclass(frozen=True)
 class LibraryEdit:
-    """How to open the frames of a render of a library's edit. It can be sent to another process."""
+    """A recipe that opens the frames of a render of a library's edit. It can be sent to another
+    process."""
 
     folder: Path
     reel: int
@@ -54,11 +55,11 @@ class LibraryEdit:
     wanted: Wanted
 
     def open(self, known: bool = True) -> EditSource:
-        """The frames that were asked for, counted from the first of them."""
+        """The source of the wanted frames, counted from the first of them."""
         return self.source(Library(self.folder))
 
     def source(self, library: Library) -> EditSource:
-        """The same, from a library that is open."""
+        """The same source, from an open library."""
         wanted, shelf = self.wanted, Shelf(library)
         reel = read_reel(drafts.revision(library.db, self.reel, self.revision).document)
         return EditSource(
@@ -102,7 +103,7 @@ class Rendering:
         return self.library.renders / (name if form.numbered else f"{name}{form.ending}")
 
     def run(self) -> None:
-        """Render to the end, or until it is cancelled; progress is noted meanwhile."""
+        """Render to the end, or until it is cancelled; the progress is stored meanwhile."""
         form, total = self.film.form, self.render.wanted.total
         content = "" if form.joined else self.film.content(0, total)
         if not content or not self._taken_over(content):
@@ -116,7 +117,7 @@ class Rendering:
         )
 
     def _taken_over(self, content: str) -> bool:
-        """Whether an earlier render made the same already; its files are then linked here too."""
+        """Whether an earlier render made the same film; its files are then linked here."""
         before = renders.alike(self.library.db, content)
         source = self.library.renders / before.file if before else None
         if source is None or not source.exists():
@@ -136,7 +137,7 @@ class Rendering:
     def _tracked(
         self, frames: Iterable[tuple[int, Any]], total: int, description: str
     ) -> Iterator[tuple[int, Any]]:
-        """Passes frames on, and stores how far the render is."""
+        """Pass frames on, and store the render's progress."""
         began, told, made = time.monotonic(), 0.0, 0
         for index, pixels in frames:
             yield index, pixels
@@ -152,7 +153,7 @@ class Rendering:
             raise Stopped
 
     def _copied(self, first: int, count: int, target: Path) -> bool:
-        """Copy a stretch that shows nothing but one clip as it is."""
+        """Copy a stretch that shows one clip unchanged."""
         reel, begin = self.reel, self.render.wanted.first + first
         shown = untouched(reel, begin, begin + count)
         if shown is None:

@@ -1,4 +1,4 @@
-"""The file that a data folder is backed up to: a zip of its database and its media."""
+"""The backup of a data folder: a zip file with its database and its media."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ def unpack(file: Path, folder: Path) -> int:
     Returns
     -------
     int
-        How many files it holds besides the database.
+        The number of files in it, without the database.
 
     Raises
     ------
@@ -33,10 +33,10 @@ def unpack(file: Path, folder: Path) -> int:
         with zipfile.ZipFile(file) as packed:
             about = parse_json(packed.read(ABOUT), f"{file.name}: its description")
             if not isinstance(about, dict) or about.get("format") != FORMAT:
-                raise Unreadable(f"{file.name} is no backup that this version reads.")
+                raise Unreadable(f"{file.name} is not a backup that this version can read.")
             names = [one.filename for one in packed.infolist() if one.filename != ABOUT]
             for name in names:
-                # A name that leads elsewhere is not followed: only its last part counts.
+                # Only the last part of a name counts, so no name leads outside the folder.
                 last = Path(name).name
                 target = folder / DATABASE if name == DATABASE else folder / "media" / last
                 with packed.open(name) as source, target.open("wb") as laid:
@@ -47,10 +47,10 @@ def unpack(file: Path, folder: Path) -> int:
         raise NoRoom(f"{folder} could not be filled: {fault}.") from fault
     except Unreadable:
         raise
-    except Exception as fault:  # the reader of ZIPs has a kind of its own for each thing
-        raise Unreadable(f"{file.name} is no backup, or is damaged: {fault}.") from fault
+    except Exception as fault:  # the ZIP reader raises a different exception for each problem
+        raise Unreadable(f"{file.name} is not a backup, or is damaged: {fault}.") from fault
     if not (folder / DATABASE).exists():
-        raise Unreadable(f"{file.name} is no backup: it has no database.")
+        raise Unreadable(f"{file.name} is not a backup: it has no database.")
     _check(folder / DATABASE, file.name)
     return len(names) - 1
 

@@ -12,9 +12,9 @@ from ..core.faults import Unreadable
 from .reading import Colour
 
 Kind = Literal["video", "still", "font", "table", "sequence", "animation"]
-"""What a file is by its first bytes. Sequences and animations are videos to those who use them."""
+"""Kinds of files, recognised by their first bytes. Sequences and animations count as videos."""
 HEAD = 256
-"""How many first bytes tell what a file is."""
+"""The number of first bytes that show the kind of a file."""
 
 
 class Facts(BaseModel):
@@ -36,22 +36,23 @@ class Facts(BaseModel):
     pixel_aspect: str = ""
     layers: tuple[str, ...] = ()
     sound: str = ""
-    """The coding, rate and channels of its sound; empty without."""
+    """The codec, rate and channels of its sound; empty if it has none."""
     timecode: str = ""
-    """The timecode of its first frame, where the file has one."""
+    """The timecode of its first frame, if the file has one."""
     premultiplied: bool = False
     """Whether the file says that its colour is weighted by alpha."""
     pictures: int = 0
-    """How many files a sequence has."""
+    """The number of files of a sequence."""
     problems: tuple[str, ...] = ()
 
     @property
     def may_sound(self) -> bool:
-        """Whether its file is of a kind that holds sound."""
+        """Whether files of its kind can hold sound."""
         return self.kind == "video" and not self.pictures and "animated" not in self.coding
 
     def like(self, other: Facts) -> bool:
-        """Whether both can describe one file; facts that an earlier version did not store are not compared."""
+        """Whether both may describe one file. Facts that an earlier version did not store are not
+        compared."""
         names = ("kind", "width", "height", "rate", "frames", "alpha", "bits", "coding", "glyphs")
         return all(getattr(self, name) == getattr(other, name) for name in names)
 
@@ -66,15 +67,15 @@ _TABLE_WORDS = (b"TITLE", b"LUT_1D_SIZE", b"LUT_3D_SIZE", b"DOMAIN_MIN", b"LUT_3
 
 
 def sniff(head: bytes, name: str) -> tuple[Kind, str]:
-    """What a file is by its first bytes, whatever it is called: kind and extension.
+    """The kind and extension of a file by its first bytes; its name does not matter.
 
     Raises
     ------
     Unreadable
-        If it is nothing that can be brought in.
+        If it cannot be brought in.
     """
     if head[:8] == b"\x89PNG\r\n\x1a\n":
-        # An animated PNG says so before its pixels.
+        # An animated PNG has a chunk for that before its pixels.
         moves = b"acTL" in head.partition(b"IDAT")[0]
         return (_VIDEO, ".apng") if moves else (_STILL, ".png")
     if head[:3] == b"\xff\xd8\xff":

@@ -1,4 +1,4 @@
-"""Font files: opened, told, and shown by a specimen."""
+"""Font files: open them, read their facts, and draw a specimen."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ _WIDE, _HIGH = 512, 288
 
 
 def read_font(path: Path, identity: str, name: str) -> tuple[Font, Facts]:
-    """A font file, and what it is.
+    """A font file, and its facts.
 
     Raises
     ------
@@ -31,21 +31,23 @@ def read_font(path: Path, identity: str, name: str) -> tuple[Font, Facts]:
     try:
         family, style, glyphs = lettering.told(data, name)
     except Unreadable:
-        raise Unreadable(f"{name} is no font that can be drawn. Bring in a TTF or OTF.") from None
+        raise Unreadable(
+            f"{name} is not a font that can be drawn. Bring in a TTF or OTF."
+        ) from None
     font = Font(identity, f"{family} {style}", data, "bold" in style.lower())
     return font, Facts(kind="font", coding=f"{family} {style}", glyphs=glyphs)
 
 
 @lru_cache(maxsize=24)
 def shared_font(path: Path, identity: str) -> Font:
-    """The same font for all who ask."""
+    """The font of a file; all callers share it."""
     if not path.is_file():
         raise Missing(f"The file of a font ({identity[:8]}…) is gone. Bring it in again.")
     return read_font(path, identity, path.name)[0]
 
 
 def specimen(font: Font) -> StillPicture:
-    """A card that shows the font, with words it has the characters for."""
+    """A card that shows the font, with words for which it has the characters."""
     for text in _SPECIMENS:
         try:
             layout = lettering.lay_out(font, "regular", text, Setting(100))

@@ -13,18 +13,18 @@ from ..core.faults import Fault, Missing
 from ..core.pictures.picture import Size
 
 Shape = Literal["film", "sequence", "animation", "still", "sheet"]
-"""One file with time; a numbered file for each frame; one picture that moves; one frame; three."""
+"""One film file; a numbered file for each frame; an animated picture; one frame; three frames."""
 Pixels = Literal["rgb8", "rgba8", "rgba16", "float"]
-"""What a frame is made ready as: straight codes of 8 or 16 bits, or a premultiplied picture."""
+"""The form of a prepared frame: straight codes of 8 or 16 bits, or a premultiplied picture."""
 
 SHEET_FRAMES = 3
 
 
 @dataclass(frozen=True)
 class Quality:
-    """How good a lossy picture is, as a number of its encoder, and words for some of them.
+    """The quality of a lossy picture: numbers of its encoder, and words for some of them.
 
-    ``option`` is the encoder's. ``better`` says whether more is better.
+    ``option`` is the encoder's option; ``better`` says whether larger numbers are better.
     """
 
     option: str
@@ -48,13 +48,13 @@ class Format:
     bits : int
         Bits of a channel; 16 and 32 of OpenEXR are floating point.
     sound : str
-        FFmpeg's name of the sound's encoder; nothing where the format holds no sound.
+        FFmpeg's name of the sound's encoder; empty if the format holds no sound.
     multiple : (int, int)
-        What width and height divide by.
+        Numbers by which width and height must divide.
     largest : int
         The longest side in pixels.
     lossless : bool
-        Whether what is read back is what was written, to the last bit.
+        Whether the written codes can be read back bit for bit.
     quality : Quality, optional
         For lossy formats that have one.
     joined : bool
@@ -62,8 +62,8 @@ class Format:
     options : mapping
         More options of the encoder.
     copies : str
-        FFmpeg's name of the decoder of films whose coded pictures may be copied into this format
-        untouched; nothing where it cannot be.
+        FFmpeg's name of the decoder of films whose coded pictures may be copied into this format;
+        empty if there is none.
     """
 
     slug: str
@@ -93,16 +93,17 @@ class Format:
 
     @property
     def files(self) -> str:
-        """The media type of the file that is handed out."""
+        """The media type of its file for downloads."""
         return "application/zip" if self.numbered else _TYPES[self.ending]
 
     @cached_property
     def there(self) -> bool:
-        """Whether its encoder is on this machine."""
+        """Whether this machine has its encoder."""
         return not self.encoder or _encodes(self.encoder)
 
     def wrong_size(self, size: Size) -> tuple[str, Size] | None:
-        """Why it cannot hold a size, and the nearest one that it can; None where it can."""
+        """The reason why it cannot hold a size, and the nearest size that it can hold; None if it
+        can."""
         across, down = self.multiple
         right = Size(
             min(-(-size.width // across) * across, self.largest // across * across),
@@ -201,7 +202,8 @@ FORMATS = (
         "sequence", ".exr", "float", 16, alpha=True,
     ),
     Format(
-        "exr-32", "OpenEXR pictures, float", "Linear light of any brightness, with premultiplied alpha, in full precision.",
+        "exr-32", "OpenEXR pictures, float", "Linear light of any brightness, with premultiplied "
+                                             "alpha, in full precision.",
         "sequence", ".exr", "float", 32, alpha=True,
     ),
     Format(
@@ -223,11 +225,11 @@ FORMATS = (
         "rgba8", 8, alpha=True, lossless=True,
     ),
 )  # fmt: skip
-"""All formats. Of those with one ending, the first is meant by a name alone."""
+"""All formats. A file name alone means the first format with its ending."""
 
 _BY_SLUG = {one.slug: one for one in FORMATS}
 NUMBER = re.compile(r"%0?\d*d")
-"""The place of the number in the name of a sequence."""
+"""The pattern of the number in the name of a sequence."""
 
 
 def format_of(slug: str) -> Format:
@@ -236,7 +238,7 @@ def format_of(slug: str) -> Format:
     Raises
     ------
     Missing
-        Where there is none of that name.
+        If there is none of that name.
     """
     if slug not in _BY_SLUG:
         raise Missing(f"There is no format “{slug}”. There are: {', '.join(_BY_SLUG)}.")
@@ -244,12 +246,12 @@ def format_of(slug: str) -> Format:
 
 
 def format_for(path: Path, slug: str | None = None) -> Format:
-    """The format that a file name asks for, or the one of a slug if the name suits it.
+    """The format that a file name means, or the one with a slug if the name suits it.
 
     Raises
     ------
     Fault
-        For a name that no format has.
+        If no format has such a name.
     """
     ending, numbered = path.suffix.lower(), bool(NUMBER.search(path.name))
     ending = ".tif" if ending == ".tiff" else ending
@@ -259,13 +261,13 @@ def format_for(path: Path, slug: str | None = None) -> Format:
         one = format_of(slug)
         if one not in named:
             example = f"frames_%04d{one.ending}" if one.numbered else f"out{one.ending}"
-            raise Fault(f"“{path.name}” is no name for {one.label}. Name it {example}.")
+            raise Fault(f"“{path.name}” is not a name for {one.label}. Name it {example}.")
         return one
     if not named:
         endings = dict.fromkeys(f"out{one.ending}" for one in FORMATS if one.encoder)
         pictures = dict.fromkeys(f"frames_%04d{one.ending}" for one in FORMATS if one.numbered)
         raise Fault(
-            f"Cannot tell from “{path.name}” what to write. Name it {', '.join(endings)} for a "
+            f"“{path.name}” does not say what to write. Name it {', '.join(endings)} for a "
             f"video, or {', '.join(pictures)} for a sequence of pictures."
         )
     return named[0]
@@ -273,13 +275,13 @@ def format_for(path: Path, slug: str | None = None) -> Format:
 
 @dataclass(frozen=True)
 class Encoding:
-    """A format with its choices: a quality, or a bit rate in kbit/s in its place; and whether parts
-    that are their source untouched are copied.
+    """A format with its choices: a quality, or a bit rate in kbit/s in its place; and whether
+    unchanged parts of the source are copied.
 
     Raises
     ------
     Fault
-        For a choice that the format does not have.
+        If the format does not have a choice.
     """
 
     format: Format
@@ -294,7 +296,9 @@ class Encoding:
                 f"{form.label} needs an encoder that is not on this machine. Choose another."
             )
         if self.copy and not form.copies:
-            raise Fault(f"Nothing can be copied untouched into {form.label}. Choose ProRes or VP9.")
+            raise Fault(
+                f"Parts of the source cannot be copied into {form.label}. Choose ProRes or VP9."
+            )
         if given is None and (self.quality is not None or self.bit_rate is not None):
             raise Fault(f"{form.label} has no quality to choose.")
         if self.quality is not None and self.bit_rate is not None:
@@ -325,7 +329,7 @@ class Encoding:
         return options
 
     def told(self) -> list[Any]:
-        """What names it in a key."""
+        """Its name in a key."""
         return [self.format.slug, self.quality, self.bit_rate, self.copy]
 
 
@@ -355,7 +359,7 @@ def parse_quality(form: Format, text: str | int | None) -> int | None:
 
 @lru_cache
 def _encodes(name: str) -> bool:
-    import av  # it takes a while to load, and tables are read without it
+    import av  # slow to load, and tables are read without it
 
     try:
         av.Codec(name, "w")

@@ -1,4 +1,4 @@
-"""Decoded pixels: how much of them is kept, and by how many threads they are decoded."""
+"""Settings for decoded pixels: the memory for them, and the number of decoding threads."""
 
 from __future__ import annotations
 
@@ -13,17 +13,17 @@ _threads = 0
 
 
 def decode_with(room: Budget, threads: int = 0) -> None:
-    """Which bytes hold the pixels of files opened from now on in this process, and how many
-    threads decode each; 0 leaves that to the decoder."""
+    """Set the memory for pixels of files that this process opens from now on, and the threads that
+    decode each file; 0 leaves that to the decoder."""
     global _room, _threads
     _room, _threads = room, threads
 
 
 def threads() -> int:
-    """How many threads decode a file; 0 where the decoder decides."""
+    """The number of threads that decode a file; 0 if the decoder decides."""
     return _threads
 
 
 def pixel_cache() -> Cache[int, NDArray[Any]]:
-    """A cache for one file's frames, in the bytes that all files share."""
+    """A cache for one file's frames, within the memory that all files share."""
     return Cache(_room)

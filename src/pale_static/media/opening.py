@@ -28,14 +28,14 @@ def inspect(
     path: Path, name: str | None = None, reading: Reading = AS_TOLD,
     table: LookupTable | None = None,
 ) -> tuple[Footage, Facts]:  # fmt: skip
-    """The material in a file, and what it is, read in this process.
+    """The material in a file, and its facts, read in this process.
 
     Files from outside go through :mod:`.foreign` first.
 
     Parameters
     ----------
     table : LookupTable, optional
-        The table that its colours go through.
+        The table for its colours.
     """
     name = name or path.name
     if NUMBER.search(path.name) and not path.is_file():
@@ -74,21 +74,21 @@ def _clip(
 
 
 def waiting_card(identity: str, facts: Facts) -> Footage:
-    """A plain card that is shown while a file is still being made, as long as the file."""
+    """A plain card that shows while a file is being made, with the length of the file."""
     card = stand_in(identity, Size(max(2, round(540 * facts.width / facts.height)), 540))
     rate = FrameRate.of(facts.rate) if facts.rate else None
     return StillPicture(f"waiting:{identity}", card.array, rate, facts.frames)
 
 
 OPEN_BYTES = 512 << 20
-"""What the decoders of open files may hold; the file used longest ago is closed first."""
+"""Memory for the decoders of open files; the file used longest ago is closed first."""
 _open: Cache[tuple[Path, str], Any] = Cache(OPEN_BYTES)
 
 
 def shared_footage(
     path: Path, identity: str, reading: Reading = AS_TOLD, table: LookupTable | None = None
 ) -> Footage:
-    """The same open file for all who ask; its decoder and frames are shared."""
+    """An open file of material; all callers share its decoder and frames."""
     key = path, identity + reading.mark()
     held = _open.get(key)
     if held is None:

@@ -33,7 +33,7 @@ _WHEN = (2000, 1, 1, 0, 0, 0)  # the same macro gives the same bytes
 
 @dataclass(frozen=True)
 class _What:
-    """A kind of package: what it is called, and the files it has beside its assets."""
+    """A kind of package: its name, and its files besides assets."""
 
     one: str
     ending: str
@@ -49,7 +49,7 @@ PARTS = _What("collection of parts", ".paleparts", "parts.json", ("parts.json",)
 
 @dataclass(frozen=True)
 class Package:
-    """A macro, the files it brings by asset name, its preview, and its kept settings."""
+    """A macro, its files by asset name, its preview, and its kept settings."""
 
     macro: Macro
     assets: Mapping[str, bytes] = field(default_factory=dict)
@@ -89,7 +89,7 @@ def _packed(entries: dict[str, bytes], assets: Mapping[str, bytes]) -> bytes:
 
 
 def unpacked_macro(data: bytes, name: str) -> Package:
-    """A macro's package from bytes that may be anything; for :mod:`.foreign` alone.
+    """Read a macro's package from untrusted bytes; for :mod:`.foreign` alone.
 
     Raises
     ------
@@ -104,8 +104,7 @@ def unpacked_macro(data: bytes, name: str) -> Package:
 
 
 def unpacked_parts(data: bytes, name: str) -> tuple[Collection, Mapping[str, bytes]]:
-    """A collection of parts and its files, from bytes that may be anything; for :mod:`.foreign`
-    alone.
+    """Read a collection of parts and its files from untrusted bytes; for :mod:`.foreign` alone.
 
     A collection that needs no files may also be plain JSON.
 
@@ -124,39 +123,41 @@ def unpacked_parts(data: bytes, name: str) -> tuple[Collection, Mapping[str, byt
 def _contents(
     data: bytes, name: str, what: _What
 ) -> tuple[Mapping[str, bytes], Mapping[str, bytes]]:
-    """What a package holds, and its pictures and fonts by name.
+    """The contents of a package, and its pictures and fonts by name.
 
-    Names, counts, sizes and ratios are bounded before anything is unpacked, each entry is read
-    no further than it may be long, and nothing is written or executed.
+    Names, counts, sizes and ratios are checked before anything is unpacked, each entry is read up
+    to its limit, and nothing is written or executed.
     """
     if len(data) > MOST_PACKED:
         raise TooLarge(f"{name} is larger than {MOST_PACKED >> 20} MB. No {what.one} needs that.")
     try:
         file = zipfile.ZipFile(io.BytesIO(data))
         entries = file.infolist()
-    except Exception:  # the reader of ZIPs has a kind of its own for each thing it cannot do
-        raise Unreadable(f"{name} is no {what.one}: it is not a {what.ending} package.") from None
+    except Exception:  # the ZIP reader raises a different exception for each problem
+        raise Unreadable(
+            f"{name} is not a {what.one}: it is not a {what.ending} package."
+        ) from None
     if len(entries) > MOST_FILES:
         raise TooLarge(f"{name} holds {len(entries)} files. A {what.one} has {MOST_FILES} at most.")
     total = 0
     for entry in entries:
         if entry.filename not in what.fixed and not _ASSET.fullmatch(entry.filename):
             raise Unreadable(
-                f"{name} holds a file named “{entry.filename[:80]}”, which has no place in a "
+                f"{name} holds a file named “{entry.filename[:80]}”, which does not belong in a "
                 f"{what.one}. Nothing was brought in."
             )
         total += entry.file_size
         swollen = entry.file_size > MOST_RATIO * max(1, entry.compress_size) + (1 << 20)
         if total > MOST_UNPACKED or swollen:
             raise TooLarge(
-                f"{name} would unpack to far more than it may ({MOST_UNPACKED >> 20} MB). "
-                "Nothing was brought in."
+                f"{name} would unpack to more than {MOST_UNPACKED >> 20} MB. Nothing was brought "
+                f"in."
             )
     names = [entry.filename for entry in entries]
     if len(set(names)) < len(names):
         raise Unreadable(f"{name} holds two files of one name. Nothing was brought in.")
     if what.document not in names:
-        raise Unreadable(f"{name} is no {what.one}: it has no {what.document}.")
+        raise Unreadable(f"{name} is not a {what.one}: it has no {what.document}.")
     contents = {entry.filename: _read(file, entry, name) for entry in entries}
     assets = {n.removeprefix("assets/"): d for n, d in contents.items() if n.startswith("assets/")}
     for asset, content in assets.items():
@@ -167,17 +168,17 @@ def _contents(
 def _read(file: zipfile.ZipFile, entry: zipfile.ZipInfo, name: str) -> bytes:
     limit = MOST_JSON if entry.filename.endswith(".json") else entry.file_size
     if entry.flag_bits & 1:
-        raise Unreadable(f"{name} is locked with a password. No file from here is.")
+        raise Unreadable(f"{name} is locked with a password. Pale Static never locks files.")
     try:
         with file.open(entry) as stream:
             content = stream.read(limit + 1)
     except (zipfile.BadZipFile, NotImplementedError, OSError, EOFError, ValueError, RuntimeError):
         raise Unreadable(f"{name} is damaged at “{entry.filename}”.") from None
-    except Exception as fault:  # zlib raises its own kind
+    except Exception as fault:  # zlib raises its own exception
         raise Unreadable(f"{name} is damaged at “{entry.filename}”.") from fault
     if len(content) > limit:
         raise TooLarge(
-            f"{name}: “{entry.filename}” is longer than it says. Nothing was brought in."
+            f"{name}: “{entry.filename}” is longer than its entry says. Nothing was brought in."
         )
     return content
 
@@ -187,24 +188,24 @@ def _plain(text: bytes, name: str, what: _What) -> dict[str, Any]:
     try:
         raw = parse_json(text, f"its {what.document}")
     except Malformed as fault:
-        raise Unreadable(f"{name} is no {what.one}: {fault.sentence}") from None
+        raise Unreadable(f"{name} is not a {what.one}: {fault.sentence}") from None
     if not isinstance(raw, dict):
-        raise Unreadable(f"{name} is no {what.one}: its {what.document} is not valid.")
+        raise Unreadable(f"{name} is not a {what.one}: its {what.document} is not valid.")
     return raw
 
 
 def package_materials(
     package: Package, folder: Path, check: Callable[[Path, str], object] | None = None
 ) -> Materials:
-    """The package's pictures and fonts, opened, by the names that its steps give them.
+    """The package's pictures and fonts, opened, by their names in its steps.
 
     Parameters
     ----------
     folder : Path
-        Where the files are written, to be read from.
+        The folder into which the files are written.
     check : callable, optional
-        Called with each file and its name before it is opened here; raises Unreadable or TooLarge.
-        Files that were never read must be checked.
+        Called with each file and its name before the file is opened here; raises Unreadable or
+        TooLarge. It is required for files that were never read.
     """
     pictures: dict[str, Footage] = {}
     fonts: dict[str, Font] = {}

@@ -9,15 +9,15 @@ from pathlib import Path
 
 PACKAGE = Path(__file__).parents[1]
 FOLDERS = ("core", "media")
-"""What computes pictures, and what encodes them."""
+"""Folders and modules whose sources compute or encode pictures."""
 LIBRARIES = ("numpy", "numba", "opencv-python-headless", "pillow", "av", "openexr", "tifffile",
              "freetype-py", "uharfbuzz")  # fmt: skip
-"""Libraries whose versions decide pixels and bytes."""
+"""Libraries whose versions affect pixels or bytes."""
 
 
 @cache
 def program() -> str:
-    """A hash of the sources and libraries that decide the bytes of pictures and films.
+    """A hash of the sources and libraries that affect the bytes of pictures and films.
 
     Another program may give other pixels, so it is a part of every key that outlives a process.
     """

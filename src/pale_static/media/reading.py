@@ -1,4 +1,4 @@
-"""How the codes of a file are read: what the file says of its colour, and what a person says."""
+"""How the codes of a file are read: by the file's colour tags, or by a person's choice."""
 
 from __future__ import annotations
 
@@ -35,9 +35,9 @@ PRIMARIES_CODES: dict[int, str] = {
 
 
 class Colour(BaseModel):
-    """What a file says of its colour; empty where it says nothing.
+    """A file's tags of colour; empty for missing ones.
 
-    ``chroma`` is how often chroma is sampled, such as ``4:2:0``.
+    ``chroma`` is the chroma subsampling, such as ``4:2:0``.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -49,10 +49,11 @@ class Colour(BaseModel):
 
 
 class Reading(BaseModel):
-    """How a person wants a file to be read, in place of what it says; None leaves it to the file.
+    """A person's choices of how a file is read, in place of its tags; None follows the file.
 
-    ``field`` shows one field of interlaced video alone. ``table`` is the name of a lookup table among the materials that colours go through. ``layer``
-    is a layer of OpenEXR. ``rate`` is that of a sequence of pictures.
+    ``field`` shows only one field of interlaced video. ``table`` names a lookup table among the
+    materials, for the colours. ``layer``
+    is a layer of OpenEXR. ``rate`` is the frame rate of a sequence of pictures.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -74,8 +75,8 @@ AS_TOLD = Reading()
 
 
 def matrix_of(told: str, height: int, reading: Reading = AS_TOLD) -> yuv.Matrix:
-    """The weights of luma. Untagged video of 720 lines or more is taken as Rec. 709, smaller as
-    Rec. 601 (common practice)."""
+    """The weights of luma. Untagged video counts as Rec. 709 from 720 lines on, and as Rec. 601
+    below (common practice)."""
     name = reading.matrix or told or ("Rec. 709" if height >= 720 else "Rec. 601")
     return MATRICES[name]  # type: ignore[index]
 
@@ -83,10 +84,10 @@ def matrix_of(told: str, height: int, reading: Reading = AS_TOLD) -> yuv.Matrix:
 def shown(
     pixels: NDArray[Any], transfer: str, reading: Reading, table: LookupTable | None
 ) -> NDArray[Any]:
-    """Decoded pixels as they are worked on: display-referred Rec. 709.
+    """Decoded pixels, converted to display-referred Rec. 709.
 
-    Pixels that need nothing pass through. Others become a premultiplied float picture, which keeps
-    what is brighter than white.
+    Pixels that need no conversion pass through. Others become a premultiplied float picture, which
+    keeps values brighter than white.
     """
     chosen = reading.transfer or transfer
     if chosen in ("PQ", "HLG") and pixels.dtype.kind == "u":
@@ -100,7 +101,7 @@ def shown(
 
 
 def one_field(pixels: NDArray[Any], field: FieldName) -> NDArray[Any]:
-    """A frame of its upper or lower field alone: lines of the other one are the mean of those
+    """A frame of its upper or lower field alone; lines of the other field are the mean of the lines
     above and below."""
     first = 0 if field == "upper" else 1
     high = len(pixels)

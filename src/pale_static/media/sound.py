@@ -22,14 +22,14 @@ from .kept import pixel_cache
 CHUNK = 10 * SOUND_RATE
 """Samples that are decoded at once."""
 LEAD = Fraction(1, 4)
-"""Seconds that a decoder is given before what is wanted: it starts with silence of its own."""
+"""Seconds decoded before the wanted samples, because decoders start with silence."""
 JUMP = SOUND_RATE // 100
-"""Samples by which times in a file may be rounded; where they differ by more, sound is missing."""
+"""Samples by which times in a file may be rounded; a larger difference means missing sound."""
 PEAKS = 50
 """Peaks a second."""
 LOSSY_BIT_RATE = 192_000
 SAMPLE_FORMATS = {"aac": "fltp", "libopus": "flt", "flac": "s32", "pcm_s24le": "s32"}
-"""What each encoder takes."""
+"""The sample format of each encoder."""
 ANY_BLOCK = 1024
 MOST_24 = (1 << 23) - 1
 MOST_SECONDS = 6 * 3600
@@ -49,15 +49,15 @@ def opened(path: Path) -> Any:
 
 
 class SoundFile:
-    """The sound of a file as 48 kHz stereo. Mono is heard on both sides alike. Safe from several
+    """The sound of a file as 48 kHz stereo. Mono is the same on both sides. Safe from several
     threads.
 
-    Parts that cannot be decoded are silent; ``damaged`` is true once one was met.
+    Parts that cannot be decoded are silent; ``damaged`` becomes true when one is found.
 
     Raises
     ------
     Unreadable
-        Where the file cannot be read. Use :func:`shared_sound` where it may have no sound.
+        If the file cannot be read. Use :func:`shared_sound` for a file that may have no sound.
     """
 
     def __init__(self, path: Path) -> None:
@@ -113,7 +113,7 @@ class SoundFile:
         return out
 
     def _pieces(self, container: Any, stream: Any) -> Iterator[tuple[int, NDArray[Any]]]:
-        """Resampled pieces (channels, n) of a stream, each with the sample it begins at."""
+        """Resampled pieces (channels, n) of a stream, each with its first sample's number."""
         layout = "mono" if self._mono else "stereo"
         resampler, at, due = None, 0, 0
         for frame in self._frames(container, stream):
@@ -154,12 +154,12 @@ class SoundFile:
 
 
 def _resampled(resampler: Any, frame: Any) -> list[NDArray[Any]]:
-    """Pieces (channels, n) that come of a frame, or of the end with None."""
+    """Resampled pieces (channels, n) of a frame; with None the rest at the end."""
     return [made.to_ndarray() for made in resampler.resample(frame)] if resampler else []
 
 
 def _lay(out: Samples, planes: NDArray[Any], at: int, first: int) -> None:
-    """Put decoded samples (channels, n) where they belong."""
+    """Put decoded samples (channels, n) at their place."""
     low, high = max(at, first), min(at + planes.shape[1], first + len(out))
     if low < high:
         out[low - first : high - first] = planes[:, low - at : high - at].T
@@ -167,7 +167,7 @@ def _lay(out: Samples, planes: NDArray[Any], at: int, first: int) -> None:
 
 @lru_cache(maxsize=256)
 def shared_sound(path: Path, identity: str) -> SoundFile | None:
-    """The sound of a file, opened once; None for a file without sound.
+    """The sound of a file, opened once for all callers; None for a file without sound.
 
     Raises
     ------
@@ -199,12 +199,12 @@ def wav(samples: Samples) -> bytes:
 
 
 class SoundTrack:
-    """Sound that is written into a film beside its pictures.
+    """Writes sound into a film beside its pictures.
 
     Parameters
     ----------
     encoder : str
-        FFmpeg's name of one; ``aac``, ``libopus``, ``flac`` or ``pcm_s24le``.
+        FFmpeg's name of an encoder: ``aac``, ``libopus``, ``flac`` or ``pcm_s24le``.
     """
 
     def __init__(self, container: Any, mixed: Mixed, total: int, encoder: str = "aac") -> None:
@@ -220,7 +220,7 @@ class SoundTrack:
         self._at = 0
 
     def write(self, upto: int) -> None:
-        """Write what comes before a sample, so that pictures and sound lie side by side."""
+        """Write all sound before a sample, so that pictures and sound are interleaved."""
         while self._at < min(upto, self.total):
             count = min(self._block, self.total - self._at)
             samples = self._mixed(self._at, count)
@@ -232,7 +232,7 @@ class SoundTrack:
 
     def _frame(self, samples: Samples) -> Any:
         if self._deep:
-            # 24 bits in the upper part of 32, as encoders of that depth take them.
+            # 24 bits in the upper part of 32, as these encoders expect.
             codes = np.round(np.clip(samples, -1, 1) * MOST_24).astype(np.int32) << 8
             return av.AudioFrame.from_ndarray(codes.reshape(1, -1), format="s32", layout="stereo")
         planar = self._stream.codec_context.format.name == "fltp"
@@ -251,7 +251,7 @@ class SoundTrack:
 
 
 def in_blocks(mixed: Mixed, block: int = SOUND_RATE) -> Mixed:
-    """Samples mixed a second at a time, and handed out in any smaller pieces in order."""
+    """A function that mixes a second of samples at a time, and returns smaller pieces in order."""
     held: list[tuple[int, Samples]] = []
 
     def piece(first: int, count: int) -> Samples:

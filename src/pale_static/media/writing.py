@@ -1,4 +1,4 @@
-"""Write frames in any format: prepare them, and encode them while the next are computed."""
+"""Write frames in any format: prepare them, and encode them while the next frames are computed."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ AHEAD = 3
 
 
 class Writer(Protocol):
-    """Takes prepared frames. The final name exists only once the file is whole."""
+    """Takes prepared frames. The final name exists only when the file is complete."""
 
     def put(self, index: int, pixels: NDArray[Any]) -> None: ...
 
@@ -43,7 +43,7 @@ def open_writer(
     Raises
     ------
     Fault
-        For a size that the format cannot hold.
+        If the format cannot hold the size.
     """
     form = encoding.format
     if form.numbered:
@@ -64,9 +64,9 @@ def indices_of(form: Format, first: int, total: int) -> list[int]:
 
 
 def ready(held: Plane | Eight, form: Format) -> NDArray[Any]:
-    """A result of the engine as a format takes it: straight codes, or a picture.
+    """A result of the engine in the form that a format takes: straight codes, or a picture.
 
-    Without alpha, clear areas are black, which is what a premultiplied picture shows.
+    Without alpha, clear areas become black.
     """
     if form.pixels == "rgb8":
         if held.dtype == np.uint8:
@@ -87,20 +87,20 @@ def looked_at_in_8_bits(form: Format) -> bool:
 
 
 def room_for(form: Format, size: Size, layers: int = 1) -> int:
-    """Bytes of a frame that was made ready."""
+    """Bytes of a prepared frame."""
     each = {"rgb8": 3, "rgba8": 4, "rgba16": 8, "float": 16}[form.pixels]
     return each * layers * size.width * size.height
 
 
 class Behind:
-    """Encodes frames in threads of its own while the next are computed.
+    """Encodes frames in its own threads while the next frames are computed.
 
-    Used in a ``with``: at its end the file is finished, or abandoned where something went wrong.
+    Use it in a ``with`` block: at its end the file is finished, or removed after an error.
 
     Parameters
     ----------
     kept : bool
-        Whether the pixels handed over stay as they are; else they are copied.
+        Whether the given pixels stay unchanged; otherwise they are copied.
     """
 
     def __init__(self, writer: Writer, form: Format, kept: bool = True) -> None:
@@ -112,14 +112,14 @@ class Behind:
         self.paths: list[Path] = []
 
     def put(self, index: int, pixels: NDArray[Any]) -> None:
-        """Hand a frame over. A fault of an earlier one is raised here."""
+        """Add a frame. A fault of an earlier frame is raised here."""
         while len(self._waiting) >= self._ahead:
             self._waiting.popleft().result()
         held = pixels if self._kept else pixels.copy()
         self._waiting.append(self._pool.submit(self.writer.put, index, held))
 
     def settle(self) -> None:
-        """Wait until all that was handed over is encoded."""
+        """Wait until all added frames are encoded."""
         while self._waiting:
             self._waiting.popleft().result()
 

@@ -1,4 +1,4 @@
-"""What is kept: one SQLite file, and media files beside it named by content hash."""
+"""Storage: one SQLite file, and media files beside it named by content hash."""
 
 from .database import Database
 from .library import Library

@@ -17,9 +17,9 @@ from ..core.faults import Busy, Fault, NoRoom
 log = logging.getLogger(__name__)
 Done = TypeVar("Done")
 WAIT_FOR_OTHERS = 5.0
-"""Seconds until a change is refused because another program holds the database."""
+"""Seconds until a change is refused because another program locks the database."""
 TRY_AGAIN = 2.0
-"""Seconds between two tries to note something down."""
+"""Seconds between two attempts to store a note."""
 
 MIGRATIONS = (
     """
@@ -154,7 +154,7 @@ MIGRATIONS = (
 
 
 def now() -> str:
-    """The current time in UTC, in the form that the database holds."""
+    """The current time in UTC, as stored in the database."""
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
@@ -189,8 +189,8 @@ class Database:
             (at,) = connection.execute("PRAGMA user_version").fetchone()
             if at > len(MIGRATIONS):
                 raise Fault(
-                    f"{self.path} was written by a newer version of Pale Static. "
-                    "Use that version, or another data folder."
+                    f"{self.path} was written by a newer version of Pale Static. Use that "
+                    f"version, or choose another data folder."
                 )
             for number, script in enumerate(MIGRATIONS[at:], at + 1):
                 connection.executescript(
@@ -209,10 +209,10 @@ class Database:
 
     @contextmanager
     def write(self, durable: bool = False) -> Iterator[sqlite3.Connection]:
-        """A connection in one transaction: all of it happens, or nothing.
+        """A connection in one transaction: all of its changes are made, or none.
 
-        What is ``durable`` is on the disk itself when this returns, so that it outlasts a power
-        loss; of the rest, a power loss may take the last moments. A crash takes nothing.
+        A ``durable`` change is on the disk when this returns, so it survives a power loss. Others
+        may be lost in a power loss, but not in a crash.
         """
         connection = self._connection()
         try:
@@ -245,7 +245,7 @@ def insist(act: Callable[[], Done], wait: float = TRY_AGAIN) -> Done:
         try:
             return act()
         except (Fault, sqlite3.Error, OSError) as fault:
-            log.warning("could not be noted down, and is tried again: %s", fault)
+            log.warning("could not be stored; trying again: %s", fault)
             time.sleep(wait)
 
 
@@ -254,7 +254,7 @@ def _told(path: Path, fault: sqlite3.DatabaseError) -> Exception:
     if "full" in said or "disk I/O" in said or "readonly" in said:
         return NoRoom(
             f"Nothing could be saved in {path.parent}: {said}. "
-            "Make room on the disk and try again; what was saved before is still there."
+            "Make room on the disk and try again. Everything saved before is still there."
         )
     if "not a database" in said or "malformed" in said:
         return Fault(

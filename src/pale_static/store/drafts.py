@@ -65,7 +65,7 @@ def _insert(
 def start(
     db: Database, kind: Kind, document: dict[str, Any], words: str, macro: str | None = None
 ) -> Draft:
-    """A new draft with its first revision."""
+    """Create a draft with its first revision."""
     with db.write() as connection:
         row = connection.execute("INSERT INTO draft (kind, macro) VALUES (?, ?)", (kind, macro))
         draft = int(row.lastrowid or 0)
@@ -97,7 +97,7 @@ def get(db: Database, kind: Kind, draft: int) -> Draft:
 
 
 def listed(db: Database, kind: Kind) -> list[Draft]:
-    """All drafts of a kind, last worked on first."""
+    """All drafts of a kind, the one changed last first."""
     with db.read() as connection:
         rows = connection.execute(
             "SELECT id FROM draft WHERE kind = ? AND removed = 0 ORDER BY head DESC", (kind,)
@@ -117,7 +117,8 @@ def based_on(db: Database, draft: Draft, base: int) -> int:
 def record(db: Database, draft: Draft, base: int, words: str, document: dict[str, Any]) -> Draft:
     """Add a revision after ``base``, which must still be the head.
 
-    Asked a second time, because its answer got lost on the way, it is as it was after the first.
+    A second call with the same change, after a lost answer, changes nothing and gives the same
+    result.
 
     Raises
     ------
@@ -139,9 +140,9 @@ def record(db: Database, draft: Draft, base: int, words: str, document: dict[str
 
 
 def undo(db: Database, kind: Kind, draft: int, base: int) -> Draft:
-    """The draft at the revision before ``base``, which stays where it is.
+    """Move the draft to the revision before ``base``; ``base`` stays in the history.
 
-    Asked a second time, because its answer was lost, it changes nothing more.
+    A second call, after a lost answer, changes nothing more.
 
     Raises
     ------
@@ -156,16 +157,17 @@ def undo(db: Database, kind: Kind, draft: int, base: int) -> Draft:
 
 
 def redo(db: Database, kind: Kind, draft: int, base: int) -> Draft:
-    """The draft at the newest revision that was made from ``base``; see :func:`undo`."""
+    """Move the draft to the newest revision that was made from ``base``; see :func:`undo`."""
     return _moved(
         db, kind, draft, base,
-        "SELECT coalesce((SELECT max(id) FROM revision AS later WHERE later.parent = revision.id), id)"
+        "SELECT coalesce((SELECT max(id) FROM revision AS later WHERE later.parent = "
+        "revision.id), id)"
         " FROM revision WHERE id = ? AND draft = ?",
     )  # fmt: skip
 
 
 def _moved(db: Database, kind: Kind, draft: int, base: int, to: str) -> Draft:
-    """The draft with another revision as its head: the one that ``to`` finds for ``base``."""
+    """Make another revision the head of a draft: the one that ``to`` finds for ``base``."""
     with db.write() as connection:
         row = connection.execute(
             "SELECT head FROM draft WHERE id = ? AND kind = ? AND removed = 0", (draft, kind)
@@ -186,8 +188,8 @@ def _missing(kind: Kind, draft: int) -> Missing:
 
 def _changed_elsewhere(kind: Kind) -> Clash:
     return Clash(
-        f"This {kind} was changed in another window meanwhile. "
-        "It is shown as it is now; make your change again.",
+        f"This {kind} was changed in another window meanwhile. You now see its present state; "
+        f"make your change again.",
         "revision",
     )
 
@@ -228,7 +230,8 @@ def history(db: Database, draft: int, limit: int = 200) -> list[Noted]:
 
 
 def texts(db: Database) -> list[tuple[str, str]]:
-    """Name and document, as text, of every draft at its current revision, to find what uses a file."""
+    """The name and the document, as text, of every draft at its current revision, to find uses of a
+    file."""
     with db.read() as connection:
         return connection.execute(
             "SELECT json_extract(document, '$.name'), document FROM draft"
@@ -237,7 +240,7 @@ def texts(db: Database) -> list[tuple[str, str]]:
 
 
 def keep_stage(db: Database, draft: int, number: int, name: str) -> None:
-    """Name a revision, so that it is found again."""
+    """Name a revision, so that a person can find it again."""
     with db.write() as connection:
         connection.execute(
             "UPDATE revision SET stage = ? WHERE id = ? AND draft = ?", (name, number, draft)
@@ -245,7 +248,7 @@ def keep_stage(db: Database, draft: int, number: int, name: str) -> None:
 
 
 def set_project(db: Database, draft: int, project: str) -> None:
-    """Put an effect into a project; into none with an empty name."""
+    """Put an effect into a project; an empty name removes it from its project."""
     with db.write() as connection:
         connection.execute(
             "UPDATE draft SET project = ? WHERE id = ? AND kind = 'effect'", (project, draft)
@@ -253,7 +256,7 @@ def set_project(db: Database, draft: int, project: str) -> None:
 
 
 def belongs_to(db: Database, draft: int, macro: str) -> None:
-    """This draft is where a macro's next version comes from."""
+    """Store that the next version of a macro comes from this draft."""
     with db.write() as connection:
         connection.execute("UPDATE draft SET macro = ? WHERE id = ?", (macro, draft))
 

@@ -1,4 +1,4 @@
-"""One server a data folder: a lock that ends with the process that holds it."""
+"""One server for each data folder: a lock that ends with its process."""
 
 from __future__ import annotations
 
@@ -12,15 +12,15 @@ NAME = "in-use"
 
 
 class FolderLock:
-    """Held from when it is made until the process ends.
+    """A lock that lasts until the process ends.
 
-    The kernel lets go of it when the process dies, however it dies (flock(2)), so nothing has to
-    be cleared away after a crash.
+    The kernel releases it when the process ends for any reason (flock(2)), so a crash leaves
+    nothing to clean up.
 
     Raises
     ------
     Clash
-        If another process holds the folder; says which.
+        If another process has the lock; the sentence names that process.
     """
 
     def __init__(self, folder: Path) -> None:
@@ -40,13 +40,13 @@ class FolderLock:
             holder = self._file.read().strip() or "another process"
             self._file.close()
             raise Clash(
-                f"{folder} is in use by {holder}. Use that one, or choose another folder with "
-                "--data."
+                f"{folder} is in use by {holder}. Use that server, or choose another folder with "
+                f"--data."
             ) from None
         self.say("")
 
     def say(self, address: str) -> None:
-        """Note who holds the folder, for whoever finds it held."""
+        """Write into the lock which process has it, for other processes."""
         at = f" at {address}" if address else ""
         self._file.truncate(0)
         self._file.write(f"Pale Static (process {os.getpid()}){at}")

@@ -1,4 +1,4 @@
-"""Kept settings: named sets of what a macro's controls are set to, kept with the macro."""
+"""Kept settings: named sets of settings of a macro's controls, stored with the macro."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ def listed(db: Database, slug: str) -> list[KeptSettings]:
 
 
 def keep(db: Database, slug: str, kept: KeptSettings) -> None:
-    """Keep settings under a name, in place of what had that name."""
+    """Keep settings under a name; they replace settings with that name."""
     text = json.dumps(kept.settings, ensure_ascii=False, sort_keys=True)
     with db.write() as connection:
         connection.execute(
@@ -30,13 +30,13 @@ def keep(db: Database, slug: str, kept: KeptSettings) -> None:
 
 
 def remove(db: Database, slug: str, name: str) -> None:
-    """Forget settings."""
+    """Delete kept settings."""
     with db.write() as connection:
         connection.execute("DELETE FROM kept_settings WHERE slug = ? AND name = ?", (slug, name))
 
 
 def bring_in(db: Database, slug: str, sets: Iterable[KeptSettings]) -> int:
-    """Keep those whose names are free; how many that were."""
+    """Keep settings whose names are free; returns their number."""
     taken = {one.name for one in listed(db, slug)}
     fresh = [one for one in sets if one.name not in taken]
     for one in fresh:

@@ -1,4 +1,4 @@
-"""The library: the database and the media files beside it, as one thing."""
+"""The library: the database together with the media files beside it."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ class Library:
     Parameters
     ----------
     folder : Path
-        Made where it does not exist. Holds ``pale-static.sqlite``, ``media/`` and ``renders/``.
+        Created if it does not exist. Holds ``pale-static.sqlite``, ``media/`` and ``renders/``.
     """
 
     def __init__(self, folder: Path) -> None:
@@ -52,12 +52,12 @@ class Library:
 
     @property
     def stretches(self) -> Stretches:
-        """Stretches of films that were rendered, kept for later renders."""
+        """Stretches of rendered films, kept for later renders."""
         return Stretches(self.renders / "stretches")
 
     def clear_leftovers(self) -> None:
-        """Remove what uploads and renders that were cut off left behind; for the start of a server
-        only."""
+        """Remove files left by interrupted uploads and renders; call this only when a server
+        starts."""
         for folder in (self.media, self.renders, self.stretches.folder):
             for part in folder.glob(".*.part"):
                 part.unlink(missing_ok=True)
@@ -66,11 +66,11 @@ class Library:
             shutil.rmtree(folder, ignore_errors=True)
 
     def path_of(self, material: Material) -> Path:
-        """Where a material's file lies."""
+        """The path of a material's file."""
         return self.media / f"{material.id}{material.extension}"
 
     def bring_in(self, stream: BinaryIO, name: str) -> Material:
-        """Copy a file in, find out what it is, and note it down; or leave nothing behind.
+        """Copy a file in, read its facts, and store it; a failure leaves no file behind.
 
         Raises
         ------
@@ -82,7 +82,7 @@ class Library:
             return self._taken(part, name)
 
     def bring_in_sequence(self, pictures: Mapping[str, BinaryIO]) -> Material:
-        """Copy numbered pictures in as one clip; or leave nothing behind.
+        """Copy numbered pictures in as one clip; a failure leaves no file behind.
 
         Raises
         ------
@@ -110,7 +110,7 @@ class Library:
 
     @contextmanager
     def _part(self) -> Iterator[Path]:
-        """A file that is not kept unless it is taken."""
+        """A temporary file, deleted unless it becomes a material."""
         part = self.media / f".{os.urandom(8).hex()}.part"
         try:
             yield part
@@ -142,14 +142,14 @@ class Library:
             raise no_room(name, fault) from fault
 
     def has(self, identity: str) -> bool:
-        """Whether a material was brought in."""
+        """Whether a material is in the library."""
         with suppress(Missing):
             materials.get(self.db, identity)
             return True
         return False
 
     def footage(self, identity: str) -> Footage:
-        """A material, opened; the same open file for all who ask."""
+        """An open material; all callers share it."""
         material = materials.get(self.db, identity)
         if material.made is not None:
             return waiting_card(material.id, material.facts)
@@ -163,11 +163,11 @@ class Library:
         Raises
         ------
         Missing, Unreadable
-            Where it cannot be read so; nothing is changed then.
+            If it cannot be read that way; nothing is changed then.
         """
         material = materials.get(self.db, identity)
         if material.made is not None:
-            raise Fault(f"{material.name} is still being made. Wait until it is there.")
+            raise Fault(f"{material.name} is still being made. Wait until it is complete.")
         table = None
         if reading.table:
             self._table(reading)
@@ -187,11 +187,13 @@ class Library:
     def _table(self, reading: Reading) -> LookupTable:
         table = self.footage(reading.table)
         if not isinstance(table, TableFile):
-            raise Fault("Colours go through a .cube lookup table, and that is another material.")
+            raise Fault(
+                "Colours go through a .cube lookup table. The chosen material is of another kind."
+            )
         return table.table
 
     def sound(self, identity: str) -> SoundFile | None:
-        """The sound of a material; None for one without, or one that is still being made.
+        """The sound of a material; None if it has none or is still being made.
 
         Raises
         ------
@@ -203,7 +205,7 @@ class Library:
         return shared_sound(self.path_of(material), material.id)
 
     def peaks(self, identity: str) -> bytes:
-        """How loud a material is, fifty times a second, 0 to 255; empty for one without sound."""
+        """The loudness of a material, fifty times a second, 0 to 255; empty if it has no sound."""
         material = materials.get(self.db, identity)
         if material.made is not None or not material.facts.may_sound:
             return b""
@@ -212,13 +214,13 @@ class Library:
     def materials_for(
         self, effect: Effect, slots: Mapping[str, Filling] | None = None, in_edit: bool = False
     ) -> Materials:
-        """What an effect's slots and stills show: what is given, else each slot's stand-in.
+        """Materials for an effect's slots and stills: the given ones, else each slot's stand-in.
 
         Parameters
         ----------
         in_edit : bool
-            Whether an edit uses the effect: its empty slots show their fallback, where they have
-            one, and not what the maker built the effect on.
+            Whether an edit uses the effect. Its empty slots then show their fallback, if they have
+            one, and not the maker's stand-in.
         """
         given: dict[str, Filling] = dict(slots or {})
         for slot in effect.slots:
@@ -229,12 +231,12 @@ class Library:
         return Materials(given, assets, {name: self.font(name) for name in fonts_of(effect)})
 
     def font(self, identity: str) -> Font:
-        """A font among the materials, opened; the same one for all who ask."""
+        """An open font among the materials; all callers share it."""
         material = materials.get(self.db, identity)
         return shared_font(self.path_of(material), material.id)
 
     def package_files(self, *parts: HasLanes) -> dict[str, bytes]:
-        """The files that stills and titles need, by the names they have in a package."""
+        """The files that stills and titles need, by their names in a package."""
         files = {}
         for name in {name for one in parts for name in (*assets_of(one), *fonts_of(one))}:
             material = materials.get(self.db, name)
@@ -242,13 +244,13 @@ class Library:
         return files
 
     def bring_in_assets(self, assets: Mapping[str, bytes]) -> None:
-        """Put a package's pictures and fonts with the materials."""
+        """Add a package's pictures and fonts to the materials."""
         for name, data in assets.items():
             self.bring_in(BytesIO(data), name)
 
 
 def _settle(folder: Path) -> None:
-    """Write a folder's names to the disk, so that they survive a power cut."""
+    """Write a folder's entries to the disk, so that they survive a power loss."""
     place = os.open(folder, os.O_RDONLY)
     try:
         os.fsync(place)
@@ -264,6 +266,6 @@ def _plain(name: str) -> str:
 def no_room(name: str, fault: OSError) -> NoRoom:
     """A fault for a file that could not be copied in."""
     return NoRoom(
-        f"{name} could not be copied in: {fault.strerror or fault}. "
-        "Make room on the disk and bring it in again."
+        f"{name} could not be copied: {fault.strerror or fault}. Make room on the disk and bring "
+        f"it in again."
     )

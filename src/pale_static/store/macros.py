@@ -69,12 +69,12 @@ def version(db: Database, slug: str, number: int) -> Macro:
 
 @lru_cache(256)
 def _macro(text: str) -> Macro:
-    # What is published never changes, so the text alone decides.
+    # A published version never changes, so its text is enough as a cache key.
     return Macro.model_validate(upgraded("macro", json.loads(text)))
 
 
 def identity(db: Database, slug: str) -> str:
-    """The identity of a macro, which all its versions share and no other macro has."""
+    """The identity of a macro, shared by all its versions and unique to it."""
     return identity_of(version(db, slug, get(db, slug).versions[-1]))
 
 
@@ -118,7 +118,7 @@ def shelve(db: Database, slug: str, macro: Macro, preview: bytes | None) -> Shel
     Raises
     ------
     Clash
-        If that version is there already with other content.
+        If that version exists already with other content.
     """
     text = json.dumps(macro.to_json(), ensure_ascii=False, sort_keys=True)
     with db.write(durable=True) as connection:

@@ -21,11 +21,11 @@ class Material:
     facts: Facts
     added: str
     made: float | None = None
-    """How much of its file is there, 0 to 1, while it is being made; None once it is whole."""
+    """The finished share of its file, 0 to 1, while it is being made; None when it is complete."""
     reading: Reading = AS_TOLD
-    """How a person wants it to be read."""
+    """A person's choices of how it is read."""
     content: str | None = None
-    """The hash of the file, if it is not the id of the material."""
+    """The hash of its file, if that is not the id of the material."""
 
 
 def _material(row: sqlite3.Row) -> Material:
@@ -62,7 +62,7 @@ def expect(db: Database, identity: str, name: str, extension: str, facts: Facts)
 
 
 def progress(db: Database, identity: str, made: float) -> None:
-    """How much of an expected file is there now, 0 to 1."""
+    """Store the finished share of an expected file, 0 to 1."""
     with db.write() as connection:
         connection.execute("UPDATE material SET made = ? WHERE id = ?", (made, identity))
 
@@ -77,7 +77,7 @@ def arrived(db: Database, identity: str, facts: Facts, content: str) -> None:
 
 
 def forget(db: Database, identity: str) -> None:
-    """Remove an expected file from the list: it arrived under another name."""
+    """Remove an expected file from the list, because it arrived under another name."""
     with db.write() as connection:
         connection.execute("DELETE FROM material WHERE id = ? AND made IS NOT NULL", (identity,))
 
@@ -106,7 +106,7 @@ def get(db: Database, identity: str) -> Material:
 
 
 def listed(db: Database) -> list[Material]:
-    """All materials, in the order they came."""
+    """All materials, oldest first."""
     with db.read() as connection:
         rows = connection.execute(
             "SELECT * FROM material WHERE removed = 0 ORDER BY added, rowid"

@@ -53,21 +53,21 @@ def get(db: Database, number: int) -> KeptPart:
 
 
 def picture(db: Database, number: int) -> bytes | None:
-    """What it looked like when it was kept, as JPEG."""
+    """A part's picture from when it was kept, as JPEG."""
     with db.read() as connection:
         row = connection.execute("SELECT picture FROM part WHERE id = ?", (number,)).fetchone()
     return None if row is None else row["picture"]
 
 
 def named(db: Database, name: str, collection: str, project: str) -> KeptPart | None:
-    """The part of that name in a collection; None without one."""
+    """The part of that name in a collection; None if there is none."""
     with db.read() as connection:
         number = _named(connection, name, collection, project)
     return None if number is None else get(db, number)
 
 
 def _named(connection: sqlite3.Connection, name: str, collection: str, project: str) -> int | None:
-    """The number of the part of that name in a collection; None without one."""
+    """The number of the part of that name in a collection; None if there is none."""
     row = connection.execute(
         "SELECT id FROM part WHERE name = ? AND collection = ? AND project = ? AND removed = 0",
         (name, collection, project),
@@ -89,7 +89,7 @@ def add(
     Raises
     ------
     Clash
-        If its name is taken in that collection, and it is not to ``replace`` what has it.
+        If another part in that collection has its name, unless ``replace`` is set.
     """
     text = json.dumps(part.to_json(), ensure_ascii=False)
     with db.write() as connection:
@@ -98,7 +98,7 @@ def add(
             where = f"in the collection “{collection}”" if collection else "among the parts"
             raise Clash(
                 f"There is a part called “{part.name}” {where} already. Give this one another "
-                "name, or replace that one.",
+                f"name, or replace the other one.",
                 "name",
             )
         if old is not None:
@@ -113,16 +113,16 @@ def add(
 
 
 def change(db: Database, number: int, part: Part, project: str, collection: str) -> KeptPart:
-    """Another name, notes, tags or place for a part.
+    """Change the name, notes, tags or place of a part.
 
     Raises
     ------
     Clash
-        If its name is taken there.
+        If another part there has its name.
     """
     with db.write() as connection:
         if _named(connection, part.name, collection, project) not in (None, number):
-            raise Clash(f"There is a part called “{part.name}” there already.", "name")
+            raise Clash(f"There is already a part called “{part.name}” in that collection.", "name")
         connection.execute(
             "UPDATE part SET name = ?, project = ?, collection = ?, document = ? WHERE id = ?",
             (
@@ -139,7 +139,7 @@ def remove(db: Database, number: int, removed: bool = True) -> None:
     Raises
     ------
     Clash
-        If its name has been given to another meanwhile.
+        If another part has its name meanwhile.
     """
     with db.write() as connection:
         if not removed:
@@ -149,5 +149,5 @@ def remove(db: Database, number: int, removed: bool = True) -> None:
                 (number,),
             ).fetchone()
             if row is not None:
-                raise Clash("Another part has that name now. Rename that one first.", "name")
+                raise Clash("Another part has that name now. Rename the other part first.", "name")
         connection.execute("UPDATE part SET removed = ? WHERE id = ?", (int(removed), number))

@@ -1,4 +1,4 @@
-"""Renders: what is queued, running and done. The table is the queue."""
+"""Renders: queued, running and finished. The table is the queue."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ State = Literal["queued", "running", "done", "failed", "cancelled", "interrupted
 
 @dataclass(frozen=True)
 class Wanted:
-    """What a render shows, and how it is written.
+    """A request for a render: the part of the edit, and the format.
 
-    ``form`` is the slug of a format. ``item`` is one item of the edit in place of all of it.
-    ``clear`` leaves what nothing covers clear instead of black. ``copy`` copies parts that are
-    their source untouched. ``told`` holds the sentences of
-    the check before it.
+    ``form`` is the slug of a format. ``item`` names one item of the edit; empty means the whole
+    edit.
+    ``clear`` leaves empty areas clear instead of black. ``copy`` copies unchanged parts of the
+    source. ``told`` holds the sentences of the check before the render.
     """
 
     form: str
@@ -38,7 +38,7 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Render:
-    """One render and how far it is."""
+    """One render and its progress."""
 
     id: int
     reel: int
@@ -81,7 +81,8 @@ def ask(db: Database, draft: Draft, wanted: Wanted, name: str, size: Size) -> Re
         made = connection.execute(
             "INSERT INTO render"
             " (reel, revision, form, first, total, state, asked, name, width, height, item, clear,"
-            " quality, bit_rate, copy, told) VALUES (:reel, :revision, :form, :first, :total, 'queued',"
+            " quality, bit_rate, copy, told) VALUES (:reel, :revision, :form, :first, :total, "
+            "'queued',"
             " :asked, :name, :width, :height, :item, :clear, :quality, :bit_rate, :copy, :told)",
             row,
         )
@@ -110,7 +111,7 @@ def listed(db: Database) -> list[Render]:
 
 
 def changes(db: Database) -> int:
-    """How often the list has changed so far."""
+    """The number of changes of the list so far."""
     with db.read() as connection:
         (count,) = connection.execute("SELECT count FROM tally WHERE name = 'render'").fetchone()
     return int(count)
@@ -124,7 +125,7 @@ def any_queued(db: Database) -> bool:
 
 
 def take(db: Database, worker: int) -> Render | None:
-    """Take the oldest queued render for a worker process; None where none waits."""
+    """Take the oldest queued render for a worker process; None if none waits."""
     with db.write() as connection:
         row = connection.execute(
             "UPDATE render SET state = 'running', worker = ? WHERE id ="
@@ -135,7 +136,7 @@ def take(db: Database, worker: int) -> Render | None:
 
 
 def progress(db: Database, number: int, worker: int, done: int, speed: float) -> bool:
-    """Store how far a render is; False if it is no longer wanted."""
+    """Store the progress of a render; False if the render is no longer wanted."""
     with db.write() as connection:
         row = connection.execute(
             "UPDATE render SET done = ?, speed = ?"
@@ -159,7 +160,7 @@ def end(
 
 
 def alike(db: Database, content: str) -> Render | None:
-    """The newest finished render with this content; None where there is none."""
+    """The newest finished render with this content; None if there is none."""
     with db.read() as connection:
         row = connection.execute(
             "SELECT * FROM render WHERE content = ? AND state = 'done' ORDER BY id DESC LIMIT 1",
@@ -169,7 +170,7 @@ def alike(db: Database, content: str) -> Render | None:
 
 
 def lost(db: Database, number: int) -> None:
-    """Note that the finished film was deleted."""
+    """Mark a finished render whose film was deleted."""
     with db.write() as connection:
         connection.execute(
             "UPDATE render SET state = 'failed', file = '',"
@@ -190,7 +191,7 @@ def cancel(db: Database, number: int) -> Render:
 
 
 def again(db: Database, number: int) -> Render:
-    """Queue a render again that ended without a file."""
+    """Queue a render again if it ended without a file."""
     with db.write() as connection:
         connection.execute(
             "UPDATE render SET state = 'queued', message = '', done = 0, ended = NULL, stopped = 0"
@@ -201,18 +202,18 @@ def again(db: Database, number: int) -> Render:
 
 
 def interrupted(db: Database) -> int:
-    """At start-up: what was running when the application was killed is queued to go on."""
+    """At start-up: queue renders that were running when the application was killed."""
     with db.write() as connection:
         rows = connection.execute(
             "UPDATE render SET state = 'queued', worker = NULL,"
-            " message = 'Interrupted when the application stopped; goes on by itself.'"
+            " message = 'Interrupted when the application stopped. It continues by itself.'"
             " WHERE state = 'running' RETURNING id"
         ).fetchall()
     return len(rows)
 
 
 MOST_STOPS = 3
-"""How often a render's process may stop under it before the render has failed."""
+"""The number of times that a render's process may die before the render counts as failed."""
 _MEMORY = "usually because memory ran out"
 
 
@@ -227,7 +228,7 @@ def crashed(db: Database) -> int:
             " WHERE state = 'running' RETURNING id",
             {
                 "most": MOST_STOPS, "now": now(),
-                "again": f"The render process stopped, {_MEMORY}; it goes on by itself.",
+                "again": f"The render process stopped, {_MEMORY}. The render continues by itself.",
                 "failed": f"The render process stopped {MOST_STOPS} times, {_MEMORY}. "
                 "Render again at a smaller size.",
             },

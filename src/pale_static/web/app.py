@@ -42,7 +42,7 @@ def _description() -> str:
 
 
 class Number(IntegerConverter):
-    """A number in an address, no larger than the database and browsers hold exactly."""
+    """A number in an address, at most the largest that the database and browsers hold exactly."""
 
     regex = r"\d{1,15}"
 
@@ -50,7 +50,7 @@ class Number(IntegerConverter):
 def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFAULT_CACHE) -> Flask:
     """The application over a library."""
     app = Flask(__name__, static_folder=None)
-    # A sequence comes as a part of the form for each picture.
+    # A sequence has one form field for each picture.
     app.config["MAX_FORM_PARTS"] = MOST_PICTURES + 10
     app.extensions["studio"] = Studio(library, cache_bytes)
     app.json.sort_keys = False  # type: ignore[attr-defined]
@@ -91,8 +91,8 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
         log.exception("unexpected fault at %s", request.path)
         return problem(
             500,
-            f"Something went wrong that should not have ({type(fault).__name__}). "
-            "What was saved before is safe. Try again, and see the log where the server runs.",
+            f"An unexpected fault happened ({type(fault).__name__}). "
+            "Everything saved before is safe. Try again, and see the server's log.",
         )
 
     places = (bench, previews, parts, grades, shelf, reel, handing_on, renders, materials)
@@ -102,7 +102,7 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
 
     @app.get("/api/openapi.json")
     def description() -> Response:
-        """What every address under /api takes and gives."""
+        """The OpenAPI document of every address under /api."""
         return Response(_description(), mimetype="application/json")
 
     @app.get("/api/<path:rest>")
@@ -112,10 +112,10 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
     @app.get("/")
     @app.get("/<path:rest>")
     def front(rest: str = "") -> Response:
-        """The page; every address that is not a file opens one of its places."""
+        """Serve the page; every address that is not a file opens one of its places."""
         # Look the name up among the page's files, so that no address becomes a path.
         if rest.startswith("assets/") and rest not in _files():
-            _files.cache_clear()  # the page may have been built since
+            _files.cache_clear()  # the page may have been built meanwhile
         if rest in _files():
             answer = send_from_directory(APP, rest)
             if rest.startswith("assets/"):
@@ -132,7 +132,8 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
 
 
 def _page(address: str) -> str:
-    """The page with the requests that an address needs at once; each of these pages can show any place."""
+    """The page that makes the first requests of an address early; each of these pages can show any
+    place."""
     place, _, opened = address.strip("/").partition("/")
     page = f"{place or 'shelf'}{'-open' if opened else ''}.html"
     return page if page in _files() else "index.html"
@@ -146,7 +147,7 @@ def _files() -> set[str]:
 
 def problem(status: int, detail: str, where: str | None = None) -> Response:
     """A fault as RFC 9457 problem details."""
-    details = Problem(title="It could not be done", status=status, detail=detail, where=where)
+    details = Problem(title="The request failed", status=status, detail=detail, where=where)
     return Response(
         json.dumps(details.model_dump(exclude_none=True)), status,
         mimetype="application/problem+json",

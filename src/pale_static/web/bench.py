@@ -1,4 +1,4 @@
-"""What the Bench calls: drafts, changes of them, history, publishing."""
+"""Endpoints of the Bench: drafts, their changes, history, publishing."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ class FindingView(Wire):
 
 
 class HintView(Wire):
-    """Something worth a look, and the change that puts it right."""
+    """A possible problem, and the change that corrects it."""
 
     sentence: str
     where: str
@@ -74,7 +74,7 @@ class DraftView(Wire):
     held: list[HeldKindView]
     project: str
     since: dict[str, int]
-    """For each step, the oldest revision that gives the same pictures of it as this one."""
+    """For each step, the oldest revision in which it gives the same pictures as in this one."""
 
 
 class DraftCard(Wire):
@@ -103,11 +103,11 @@ class NewDraft(Wire):
     part: int | None = None
     project: str = Field(default="", max_length=120)
     clips: dict[str, str] = Field(default_factory=dict, max_length=32)
-    """Materials by slot, for a recipe; others take the library's clips in turn."""
+    """Materials by slot, for a recipe; other slots get the library's clips in turn."""
 
 
 class Copy(Wire):
-    """Changes that another window made to a revision, to keep as a draft of their own."""
+    """Changes to a revision that clash with another window's, to keep as a separate draft."""
 
     base: int
     change: Change | None = None
@@ -125,7 +125,7 @@ class ChangeBody(Wire):
 
 
 class Refusal(Wire):
-    """Why a change cannot be made; null where it can."""
+    """The reason why a change cannot be made; null if it can."""
 
     reason: str | None
 
@@ -187,11 +187,11 @@ def _view(draft: Draft) -> DraftView:
 
 
 DELIVERY = Size(1920, 1080)
-"""The frame that stand-ins are held against while an effect is built."""
+"""The frame size for hints about stand-ins while an effect is built."""
 
 
 def _hints(effect: Effect) -> list[HintView]:
-    """Pictures that do not fill the frame where that leads to ghosts."""
+    """Hints about pictures that do not fill the frame and lead to ghosts."""
     db = studio().library.db
     shown = {slot.id: slot.stand_in for slot in effect.slots if slot.stand_in}
     names = shown | {name: name for name in assets_of(effect)}
@@ -228,7 +228,7 @@ def macro_steps() -> MacroKinds:
 
 @endpoint(views, "GET", "/effects", answer=DraftCards)
 def list_effects() -> DraftCards:
-    """All drafts, last worked on first."""
+    """All drafts, the one changed last first."""
     return _cards()
 
 
@@ -256,13 +256,13 @@ def _cards() -> DraftCards:
 
 @endpoint(views, "POST", "/effects", body=NewDraft, answer=DraftView)
 def start_effect(body: NewDraft) -> DraftView:
-    """A new draft."""
+    """Create a draft."""
     library = studio().library
     if body.macro and not body.macro.startswith(PREFIX):
         return _view(copy_for_bench(library, body.macro, body.version))
     if body.macro:
         effect = built_in_effect(body.macro, body.version)
-        words = f"Begun from the recipe {effect.name}"
+        words = f"Started from the recipe {effect.name}"
     else:
         effect, words = new_effect(body.kind, body.name), f"New {body.kind}"
     listed = [m.id for m in materials.listed(library.db) if m.facts.kind == "video"]
@@ -278,7 +278,7 @@ def start_effect(body: NewDraft) -> DraftView:
 
 
 def _begun_with(effect: Effect, part: Part) -> tuple[Effect, str]:
-    """A new effect with a part in it: in the output, or as lanes before it."""
+    """A new effect with a part: in the output, or as lanes before it."""
     if part.kind == "run" and part.starts:
         effect, _ = apply(effect, AddLane(name=part.name))
         return apply(effect, InsertPart(part=part, to=effect.lanes[-2].id))
@@ -287,7 +287,7 @@ def _begun_with(effect: Effect, part: Part) -> tuple[Effect, str]:
 
 @endpoint(views, "POST", "/effects/<int:number>/copy", body=Copy, answer=DraftView)
 def copy_effect(number: int, body: Copy) -> DraftView:
-    """A draft of its own from a revision, and a change that could not be made any more."""
+    """Create a draft from a revision and a change that could not be saved."""
     library = studio().library
     effect = studio().effect_at(number, body.base)
     if body.change is not None:
@@ -300,7 +300,7 @@ def copy_effect(number: int, body: Copy) -> DraftView:
 
 @endpoint(views, "POST", "/effects/<int:number>/project", body=Project, answer=DraftView)
 def set_project(number: int, body: Project) -> DraftView:
-    """Which project a draft is part of."""
+    """Set the project of a draft."""
     drafts.set_project(studio().library.db, number, body.project.strip())
     return _view(drafts.get(studio().library.db, "effect", number))
 
@@ -332,7 +332,7 @@ def change_effect(number: int, body: ChangeBody) -> DraftView:
 
 @endpoint(views, "POST", "/effects/<int:number>/refusal", body=ChangeBody, answer=Refusal)
 def refusal(number: int, body: ChangeBody) -> Refusal:
-    """Whether a change could be made; nothing is changed."""
+    """Check whether a change could be made, without making it."""
     try:
         apply(studio().effect_at(number, body.base), filled(body.change))
     except Fault as fault:

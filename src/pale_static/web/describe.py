@@ -1,4 +1,4 @@
-"""Write what is generated from the models: the OpenAPI document and the JSON Schemas.
+"""Write the files that are generated from the models: the OpenAPI document and the JSON Schemas.
 
 Run as ``python -m pale_static.web.describe FRONTEND_FOLDER FORMATS_FOLDER``.
 """
@@ -20,12 +20,12 @@ from .endpoint import openapi
 
 
 def text_of(document: dict[str, Any] | list[dict[str, Any]]) -> str:
-    """A document as it is written to a file."""
+    """The text of a document in a file."""
     return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
 
 
 def catalogue() -> list[dict[str, Any]]:
-    """What the search for a step finds, for the tests of the page."""
+    """The catalogue that the search for a step uses, for tests of the page."""
     return [
         {
             "id": kind.kind,
@@ -40,7 +40,7 @@ def catalogue() -> list[dict[str, Any]]:
 
 
 def limits() -> dict[str, Any]:
-    """Characters that the text fields of each model may have, for the fields of the page."""
+    """The largest lengths of text fields of each model, for the fields of the page."""
     found: dict[str, Any] = {}
     for model, schema in sorted(openapi()["components"]["schemas"].items()):
         for name, field in schema.get("properties", {}).items():
@@ -55,7 +55,7 @@ FOR_THE_PAGE = ("openapi.json", "catalogue.json", "limits.json")
 
 
 def files() -> dict[str, str]:
-    """File names and contents, those of the front end first."""
+    """File names and contents, the front end's files first."""
     return {
         "openapi.json": text_of(openapi()),
         "catalogue.json": text_of(catalogue()),

@@ -20,7 +20,7 @@ _YEAR = 365 * 24 * 3600
 
 
 def is_loopback(host: str) -> bool:
-    """Whether an address to listen at is reached from this machine alone."""
+    """Whether only this machine can reach an address."""
     with suppress(ValueError):
         return ip_address(host).is_loopback
     return host == "localhost"
@@ -31,7 +31,7 @@ def own_names() -> frozenset[str]:
     names = {socket.gethostname(), socket.getfqdn()}
     with suppress(OSError):
         names |= {str(one[4][0]) for one in socket.getaddrinfo(socket.gethostname(), None)}
-    # The address of the way out; nothing is sent (the addresses are those of RFC 5737 and 3849).
+    # The address of the outgoing interface; nothing is sent (addresses of RFC 5737 and 3849).
     ways = ((socket.AF_INET, "192.0.2.1"), (socket.AF_INET6, "2001:db8::1"))
     for family, beyond in ways:
         with suppress(OSError), socket.socket(family, socket.SOCK_DGRAM) as way:
@@ -62,7 +62,7 @@ def _reached(name: str, family: int) -> bool:
 
 
 def access_key(folder: Path) -> str:
-    """The access key of a data folder. It is made once, so that a saved address keeps working."""
+    """The access key of a data folder. It is made once, so that saved addresses keep working."""
     path = folder / "access-key"
     if not path.exists():
         part = path.with_suffix(".part")
@@ -74,13 +74,13 @@ def access_key(folder: Path) -> str:
 
 @dataclass(frozen=True)
 class Door:
-    """Checks each request before anything else does.
+    """Checks each request first.
 
     Parameters
     ----------
     hosts : frozenset of str
-        Host names that are served. A site whose own name points to this machine (DNS
-        rebinding) is refused, because its name is not among them.
+        Host names that are served. A site whose name points to this machine (DNS rebinding) is
+        refused, because its name is not one of them.
     key : str
         The access key that every request needs; empty if only this machine can connect.
     """
@@ -89,13 +89,13 @@ class Door:
     key: str = ""
 
     def refusal(self, request: Request) -> str | None:
-        """Why a request is not served, as a sentence; None where it is."""
+        """The reason why a request is not served, as a sentence; None if it is."""
         if _hostname(request.host) not in self.hosts:
             return "This address is not one that Pale Static serves."
         origin = request.headers.get("Origin")
         if origin is not None and origin != "null" and _place(origin) != request.host:
             return "The request came from another site."
-        # Browsers say where a request comes from (Fetch Metadata, W3C); others leave it out.
+        # Browsers send the origin of a request (Fetch Metadata, W3C); other clients do not.
         site = request.headers.get("Sec-Fetch-Site", "same-origin")
         reads = request.method in ("GET", "HEAD")
         if (not reads or request.path.startswith("/api/")) and (
@@ -115,7 +115,8 @@ class Door:
         return any(compare_digest(one.encode(), self.key.encode()) for one in brought)
 
     def handed_over(self, request: Request) -> Response | None:
-        """Redirect an address that holds the key to the same address without it, and set a cookie."""
+        """Redirect an address that holds the key to the same address without the key, and set a
+        cookie."""
         if not self.key or "key" not in request.args or request.method != "GET":
             return None
         rest = [(name, value) for name, value in request.args.items(multi=True) if name != "key"]
@@ -127,7 +128,7 @@ class Door:
 
 
 def _place(origin: str) -> str | None:
-    """Host and port of an Origin header; None if it is no address."""
+    """Host and port of an Origin header; None if it is not an address."""
     try:
         return urlsplit(origin).netloc
     except ValueError:
@@ -135,7 +136,7 @@ def _place(origin: str) -> str | None:
 
 
 def _hostname(host: str) -> str | None:
-    """The name in a Host header, without its port; None for what is no host."""
+    """The name in a Host header, without its port; None if it is not a host."""
     try:
         return urlsplit(f"//{host}").hostname
     except ValueError:

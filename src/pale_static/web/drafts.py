@@ -51,7 +51,7 @@ def serve_drafts(
     path : str
         The address of all drafts of that kind.
     answer : type
-        What a draft is answered as, which ``view`` makes.
+        The model of a draft's answer; ``view`` makes it.
     """
 
     def declare(method: Method, rest: str, name: str, **more: Any) -> Callable[[Any], Any]:
@@ -87,12 +87,12 @@ def serve_drafts(
 
     @declare("GET", "/history", f"{kind}_history", answer=History)
     def history(number: int) -> History:
-        """Every accepted change in words, newest first."""
+        """All accepted changes in words, newest first."""
         return _history(drafts.get(studio().library.db, kind, number))
 
     @declare("POST", "/stages", f"keep_{kind}_stage", body=Stage, answer=History)
     def keep_stage(number: int, body: Stage) -> History:
-        """Name the newest revision, so that it is found again."""
+        """Name the newest revision, so that a person can find it again."""
         db = studio().library.db
         draft = drafts.get(db, kind, number)
         drafts.keep_stage(db, number, draft.head.id, body.name)

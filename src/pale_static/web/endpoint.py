@@ -23,7 +23,7 @@ T = TypeVar("T")
 
 
 class Wire(BaseModel):
-    """A body or an answer; unknown fields are refused."""
+    """A request body or an answer; unknown fields are refused."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
@@ -87,7 +87,7 @@ def endpoint(
                 text = request.form.get("about", "") if upload else request.get_data()
                 raw = parse_json(text, "The request") if text else {}
                 path_values["body"] = _parsed(body, raw, "request")
-            # Planning and lookups stop too once the client has hung up.
+            # Planning and lookups also stop when the client has hung up.
             with given_up_when(gone()):
                 given = view(**path_values)
             if isinstance(given, BaseModel):
@@ -108,7 +108,7 @@ def _parsed(model: type[BaseModel], raw: Any, what: str) -> BaseModel:
 
 
 def tried_change(kinds: TypeAdapter[T], text: str) -> T:
-    """A change that an address holds as JSON.
+    """A change from the JSON in an address.
 
     Raises
     ------
@@ -180,7 +180,7 @@ def _operation(point: Endpoint, names: Any) -> dict[str, Any]:
         "responses": {
             "200": {"description": "Done.", "content": {point.gives: content}},
             "default": {
-                "description": "What could not be done.",
+                "description": "The request that failed.",
                 "content": {"application/problem+json": problem},
             },
         },

@@ -1,4 +1,4 @@
-"""What the Balance card calls: ASC CDL files in and out."""
+"""Endpoints of the Balance card: ASC CDL files in and out."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ class GradeView(Wire):
 
     values: dict[str, float]
     name: str
-    count: int = Field(description="How many corrections the file holds; this is the first.")
+    count: int = Field(description="The number of corrections in the file; this is the first one.")
 
 
 @endpoint(views, "POST", "/grades", answer=GradeView, upload=True)

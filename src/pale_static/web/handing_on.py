@@ -15,18 +15,18 @@ from .studio import studio
 
 views = Blueprint("handing_on", __name__)
 MOST_EDIT = 64 << 20
-"""Bytes of an edit that are read; its reader takes fewer still."""
+"""The largest edit in bytes; its reader has a smaller limit for most kinds."""
 
 
 class ArrivalQuery(Wire):
-    """How an edit that comes in is read; with ``keep`` it becomes a reel."""
+    """Options for reading an edit; with ``keep`` it becomes a reel."""
 
     keep: bool = False
     rate: str = Field(default="", max_length=20)
 
 
 class ArrivalView(Wire):
-    """An edit that came in: what was changed or left out, and media that were not found."""
+    """An edit that was read, sentences on everything changed or left out, and missing media."""
 
     name: str
     rate: str
@@ -41,7 +41,7 @@ class ArrivalView(Wire):
 
 @endpoint(views, "POST", "/reels/arrivals", body=ArrivalQuery, answer=ArrivalView, upload=True)
 def bring_reel(body: ArrivalQuery) -> ArrivalView:
-    """Read an edit of another system; keep it once its notes were seen."""
+    """Read an edit of another system; with ``keep`` store it as a reel."""
     file = request.files.get("file")
     if file is None:
         raise Fault("There was no file in the request.")
@@ -63,14 +63,14 @@ FORMS = ("otio", "edl", "csv")
 
 
 class Kept(Wire):
-    """What an edit has that each kind of file cannot hold, a sentence each."""
+    """For each kind of file, sentences on everything of the edit that it cannot hold."""
 
     lost: dict[str, list[str]]
 
 
 @endpoint(views, "GET", "/reels/<int:number>/handing-on", answer=Kept)
 def what_files_hold(number: int) -> Kept:
-    """What is lost when an edit is handed on as each kind of file."""
+    """For each kind of file, the losses when an edit is handed on as that."""
     from ..jobs.edit_files import handed_on
 
     reel = studio().reel_of(drafts.get(studio().library.db, "reel", number))

@@ -1,4 +1,4 @@
-"""The web server: its port, and when it closes idle or slow connections."""
+"""The web server: its port, and its limits for idle or slow connections."""
 
 from __future__ import annotations
 
@@ -17,9 +17,9 @@ PORTS_TRIED = 40
 THREADS = 16
 MOST_CONNECTIONS = 2000
 IDLE = 60
-"""Seconds after which a connection without a request, or one that takes no answer, is closed."""
+"""Seconds after which a connection is closed if it sends no request or takes no answer."""
 SLOWEST = 2000
-"""Bytes a second that a request has to bring from its tenth second on."""
+"""The lowest rate of a request after its tenth second, in bytes a second."""
 PATIENCE = 10
 
 Application = Callable[..., Iterable[bytes]]
@@ -31,23 +31,23 @@ def free_socket(host: str, port: int) -> socket.socket:
     Raises
     ------
     Fault
-        If the port or the host is none, or none of the next forty ports is free.
+        If the port or the host is not valid, or none of the next forty ports is free.
     """
     if not 0 <= port <= 65535:
-        raise Fault(f"A port lies between 1 and 65535. Got {port}.")
+        raise Fault(f"A port lies between 1 and 65535, and this is {port}.")
     try:
         family, kind, _, _, where = socket.getaddrinfo(
             host, port, type=socket.SOCK_STREAM, flags=socket.AI_PASSIVE
         )[0]
     except OSError as fault:
-        raise Fault(f"“{host}” is no address of this machine: {fault.strerror}.") from None
+        raise Fault(f"“{host}” is not an address of this machine: {fault.strerror}.") from None
     last = min(port + PORTS_TRIED - 1, 65535)
     for number in range(port, last + 1) if port else (0,):
         listening = socket.socket(family, kind)
         listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             listening.bind((where[0], number, *where[2:]))
-            # Two sockets may be bound to one port until one of them listens; so listen now.
+            # Two sockets may be bound to one port until one of them listens, so listen at once.
             listening.listen(1024)
         except OSError as fault:
             listening.close()
@@ -75,7 +75,7 @@ class _Channel(HTTPChannel):  # type: ignore[misc]
         return bool(super().received(data))
 
     def stalls(self, now: float) -> bool:
-        """Whether the request arrives too slowly, or nobody reads the answer."""
+        """Whether the request arrives too slowly, or the client does not read the answer."""
         if self.request is not None:
             waited = now - self.began
             return waited > PATIENCE and self.brought < SLOWEST * (waited - PATIENCE)
@@ -89,7 +89,7 @@ def server_on(listening: socket.socket, application: Application) -> Any:
         application, sockets=[listening], threads=THREADS, ident=None, channel_timeout=IDLE,
         cleanup_interval=5, connection_limit=MOST_CONNECTIONS, asyncore_use_poll=True,
         max_request_body_size=9 << 30,
-        # Looking ahead on a connection is how the server learns that the other side hung up.
+        # The server notices that the client has hung up by reading ahead on its connection.
         channel_request_lookahead=1,
     )  # fmt: skip
     server.channel_class = _Channel
@@ -114,5 +114,5 @@ def _allow_files(wanted: int) -> None:
 
 
 def shown(host: str) -> str:
-    """A host in the form that an address needs."""
+    """A host in the form for an address."""
     return f"[{host}]" if ":" in host else host

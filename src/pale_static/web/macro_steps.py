@@ -1,4 +1,4 @@
-"""Macros that effects run as steps: filled in from the shelf, and told to the page."""
+"""Macros as steps of effects: fill them in from the shelf, and describe them to the page."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from .studio import studio
 
 
 def filled(change: Change) -> Change:
-    """A change whose macros are there, whole, as the shelf has them."""
+    """A change with its macros filled in from the shelf."""
     if isinstance(change, Several):
         return change.model_copy(update={"changes": tuple(filled(one) for one in change.changes)})
     if not isinstance(change, AddStep | SetMacro) or change.macro is None:
@@ -30,7 +30,7 @@ def _whole(pinned: Pinned) -> Pinned:
 
 
 def key_of(slug: str, version: int) -> str:
-    """What a version of a macro is called among the kinds of steps."""
+    """The name of a macro's version among the kinds of steps."""
     return f"{slug}@{version}"
 
 
@@ -55,7 +55,7 @@ def _view(name: str, step: Step) -> HeldKindView:
         if newest > held.version:
             update = faceplate_changes(held.effect, shelved.newest.effect)
     except Missing:
-        pass  # Its macro has left the shelf; the effect has it whole.
+        pass  # The macro is no longer on the shelf; the effect holds all of it.
     return HeldKindView(
         kind=_kind(kind_of(step), name), slug=held.slug, version=held.version,
         newest=newest, update=update,

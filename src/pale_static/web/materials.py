@@ -1,4 +1,4 @@
-"""What Materials calls: files in, facts, pictures."""
+"""Endpoints of Materials: files in, facts, pictures."""
 
 from __future__ import annotations
 
@@ -24,14 +24,15 @@ views = Blueprint("materials", __name__)
 
 
 class MaterialView(Wire):
-    """A material and where it is used."""
+    """A material and its uses."""
 
     id: str
     name: str
     facts: Facts
     reading: Reading
     mark: str
-    """Changes when it is read another way: part of the address of its pictures."""
+    """It changes when the material is read another way, and is a part of its pictures'
+    addresses."""
     added: str
     used_in: list[str]
     made: float | None = None
@@ -42,14 +43,14 @@ class MaterialList(Wire):
 
 
 class PictureQuery(Wire):
-    """A frame of a material by its number, or by the time at which it is shown."""
+    """A frame of a material, by its number or its time."""
 
     frame: int = Field(default=0, ge=0)
     seconds: float | None = Field(default=None, ge=0, le=10**6)
     width: int = Field(default=320, ge=1, le=4096)
     height: int = Field(default=180, ge=1, le=4096)
     mark: str = Field(default="", max_length=40)
-    """Not read: it makes the address of pictures differ when the material is read another way."""
+    """Unused; it makes addresses of pictures differ when the material is read another way."""
 
 
 class Rename(Wire):
@@ -86,14 +87,14 @@ def list_materials() -> MaterialList:
 
 
 class Waiting(Wire):
-    """Materials whose files are still being made, and how much of them is there, 0 to 1."""
+    """Materials whose files are being made, and their finished shares, 0 to 1."""
 
     files: dict[str, float]
 
 
 @endpoint(views, "GET", "/waiting", answer=Waiting)
 def waiting() -> Waiting:
-    """What is still being made."""
+    """The materials that are being made."""
     return Waiting(
         files={one.id: one.made or 0.0 for one in materials.expected(studio().library.db)}
     )
@@ -118,7 +119,7 @@ def bring_material() -> MaterialView:
 
 @endpoint(views, "POST", "/materials/<name>/reading", body=Reading, answer=MaterialList)
 def read_material(name: str, body: Reading) -> MaterialList:
-    """Read a material another way than its file says."""
+    """Read a material in another way than its file's tags say."""
     studio().library.read_as(name, body)
     return _listed()
 
@@ -146,13 +147,13 @@ def rename_material(name: str, body: Rename) -> MaterialList:
 
 @endpoint(views, "GET", "/materials/<name>/peaks", gives="application/octet-stream")
 def material_peaks(name: str) -> Response:
-    """How loud a material is: a byte for every fiftieth of a second; none without sound."""
+    """The loudness of a material: a byte for every fiftieth of a second; empty without sound."""
     return kept_response(studio().library.peaks(name), "application/octet-stream")
 
 
 @endpoint(views, "GET", "/materials/<name>/picture.<form>", query=PictureQuery, gives="image/jpeg")
 def material_picture(name: str, form: str, query: PictureQuery) -> Response:
-    """A frame of a material, whole within the size."""
+    """A frame of a material, uncropped within the size."""
     library = studio().library
     clip = library.footage(name)
     share = min(query.width / clip.size.width, query.height / clip.size.height, 1)

@@ -42,7 +42,7 @@ class PartView(Wire):
     starts: bool
     part: Part
     picture: str
-    """The address of what it looked like."""
+    """The address of its picture."""
     recipe: bool = False
     note: str = ""
     """The note that a recipe pins to its lane; empty for a kept part."""
@@ -72,7 +72,7 @@ class KeepPart(Wire):
 
 
 class AboutPart(Wire):
-    """What a part is called and where it is kept."""
+    """The name and the place of a part."""
 
     name: str = Field(min_length=1, max_length=120)
     notes: str = Field(default="", max_length=2000)
@@ -82,7 +82,7 @@ class AboutPart(Wire):
 
 
 class Newcomer(Wire):
-    """A part in a file, and the part here that has its name already."""
+    """A part in a file, and the part here with the same name."""
 
     name: str
     steps: int
@@ -90,14 +90,14 @@ class Newcomer(Wire):
 
 
 class Arrival(Wire):
-    """A file of parts, read and not yet taken in."""
+    """A file of parts that was read but not yet brought in."""
 
     collection: Collection
     parts: list[Newcomer]
 
 
 class TakeIn(Wire):
-    """What is done with each part whose name another has here."""
+    """What to do with each part whose name is taken here."""
 
     decisions: dict[str, Literal["skip", "replace", "both"]] = Field(default_factory=dict)
 
@@ -168,7 +168,7 @@ def keep(body: KeepPart) -> PartView:
         frame = source.at(min(body.frame, body.length - 1), PICTURE, step=place)
         image = encode_jpeg(desk.engine.compute(frame.plan, eight=True).held)
     except Fault:
-        pass  # a part whose inputs are still open has no picture
+        pass  # a part with open inputs has no picture
     return _view(
         parts.add(
             desk.library.db, part, project=body.project.strip(),
@@ -179,14 +179,14 @@ def keep(body: KeepPart) -> PartView:
 
 @endpoint(views, "GET", "/parts/<int:number>/picture.jpg", gives="image/jpeg")
 def part_picture(number: int) -> Response:
-    """What a part looked like when it was kept."""
+    """The picture of a part from when it was kept."""
     image = parts.picture(studio().library.db, number)
     return Response(status=204) if image is None else kept_response(image, "image/jpeg")
 
 
 @endpoint(views, "POST", "/parts/<int:number>", body=AboutPart, answer=PartList)
 def describe_part(number: int, body: AboutPart) -> PartList:
-    """Another name, notes, tags, collection or project for a part."""
+    """Change the name, notes, tags, collection or project of a part."""
     db = studio().library.db
     kept = parts.get(db, number)
     about = {"name": body.name.strip(), "notes": body.notes, "tags": tuple(body.tags)}
@@ -242,7 +242,7 @@ def hand_over(query: CollectionQuery) -> Response:
 
 
 def _file_name(collection: str) -> str:
-    """What a collection's file is called: its name, without what file systems do not take."""
+    """The file name of a collection: its name without characters that file systems refuse."""
     words = re.sub(r'[\x00-\x1f<>:"/\\|?*]', " ", collection).split()
     name = " ".join(words).strip(".")
     return f"{name or 'parts'}.paleparts"
@@ -250,7 +250,7 @@ def _file_name(collection: str) -> str:
 
 @endpoint(views, "POST", "/parts/read", upload=True, answer=Arrival)
 def read_file() -> Arrival:
-    """Look into a file of parts; nothing is taken in yet."""
+    """Read a file of parts without bringing it in."""
     collection, _ = _sent()
     return Arrival(
         collection=collection,
@@ -281,7 +281,7 @@ def _here(part: Part, collection: str) -> Literal["nothing", "the same", "anothe
 
 @endpoint(views, "POST", "/parts/take-in", body=TakeIn, upload=True, answer=TakenIn)
 def take_in(body: TakeIn) -> TakenIn:
-    """Bring in a file of parts. Each clash of names goes as the person decided."""
+    """Bring in a file of parts. For each clash of names the person's choice counts."""
     library = studio().library
     db = library.db
     collection, assets = _sent()
@@ -303,7 +303,7 @@ def take_in(body: TakeIn) -> TakenIn:
         new = part
         if here[part.name] == "another" and decision == "both":
             new = part.model_copy(update={"name": _free(part.name, collection.name)})
-        # Only what this part shows; a file is named after what a step calls it.
+        # Only files that this part shows, named after their names in its steps.
         needed = {*assets_of(new), *fonts_of(new)}
         library.bring_in_assets({n: d for n, d in assets.items() if PurePath(n).stem in needed})
         parts.add(db, new, collection=collection.name, replace=decision == "replace")

@@ -1,4 +1,5 @@
-"""What looking at a draft calls: frames, values under the pointer, curves, coverage, costs."""
+"""Endpoints for pictures and figures of a draft: frames, values under the pointer, curves,
+coverage, costs."""
 
 from __future__ import annotations
 
@@ -41,7 +42,7 @@ class FrameQuery(Wire):
     stream: str = Field(default="", max_length=100)
 
     def planned(self, effect: Effect) -> PlannedFrame:
-        """The frame of an effect, or of the step that is asked for."""
+        """The planned frame of an effect, or of one of its steps."""
         source = studio().source(effect, self.length)
         return source.at(self.frame, self.size, step=self.place())
 
@@ -50,11 +51,11 @@ class FrameQuery(Wire):
         return Size(self.width, self.height)
 
     def place(self) -> tuple[str, str] | None:
-        """The step that is looked at; None for the output."""
+        """The step whose result is shown; None for the output."""
         return _place(self.step)
 
     def seen(self, effect: Effect) -> Effect:
-        """The effect, without the step that is to be left out."""
+        """The effect without the step that is to be left out."""
         left_out = _place(self.without)
         if left_out is None:
             return effect
@@ -63,7 +64,7 @@ class FrameQuery(Wire):
 
 
 ADDED = "added"
-"""In place of a step: the one that the tried change adds."""
+"""Stands for the step that the tried change adds."""
 
 
 def _steps(effect: Effect) -> list[tuple[str, str]]:
@@ -80,14 +81,15 @@ def _place(name: str) -> tuple[str, str] | None:
 
 
 class Live(FrameQuery):
-    """A frame of the draft with a change that is only tried."""
+    """A frame of the draft with a change on trial."""
 
     base: int
     change: Change
 
 
 class TryOnQuery(FrameQuery):
-    """A frame with a change, in JSON, that is only tried; ``added`` as step is one that it adds."""
+    """A frame with a change on trial, in JSON; ``added`` as the step means the step that the change
+    adds."""
 
     change: str = Field(max_length=100_000)
 
@@ -137,7 +139,8 @@ class CoverageQuery(Wire):
 class Coverage(Wire):
     shares: list[float]
     jumps: list[str]
-    """What jumps: a first frame that is not the first clip, a last frame that is not the second."""
+    """Sentences on jumps: a first frame that is not the first clip, or a last frame that is not the
+    second."""
 
 
 class KeyPlace(Wire):
@@ -159,8 +162,8 @@ class Run(Wire):
 class Curve(Wire):
     """A value that moves: samples at even distances, and its keys.
 
-    ``part`` is x or y of a point, and "band" of what is no number: its ``runs`` then say what it
-    is when.
+    ``part`` is x or y for a point, and "band" for a value that is not a number: its ``runs`` then
+    hold the value over time.
     """
 
     lane: str
@@ -175,7 +178,7 @@ class Curve(Wire):
 
 
 class EaseShape(Wire):
-    """An ease by families, sampled evenly from 0 to 1; empty for no family."""
+    """A named ease, sampled evenly from 0 to 1; an empty name means no family."""
 
     into: str
     out: str
@@ -208,7 +211,7 @@ class Costs(Wire):
     query=FrameQuery, gives="image/jpeg",
 )  # fmt: skip
 def effect_frame(number: int, revision: int, form: str, query: FrameQuery) -> Response:
-    """A frame of a revision, or of one of its steps; .jpg for looking, .png exact."""
+    """A frame of a revision, or of one of its steps: .jpg for the screen, .png exact."""
     effect = query.seen(studio().effect_at(number, revision))
     return picture_response(query.planned(effect), form, query.stream)
 
@@ -252,7 +255,7 @@ def effect_probe(number: int, revision: int, query: ProbeQuery) -> Probe:
 
 @endpoint(views, "POST", "/effects/<int:number>/live", body=Live, gives="image/jpeg")
 def effect_live(number: int, body: Live) -> Response:
-    """A frame with a change that is tried and not kept; only the newest of a stream is computed."""
+    """A frame with a change on trial; of a stream only the newest frame is computed."""
     effect, _ = apply(studio().effect_at(number, body.base), filled(body.change))
     return picture_response(body.planned(effect), "jpg", body.stream, keep=False)
 
@@ -262,7 +265,7 @@ def effect_live(number: int, body: Live) -> Response:
     query=TryOnQuery, gives="image/jpeg",
 )  # fmt: skip
 def effect_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
-    """A frame of a revision with a change tried on; computed when nothing else is wanted."""
+    """A frame of a revision with a change on trial; it is computed when nothing else is waiting."""
     before = studio().effect_at(number, revision)
     effect, _ = apply(before, filled(tried_change(_CHANGE, query.change)))
     if query.step == ADDED:
@@ -277,7 +280,7 @@ def effect_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
     query=CoverageQuery, answer=Coverage,
 )  # fmt: skip
 def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverage:
-    """How much of the new picture shows, over the effect's life."""
+    """The share of the new picture that shows, over the length of the effect."""
     desk = studio()
     source = desk.source(desk.effect_at(number, revision), query.length)
     shares = coverage_curve(desk.engine, source, points=query.points)
@@ -289,7 +292,7 @@ def effect_coverage(number: int, revision: int, query: CoverageQuery) -> Coverag
     query=CoverageQuery, answer=Curves,
 )  # fmt: skip
 def effect_curves(number: int, revision: int, query: CoverageQuery) -> Curves:
-    """Every number that moves, over the effect's life."""
+    """All moving values, over the length of the effect."""
     effect = studio().effect_at(number, revision)
     moves = []
     for line in moving(effect, query.length, effect.frame_rate, query.points):
@@ -331,7 +334,7 @@ def ease_shapes() -> EaseShapes:
     views, "GET", "/effects/<int:number>/<int:revision>/costs", query=FrameQuery, answer=Costs
 )
 def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
-    """What each step took when it was last computed at this frame and size."""
+    """The cost of each step when it was last computed at this frame and size."""
     desk = studio()
     effect = desk.effect_at(number, revision)
     filling = desk.engine.cache.filling()

@@ -1,4 +1,4 @@
-"""What the Reel calls: changes of an edit, its frames, macros tried on."""
+"""Endpoints of the Reel: changes of an edit, its frames, macros on trial."""
 
 from __future__ import annotations
 
@@ -62,7 +62,7 @@ class ReelFrameQuery(Wire):
     height: int = Field(default=540, ge=1, le=8192)
     stream: str = Field(default="", max_length=100)
     without: str = Field(default="", max_length=2000)
-    """Uses of macros to leave out, parted by commas: how it looks before."""
+    """Uses of macros to leave out, separated by commas, to show the picture before them."""
 
 
 class ReelLive(ReelFrameQuery):
@@ -71,7 +71,8 @@ class ReelLive(ReelFrameQuery):
 
 
 class TryOnQuery(Wire):
-    """A frame of the edit as a change, in JSON, would make it: a macro tried on where it would go."""
+    """A frame of the edit with a change on trial, in JSON: a macro at the place where it would
+    go."""
 
     change: str = Field(max_length=20_000)
     frame: int = Field(default=0, ge=0)
@@ -91,7 +92,7 @@ class PreflightQuery(Wire):
 
 
 class MismatchView(Wire):
-    """What does not match before a render, and the change that mends it, with its name."""
+    """A mismatch before a render, and the change that corrects it, with the change's name."""
 
     sentence: str
     words: str
@@ -122,7 +123,7 @@ def list_reels() -> ReelCards:
 
 @endpoint(views, "POST", "/reels", body=NewReel, answer=ReelView)
 def start_reel(body: NewReel) -> ReelView:
-    """A new, empty reel."""
+    """Create an empty reel."""
     reel = read_reel(body.model_dump())
     return reel_view(drafts.start(studio().library.db, "reel", reel.to_json(), "New edit"))
 
@@ -144,7 +145,7 @@ def change_reel(number: int, body: ReelChangeBody) -> ReelView:
 
 
 def _checked(reel: Reel, change: ReelChange) -> ReelChange:
-    """A change whose macros, settings and materials are there and fit where they go."""
+    """Check that macros, settings and materials of a change exist and fit their places."""
     shelf = studio().shelf
     placed = _PLACES.get(type(change))
     if placed and isinstance(change, PlaceJoin | AddLook | AddItem) and change.macro:
@@ -164,7 +165,7 @@ def _checked_use(reel: Reel, change: SetUse) -> SetUse:
     each = dict(change.each or {})
     for name in change.uses:
         if name not in used:
-            continue  # The change itself says that it is gone.
+            continue  # The change itself reports that it is gone.
         use = used[name]
         effect = shelf.effect(use.macro, change.version or use.version)
         settings = (change.settings or {}) | each.get(name, {})
@@ -176,7 +177,8 @@ def _checked_use(reel: Reel, change: SetUse) -> SetUse:
             if material is not None:
                 studio().library.footage(material)
         if change.version:
-            # What the new version no longer takes goes back to its default, in each use by itself.
+            # Settings that the new version does not have return to their defaults, in each use by
+            # itself.
             kept = dict.fromkeys(use.settings) | settings_for(effect, use.settings)
             each[name] = kept | settings
     return change.model_copy(update={"each": each}) if each else change
@@ -185,9 +187,10 @@ def _checked_use(reel: Reel, change: SetUse) -> SetUse:
 _PLACES: dict[type[Any], tuple[set[str], str]] = {
     PlaceJoin: ({"transition"}, "Only a transition goes on a cut."),
     AddLook: ({"look"}, "Only a look goes on a shot."),
-    AddItem: ({"title", "texture", "look"}, "It goes on a cut: a row takes titles, textures and looks."),
+    AddItem: ({"title", "texture", "look"}, "It goes on a cut. A row takes titles, textures and "
+                                            "looks."),
 }  # fmt: skip
-"""The kinds of macros that a change puts somewhere."""
+"""The kind of macro that each change places."""
 
 
 def _check_settings(effect: Effect, settings: Mapping[str, Any]) -> None:
@@ -203,7 +206,8 @@ def _shown(
     reel: Reel, frame: int, size: Size, form: str = "jpg", stream: str = "", keep: bool = True,
     without: str = "",
 ) -> Response:  # fmt: skip
-    """The response for a frame of an edit; a header says which macros were left out, and why."""
+    """The response for a frame of an edit; a header names macros that were left out, and the
+    reasons."""
 
     def answered(planned: PlannedFrame) -> Response:
         answer = picture_response(planned, form, stream, keep)
@@ -229,7 +233,7 @@ def reel_frame(number: int, revision: int, form: str, query: ReelFrameQuery) -> 
 
 @endpoint(views, "POST", "/reels/<int:number>/live", body=ReelLive, gives="image/jpeg")
 def reel_live(number: int, body: ReelLive) -> Response:
-    """A frame with a change that is tried and not kept."""
+    """A frame with a change on trial."""
     reel = studio().reel_at(number, body.base)
     changed, _ = apply_reel(reel, _checked(reel, body.change))
     frame = min(body.frame, max(0, changed.length - 1))
@@ -241,7 +245,7 @@ def reel_live(number: int, body: ReelLive) -> Response:
     query=TryOnQuery, gives="image/jpeg",
 )  # fmt: skip
 def reel_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
-    """A frame of the edit with a macro tried on, without placing it."""
+    """A frame of the edit with a macro on trial, without placing it."""
     reel = studio().reel_at(number, revision)
     changed = studio().tried_on(number, revision, query.change)
     if changed is None:
@@ -256,7 +260,7 @@ def reel_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
     query=SoundQuery, gives="audio/wav",
 )  # fmt: skip
 def reel_sound(number: int, revision: int, query: SoundQuery) -> Response:
-    """The sound of a stretch of the edit, as the film will have it."""
+    """The sound of a stretch of the edit, as in the film."""
     reel = studio().reel_at(number, revision)
     rate = reel.frame_rate.exact
     first, end = (samples_of(at, rate) for at in (query.frame, query.frame + query.frames))
@@ -265,7 +269,7 @@ def reel_sound(number: int, revision: int, query: SoundQuery) -> Response:
 
 @endpoint(views, "GET", "/reels/<int:number>/preflight", query=PreflightQuery, answer=Preflight)
 def reel_preflight(number: int, query: PreflightQuery) -> Preflight:
-    """What does not match, before a render starts."""
+    """The mismatches of an edit before a render."""
     desk = studio()
     reel = desk.reel_of(drafts.get(desk.library.db, "reel", number))
     return Preflight(

@@ -1,4 +1,4 @@
-"""An edit as the page sees it: everything laid out in frames, every macro with its faceplate."""
+"""An edit for the page: everything laid out in frames, every macro with its faceplate."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ from .studio import studio
 
 
 class SlotView(Wire):
-    """A slot of a macro that the editor fills, beyond the clips that it lies on."""
+    """A slot of a macro that the editor fills, in addition to the clips under the macro."""
 
     id: str
     name: str
@@ -32,7 +32,7 @@ class SlotView(Wire):
 
 
 class PinnedView(Wire):
-    """One version of a macro, as what uses it shows it. ``update`` says what a newer one changes."""
+    """One version of a macro that the edit uses. ``update`` says what a newer version changes."""
 
     macro: str
     version: int
@@ -48,14 +48,14 @@ class PinnedView(Wire):
 
 
 class NoteView(Wire):
-    """What is wrong with the material in a slot."""
+    """A problem of the material in a slot."""
 
     slot: str
     sentence: str
 
 
 class UseView(Wire):
-    """Where a macro is used, and what it is set to."""
+    """A use of a macro: its place and its settings."""
 
     id: str
     macro: str
@@ -66,7 +66,8 @@ class UseView(Wire):
 
 
 class LookView(UseView):
-    """A look on a shot: from frame ``first`` of the edit up to ``end``; ``length`` None runs on."""
+    """A look on a shot: from frame ``first`` of the edit up to ``end``; without ``length`` it lasts
+    to the end of the shot."""
 
     on: bool
     begin: int
@@ -76,7 +77,7 @@ class LookView(UseView):
 
 
 class HandlesView(Wire):
-    """Frames a join needs beyond its cut, and has. None has no limit."""
+    """Frames that a join needs beyond its cut, and frames that it has. None means no limit."""
 
     left_needs: int
     left_spare: int | None
@@ -86,7 +87,7 @@ class HandlesView(Wire):
 
 
 class JoinView(UseView):
-    """A join where it lies."""
+    """A join with its frames."""
 
     left: str | None
     right: str | None
@@ -132,7 +133,7 @@ class ShotView(SourceView):
 
 
 class ItemView(Wire):
-    """What lies on a row above."""
+    """An item of a row above."""
 
     id: str
     name: str
@@ -179,7 +180,7 @@ class ReelView(Wire):
 
 
 LAID_ON = {"transition": {"from", "to"}, "look": {"clip"}, "title": {"clip"}, "texture": set()}
-"""The slots that the edit itself fills, by kind."""
+"""The slots that the edit itself fills, by kind of macro."""
 
 
 def free_slots(effect: Effect) -> list[Slot]:
@@ -207,7 +208,7 @@ class _Views:
         }  # fmt: skip
 
     def notes(self, use: MacroUse) -> list[NoteView]:
-        """What is wrong with the materials in its slots."""
+        """The problems of materials in its slots."""
         if not use.slots:
             return []
         try:

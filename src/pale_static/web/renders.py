@@ -1,4 +1,4 @@
-"""What Renders calls: the queue, how far each render is, files."""
+"""Endpoints of Renders: the queue, the progress of each render, files."""
 
 from __future__ import annotations
 
@@ -25,7 +25,8 @@ views = Blueprint("renders", __name__)
 
 
 class QualityView(Wire):
-    """Numbers of a quality, with words for some; ``better`` says whether more is better."""
+    """Numbers of a quality, with words for some; ``better`` says whether larger numbers are
+    better."""
 
     least: int
     most: int
@@ -56,7 +57,7 @@ class FormatList(Wire):
 
 
 class RenderView(Wire):
-    """A render and how far it is. ``plays`` says whether a page can show its file."""
+    """A render and its progress. ``plays`` says whether a page can play its file."""
 
     id: int
     reel: int
@@ -83,7 +84,7 @@ class RenderView(Wire):
 class RenderList(Wire):
     renders: list[RenderView]
     kept_bytes: int
-    """What earlier renders have left for later ones."""
+    """Stretches that earlier renders keep for later ones."""
 
 
 class AskRender(Wire):
@@ -94,15 +95,15 @@ class AskRender(Wire):
     first: int = Field(default=0, ge=0)
     frames: int | None = Field(default=None, ge=1)
     item: str = Field(default="", max_length=80)
-    """One item of a row, over nothing, in place of the whole edit; in a format with alpha."""
+    """One item of a row on clear ground, in place of the whole edit; needs a format with alpha."""
     clear: bool = False
-    """Leave what nothing covers clear; in a format with alpha."""
+    """Leave empty areas clear; needs a format with alpha."""
     quality: str | int | None = Field(default=None)
     bit_rate: int | None = None
     copy_unchanged: bool = False
-    """Copy parts that are their source untouched, where the format allows it."""
+    """Copy unchanged parts of the source, if the format allows it."""
     told: list[Annotated[str, Field(max_length=1000)]] = Field(default=[], max_length=200)
-    """What the check before it said, kept with the render."""
+    """The sentences of the check before the render, kept with it."""
 
 
 _PLAYED = {"mp4": "film", "webm": "film", "webm-alpha": "film", "av1": "film", "av1-webm": "film"}
@@ -209,7 +210,7 @@ def cancel_render(number: int) -> RenderList:
 
 @endpoint(views, "POST", "/renders/<int:number>/again", answer=RenderList)
 def again_render(number: int) -> RenderList:
-    """Queue a render that ended without a file again; a PNG sequence goes on where it stopped."""
+    """Queue a render again that ended without a file; a PNG sequence continues where it stopped."""
     renders.again(studio().library.db, number)
     return _listed()
 
@@ -238,7 +239,7 @@ def render_file(number: int) -> Response:
 
 @endpoint(views, "GET", "/renders/<int:number>/show", gives="application/octet-stream")
 def show_render(number: int) -> Response:
-    """The finished file, to be shown in a page; parts of it may be asked for."""
+    """The finished file, for playing in a page; requests for parts of it are answered."""
     render, path = _finished(number)
     if not path.is_file():
         raise Missing("A sequence of pictures cannot be played. Download it.")
@@ -246,16 +247,16 @@ def show_render(number: int) -> Response:
 
 
 MOST_ZIPS = 4
-"""How many are sent at once: each holds one of the server's threads until it is taken."""
+"""The most downloads at once; each uses one of the server's threads until it is finished."""
 _zips = BoundedSemaphore(MOST_ZIPS)
 
 
 def _zipped(files: list[Path]) -> Response:
-    """A zip of files, a piece at a time, so that it is never in memory as a whole."""
+    """A zip of files, piece by piece, so that it is never completely in memory."""
     if not _zips.acquire(blocking=False):
         raise Busy(f"{MOST_ZIPS} sequences are being downloaded already. Wait for one to end.")
     answer = Response(_zip_pieces(files), mimetype="application/zip")
-    # Every answer is closed, also one whose body nobody reads, as to HEAD.
+    # Every answer is closed, even if nobody reads its body, as for HEAD.
     answer.call_on_close(_zips.release)
     return answer
 
@@ -271,7 +272,7 @@ def _zip_pieces(files: list[Path]) -> Iterator[bytes]:
 
 
 class _Pieces(io.RawIOBase):
-    """A file to write to; it passes the bytes on."""
+    """A file object for writing that passes the bytes on."""
 
     def __init__(self) -> None:
         self._written = bytearray()

@@ -15,7 +15,7 @@ from flask import request
 from ..core.faults import Cancelled
 
 WAITED_FOR, GLANCED_AT, OFFERED = range(3)
-"""The monitor; pictures on cards; pictures of what might be done."""
+"""The monitor; pictures on cards; previews of possible changes."""
 
 
 def gone() -> Callable[[], bool]:
@@ -25,11 +25,11 @@ def gone() -> Callable[[], bool]:
 
 
 class Turns:
-    """Lets a few computations run at once, the most urgent first; what is waited for never waits.
+    """Lets a few computations run at once, the most urgent first. The monitor's never waits.
 
-    Every computation uses all cores for its kernels, so many at once only get in each other's way.
-    What is glanced at does not begin beside what is waited for, but ``patience`` seconds later at
-    the latest, however much is waited for.
+    Every computation uses all cores for its kernels, so many at once only slow each other down.
+    Less urgent ones do not begin beside urgent ones, but after ``patience`` seconds they begin in
+    any case.
     """
 
     def __init__(self, most: int, patience: float = 0.4) -> None:
@@ -47,7 +47,7 @@ class Turns:
         Raises
         ------
         Cancelled
-            Once nobody wants the result any more.
+            If nobody wants the result any more.
         """
         if rank == WAITED_FOR:
             with self._changed:

@@ -1,4 +1,4 @@
-"""What the Shelf calls: macros, their versions and frames, files in and out."""
+"""Endpoints of the Shelf: macros, their versions and frames, files in and out."""
 
 from __future__ import annotations
 
@@ -53,9 +53,9 @@ class MacroCard(Wire):
 class MacroCards(Wire):
     macros: list[MacroCard]
     plain: list[MacroCard]
-    """Built-in transitions: every edit knows them, and no shelf holds them."""
+    """Built-in transitions: every edit has them, and they are on no shelf."""
     recipes: list[MacroCard]
-    """Small worked effects to start from."""
+    """Small finished effects to start from."""
 
 
 class VersionView(Wire):
@@ -68,7 +68,7 @@ class VersionView(Wire):
 
 
 class MacroView(Wire):
-    """A macro opened: its faceplate, versions and notes."""
+    """All of a macro: its faceplate, versions and notes."""
 
     card: MacroCard
     slots: list[Slot]
@@ -88,10 +88,10 @@ class BroughtIn(Wire):
 
 
 class OnClips(Wire):
-    """What a version is tried on."""
+    """The clips on which a version is shown."""
 
     clips: str = Field(default="", max_length=4000)
-    """A JSON object: which material fills which slot, instead of its stand-in."""
+    """A JSON object: materials by slot, instead of stand-ins."""
 
     def filled(self) -> dict[str, Filling]:
         """Materials by slot."""
@@ -105,17 +105,17 @@ class MacroStripQuery(StripQuery, OnClips):
 
 
 class MacroFrameQuery(FrameQuery, OnClips):
-    """A frame of a version with its controls set; ``settings`` is a JSON object by slug."""
+    """A frame of a version with settings of its controls, as a JSON object by slug."""
 
     settings: str = Field(default="", max_length=20000)
 
     def parsed(self) -> dict[str, Any]:
-        """What controls are set to, by slug."""
+        """Settings of controls, by slug."""
         return _object(self.settings, "settings")
 
 
 def _object(text: str, what: str) -> dict[str, Any]:
-    """A JSON object out of a query; empty where there is none."""
+    """A JSON object from a query; empty if there is none."""
     read = parse_json(text or "{}", f"What the {what} hold")
     if not isinstance(read, dict):
         raise Fault(f"The {what} are not a JSON object.")
@@ -223,14 +223,14 @@ def macro_preview(slug: str, version: int) -> Response:
 
 @endpoint(views, "GET", "/macros/<slug>/<int:version>/file.palemacro", gives="application/zip")
 def macro_file(slug: str, version: int) -> Response:
-    """A version as a file to hand over."""
+    """A version as a ``.palemacro`` file."""
     answer = Response(packed(studio().library, slug, version), mimetype="application/zip")
     answer.headers["Content-Disposition"] = f'attachment; filename="{slug}-{version}.palemacro"'
     return answer
 
 
 class BakedQuery(Wire):
-    """What the controls are set to, as for a frame, and the size of a wipe picture."""
+    """Settings of the controls, as for a frame, and the size of a wipe picture."""
 
     settings: str = Field(default="", max_length=20000)
     width: int = Field(default=1920, ge=16, le=4096)
@@ -292,12 +292,12 @@ def forget_settings(slug: str, name: str) -> SettingsView:
 
 
 def list_settings_of(slug: str) -> SettingsView:
-    """The kept settings of a macro, as the page has them."""
+    """The kept settings of a macro, for the page."""
     return SettingsView(sets=kept_settings.listed(studio().library.db, slug))
 
 
 class BringIn(Wire):
-    """What to do where another macro has the name of the one in the file."""
+    """The choice if another macro has the name of the one in the file."""
 
     decision: Decision = ""
 

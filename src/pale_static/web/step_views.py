@@ -1,4 +1,4 @@
-"""Kinds of steps as the page gets them."""
+"""Kinds of steps, in the form for the page."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from .endpoint import Wire
 
 
 class ValueKind(Wire):
-    """A value of a step, as its declaration has it."""
+    """A value of a step, from its declaration."""
 
     name: str
     label: str
@@ -35,7 +35,7 @@ class InputKindView(Wire):
 
 
 class StepKindView(Wire):
-    """A kind of step, as its declaration has it."""
+    """A kind of step, from its declaration."""
 
     kind: str
     label: str
@@ -53,14 +53,14 @@ class StepKindView(Wire):
 
 
 class StepKinds(Wire):
-    """The catalogue of steps, and the value that every step with an input has."""
+    """The catalogue of steps, and the value that all steps with an input share."""
 
     kinds: list[StepKindView]
     mix: ValueKind
 
 
 class HeldKindView(Wire):
-    """A macro that steps of a draft run, and in words what its newest version changes."""
+    """A macro that steps of a draft run, and sentences on the changes in its newest version."""
 
     kind: StepKindView
     slug: str

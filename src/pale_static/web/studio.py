@@ -1,4 +1,5 @@
-"""What the views share: the library, the engine, and which requests are the newest."""
+"""Objects that the endpoints share: the library, the engine, and the newest request of each
+stream."""
 
 from __future__ import annotations
 
@@ -37,7 +38,7 @@ from .request_order import GLANCED_AT, WAITED_FOR, Turns, gone
 
 
 class Newest:
-    """For each stream of requests, only the newest is worth computing."""
+    """Tracks the newest request of each stream; older ones need no computing."""
 
     def __init__(self) -> None:
         self._last: dict[str, int] = {}
@@ -55,7 +56,7 @@ class Newest:
 
 
 PASSING = "X-Passing"
-"""A request's header: the frame is one of a film that plays."""
+"""A request's header: the frame belongs to a film that is playing."""
 
 
 ENCODED_SHARE = 16
@@ -67,20 +68,20 @@ class Studio:
     def __init__(self, library: Library, cache_bytes: int) -> None:
         self.library = library
         self.shelf = Shelf(library)
-        # One budget: a part for encoded pictures, which are small and looked at again, and the rest
-        # for results, decoded frames, stills and states, which share it.
+        # One budget. A part of it is for encoded pictures, which are small and often wanted again.
+        # Results, decoded frames, stills and states share the rest.
         encoded = cache_bytes // ENCODED_SHARE
         room = Budget(cache_bytes - encoded)
         decode_with(room)
         self.engine = Engine(room)
         self.newest = Newest()
-        # Tells this run of the server from another on the same address.
+        # Distinguishes this run of the server from others at the same address.
         self.began = token_hex(6)
         self.turns = Turns(2)
         self.large = Turns(1)
         # Encoded pictures, by tag.
         self.shown: Cache[str, bytes] = Cache(encoded)
-        # Revisions never change, so each is read and checked once.
+        # Revisions never change, so each one is read and checked once.
         self.effect_at = lru_cache(256)(self._effect_at)
         self._since: LRUCache[int, dict[Place, tuple[str, int]]] = LRUCache(256)
         self._since_lock = Lock()
@@ -109,9 +110,10 @@ class Studio:
         return read_effect(drafts.revision(self.library.db, draft, revision).document)
 
     def since(self, draft: Draft, effect: Effect) -> dict[Place, int]:
-        """Since which revision each step of a draft gives the pictures that it gives now.
+        """For each step of a draft, the revision since which its pictures are the same.
 
-        Pictures are addressed by it, so that a change leaves all others where they are.
+        It is a part of pictures' addresses, so a change keeps the addresses of all other steps'
+        pictures.
         """
         head = draft.head.id
         with self._since_lock:
@@ -127,8 +129,8 @@ class Studio:
         return {place: revision for place, (_, revision) in held.items()}
 
     def tried_on(self, draft: int, revision: int, change: str = "") -> Reel | None:
-        """A revision of an edit with a change, given as JSON, that is only tried; None where it
-        is not at hand."""
+        """A revision of an edit with a change on trial, given as JSON; None if the revision is not
+        in memory."""
         with self._reels_lock:
             return self._reels.get((draft, revision, change))
 
@@ -141,8 +143,8 @@ class Studio:
         return held
 
     def keep_reel(self, draft: int, revision: int, reel: Reel, change: str = "") -> None:
-        """Keep a revision that is known already, so that it is not read again; or one with a change
-        that is tried."""
+        """Keep a revision in memory, so that it is not read again; or one with a change on
+        trial."""
         with self._reels_lock:
             self._reels[draft, revision, change] = reel
 
@@ -157,7 +159,8 @@ def studio() -> Studio:
 
 
 LARGE = 100_000
-"""Pixels from which on a picture is what people look at, and not one of many small ones."""
+"""Pictures with at least this many pixels count as the main picture, not as one of many small
+ones."""
 
 
 HUGE = 2560 * 1440
@@ -175,11 +178,11 @@ def strip_response(
     frames: Sequence[PlannedFrame], form: str, stream: str = "", keep: bool = True,
     rank: int | None = None,
 ) -> Response:  # fmt: skip
-    """Pictures of one size side by side, tagged by their content.
+    """Pictures of one size side by side, with their content as the tag.
 
-    The browser asks each time whether it has the right picture, since an address names a draft
-    and a revision of whatever library is served there. A browser that has it gets the answer before
-    anything is computed, and a picture that was encoded a moment ago is not encoded again.
+    The browser asks each time whether its picture is still right, because an address names a draft
+    and a revision, and another library may be served there. If it is right, nothing is computed. A
+    picture that was encoded a moment ago is not encoded again.
     """
     if form not in ("jpg", "png"):
         raise Missing(f"Frames come as .jpg or .png, not as .{form}.")
@@ -202,7 +205,7 @@ def strip_response(
         pictures: list[Any] = []
         try:
             for frame in frames:
-                # Each needs some hundred megabytes while it is computed.
+                # Each one needs some hundred megabytes while it is computed.
                 alone = desk.large.turn(GLANCED_AT, lost) if pixels > HUGE else nullcontext()
                 with alone, desk.turns.turn(rank, lost):
                     evaluation = desk.engine.compute(

@@ -17,22 +17,22 @@ interface Props {
   at: number;
   inside: string | null;
   sourcesOnly: boolean;
-  /** A step was picked: for this place, or as the start of a lane of its own. */
+  /** Called for a picked step: for this place, or as the start of a new lane. */
   onPick: (added: Added, ownLane: boolean) => void;
   onPart: (part: PartView) => void;
   onClose: () => void;
 }
 
-/** A step, a macro or a kept part that can be found. */
+/** A step, a macro or a kept part in the search. */
 interface Row extends Findable {
   kind?: StepKind;
   part?: PartView;
-  /** Where it goes, other than here; why it cannot be taken. */
+  /** Where it goes, if not here; or the reason why it cannot be taken. */
   own?: boolean;
   cannot?: string;
 }
 
-/** How many of what does not go here are shown besides. */
+/** The most results that do not go here. */
 const BESIDES = 4;
 
 function rowsOf(kinds: readonly StepKind[], parts: readonly PartView[]): Row[] {
@@ -48,7 +48,7 @@ function rowsOf(kinds: readonly StepKind[], parts: readonly PartView[]): Row[] {
   return [...held, ...steps];
 }
 
-/** Search over names, families and needs; each row shows the step applied right here. */
+/** Search over names, families and needs; each row shows the step applied at this place. */
 export function AddStep(props: Props) {
   const { draft, frame, length, lane, at, inside, onPick, onPart, onClose, sourcesOnly } = props;
   const shape = useBench((state) => state.shape);
@@ -180,7 +180,7 @@ export function AddStep(props: Props) {
   );
 }
 
-/** What can stand here, best first; then what was found that goes elsewhere. */
+/** Results that can stand here, best first; then results that go elsewhere. */
 function arranged(
   text: string,
   rows: readonly Row[],
@@ -203,12 +203,13 @@ function arranged(
   return { shown: [...found.filter(fits), ...besides], near };
 }
 
-/** The choice of its values that was searched for: whoever looks for "multiply" gets a Blend that does. */
+/** The values for a choice that was searched for: a search for "multiply" adds a Blend set to
+ * multiply. */
 function wished(kind: StepKind | undefined, text: string) {
   return kind && !kind.kind.includes("@") ? choiceIn(kind.values, text) : null;
 }
 
-/** What adding a step of a kind says: a kind of the catalogue, or a macro as "slug@version". */
+/** The change that adds a step: of a kind of the catalogue, or of a macro as "slug@version". */
 function addedAs(kind: StepKind, text: string) {
   const [slug, version] = kind.kind.split("@");
   if (version) return { kind: "macro", macro: { slug: slug!, version: Number(version) } };

@@ -13,19 +13,19 @@ import inputPickerStyles from "../values/InputPicker.module.css";
 
 interface Props {
   draft: DraftView;
-  /** Where a run goes; null where only lanes, or a run with a lane of its own, can. */
+  /** The place of a run; null if only lanes, or a run as a new lane, can be inserted. */
   lane: string | null;
   at: number;
   inside: string | null;
   frame: number;
   length: number;
   change: (change: Change) => Promise<unknown>;
-  /** The part that has been chosen elsewhere. */
+  /** The part that was chosen elsewhere. */
   wanted?: number;
   onClose: () => void;
 }
 
-/** Insert a part: chosen by its picture, its open inputs by theirs. */
+/** Insert a part, chosen by its picture; its open inputs are chosen by pictures too. */
 export function InsertPart(props: Props) {
   const { draft, lane, at, inside, frame, length, change, wanted, onClose } = props;
   const found = useQuery(asked.parts());
@@ -51,7 +51,7 @@ export function InsertPart(props: Props) {
     const given = { do: "insert-part" as const, part, inputs: chosen, note: one.note };
     const empty = !draft.effect.lanes.find((each) => each.id === lane)?.steps?.length;
     if (part.kind === "run" && one.starts && !(lane && empty)) {
-      // A run that begins with a source is a lane of its own: so it is put in as one.
+      // A run that begins with a source is inserted as a lane of its own.
       const lanes = [{ ...part.lanes[0]!, id: "run", name: part.name.slice(0, 120) }];
       return { ...given, part: { ...part, kind: "lanes", lanes } };
     }
@@ -69,7 +69,7 @@ export function InsertPart(props: Props) {
     if (one.part.inputs?.length) setPicked(one);
     else put(one, {});
   };
-  // A part that was picked in the search for a step is taken as soon as its list is there.
+  // A part that was picked in the search for a step is taken as soon as the list has loaded.
   const [waits, setWaits] = useState(wanted !== undefined);
   const chosenBefore =
     waits &&
@@ -159,7 +159,7 @@ export function InsertPart(props: Props) {
   );
 }
 
-/** Inputs that are called here what they were called where the part was kept. */
+/** Sources here with the names that the inputs had when the part was kept. */
 function likely(
   draft: DraftView,
   one: PartView,

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router-dom";
 import { asked } from "../../api/asked";
 import { $api, type DraftView, type Problem } from "../../api/client";
-import { PartFields } from "../../shelf/PartFields";
+import { PartFields } from "../../controls/PartFields";
 import type { Place } from "../store";
 import styles from "../../theme/Form.module.css";
 

@@ -3,9 +3,9 @@ import { Input, Radio, Select } from "antd";
 import { useState } from "react";
 import { asked } from "../../api/asked";
 import { query, type MacroCard, type NewDraft, type PartView } from "../../api/client";
-import { isPicture } from "../../materials/kinds";
+import { isPicture } from "../../api/kinds";
 import { Picture } from "../../player/Picture";
-import { ClipSelect } from "../../shelf/Clips";
+import { ClipSelect } from "../../controls/ClipSelect";
 import { useAddressed } from "../../shell/useAddressed";
 import { finder, type Findable } from "./search";
 import styles from "./Starts.module.css";
@@ -22,13 +22,13 @@ const KINDS = ["transition", "look", "title", "texture"] as const;
 interface Row extends Findable {
   group: Group;
   still: string;
-  /** Its frames side by side, and how long they last. */
+  /** Its frames side by side, and their duration. */
   strip?: string;
   seconds?: number;
   body: NewDraft;
 }
 
-/** How many frames a moving picture has. */
+/** The number of frames of a moving picture. */
 const PLACES = 20;
 
 function made(group: Group, one: MacroCard, clips: Record<string, string>): Row {
@@ -68,7 +68,8 @@ interface Props {
   onStart: (body: NewDraft) => void;
 }
 
-/** Recipes, macros and kept parts to start from: found by what they do, shown on one's own clips. */
+/** Recipes, macros and kept parts to start from, searched by what they do and shown on the person's
+ * own clips. */
 export function Starts({ project, onStart }: Props) {
   const macros = useQuery(asked.macros());
   const parts = useQuery(asked.parts());
@@ -164,7 +165,7 @@ export function Starts({ project, onStart }: Props) {
   );
 }
 
-/** A card that moves while it is pointed at or focused. */
+/** A card that plays while it is pointed at or focused. */
 function StartCard({ row, what, onStart }: { row: Row; what: string; onStart: () => void }) {
   const [moving, setMoving] = useState(false);
   return (

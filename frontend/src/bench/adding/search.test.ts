@@ -3,15 +3,15 @@ import { expect, test } from "vitest";
 import type { ValueKind } from "../../api/client";
 import { choiceIn, finder, stem, type Findable } from "./search";
 
-/** The steps as they are declared, and the demo's macros; written by "make api". */
+/** The declared steps, and the demo's macros; written by "make api". */
 const catalogue = JSON.parse(
   readFileSync(new URL("../../../catalogue.json", import.meta.url), "utf-8"),
 ) as Findable[];
 const find = finder(catalogue);
 
-/** What people wish for (common practice), and steps that do it. */
+/** Wishes of people (common practice), and steps that fulfil them. */
 const WISHES: Record<string, string> = {
-  // Words of choices alone.
+  // Words that are only choices.
   diamond: "ramp",
   "hard mix": "blend",
   "soft light": "blend",
@@ -246,6 +246,6 @@ test.each([
   ["Multiply", ["mode", "multiply"]],
   ["soft light", ["mode", "soft light"]], // the longest
   ["starry", null],
-  ["normal", null], // as it is anyway
-  ["mirror", null], // what lies outside is not what one looks for
+  ["normal", null], // its setting already
+  ["mirror", null], // the area outside the frame is not the goal of the search
 ])("“%s” chooses %s", (text, chosen) => expect(choiceIn(VALUES, text)).toEqual(chosen));

@@ -3,33 +3,33 @@
 import MiniSearch from "minisearch";
 import type { ValueKind } from "../../api/client";
 
-/** What is searched of a step, a part or a macro. */
+/** The searched fields of a step, a part or a macro. */
 export interface Findable {
   id: string;
   label: string;
   family: string;
   sentence: string;
   words: readonly string[];
-  /** What its values can be set to by name. */
+  /** Names of choices of its values. */
   choices?: readonly string[];
 }
 
-/** Words that say nothing of what is wanted. */
+/** Words without meaning for the search. */
 const FILLERS = new Set(
   "a an and are as at by do effect for from give go i in into is it its like look make me my of off on onto out over so some that the then this to want with".split(
     " ",
   ),
 );
 
-/** How far off a word may be, as a share of its letters: at first, and where nothing was found. */
+/** The allowed error of a word, as a share of its letters: at first, and if nothing was found. */
 const CLOSE = 0.2;
 const FAR = 0.4;
-/** How much a field tells. */
+/** The weight of each field. */
 const BOOST = { label: 6, words: 4, sentence: 1.5, family: 1, choices: 0.7 };
-/** A macro or a part stands below a step that does the same. */
+/** A macro or a part ranks below a step that does the same. */
 const MADE = 0.35;
 
-/** A word without what only its grammar adds: blurred, blurring and blurs are blur. */
+/** A word without its grammatical ending: blurred, blurring and blurs become blur. */
 export function stem(word: string): string {
   let root = word;
   for (const [end, instead] of [
@@ -49,7 +49,8 @@ const parted = (text: string) =>
     .split(/[^\p{L}\p{N}]+/u)
     .filter(Boolean);
 
-/** The choice of a step's values that a text names, beside its default: "polygon" for a Shape. */
+/** The choice of a step's values that a text names, other than the default: "polygon" for a Shape.
+ * */
 export function choiceIn(values: readonly ValueKind[], text: string): [string, string] | null {
   const wish = ` ${parted(text).join(" ")} `;
   const named = values
@@ -62,14 +63,14 @@ export function choiceIn(values: readonly ValueKind[], text: string): [string, s
   return named.sort(([, one], [, two]) => two.length - one.length)[0] ?? null;
 }
 
-/** What was found, best first. */
+/** The results, best first. */
 export interface Finding<T> {
   rows: T[];
-  /** Nothing has the words that were typed: these only come near. */
+  /** No entry has the typed words; these come near. */
   near: boolean;
 }
 
-/** A search over these. */
+/** A search over these entries. */
 export function finder<T extends Findable>(all: readonly T[]): (text: string) => Finding<T> {
   const index = new MiniSearch<T>({
     fields: Object.keys(BOOST),
@@ -97,7 +98,7 @@ export function finder<T extends Findable>(all: readonly T[]): (text: string) =>
         weights: { fuzzy: 0.3, prefix: 0.6 },
         boostDocument: (id) => {
           const one = known.get(id as string)!;
-          // Who types the whole of a name or of a need means just that.
+          // A person who types a complete name or need means exactly that.
           if (stems(one.label) === wish) return 20;
           const made = one.id.includes("@") || one.id.startsWith("part:") ? MADE : 1;
           const named = (words: readonly string[] = []) =>

@@ -10,7 +10,7 @@ import { MoreMenu } from "../../shell/MenuButton";
 import styles from "./Faceplate.module.css";
 import movesStyles from "../moves/Moves.module.css";
 
-/** The macro's controls as the editor will see them; "Try it" shows just that. */
+/** The macro's controls as the editor will see them; "Try it" shows exactly that. */
 export function Faceplate({ draft, change }: { draft: DraftView; change: ChangeDraft }) {
   const [trying, setTrying] = useState(false);
   const controls = draft.effect.controls ?? [];

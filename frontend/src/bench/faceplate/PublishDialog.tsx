@@ -9,7 +9,7 @@ import { sinceOf } from "../frames";
 import type { ChangeDraft } from "../useDraft";
 import styles from "../../theme/Form.module.css";
 
-/** Publish a version: what is still open is said first, and stops it. */
+/** Publish a version; open choices are listed first and prevent it. */
 export function PublishDialog(props: {
   draft: DraftView;
   change: ChangeDraft;
@@ -50,7 +50,7 @@ export function PublishDialog(props: {
       };
       if (head.name !== effect.name || head.sentence !== effect.sentence) {
         const renamed = await change({ do: "set-head", ...head });
-        if (!renamed) return; // refused, and said so
+        if (!renamed) return; // refused; the message is shown
         now = renamed;
       }
       const params = { path: { number: draft.id } };

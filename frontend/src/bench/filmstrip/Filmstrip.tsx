@@ -26,7 +26,7 @@ interface Props {
   change: ChangeDraft;
 }
 
-/** The effect's whole life in one glance: eleven frames, what is uncovered, the playhead. */
+/** The whole effect at a glance: eleven frames, its coverage, the playhead. */
 export function Filmstrip({ draft, frame, length, screen, change }: Props) {
   const { go, loop, set, setLength, shape, range } = useBenchOf(
     "go",
@@ -208,7 +208,7 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
   );
 }
 
-/** The length as timecode, to type; nonsense leaves it as it is. */
+/** The length as timecode, to type; text that cannot be read leaves it unchanged. */
 function Timecode(props: { frames: number; rate: number; onCommit: (frames: number) => void }) {
   const { frames, rate, onCommit } = props;
   const shown = timecode(frames, rate);

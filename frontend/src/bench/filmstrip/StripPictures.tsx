@@ -5,7 +5,7 @@ import { smallOf, stripUrl } from "../frames";
 import type { Shape } from "../store";
 
 const PLACES = 11;
-/** Width over height of a place on the strip. */
+/** Width over height of a cell of the strip. */
 const ASPECT = 1.45;
 const GAP = 1;
 
@@ -15,7 +15,8 @@ interface Props {
   shape: Shape;
 }
 
-/** Eleven frames from first to last: they come in one picture, and each place shows its middle. */
+/** Eleven frames from first to last, loaded as one picture; each cell shows the middle of a frame.
+ * */
 export function StripPictures({ draft, length, shape }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const { place, there, fault } = usePictures(
@@ -25,7 +26,7 @@ export function StripPictures({ draft, length, shape }: Props) {
       const context = target?.getContext("2d");
       if (!target || !context) return;
       const each = strip.width / PLACES;
-      // A frame that is wider than its place fills it; one that is taller is shown whole.
+      // A frame that is wider than its cell fills the cell; a taller one is shown completely.
       const wide = Math.round(strip.height * ASPECT);
       const kept = Math.min(each, wide);
       target.width = PLACES * wide + (PLACES - 1) * GAP;

@@ -16,7 +16,7 @@ interface Props {
   goTo: ReturnType<typeof useDraft>["goTo"];
 }
 
-/** Every accepted change in words; going back is a new change, so nothing is lost. */
+/** All accepted changes in words; going back is a new change, so nothing is lost. */
 export function HistoryList({ draft, frame, length, goTo }: Props) {
   const { set, shape } = useBenchOf("set", "shape");
   const [picks, setPicks] = useState<number[]>([]);

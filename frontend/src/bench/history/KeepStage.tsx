@@ -2,7 +2,7 @@ import { Input, Modal } from "antd";
 import { useState } from "react";
 
 interface Props {
-  /** Its name where none is typed. */
+  /** The name if none is typed. */
   usual: string;
   onKeep: (name: string) => void;
   onClose: () => void;

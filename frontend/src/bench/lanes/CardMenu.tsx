@@ -17,7 +17,7 @@ interface Props extends LanesProps {
   name: string;
 }
 
-/** All that can be done to a step, for those who do not drag. */
+/** All actions of a step, for people who do not drag. */
 export function CardMenu(props: Props) {
   const { draft, change, lane, step, at, last, inside, name } = props;
   const { kindOf } = useKinds();
@@ -29,7 +29,7 @@ export function CardMenu(props: Props) {
   const move = (to: string, where: number, into: string | null) =>
     void change({ do: "move-steps", steps: [place], to, at: where, inside: into });
   const others = () => draft.effect.lanes.filter((one) => one.id !== lane.id && !one.folded);
-  /** Asks why the step cannot go to each lane, once the menu is open. */
+  /** Finds out, when the menu opens, why the step cannot go to each lane. */
   const ask = async () => {
     const reasons = await Promise.all(
       others().map(async (one) => {

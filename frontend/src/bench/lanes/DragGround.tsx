@@ -20,7 +20,7 @@ interface Carried {
   lane?: string;
 }
 
-/** The gap in the lane under the pointer that is nearest above or below. */
+/** The nearest gap above or below, in the lane under the pointer. */
 const nearest: CollisionDetection = ({ droppableContainers, pointerCoordinates, active }) => {
   if (!pointerCoordinates) return [];
   const lanes = Boolean((active.data.current as Carried | undefined)?.lane);
@@ -37,7 +37,7 @@ const nearest: CollisionDetection = ({ droppableContainers, pointerCoordinates, 
   return found.slice(0, 1).map(({ id }) => ({ id }));
 };
 
-/** Cards and lanes can be dragged on it; what makes no sense is refused while it is dragged. */
+/** Cards and lanes can be dragged on it; impossible places are refused during the drag. */
 export function DragGround(props: { draft: DraftView; change: ChangeDraft; children: ReactNode }) {
   const { draft, change, children } = props;
   const { kindOf } = useKinds();
@@ -90,7 +90,7 @@ export function DragGround(props: { draft: DraftView; change: ChangeDraft; child
           const to = at > from ? at - 1 : at;
           if (to !== from) void change({ do: "set-lane", lane: carried.lane, at: to });
         }
-        // What is refused was told while it was dragged; what is let go at once is told as a fault.
+        // A refusal was shown during the drag; after a very quick drop it is shown as a fault.
         if (carried?.steps && spot && !reason && !stays(draft, carried.steps, spot))
           void change(moveTo(effect, carried.steps, spot));
         done();
@@ -115,7 +115,7 @@ export function moveTo(effect: Effect, steps: Place[], spot: Spot): Change {
   return { do: "move-steps", steps, to: spot.lane, at, inside: spot.inside };
 }
 
-/** Why steps cannot go to a spot, as a sentence; null where they can. */
+/** The reason why steps cannot go to a spot, as a sentence; null if they can. */
 export async function refusal(draft: DraftView, steps: Place[], spot: Spot) {
   const found = await answered(
     http.POST("/api/effects/{number}/refusal", {
@@ -126,7 +126,7 @@ export async function refusal(draft: DraftView, steps: Place[], spot: Spot) {
   return found.reason;
 }
 
-/** Steps in the order of the document, whatever order they were picked in. */
+/** Steps in the order of the document, not in that of picking. */
 export function inOrder(draft: DraftView, places: readonly Place[]): Place[] {
   const names = new Set(places.map(({ lane, step }) => `${lane}.${step}`));
   return draft.effect.lanes.flatMap((lane) =>
@@ -137,7 +137,7 @@ export function inOrder(draft: DraftView, places: readonly Place[]): Place[] {
   );
 }
 
-/** Whether a single step would land where it is. */
+/** Whether a single step would land at its own place. */
 function stays(draft: DraftView, steps: readonly Place[], spot: Spot): boolean {
   const held = steps.length === 1 ? findStep(draft.effect, steps[0]!) : undefined;
   if (!held || held.lane.id !== spot.lane || (held.inside?.id ?? null) !== spot.inside)
@@ -145,7 +145,7 @@ function stays(draft: DraftView, steps: readonly Place[], spot: Spot): boolean {
   return spot.at === held.at || spot.at === held.at + 1;
 }
 
-/** Where a card may be let go: between two cards, or at the end of a lane. */
+/** A place to drop a card: between two cards, or at the end of a lane. */
 export function DropGap({
   spot,
   end,
@@ -167,7 +167,7 @@ export function DropGap({
   );
 }
 
-/** Where a lane may be let go. */
+/** A place to drop a lane. */
 export function LaneGap({ at }: { at: number }) {
   const { setNodeRef, isOver } = useDroppable({ id: `lane-gap:${at}`, data: { at } });
   const { active } = useDndContext();

@@ -11,7 +11,8 @@ interface Line {
 
 const NONE: Line[] = [];
 
-/** Fine lines from the card under the pointer to everything that it reads, and to what reads it. */
+/** Thin lines from the card under the pointer to the steps that it reads and the steps that read
+ * it. */
 export function HoverLines({ draft }: { draft: DraftView }) {
   const hovered = useBench((state) => state.hovered);
   const area = useRef<SVGSVGElement>(null);
@@ -30,7 +31,7 @@ export function HoverLines({ draft }: { draft: DraftView }) {
     if (!own) return setLines(NONE);
     const between = (from: DOMRect, to: DOMRect) => {
       if (from.left === to.left) {
-        // In one lane: down its left edge, where there is room.
+        // In one lane: down its left edge, which is free.
         const edge = from.left - box.left;
         const [high, low] = [from.top + 13 - box.top, to.top + 13 - box.top];
         return `M${edge},${high} C${edge - 9},${high} ${edge - 9},${low} ${edge},${low}`;

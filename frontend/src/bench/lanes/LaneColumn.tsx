@@ -19,7 +19,7 @@ interface Props extends LanesProps {
   output?: boolean;
 }
 
-/** One lane: its head, its cards from top to bottom, and where the next step goes. */
+/** One lane: its head, its cards from top to bottom, and a place for the next step. */
 export function LaneColumn(props: Props) {
   const { lane, index, output, draft, change, onAdd, onPart, onNote } = props;
   const [naming, setNaming] = useState(false);
@@ -149,7 +149,7 @@ function help(draft: DraftView, lane: Lane): string {
   return (draft.effect.slots ?? []).find((slot) => slot.id === lane.id)?.help ?? "";
 }
 
-/** Which steps use a lane's picture, as a sentence. */
+/** The steps that use a lane's picture, as a sentence. */
 function usedBy(draft: DraftView, lane: Lane): string {
   const found: string[] = [];
   for (const other of draft.effect.lanes)

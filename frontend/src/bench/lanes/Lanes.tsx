@@ -16,15 +16,16 @@ export const noneOpen = (draft: DraftView) =>
   draft.effect.lanes.slice(0, -1).every((lane) => lane.folded);
 
 /**
- * Lanes side by side, each read from top to bottom; the output stays in sight at the right. What
- * follows the playhead in them does so by itself: they are not drawn again for every frame.
+ * Lanes side by side, each read from top to bottom; the output stays visible at the right. Parts
+ * that follow the playhead are components of their own, so the lanes are not drawn again for every
+ * frame.
  */
 export function Lanes(props: LanesProps) {
   const { draft, change, onAdd, onPart } = props;
   const lanes = draft.effect.lanes;
   const out = lanes.at(-1)!;
   const select = useBench((state) => state.select);
-  // For whoever measures how long opening takes, by User Timing.
+  // For measuring the time of opening, by User Timing.
   useEffect(() => void performance.mark("lanes"), []);
   const addLane = () => {
     const known = new Set(lanes.map((lane) => lane.id));
@@ -52,7 +53,7 @@ export function Lanes(props: LanesProps) {
   return (
     <DragGround draft={draft} change={change}>
       <section className={styles.lanes} aria-label="Lanes">
-        {/* Clicking the ground selects nothing; with keys, Escape does. */}
+        {/* Clicking the ground clears the selection; on the keyboard Escape does. */}
         {/* eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/no-static-element-interactions */}
         <div
           className={styles.laneRow}

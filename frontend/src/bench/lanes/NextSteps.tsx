@@ -13,7 +13,7 @@ interface Props {
   children: React.ReactNode;
 }
 
-/** What one can do next, where no lane is open beside the output. */
+/** Suggestions for the next step if only the output is open. */
 export function NextSteps({ draft, change, onLane, onAdd, children }: Props) {
   const lanes = draft.effect.lanes;
   const out = lanes.at(-1)!;

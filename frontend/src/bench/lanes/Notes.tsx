@@ -12,7 +12,7 @@ interface Pinned {
 const same = (note: { lane?: string | null; step?: string | null }, { lane, step }: Pinned) =>
   (note.lane ?? undefined) === lane && (note.step ?? undefined) === step;
 
-/** The notes pinned to the effect, a lane or a step; clicking one changes it. */
+/** The notes pinned to the effect, a lane or a step; click one to change it. */
 export function NotesOf(props: {
   draft: DraftView;
   lane?: string;
@@ -33,7 +33,7 @@ export function NotesOf(props: {
   ));
 }
 
-/** Writes the note of the effect, a lane or a step; an empty one is taken away. */
+/** Writes the note of the effect, a lane or a step; an empty text removes it. */
 export function NoteDialog(props: {
   draft: DraftView;
   pinned: Pinned;

@@ -6,7 +6,7 @@ import { useBenchOf } from "../store";
 import type { ChangeDraft } from "../useDraft";
 import styles from "./PickedBar.module.css";
 
-/** What can be done to several picked steps at once. */
+/** Actions for several picked steps at once. */
 export function PickedBar(props: { draft: DraftView; change: ChangeDraft; onKeep: () => void }) {
   const { draft, change, onKeep } = props;
   const { picked, pick } = useBenchOf("picked", "pick");

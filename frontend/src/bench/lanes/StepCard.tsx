@@ -32,7 +32,7 @@ interface Props extends LanesProps {
   inside: Step | null;
 }
 
-/** A step with its own live picture; selecting it unfolds its values in place. */
+/** A step with its own live picture; selecting it shows its values in place. */
 export function StepCard(props: Props) {
   const { draft, lane, step, at, inside } = props;
   const { length, change, onAdd, onNote } = props;
@@ -231,7 +231,7 @@ interface ValuesProps {
   change: ChangeDraft;
 }
 
-/** The rows of a step's values that matter now. */
+/** The rows of a step's values that have an effect now. */
 function Values({ draft, place, step, kind, length, change }: ValuesProps) {
   const { mix } = useKinds();
   const values = kind.main && mix ? [...kind.values, mix] : kind.values;

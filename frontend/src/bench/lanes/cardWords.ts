@@ -1,11 +1,11 @@
-/** What a card says of its step, in words. */
+/** The words on a step's card. */
 
 import type { Effect, Step, StepKind } from "../../api/client";
 import { isFormula, isKeys, isLink, plain, shownValue, valueOf } from "../../api/values";
 import { everyStep } from "../graph";
 import type { Cost } from "./useCosts";
 
-/** The inputs to show: of optional ones in a row without a source, the first alone. */
+/** The inputs to show; of neighbouring optional inputs without a source only the first. */
 export function offered(
   inputs: StepKind["inputs"],
   given: NonNullable<Step["inputs"]>,
@@ -14,7 +14,7 @@ export function offered(
   return inputs.filter((_, k) => !(empty[k] && empty[k - 1]));
 }
 
-/** An input's name as it is read. */
+/** An input's name for people. */
 export const inputName = (name: string) => name.replaceAll("_", " ");
 
 /** An input as a sentence: "Fray, luminance". */

@@ -9,7 +9,7 @@ import { everyStep } from "../graph";
 import { shownAs, usePlaying } from "../monitor/playing";
 import { useSettledFrame } from "../store";
 
-/** How long the monitor's picture is waited for, in milliseconds. */
+/** The longest wait for the monitor's picture, in milliseconds. */
 const PATIENCE = 800;
 
 /** Milliseconds, and bytes of the result. */
@@ -18,18 +18,18 @@ export interface Cost {
   bytes: number;
 }
 
-/** What each step cost when it was last computed for the monitor, by "lane.step". */
+/** The cost of each step when it was last computed for the monitor, by "lane.step". */
 const useCostStore = create<Record<string, Cost>>(() => ({}));
 const costStore: StoreApi<Record<string, Cost>> = useCostStore;
 
 /**
- * Asks what the steps of a draft cost, and keeps it for the cards, so that an answer draws anew only
- * what it changes.
+ * Fetches the costs of a draft's steps and keeps them for the cards, so that an answer redraws only
+ * changed cards.
  */
 export function AskCosts({ draft, length }: { draft: DraftView; length: number }) {
   const settled = useSettledFrame(length, 250);
   const size = usePreview();
-  // The monitor's picture has to be computed first for there to be something to tell.
+  // Costs exist only after the monitor's picture was computed.
   const wanted = shownAs(draft, settled, length, size);
   const there = usePlaying((state) => state.shown === wanted);
   const [waited, setWaited] = useState<string>();
@@ -61,20 +61,20 @@ export function AskCosts({ draft, length }: { draft: DraftView; length: number }
   return null;
 }
 
-/** What a step costs, or all that it holds; undefined where nothing was computed. */
+/** The cost of a step with the steps that it holds; undefined if nothing was computed. */
 export function useCost(lane: string, step: Step): Cost | undefined {
   return useCostStore(
     useShallow((costs) => costs[`${lane}.${step.id}`] ?? costOf(costs, lane, step.steps ?? [])),
   );
 }
 
-/** Milliseconds that all steps of a lane take. */
+/** Milliseconds of all steps of a lane. */
 export function useLaneCost(lane: Lane): number {
   const steps = everyStep(lane).map(({ step }) => step);
   return useCostStore((costs) => costOf(costs, lane.id, steps)?.ms ?? 0);
 }
 
-/** What steps of a lane cost together; undefined where none was computed. */
+/** The total cost of a lane's steps; undefined if none was computed. */
 function costOf(
   costs: Record<string, Cost>,
   lane: string,

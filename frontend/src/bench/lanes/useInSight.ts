@@ -1,9 +1,9 @@
 import { useEffect, useRef } from "react";
 
-/** How long a card counts as just added, in ms. */
+/** The time for which a card counts as just added, in ms. */
 const FRESH = 2000;
 
-/** Scrolls a card that was just added and selected into sight, with the values that it unfolds. */
+/** Scrolls a card that was just added and selected into view, together with its values. */
 export function useInSight<T extends HTMLElement>(selected: boolean) {
   const card = useRef<T>(null);
   const fresh = useRef(true);

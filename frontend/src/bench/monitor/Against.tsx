@@ -5,7 +5,7 @@ import type { DraftView } from "../../api/client";
 import { useBenchOf, type Against as Other } from "../store";
 import styles from "./Against.module.css";
 
-/** What the picture is held against, and what came of it. */
+/** The thing that the picture is compared with, and the result. */
 export function Against({ draft, frame, said }: { draft: DraftView; frame: number; said: string }) {
   const { view, against, base, other, gain, set } = useBenchOf(
     "view",

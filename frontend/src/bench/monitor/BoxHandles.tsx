@@ -5,14 +5,14 @@ import { useBench } from "../store";
 import styles from "./Handles.module.css";
 
 /**
- * What lies around a point, by a corner that is dragged: a box of its own width and height, or the
+ * A box around a point, resized by a corner: either with a width and a height of its own, or the
  * whole frame, scaled about its pivot, turned and moved.
  */
 export function BoxHandle(
   props: One & {
     wide: ValueKind;
     high: ValueKind;
-    /** Of the whole frame: about what it is scaled, and how far it is turned. */
+    /** For the whole frame: the pivot of its scale, and its turn. */
     about?: { pivot: ValueKind; turn: ValueKind };
   },
 ) {
@@ -27,7 +27,7 @@ export function BoxHandle(
   if (!across.settable || !down.settable || !Array.isArray(middle)) return null;
   const pivot = (Array.isArray(pivoted) ? pivoted : [0.5, 0.5]) as number[];
   const turn = about && typeof turned === "number" ? turned : 0;
-  // From the point that stays to the corner, in pixels, where both values are 1.
+  // From the fixed point to the corner, in pixels, if both values are 1.
   const reach = about
     ? [Math.max(0.02, 1 - pivot[0]!) * size.width, Math.max(0.02, 1 - pivot[1]!) * size.height]
     : [size.height / 200, size.height / 200];
@@ -74,7 +74,7 @@ export function BoxHandle(
   );
 }
 
-/** How wide a text may get, by the side that is away from where it hangs; at 0 it may be any. */
+/** The width at which a text wraps, set by the side opposite its anchor; 0 means no limit. */
 export function WidthHandle(props: One & { centre: ValueKind }) {
   const { kind, size, step, centre } = props;
   const { shown, settable, trying, commit } = useHeld(props);
@@ -96,7 +96,7 @@ export function WidthHandle(props: One & { centre: ValueKind }) {
   );
   if (!settable || typeof shown !== "number") return null;
   const wide = last.current ?? shown;
-  // Nothing is broken yet: the handle waits near the frame's side.
+  // Without a limit the handle stands near the frame's side.
   const idle = Math.max(10, rounded(((side > 0 ? 0.95 - px : px - 0.05) * 100) / share, 1));
   const across = wide || idle;
   const edge = (px + (side * share * across) / 100) * size.width;

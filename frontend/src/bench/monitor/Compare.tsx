@@ -14,16 +14,16 @@ interface Props {
   size: { width: number; height: number };
   step: Place | null;
   pass: number | undefined;
-  /** A change that is tried, as the monitor asks for it. */
+  /** A change on trial, in the form for the monitor. */
   live: { path: string; body: unknown } | null;
   onCompared: (said: string) => void;
 }
 
-/** How many of the pixels differ, in words. */
+/** The share of pixels that differ, in words. */
 const sharedWords = (share: number) =>
   share > 0.9995 ? "all pixels" : `${(share * 100).toFixed(1)} % of pixels`;
 
-/** Exact pictures worked on in the browser: one channel, two sides, two moments, a difference. */
+/** Exact pictures, processed in the browser: one channel, two sides, two moments, a difference. */
 export function Compare(props: Props) {
   const { draft, frame, length, size, step, pass, live, onCompared } = props;
   const { view, against, base, channel, gain, other, selected } = useBenchOf(
@@ -98,7 +98,7 @@ export function Compare(props: Props) {
     else put(differenceOf(first, other, gain));
   }, [one.pixels, beside.pixels, view, two, channel, gain, line]);
 
-  // How far they are apart is counted when one of them changes, not when the line moves.
+  // Their difference is computed when one of them changes, not when the line moves.
   useEffect(() => {
     const [first, other] = [one.pixels, two ? beside.pixels : null];
     if (!first || !other || first.width !== other.width || first.height !== other.height)

@@ -8,14 +8,14 @@ import { useBench } from "../store";
 import { useKinds } from "../useDraft";
 import styles from "./Handles.module.css";
 
-/** Points, angles and boxes of the selected step, to be taken hold of on the picture. */
+/** Points, angles and boxes of the selected step, as handles on the picture. */
 export function Handles(props: Held) {
   const selected = useBench((state) => state.selected);
   const { kindOf } = useKinds();
   const held = findStep(props.draft.effect, selected);
   const kind = held && kindOf(held.step);
   if (!held || !kind || !selected) return null;
-  // A value that does nothing under the present choices has no handle either.
+  // A value without effect at the present choices has no handle.
   const values = kind.values.filter((one) => matters(held.step, one, kind.values));
   const named = (name: string) => values.find((one) => one.name === name);
   const centre = named("centre") ?? named("position") ?? named("pivot");
@@ -58,7 +58,7 @@ export function Handles(props: Held) {
   );
 }
 
-/** A point that is none of the frame but a way from where a thing is. */
+/** A point that is an offset and not a place in the frame. */
 const isOffset = (kind: ValueKind) => {
   const [x, y] = kind.default as [number, number];
   return x === 0 && y === 0;
@@ -125,7 +125,7 @@ function AngleHandle(props: One & { centre: ValueKind | undefined }) {
   const grip = useHandle(
     (x, y, fine) => {
       const angle = Math.atan2((y - my) * size.height, (x - mx) * size.width) * (180 / Math.PI);
-      // Whole turns are kept: the arm only says where in the turn it is.
+      // Whole turns are kept: the arm shows only the angle within a turn.
       const turns = Math.round((Number(shown) - angle) / 360) * 360;
       const near = fine ? angle : Math.round(angle / 5) * 5;
       last.current = rounded(near + turns, 2);

@@ -26,7 +26,8 @@ interface Props {
   ref: React.Ref<ScreenHandle>;
 }
 
-/** The picture large: result or step, alone or held against another, with what lies under it. */
+/** The large picture: the result or a step, alone or compared with another, and the bar below it.
+ * */
 export function Monitor({ draft, frame, length, change, ref }: Props) {
   const bench = useBenchOf(
     "view",
@@ -55,12 +56,12 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
   const ground = useRef<HTMLDivElement>(null);
   const { transform, zoomed, label, pan, by, fit } = useZoom(ground);
   const held = findStep(draft.effect, selected);
-  // Held against something, the result is meant; only "This step" shows the step.
+  // A comparison shows the result; only "This step" shows the step.
   const shown = view === "step" && held ? selected : null;
   const pass = held?.inside ? bench.passes[`${held.lane.id}.${held.inside.id}`] : undefined;
   const compares = view !== "result" && view !== "step";
   useEffect(() => {
-    // For public/early.js, which asks for the first picture the next time.
+    // For public/early.js, which requests the first picture at the next opening.
     localStorage.setItem("pale-static-preview", query({ ...size }));
   }, [size]);
   const exact = (compares || channel !== "colour") && !playing;

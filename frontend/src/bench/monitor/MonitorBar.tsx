@@ -15,12 +15,12 @@ interface Props {
   frame: number;
   size: { width: number; height: number };
   change: ChangeDraft;
-  /** Milliseconds that the picture took. */
+  /** Milliseconds that the picture took to compute. */
   ms: number | undefined;
   zoom: { label: string; by: (factor: number) => void; fit: () => void };
 }
 
-/** What lies under the picture: its shape and size, probe, guides, zoom, frame and rate. */
+/** The bar below the picture: shape and size, probe, guides, zoom, frame and rate. */
 export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
   const bench = useBenchOf("shape", "set", "probing", "lines", "guides");
   const { shape, set } = bench;
@@ -115,7 +115,7 @@ export function MonitorBar({ draft, frame, size, change, ms, zoom }: Props) {
   );
 }
 
-/** A frame shape of one's own, by its two sides. */
+/** A custom frame shape, by its two sides. */
 function OwnShape() {
   const { shape, set } = useBenchOf("shape", "set");
   const put = (width: number, height: number) => {

@@ -20,7 +20,7 @@ export const probed = ({ id, revision }: Pick<DraftView, "id" | "revision">, que
     }),
   );
 
-/** The values under the pointer; asked for one at a time, the newest next. */
+/** The values under the pointer; one request at a time, the newest next. */
 export function useProbe(
   draft: DraftView,
   at: At | null,
@@ -45,7 +45,7 @@ export function useProbe(
       while (waiting.current) {
         const next = waiting.current;
         waiting.current = null;
-        // The monitor says what cannot be computed; the probe then shows nothing.
+        // The monitor shows the fault; the probe then shows nothing.
         await probed({ id: draft.id, revision: draft.revision }, next)
           .then(setFound)
           .catch(() => setFound(null));
@@ -56,7 +56,7 @@ export function useProbe(
   return found;
 }
 
-/** Premultiplied values as the colour that is seen, #RRGGBB or #RRGGBBAA. */
+/** Premultiplied values as a straight colour, #RRGGBB or #RRGGBBAA. */
 export function hexOf(values: readonly number[]): string {
   const alpha = values.length === 4 ? values[3]! : 1;
   const parts = values.length === 4 ? values.slice(0, 3) : [values[0]!, values[0]!, values[0]!];
@@ -74,7 +74,7 @@ const words = (values: readonly number[]) =>
     ? values[0]!.toFixed(3)
     : values.map((one) => one.toFixed(3).replace("-", "−")).join(" ");
 
-/** What the probe found, in a line over the picture. */
+/** The probe's values, in a line over the picture. */
 export function ProbeLine({ found, at }: { found: Probe | null; at: At | null }) {
   if (!at)
     return (

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { livePicture, problemOf } from "../../api/client";
 
-/** An exact picture: where it is, or what to ask for while something is tried. */
+/** An exact picture: its address, or the request for a change on trial. */
 export type Source = { url: string } | { path: string; body: unknown };
 
 const MOST_KEPT = 12;
@@ -19,7 +19,7 @@ async function read(source: Source, signal: AbortSignal): Promise<ImageData | nu
     blob = await answer.blob();
   } else blob = await livePicture(source.path, source.body, signal);
   if (!blob) return null;
-  // Numbers as they are in the file: no colour of the screen, and no alpha multiplied in.
+  // The file's numbers: without colour conversion for the screen, and without premultiplying.
   const picture = await createImageBitmap(blob, {
     premultiplyAlpha: "none",
     colorSpaceConversion: "none",
@@ -36,7 +36,7 @@ async function read(source: Source, signal: AbortSignal): Promise<ImageData | nu
   return found;
 }
 
-/** The pixels of a source, the last ones until new ones are there; one request at a time. */
+/** The pixels of a source; the last ones stay until new ones have come. One request at a time. */
 export function useExact(source: Source | null): {
   pixels: ImageData | null;
   fault: string | null;

@@ -5,7 +5,7 @@ import { useDrag } from "../../controls/useDrag";
 import { useSetting } from "../values/setting";
 import type { ChangeDraft } from "../useDraft";
 
-/** What all handles on the picture work on. */
+/** The things that all handles on the picture work on. */
 export interface Held {
   draft: DraftView;
   frame: number;
@@ -14,24 +14,24 @@ export interface Held {
   change: ChangeDraft;
 }
 
-/** A value of a step that is taken hold of. */
+/** A value of a step with a handle. */
 export interface One extends Held {
   place: Place;
   step: Step;
   kind: ValueKind;
 }
 
-/** A value that is taken hold of: what it is, and what setting it means. */
+/** A value with a handle: its present setting, and the change that sets it. */
 export const useHeld = ({ step, ...asked }: One) =>
   useSetting({ ...asked, value: valueOf(step, asked.kind) });
 
-/** Where a pointer is, in shares of the frame. */
+/** The pointer's place, in shares of the frame. */
 function shareOf(svg: SVGSVGElement, event: { clientX: number; clientY: number }) {
   const box = svg.getBoundingClientRect();
   return [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height] as const;
 }
 
-/** A handle on the picture: where it is dragged to, in shares of the frame. */
+/** A handle on the picture, dragged in shares of the frame. */
 export function useHandle(
   onMove: (x: number, y: number, fine: boolean) => void,
   onEnd: () => void,

@@ -1,11 +1,11 @@
-/** What the monitor does with exact pictures: channels, differences, moments over each other. */
+/** Operations on exact pictures for the monitor: channels, differences, means of two moments. */
 
 import type { Channel } from "../store";
 
 /** Rec. 709 weights of luminance. */
 const LUMINANCE = [0.2126, 0.7152, 0.0722] as const;
 
-/** One channel as grey; the picture itself where all are wanted. */
+/** One channel as grey; the picture itself if all are wanted. */
 export function channelOf(picture: ImageData, channel: Channel): ImageData {
   if (channel === "colour") return picture;
   const { data } = picture;
@@ -38,7 +38,7 @@ export function differenceOf(one: ImageData, two: ImageData, gain: number): Imag
   return found;
 }
 
-/** The mean of two pictures: two moments laid over each other. */
+/** The mean of two pictures, for two moments over each other. */
 export function meanOf(one: ImageData, two: ImageData): ImageData {
   const found = new ImageData(one.width, one.height);
   for (let at = 0; at < one.data.length; at += 1)

@@ -5,14 +5,14 @@ import type { PlayerState } from "../../player/player";
 import { sinceOf, type Size } from "../frames";
 
 interface Playing extends PlayerState {
-  /** The draft whose picture has come. What can wait until then does. */
+  /** The draft whose first picture has come. Less urgent work waits for it. */
   came: number | null;
   /** What the monitor shows: see {@link shownAs}. */
   shown: string | null;
   set: (state: PlayerState) => void;
 }
 
-/** What the player of the Bench is doing, for the filmstrip and the monitor to show. */
+/** The state of the Bench's player, for the filmstrip and the monitor. */
 export const usePlaying = create<Playing>((set) => ({
   came: null,
   shown: null,
@@ -23,17 +23,17 @@ export const usePlaying = create<Playing>((set) => ({
   set: (state) => set(state),
 }));
 
-/** The same, asked for what it holds now: whoever asks is not told of changes. */
+/** The same store, for reading the present state without following changes. */
 export const playingStore: StoreApi<Playing> = usePlaying;
 
-/** A frame of a draft's output, of this length and size, as one word. */
+/** A key for a frame of a draft's output, at this length and size. */
 export const shownAs = (draft: DraftView, frame: number, length: number, size: Size) =>
   [draft.id, sinceOf(draft), frame, length, size.width, size.height].join("/");
 
-/** How long a first picture is waited for. */
+/** The longest wait for a first picture. */
 const PATIENCE = 1000;
 
-/** Whether a draft's first picture has come, or is not waited for any longer. */
+/** Whether a draft's first picture has come, or the wait for it has ended. */
 export function usePictureCame(id: number): boolean {
   const came = usePlaying((state) => state.came === id);
   const [late, setLate] = useState(false);

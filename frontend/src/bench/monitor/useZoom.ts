@@ -10,7 +10,7 @@ interface Seen {
 const FITTED: Seen = { scale: 1, x: 0, y: 0 };
 const MOST = 16;
 
-/** Looking closer: the wheel zooms about the pointer, dragging moves what is zoomed. */
+/** Zoom: the wheel zooms about the pointer, dragging moves the zoomed picture. */
 export function useZoom(ground: RefObject<HTMLDivElement | null>) {
   const [seen, setSeen] = useState<Seen>(FITTED);
   const about = (factor: number, px: number, py: number) => {
@@ -26,7 +26,7 @@ export function useZoom(ground: RefObject<HTMLDivElement | null>) {
   useEffect(() => {
     const area = ground.current;
     if (!area) return;
-    // React's own wheel listeners are passive and could not keep the page from scrolling.
+    // React's wheel listeners are passive and cannot prevent the page from scrolling.
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
       const box = area.getBoundingClientRect();

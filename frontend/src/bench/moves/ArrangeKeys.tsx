@@ -7,14 +7,14 @@ interface Props {
   count: number;
   /** Seconds of a frame. */
   each: number;
-  /** Places of the picked keys; none stands for all. */
+  /** Numbers of the picked keys; none means all. */
   picks: number[];
   onPick: (picks: number[]) => void;
   onKey: () => void;
   onArrange: (how: How, by: number) => void;
 }
 
-/** What can be done to the picked keys of a value at once. */
+/** Actions for the picked keys of a value. */
 export function ArrangeKeys({ count, each, picks, onPick, onKey, onArrange }: Props) {
   const meant = picks.length || count;
   const buttons: [string, string, How, number, number][] = [

@@ -3,7 +3,7 @@ import { nameOf } from "./names";
 import { BAND, bandWords, isColour, PAD, WIDE, x } from "./plot";
 import styles from "./Band.module.css";
 
-/** What a colour, a choice or a text is when: its colours, or its words where there is room. */
+/** A colour, a choice or a text over time: its colours, or its words if there is room. */
 export function Band({ curve, y }: { curve: Curve; y: number }) {
   return (
     <g className={styles.band} data-curve={nameOf(curve)}>

@@ -9,7 +9,7 @@ interface Props {
   picks: number[];
   onPick: (picks: number[]) => void;
   keys: Keys;
-  /** x or y of a point; "band" for what is no number. */
+  /** x or y of a point; "band" for a value that is not a number. */
   part: string;
   length: number;
   rate: number;

@@ -25,7 +25,7 @@ interface Props {
 
 const ALL = "all";
 
-/** Curves of everything that moves; keys dragged, typed, anchored and eased. */
+/** Curves of all moving values; keys can be dragged, typed, anchored and eased. */
 export function Moves({ draft, frame, length, change }: Props) {
   const [picked, setPicked] = useState<string>();
   const [picks, setPicks] = useState<ReadonlySet<string>>(new Set());
@@ -34,7 +34,7 @@ export function Moves({ draft, frame, length, change }: Props) {
   const attempt = useBench((state) => state.attempt);
   const found = useQuery({ ...asked.curves(draft, length), placeholderData: (before) => before });
   const curves = found.data?.curves ?? [];
-  // What was picked here; else what moves in the selected step; else whatever moves first.
+  // The value picked here; else a moving value of the selected step; else the first moving value.
   const curve =
     curves.find((one) => nameOf(one) === picked) ??
     curves.find((one) => samePlace(selected, one.lane, one.step)) ??
@@ -56,7 +56,7 @@ export function Moves({ draft, frame, length, change }: Props) {
     return name === valueName(curve) ? [Number(at)] : [];
   });
 
-  /** The change that puts other keys to the values that have picked ones. */
+  /** The change that replaces keys of the values with picked keys. */
   const changed = (
     arrange: (keys: Keys, which: Set<number>, of: Curve) => Keys,
     said: string,
@@ -279,7 +279,7 @@ function valueIn(draft: DraftView, curve: Curve): unknown {
   return curve.value === "mix" ? step?.mix : step?.values?.[curve.value];
 }
 
-/** A key's value raised as its curve was dragged; only the dragged curve's own. */
+/** A key's value after dragging its curve; only keys of the dragged curve change. */
 function risen(of: Curve, grip: Grip): (value: unknown) => unknown {
   if (!grip.value || !grip.of || valueName(grip.of) !== valueName(of)) return (value) => value;
   const by = grip.value;
@@ -294,7 +294,7 @@ function risen(of: Curve, grip: Grip): (value: unknown) => unknown {
   };
 }
 
-/** What a value is at the playhead, whole. */
+/** The complete value at the playhead. */
 function here(curves: readonly Curve[], curve: Curve, share: number): unknown {
   const at = Math.round(share * 100);
   const parts = curves.filter((one) => valueName(one) === valueName(curve));

@@ -22,17 +22,17 @@ import {
 import styles from "./MovesPlot.module.css";
 import movesStyles from "./Moves.module.css";
 
-/** How far picked keys have been dragged: a share of the effect, and a value of one curve. */
+/** The drag of picked keys: a share of the effect, and a difference of one curve's value. */
 export interface Grip {
   share: number;
   value: number;
   of: Curve | null;
 }
 
-/** Two corners of what is drawn around keys to pick them. */
+/** Two corners of the box that picks keys. */
 type Box = [number, number, number, number];
 
-/** Keys that are dragged: from which point, and by the key of which curve. */
+/** The drag of keys: its start point, and the curve of the dragged key. */
 interface Dragged {
   px: number;
   py: number;
@@ -46,7 +46,7 @@ interface Props {
   others: Curve[];
   share: number;
   length: number;
-  /** The curve that is pointed at by its name. */
+  /** The curve whose name is under the pointer. */
   lit?: string | undefined;
   picks: ReadonlySet<string>;
   movable: (curve: Curve) => boolean;
@@ -56,7 +56,7 @@ interface Props {
   onRemove: () => void;
 }
 
-/** One curve large, or all of them each in its own range; keys are picked and dragged. */
+/** One large curve, or all curves in their own ranges; keys can be picked and dragged. */
 export function MovesPlot(props: Props) {
   const { curves, others, share, length, picks, movable, onPick, onTry, onMove, onRemove } = props;
   const area = useRef<SVGSVGElement>(null);
@@ -68,7 +68,7 @@ export function MovesPlot(props: Props) {
   const room = useRef<HTMLDivElement>(null);
   const { tall, least } = useTall(room, under);
   const high = tall + under;
-  /** Where the middle of a band lies: under the curves, or alone. */
+  /** The middle of a band: under the curves, or alone. */
   const bandAt = (curve: Curve) =>
     curves.length > 1 ? tall + bands.indexOf(curve) * BANDS + BAND / 2 : tall / 2;
   const at = (event: { clientX: number; clientY: number }) => {
@@ -111,7 +111,7 @@ export function MovesPlot(props: Props) {
     const wanted = (px - from.px) / (WIDE - 2 * PAD);
     let place = Math.round((from.from + wanted) * frames) / frames;
     if (!event.altKey) {
-      // Other keys and the playhead hold on to what comes near.
+      // A dragged key snaps to other keys and to the playhead.
       const near = [
         share,
         ...every.filter((one) => !from.picks.has(one.name)).map((one) => one.key.share),
@@ -165,7 +165,7 @@ export function MovesPlot(props: Props) {
   };
   const single = curves.length === 1 ? curves[0]! : null;
   const range = single && single.part !== "band" ? rangeOf(single) : null;
-  // The words about the top stand where no key does.
+  // The label of the top stands where there is no key.
   const crowded = every.some((one) => one.y < 24 && one.x > WIDE - PAD - 130);
   const now = single?.samples[Math.round(share * ((single?.samples.length ?? 1) - 1))];
   return (
@@ -276,7 +276,8 @@ function within<K extends { x: number; y: number }>(keys: readonly K[], box: Box
   return keys.filter(({ x, y }) => x >= left && x <= right && y >= top && y <= bottom);
 }
 
-/** How tall the drawing is in its own units, so that it fills its place; and the least in pixels. */
+/** The height of the drawing in its own units, so that it fills its area, and its smallest height
+ * in pixels. */
 function useTall(room: React.RefObject<HTMLDivElement | null>, under: number) {
   const [size, setSize] = useState({ width: WIDE, height: 0 });
   useLayoutEffect(() => {

@@ -8,13 +8,13 @@ export function playsBackwards(effect: Effect): boolean {
   return effect.controls?.find((one) => one.slug === way.control)?.default === true;
 }
 
-/** How far into its movement an effect is at a frame: played backwards it comes from the end. */
+/** The share of an effect's movement at a frame; played backwards it runs from the end. */
 export function shareAt(backwards: boolean, frame: number, length: number): number {
   const share = length > 1 ? frame / (length - 1) : 0;
   return backwards ? 1 - share : share;
 }
 
-/** Where a key lies in an effect of this many frames at a rate, as a share. */
+/** The place of a key, as a share, in an effect of a number of frames at a rate. */
 export function shareOf(key: Key, length: number, rate: number): number {
   const span = Math.max((length - 1) / rate, 1e-9);
   if (key.anchor === "start") return key.time / span;
@@ -22,7 +22,7 @@ export function shareOf(key: Key, length: number, rate: number): number {
   return key.time;
 }
 
-/** The time a key has to have to lie at a share, by its anchor. */
+/** The time that puts a key at a share, by its anchor. */
 export function timeAt(anchor: Key["anchor"], share: number, length: number, rate: number): number {
   const span = (length - 1) / rate;
   const round = (value: number) => Number(Math.max(0, value).toFixed(5));
@@ -50,12 +50,13 @@ export function keyAt(
   return { keys: [...before, made, ...old.slice(before.length)] };
 }
 
-/** Keys in the order they come in an effect of this length. */
+/** Keys in order of time in an effect of this length. */
 export function sorted(keys: readonly Key[], length: number, rate: number): Key[] {
   return [...keys].sort((one, two) => shareOf(one, length, rate) - shareOf(two, length, rate));
 }
 
-/** Some of a value's keys moved by a share of the effect, and by a value; none leaves it. */
+/** Some of a value's keys moved by a share of the effect and by a value; a missing part means no
+ * change. */
 export function movedKeys(
   keys: Keys,
   which: ReadonlySet<number>,
@@ -77,7 +78,7 @@ export function movedKeys(
   };
 }
 
-/** A key tied to another end of the effect, where it is. */
+/** A key with another anchor, at the same time. */
 export function anchored(key: Key, anchor: Key["anchor"], length: number, rate: number): Key {
   return { ...key, anchor, time: timeAt(anchor, shareOf(key, length, rate), length, rate) };
 }

@@ -5,16 +5,16 @@ import { plain } from "../../api/values";
 export const WIDE = 400;
 export const LEAST = 110;
 export const PAD = 12;
-/** Nearer than this to another key or the playhead, a dragged key goes there. */
+/** A dragged key snaps to another key or the playhead within this distance. */
 export const SNAP = 5;
 
 export const x = (at: number) => PAD + at * (WIDE - 2 * PAD);
 
-/** A band of what is no number, and how far one lies below the other. */
+/** The height of a band, and the distance from one band to the next. */
 export const BAND = 18;
 export const BANDS = 24;
 
-/** What a band is at a share of the effect. */
+/** The value of a band at a share of the effect. */
 export const runAt = (curve: Curve, share: number): unknown =>
   (curve.runs.find((run) => share <= run.end) ?? curve.runs.at(-1))?.value;
 
@@ -23,7 +23,7 @@ export function bandWords(value: unknown): string {
   return Array.isArray(value) && Array.isArray(value[0]) ? `${value.length} stops` : plain(value);
 }
 
-/** How a curve is drawn among others: sixteen in a row differ, and never by colour alone. */
+/** The style of a curve among others: sixteen in a row differ, and never only by colour. */
 export const strokeOf = (at: number) => ({
   "data-stroke": at % 4,
   "data-dash": (at + Math.floor(at / 4)) % 4,
@@ -52,13 +52,13 @@ export function numberOf(value: unknown, part: number): number {
   return typeof value === "number" ? value : NaN;
 }
 
-/** Where a value lies in a drawing that is so tall. */
+/** The place of a value in a drawing of a height. */
 export const yIn = (range: Range, value: number, tall: number) =>
   tall - PAD - ((value - range.low) / (range.high - range.low)) * (tall - 2 * PAD);
 
 export type Anchor = "share" | "start" | "end";
 
-/** What a key is anchored to, from its words: "start + 0.12 s", "end − 0.2 s", "45 %". */
+/** The anchor of a key, from its words: "start + 0.12 s", "end − 0.2 s", "45 %". */
 export function anchorOf(words: string): Anchor {
   return words.startsWith("start") ? "start" : words.startsWith("end") ? "end" : "share";
 }

@@ -26,14 +26,14 @@ interface Props {
   change: ChangeDraft;
 }
 
-/** Pictures over one value, or two; clicking one adopts it. */
+/** Pictures over one value or two; a click adopts a picture's values. */
 export function Sheet({ draft, length, change }: Props) {
   const frame = useSettledFrame(length, 120);
   const { axes, pinned, setAxis, pin, unpin } = useSheets();
   const { kindOf, mix } = useKinds();
   const { shape, attempt } = useBenchOf("shape", "attempt");
   const slots = (draft.effect.slots ?? []).map((one) => one.id);
-  // An axis that has just been asked for takes its range from the declaration.
+  // A new axis takes its range from the declaration.
   useEffect(() => {
     axes.forEach((axis, at) => {
       const varied = variedBy(draft, axis, kindOf, mix);
@@ -46,7 +46,7 @@ export function Sheet({ draft, length, change }: Props) {
     return axis && varied && !Number.isNaN(axis.from) ? [{ axis, varied }] : [];
   });
   const { columns, cells } = cellsOf(draft, laid, frame, length, cardOf(shape));
-  // Pictures that have come, and the sheet whose other pictures are no longer wanted.
+  // Pictures that have come, and the sheet that no longer needs its other pictures.
   const [there, setThere] = useState<readonly string[]>([]);
   const [stopped, setStopped] = useState<string>();
   const key = cells.map(({ url }) => url).join();

@@ -11,7 +11,7 @@ import { benchStore, type Place } from "../store";
 
 export const MOST = 7;
 
-/** One value that is varied: over a range of numbers, or over choices. */
+/** One varied value: over a range of numbers, or over choices. */
 export interface Axis {
   place: Place;
   name: string;
@@ -22,15 +22,15 @@ export interface Axis {
 }
 
 export interface Cell {
-  /** What was set, in full, and as little as tells it apart in its sheet. */
+  /** The full settings of a cell, and the short label that distinguishes it in its sheet. */
   label: string;
   short: string;
   change: Change;
-  /** Where its picture is. */
+  /** The address of its picture. */
   url: string;
 }
 
-/** A sheet kept for comparing: its pictures, and what they were of. */
+/** A sheet kept for comparing: its pictures and their settings. */
 export interface Pinned {
   id: number;
   title: string;
@@ -59,15 +59,15 @@ export const useSheets = create<Sheets>((set) => ({
   clear: () => set({ axes: [null, null], pinned: [] }),
 }));
 
-/** The same, asked for what it holds now: whoever asks is not told of changes. */
+/** The same store, for reading the present state without following changes. */
 export const sheetStore: StoreApi<Sheets> = useSheets;
 
-/** Kinds of values that can be laid out in a sheet. */
+/** Types of values that a sheet can vary. */
 export function varies(kind: ValueKind): boolean {
   return ["number", "choice", "toggle", "slot"].includes(kind.type);
 }
 
-/** An axis over all that a value may be: its slider, or its first choices and what it is now. */
+/** An axis over a value's slider range, or over its first choices and the present one. */
 export function axisOf(place: Place, kind: ValueKind, slots: readonly string[] = []): Axis {
   const [from, to] = kind.slider ?? [0, 1];
   const all =
@@ -83,7 +83,7 @@ export function vary(place: Place, name: string): void {
   benchStore.getState().setTab("sheet");
 }
 
-/** What an axis sets its value to, one after another. */
+/** The values along an axis. */
 export function stepsOf(axis: Axis, kind: ValueKind): unknown[] {
   if (kind.type !== "number") return axis.choices.slice(0, MOST);
   const count = Math.min(MOST, Math.max(2, axis.count));
@@ -100,7 +100,7 @@ export interface Varied {
   title: string;
 }
 
-/** The step and the declaration behind an axis, where they are there still. */
+/** The step and the declaration of an axis, if they still exist. */
 export function variedBy(
   draft: DraftView,
   axis: Axis | null,

@@ -52,7 +52,7 @@ interface Props {
   onCommit: (text: string) => void;
 }
 
-/** A formula: checked while it is typed, its names completed, with what it comes to here. */
+/** A formula, checked while it is typed, with completed names and its present result. */
 export function FormulaField(props: Props) {
   const { label, text, result, draft, place, name, frame, length, onCommit } = props;
   const { lane, step } = place;
@@ -73,7 +73,7 @@ export function FormulaField(props: Props) {
       const change = { do: "set-value", lane, step, value_name: name, value };
       const body = { base: draft.revision, change, frame, length, width: 64, height: 36 };
       const place = `${lane}.${step}`;
-      // The step itself is asked for: what is wrong with its formula comes back as a sentence.
+      // The request is for the step's picture: a fault of its formula comes back as a sentence.
       livePicture(`/effects/${draft.id}/live`, { ...body, step: place }, stop.signal)
         .then(() => setFault(null))
         .catch((error: Error) => !stop.signal.aborted && setFault(error.message));
@@ -123,7 +123,7 @@ export function FormulaField(props: Props) {
         }))}
         onSelect={(one: string) => setTyped(typed.slice(0, typed.length - word.length) + one)}
         onChange={(next, option) => {
-          // Choosing gives the completed word alone; onSelect has put it in its place.
+          // The choice is only the completed word; onSelect has inserted it.
           if (!option || !("label" in option)) setTyped(next);
         }}
       >

@@ -13,7 +13,7 @@ interface Props {
   change: ChangeDraft;
 }
 
-/** A correction in from an ASC CDL file, or out as one. */
+/** Reads a correction from an ASC CDL file, or writes one. */
 export function GradeFile({ draft, place, frame, length, change }: Props) {
   const reading = $api.useMutation("post", "/api/grades");
   const input = useRef<HTMLInputElement>(null);

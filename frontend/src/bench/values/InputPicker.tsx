@@ -24,7 +24,7 @@ interface Props {
 
 const CHANNELS = ["luminance", "alpha", "red", "green", "blue"] as const;
 
-/** What is most often wanted comes first: the finished picture of a lane. */
+/** The most frequent choice comes first: the finished picture of a lane. */
 const GROUPS = [
   { title: "What lanes give", ends: true },
   { title: "Steps within lanes", ends: false },

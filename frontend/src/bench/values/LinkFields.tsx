@@ -14,7 +14,7 @@ interface Props {
   onPut: (link: Link) => void;
 }
 
-/** How a control drives a value: through a range and an ease, or by what each setting means. */
+/** How a control drives a value: through a range and an ease, or by a table of its settings. */
 export function LinkFields({ effect, label, kind, link, control, onPut }: Props) {
   const by = `by “${control?.label ?? link.control}”`;
   if (link.table) {
@@ -74,7 +74,7 @@ export function LinkFields({ effect, label, kind, link, control, onPut }: Props)
   );
 }
 
-/** The link a control of a type would have to a value of a kind; undefined where there is none. */
+/** The link from a control of a type to a value of a type; undefined if there is none. */
 export function linkTo(control: Control, kind: ValueKind, shown: unknown): Link | undefined {
   const link: Link = { control: control.slug };
   const numeric = ["number", "whole", "angle", "seed"].includes(control.type);
@@ -92,7 +92,7 @@ export function linkTo(control: Control, kind: ValueKind, shown: unknown): Link 
   return control.type === kind.type ? link : undefined;
 }
 
-/** A linked value in words, where it has no fields of its own. */
+/** A linked value in words, if it has no fields of its own. */
 export function linkWords(value: unknown, shown: unknown, control?: Control): string {
   if (!isLink(value)) return "";
   return `${plain(shown)} by “${control?.label ?? value.control}”`;

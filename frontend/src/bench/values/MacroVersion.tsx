@@ -10,7 +10,7 @@ interface Props {
   change: ChangeDraft;
 }
 
-/** Which version of a macro a step runs, and what a newer one changes. */
+/** The version of a macro that a step runs, and the changes in a newer one. */
 export function MacroVersion({ place, step, change }: Props) {
   const { slug, version } = step.macro!;
   const held = useBench((state) =>

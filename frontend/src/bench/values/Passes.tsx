@@ -7,12 +7,12 @@ import { playsBackwards, shareAt } from "../moves/keys";
 import { useBench, useBenchOf } from "../store";
 import styles from "./Passes.module.css";
 
-/** Which pass the steps of a repeat show; the last where none is picked. */
+/** The pass that the steps of a repeat show; the last one if none is picked. */
 export function usePasses(lane: string, repeat: Step | null): number | undefined {
   return useBench((state) => (repeat ? state.passes[`${lane}.${repeat.id}`] : undefined));
 }
 
-/** How many passes a repeat has at the playhead. */
+/** The number of passes of a repeat at the playhead. */
 function useCount(draft: DraftView, lane: string, step: Step, frame: number, length: number) {
   const value = step.values?.["count"] ?? 3;
   const moves = isKeys(value) || isFormula(value);
@@ -29,7 +29,7 @@ function useCount(draft: DraftView, lane: string, step: Step, frame: number, len
   return Math.round(curve?.samples[at] ?? 3);
 }
 
-/** Chooses the pass that the steps inside are seen in. */
+/** Chooses the pass that the steps inside show. */
 export function PassPicker(props: {
   draft: DraftView;
   lane: string;

@@ -1,4 +1,4 @@
-import { isPicture } from "../../materials/kinds";
+import { isPicture } from "../../api/kinds";
 import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
 import { asked } from "../../api/asked";
@@ -8,10 +8,10 @@ import { TextField } from "../../controls/TextField";
 import type { ChangeDraft } from "../useDraft";
 import styles from "./ValueRow.module.css";
 
-/** The slots that hold what a macro works on: an edit always fills them. */
+/** The slots that a macro works on; an edit always fills them. */
 const WORKED_ON = ["from", "to", "clip"];
 
-/** Which material stands in for a slot while the maker builds; the editor brings their own. */
+/** The material that stands in for a slot while the maker builds; the editor brings another. */
 export function StandIn(props: { draft: DraftView; step: Step; change: ChangeDraft }) {
   const { draft, step, change } = props;
   const found = useQuery(asked.materials());

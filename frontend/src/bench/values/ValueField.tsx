@@ -18,13 +18,13 @@ interface FieldProps extends Pick<Effect, "rate" | "slots"> {
   label: string;
   kind: ValueKind;
   value: unknown;
-  /** What it is by default. */
+  /** Its default. */
   fresh?: unknown;
   onTry: (value: unknown) => void;
   onCommit: (value: unknown) => unknown;
 }
 
-/** What a value of any type is set with. */
+/** The field that sets a value of any type. */
 export function Field(props: FieldProps) {
   const { rate, slots, label, kind, value, fresh, onTry, onCommit } = props;
   const set = useBench((state) => state.set);

@@ -19,7 +19,7 @@ interface Props {
   change: ChangeDraft;
 }
 
-/** One value: label, slider, number, and marks for what moves it or drives it. */
+/** One value: label, slider, number, and marks for keys, controls and formulas. */
 export function ValueRow({ draft, place, kind, value, length, change }: Props) {
   const copied = useBench((state) => state.copied);
   const setStore = useBench((state) => state.set);

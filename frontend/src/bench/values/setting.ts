@@ -11,17 +11,17 @@ interface Asked {
   draft: DraftView;
   place: Place;
   kind: ValueKind;
-  /** What it is set by: a constant, keys, a formula, a control. */
+  /** The source of its setting: a constant, keys, a formula, a control. */
   value: unknown;
   length: number;
   change: ChangeDraft;
 }
 
-/** The change that sets a value here and now, whatever it is set by. */
+/** The change that sets a value at the playhead, for any source of its setting. */
 export function settingOf(
   place: Place,
   kind: ValueKind,
-  /** What it is set by now. */
+  /** The source of its present setting. */
   value: unknown,
   next: unknown,
   share: number,
@@ -35,10 +35,11 @@ export function settingOf(
 }
 
 /**
- * A value as it is set here and now: its number at the playhead, and what setting it means.
+ * A value at the playhead: its number, and the change that sets it.
  *
- * A value that moves gets a key at the playhead; one that a control drives as it is sets the
- * control; others are simply set. What a formula or a range gives cannot be set.
+ * A moving value gets a key at the playhead. For a value that a control drives directly, the
+ * control is set. Other values are set themselves. The result of a formula or a range cannot be
+ * set.
  */
 export function useSetting({ draft, place, kind, value, length, change }: Asked) {
   const attempt = useBench((state) => state.attempt);
@@ -53,7 +54,7 @@ export function useSetting({ draft, place, kind, value, length, change }: Asked)
     enabled: (keyed || formula) && (kind.type === "number" || kind.type === "point"),
   });
   const backwards = playsBackwards(draft.effect);
-  // Only values that move are drawn again when the playhead moves.
+  // Only moving values are drawn again when the playhead moves.
   const frame = useBench((state) => (keyed || formula ? Math.min(state.frame, length - 1) : 0));
   const share = shareAt(backwards, frame, length);
   const shareNow = () =>

@@ -9,7 +9,7 @@ import { ChoiceRow, NumberRow } from "./rows";
 import { UseFace } from "./UseFace";
 import styles from "./Face.module.css";
 
-/** The faceplate of a join, or of several that are set together. */
+/** The faceplate of a join, or of several joins at once. */
 export function JoinFace(props: FaceProps & { joins: readonly JoinView[] }) {
   const { view, change, onTry, joins } = props;
   const join = joins[0]!;
@@ -94,7 +94,7 @@ interface SpareProps {
   change: FaceProps["change"];
 }
 
-/** The handles of both shots, and up to three corrections where they are too short. */
+/** The handles of both shots, and up to three corrections if they are too short. */
 function Spare({ view, join, left, right, set, change }: SpareProps) {
   const { handles } = join;
   const length = join.end - join.first;

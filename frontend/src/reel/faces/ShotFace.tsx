@@ -7,7 +7,7 @@ import { FrameRows } from "./rows";
 import { SourceRows } from "./SourceRows";
 import styles from "./Face.module.css";
 
-/** The face of a shot, or of several: where it lies, what it shows, its looks. */
+/** The face of one shot or several: times, source, looks. */
 export function ShotFace(props: FaceProps & { shots: readonly Shot[] }) {
   const { view, change, shots, onSelect } = props;
   const shot = shots[0]!;

@@ -7,12 +7,12 @@ import { ChoiceRow, FrameRows, NumberRow } from "./rows";
 type SetShot = Extract<ReelChange, { do: "set-shot" }>;
 
 interface Props extends Pick<FaceProps, "view" | "change" | "onTry"> {
-  /** Shots or clips that are set together. */
+  /** Shots or clips that are changed together. */
   names: readonly string[];
   source: Source;
 }
 
-/** How a material is played and fitted: speed, direction, frames between, shape, sound. */
+/** Playback and fit of a material: speed, direction, blending of frames, shape, sound. */
 export function SourceRows({ view, change, onTry, names, source }: Props) {
   const of = (name: string, more: Partial<SetShot>): SetShot => ({
     do: "set-shot",
@@ -97,7 +97,7 @@ interface SoundProps {
   set: (more: Partial<SetShot>) => void;
 }
 
-/** The sound of a shot: how loud, and how it comes in and goes. */
+/** The sound of a shot: its gain and its fades. */
 function SoundRows({ view, source, set }: SoundProps) {
   if (!source.sound) return null;
   return (

@@ -18,7 +18,7 @@ interface Props {
 
 const MOMENTS = [0.2, 0.5, 0.8];
 
-/** What a newer version changes: in words, and here, before and after. */
+/** The changes in a newer version: in words, and as pictures before and after. */
 export function UpdateDialog({ view, uses, pinned, first, end, change, onClose }: Props) {
   const others = usesOf(view).filter(
     (one) => one.macro === pinned.macro && one.version < pinned.newest,

@@ -1,4 +1,4 @@
-import { isPicture } from "../../materials/kinds";
+import { isPicture } from "../../api/kinds";
 import { App, Button, Select } from "antd";
 import { useState } from "react";
 import { useQuery } from "@tanstack/react-query";
@@ -16,19 +16,19 @@ import { UpdateDialog } from "./UpdateDialog";
 import styles from "./Face.module.css";
 
 interface Props extends FaceProps {
-  /** Uses of one version of one macro, which are set together. */
+  /** Uses of one version of one macro, which are changed together. */
   uses: readonly Use[];
-  /** Where it lies, in frames. */
+  /** Its frames. */
   first: number;
   end: number;
   /** Rows between the name and the controls, such as the length. */
   children?: React.ReactNode;
-  /** What is said below. */
+  /** Text below the controls. */
   foot?: React.ReactNode;
   what: string;
 }
 
-/** A macro as the editor sees it: its version, controls, slots, and what can be done with it. */
+/** A macro for the editor: its version, controls, slots and actions. */
 export function UseFace(props: Props) {
   const { view, change, onTry, onSelect, uses, first, end, children, foot, what } = props;
   const [updating, setUpdating] = useState(false);
@@ -145,7 +145,8 @@ export function UseFace(props: Props) {
   );
 }
 
-/** Settings that replace all of a use: each control that is left out goes back to its default. */
+/** Settings that replace all settings of a use: a control that is left out returns to its default.
+ * */
 function cleared(use: Use, settings: Record<string, unknown>): Record<string, unknown> {
   const none = Object.fromEntries(Object.keys(use.settings).map((slug) => [slug, null]));
   return { ...none, ...settings };

@@ -14,7 +14,7 @@ interface NumberProps {
   onCommit: (value: number) => unknown;
 }
 
-/** A number with its unit, and a slider where it has a range. */
+/** A number with its unit, and a slider if it has a range. */
 export function NumberRow(props: NumberProps) {
   const { label, value, unit = "", whole, rate, title, range, onTry, onCommit } = props;
   return (
@@ -53,7 +53,7 @@ interface NameProps {
   onCommit: (name: string) => unknown;
 }
 
-/** A name, kept when the field is left; an empty one leaves it as it was. */
+/** A name, saved when the field loses focus; an empty one restores the old name. */
 export function NameRow({ label, name, onCommit }: NameProps) {
   return (
     <div className="control-head">

@@ -1,4 +1,4 @@
-import { isPicture } from "../../materials/kinds";
+import { isPicture } from "../../api/kinds";
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useState } from "react";
@@ -11,7 +11,7 @@ import { framesOfMaterial, MATERIAL } from "../strip/useStripDrop";
 import type { ChangeReel } from "../useReel";
 import styles from "./Tray.module.css";
 
-/** Materials to put on the strip: at the end by a click, anywhere by dragging. */
+/** Materials for the strip: a click puts one at the end, dragging puts it anywhere. */
 export function Clips({ view, change }: { view: ReelView; change: ChangeReel }) {
   const [text, setText] = useState("");
   const [picked, setPicked] = useState<Material | null>(null);

@@ -15,7 +15,7 @@ import styles from "./Tray.module.css";
 interface Props {
   view: ReelView;
   selected: Selection;
-  /** A macro that the person has come with, as it was set. */
+  /** The macro with which the person opened the Reel, with its settings. */
   wanted: { slug: string; settings: Record<string, unknown> } | null;
   change: ChangeReel;
   onSelect: (selected: Selection) => void;

@@ -17,7 +17,7 @@ interface Props {
 const STEPS = 12;
 const RESTS_AT = 0.48;
 
-/** Where a frame of the edit with a change that is only tried can be seen. */
+/** The address of a frame of the edit with a change on trial. */
 export const triedAt = (view: ReelView, change: unknown, frame: number, high = 144) =>
   `/api/reels/${view.id}/${view.revision}/try-on.jpg?${query({
     change: JSON.stringify(change),
@@ -26,7 +26,7 @@ export const triedAt = (view: ReelView, change: unknown, frame: number, high = 1
     height: high,
   })}`;
 
-/** A macro shown on these pictures, where it would go; it plays while hovered or focused. */
+/** A macro shown at the place where it would go; it plays while hovered or focused. */
 export function TryOn({ view, macro, trial, used, liked, onLike, onPick }: Props) {
   const [playing, setPlaying] = useState(false);
   const [at, setAt] = useState(RESTS_AT);

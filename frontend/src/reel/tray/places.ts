@@ -1,4 +1,4 @@
-/** The places that macros of the tray go to: how each is shown there, and added. */
+/** The places for macros of the tray: how a macro is shown and added at each. */
 
 import type { MacroCard, ReelChange, ReelView } from "../../api/client";
 import { rateOf } from "../../player/timecode";
@@ -19,9 +19,9 @@ export type PlaceKind =
 export interface Trial {
   /** The change that shows the macro there. */
   change: ReelChange;
-  /** The change that puts it there: on all that is selected. */
+  /** The change that puts it there, on all of the selection. */
   place: ReelChange;
-  /** The frames in which it is seen. */
+  /** The frames that show it. */
   first: number;
   end: number;
 }
@@ -33,7 +33,7 @@ export interface Ground {
   none: (shown: string) => string;
   inUse: string[];
   trial: (macro: MacroCard) => Trial;
-  /** What is selected once it is placed. */
+  /** The selection after it is placed. */
   then: (after: ReelView, known: readonly string[]) => Selection;
 }
 
@@ -44,7 +44,7 @@ const none = (noun: string) => (shown: string) =>
       ? `You have not used a ${noun} here yet.`
       : `No ${noun} is on the shelf yet.`;
 
-/** The longest join that the handles reach, so aligned. */
+/** The longest join for the handles, at an alignment. */
 export function longest(alignment: string, left: number | null, right: number | null): number {
   const after = left ?? Infinity;
   const before = right ?? Infinity;
@@ -55,7 +55,7 @@ export function longest(alignment: string, left: number | null, right: number | 
   return after > before ? even + 1 : even;
 }
 
-/** The frames of a shot that the join at its other end leaves free. */
+/** The frames of a shot that are free of the join at its other end. */
 function roomOn(view: ReelView, cut: Cut, one: { id: string; begins: number; length: number }) {
   const ends = cut.left === one.id;
   const other = view.joins.find((join) => (ends ? join.right : join.left) === one.id);
@@ -63,7 +63,7 @@ function roomOn(view: ReelView, cut: Cut, one: { id: string; begins: number; len
   return Math.max(0, ends ? endOf(one) - other.end : other.first - one.begins);
 }
 
-/** The macro's own length, or as much of it as the shots and their handles allow there. */
+/** The macro's own length, or the longest that the shots and their handles allow. */
 function lengthOn(view: ReelView, cut: Cut, macro: MacroCard): number {
   const left = named(view, cut.left);
   const right = named(view, cut.right);
@@ -73,7 +73,7 @@ function lengthOn(view: ReelView, cut: Cut, macro: MacroCard): number {
     "gap" in one ? one[side] : (one.source?.[side] ?? null);
   const reach = longest("across", spare(left, "spare_after"), spare(right, "spare_before"));
   const room = 2 * Math.min(roomOn(view, cut, left), roomOn(view, cut, right));
-  // With very short handles, keep a length that can be seen; the controls offer corrections.
+  // With very short handles keep a visible length; the controls offer corrections.
   return Math.max(1, Math.min(whole, room, reach >= 8 ? reach : whole));
 }
 

@@ -12,7 +12,7 @@ interface TrayState {
 
 const MOST_RECENT = 12;
 
-/** Which macros this person likes and has used last; kept in the browser. */
+/** Favourite macros and macros used last; stored in the browser. */
 export const useTray = create<TrayState>()(
   persist(
     (set) => ({

@@ -12,7 +12,7 @@ from .making import Document
 from .recipes import RECIPES as _RECIPES
 
 PREFIX = "built-in:"
-"""No macro of a shelf is called so: slugs hold no colon."""
+"""No macro on a shelf has a slug like this: slugs hold no colon."""
 VERSION = 1
 
 

@@ -1,4 +1,4 @@
-"""Recipes: small worked effects to start from, with notes that say why each lane is there."""
+"""Recipes: small finished effects to start from, with notes that explain each lane."""
 
 from __future__ import annotations
 
@@ -78,7 +78,8 @@ BRIGHTNESS_WIPE = _transition(
     "The clip is its own matte. Choose To in place of From to let the next clip decide.",
     {
         "brightness": "The blur removes grain from the matte, so the edge does not flicker.",
-        "out": "More softness makes it a dissolve, less a stencil. Invert lets bright parts go first.",
+        "out": "More softness makes it a dissolve, less a stencil. Invert lets bright parts go "
+               "first.",
     },
 )  # fmt: skip
 
@@ -161,7 +162,8 @@ SIGNAL_HIT = _transition(
              step("colour-split", amount={"formula": f"0.05 * {_HIT}"},
                   direction="along an angle")),
     ],
-    "The hit rises in the seven frames before the cut and falls in the seven after it. A short effect "
+    "The hit rises in the seven frames before the cut and falls in the seven after it. A short "
+    "effect "
     "has a shorter hit.",
     {
         "cut": "A hard cut in the middle. The hit hides it.",
@@ -210,7 +212,8 @@ WORN_TAPE = _look(
              step("tape-wear", bleed=1.6, dropouts=7, tear=8, jitter=0.15),
              step("raster-lines", lines=240, depth=0.25), step("saturation", amount=0.85)),
     ],
-    "The steps follow the damage: first the colours, then the lines, then the strength of the colours.",
+    "The steps follow the damage: first the colours, then the lines, then the strength of the "
+    "colours.",
     {"out": "The split is along the lines only. 0.03 is subtle, 0.5 to 1 is a badly worn tape."},
 )  # fmt: skip
 
@@ -247,7 +250,8 @@ RUNNING_PAINT = _look(
     ],
     "A blur that stops at the edges of another picture: here, of streaks.",
     {
-        "streaks": "Stretched 0.5 by 30, the noise runs in lines. Cover enlarges what is turned until "
+        "streaks": "Stretched 0.5 by 30, the noise runs in lines. Cover enlarges what is turned "
+                   "until "
         "no corner is clear.",
     },
 )  # fmt: skip
@@ -288,7 +292,8 @@ NEON = _over(
              step("blend", {"over": reads("tube")}, mode="add", opacity=0.5), fades()),
     ],
     text_controls("Night Café", 20, "#39D0C0", [0.5, 0.5]),
-    "Distance colours gives each point a colour by its distance from the edge of the letters. The tube "
+    "Distance colours gives each point a colour by its distance from the edge of the letters. "
+    "The tube "
     "is the white line in it.",
     {
         "nothing": "Clear all over: the title fades in from it, and out to it.",
@@ -336,7 +341,8 @@ POOL = _over(
     ],
     [],
     "The light is bent by a moving surface, so it gathers in lines.",
-    {"out": "Without Tint you can use it as a map for Displace: the clip then looks like it is under water."},
+    {"out": "Without Tint you can use it as a map for Displace: the clip then looks like it is "
+            "under water."},
 )  # fmt: skip
 
 CLOUDS = _over(

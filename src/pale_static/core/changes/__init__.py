@@ -25,7 +25,7 @@ def apply(effect: Effect, change: Change) -> tuple[Effect, str]:
     Raises
     ------
     Fault
-        Where the change names something that is not there, or would leave a document that is
+        If the change names something that is not there, or would leave a document that is
         wrong; the effect given is untouched.
     """
     try:

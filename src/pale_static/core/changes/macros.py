@@ -32,7 +32,7 @@ def held(pinned: Pinned) -> HeldMacro:
     Raises
     ------
     Missing
-        Where the library has not filled it in.
+        If the library has not filled it in.
     """
     if pinned.held is None:
         raise Missing(f"Version {pinned.version} of “{pinned.slug}” is not on the shelf.")
@@ -40,10 +40,11 @@ def held(pinned: Pinned) -> HeldMacro:
 
 
 def set_macro(effect: Effect, change: SetMacro) -> tuple[Effect, str]:
-    """Take up another version; values and inputs that it does not have any more are dropped."""
+    """The effect with another version of a macro; values and inputs that it no longer has are
+    dropped."""
     old = step_of(effect, change.lane, change.step)
     if old.macro is None:
-        raise Fault(f"{title_of(old)} is no macro, so it has no versions.")
+        raise Fault(f"{title_of(old)} is not a macro, so it has no versions.")
     new = old.model_copy(update={"macro": held(change.macro)})
     kind = kind_of(new)
     values = {}
@@ -63,16 +64,17 @@ def set_macro(effect: Effect, change: SetMacro) -> tuple[Effect, str]:
 
 
 def open_macro(effect: Effect, change: OpenMacro) -> tuple[Effect, str]:
-    """Replace the step that runs a macro with the macro's own lanes. The pixels stay the same.
+    """The effect with a macro's own lanes in place of the step that runs it. The pixels stay the
+    same.
 
     Raises
     ------
     Fault
-        Where lanes could not do the same, saying what to set first.
+        If lanes could not give the same pixels. The sentence says what to set first.
     """
     lane, step = lane_of(effect, change.lane), step_of(effect, change.lane, change.step)
     if step.macro is None:
-        raise Fault(f"{title_of(step)} is no macro: there is nothing to open up.")
+        raise Fault(f"{title_of(step)} is not a macro, so it cannot be opened up.")
     places = [one.id for one in lane.steps]
     if step.id not in places:
         raise Fault(f"{title_of(step)} is inside a repeat. Move it out to open it up.")
@@ -105,21 +107,21 @@ class _Opening:
         return self.step.values.get(underscored(control.slug), control.default)
 
     def _still(self) -> None:
-        """Refuse what lanes could not do."""
+        """Refuse a macro whose way of playing lanes cannot repeat."""
         back = self.inner.backwards
         if isinstance(back, Link):
             back = self.values.get(back.control, False)
         if back:
             raise Fault(
-                f"{title_of(self.step)} plays backwards, and lanes by themselves could not. "
-                "It stays a macro."
+                f"{title_of(self.step)} plays backwards. Lanes cannot play backwards by "
+                f"themselves, so it stays a macro."
             )
         for lane in self.inner.lanes:
             for step in lane.every:
                 if step.kind == "slot" and step.values.get("hold", -1) != -1:
                     raise Fault(
-                        f"{title_of(self.step)} freezes a clip inside, which lanes by themselves "
-                        "could not. It stays a macro."
+                        f"{title_of(self.step)} freezes a clip inside. Lanes cannot do that by "
+                        f"themselves, so it stays a macro."
                     )
 
     def done(self) -> Effect:
@@ -146,7 +148,7 @@ class _Opening:
         return self._reread(changed)
 
     def _reread(self, changed: Effect) -> Effect:
-        """Inputs and formulas that read steps above the macro read them where they are now."""
+        """Make inputs and formulas read the steps above the macro at their new places."""
         if self.before is None:
             return changed
         moved = {step.id for top in self.lane.steps[: self.at] for step in (top, *top.steps)}
@@ -192,7 +194,7 @@ class _Opening:
         return retold(changed, self._renamed)
 
     def _wired(self, step: Step) -> Step:
-        """What fills a slot, in place of the slot."""
+        """The source that fills a slot, in place of the slot itself."""
         slot = str(step.values.get("slot", "clip"))
         offset = step.values.get("offset", 0)
         if slot == main_slot(self.inner) and self.at:
@@ -206,7 +208,7 @@ class _Opening:
         return Step(id=step.id, kind="continue-from", name=step.name, inputs={"from": source})
 
     def _taken_over(self, value: Any, param: Param | None) -> Any:
-        """A value of a step inside, without the macro's controls."""
+        """A value of a step in the macro, written without the macro's controls."""
         if isinstance(value, Formula):
             return value.model_copy(update={"formula": self._formula(value.formula)})
         if not isinstance(value, Link):
@@ -231,7 +233,7 @@ class _Opening:
         raise self._stuck(control)
 
     def _alike(self, given: Link, control: Control) -> bool:
-        """Whether a control outside stands for one inside in every link: of one type and range."""
+        """Whether a control outside can replace one inside in every link: same type, same range."""
         outer = self.effect.control(given.control)
         return outer is not None and (outer.type, outer.slider) == (control.type, control.slider)
 
@@ -252,7 +254,7 @@ class _Opening:
         return re.sub(r"(?<![\w.])control\.(\w+)", put, text)
 
     def _readable(self, control: Control) -> str:
-        """What a control is set to, as part of a formula."""
+        """The setting of a control, as part of a formula."""
         given = self.values[control.slug]
         if isinstance(given, bool):
             return "1" if given else "0"
@@ -267,7 +269,7 @@ class _Opening:
         raise self._stuck(control)
 
     def _kept(self, control: Control, given: Any) -> str:
-        """A number that moves, kept where formulas can read it: a lane of its own."""
+        """Keep a moving number where formulas can read it: in a lane of its own."""
         name = f"{self.step.id}-{control.slug}"[:40]
         there = next((one for one in self.helpers if one.name == control.label), None)
         if there is None:
@@ -292,8 +294,8 @@ class _Opening:
 
     def _stuck(self, control: Control) -> Fault:
         return Fault(
-            f"{title_of(self.step)}: “{control.label}” moves or follows a control in a way that lanes "
-            "could not take over. Set it to a plain value first, then open it up."
+            f"{title_of(self.step)}: “{control.label}” moves or follows a control in a way that "
+            f"lanes cannot repeat. Set it to a plain value, then open the macro up."
         )
 
 
@@ -301,5 +303,5 @@ _NUMBERS = ("number", "whole", "angle", "seed")
 
 
 def _plain(link: Link) -> bool:
-    """Whether a link hands on what its control is set to."""
+    """Whether a link passes its control's setting on unchanged."""
     return link.range is None and link.table is None

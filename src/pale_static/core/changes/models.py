@@ -1,4 +1,4 @@
-"""What can be done to an effect: each change a small frozen model, so that it can travel."""
+"""Changes to an effect, each a small frozen model that can be sent and stored."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ class _Change(BaseModel):
 
 
 class SetHead(_Change):
-    """Name, sentence, tags, length or frame rate of the effect."""
+    """Change the name, sentence, tags, length or frame rate of the effect."""
 
     do: Literal["set-head"] = "set-head"
     name: Name | None = None
@@ -28,7 +28,7 @@ class SetHead(_Change):
 
 
 class AddLane(_Change):
-    """A new empty lane before the output."""
+    """Add an empty lane before the output."""
 
     do: Literal["add-lane"] = "add-lane"
     name: Name = "Lane"
@@ -67,7 +67,7 @@ Places = Annotated[tuple[StepPlace, ...], Field(min_length=1, max_length=1000)]
 
 
 class Pinned(_Change):
-    """A version of a macro on the shelf. The library fills in ``held``, the complete macro."""
+    """Name a version of a macro on the shelf. The library fills in ``held``, the complete macro."""
 
     slug: Annotated[str, Field(max_length=80)]
     version: Annotated[int, Field(ge=1)]
@@ -145,7 +145,7 @@ class ReleaseSteps(_Change):
 
 
 class NameStep(_Change):
-    """Another name for a step; without one it is called by its kind."""
+    """Give a step a name; without one it has the name of its kind."""
 
     do: Literal["name-step"] = "name-step"
     lane: Identifier
@@ -154,9 +154,10 @@ class NameStep(_Change):
 
 
 class SetValue(_Change):
-    """A constant, keys, or a link to a control; None goes back to the default.
+    """Set a value to a constant, keys or a link to a control; None restores the default.
 
-    With ``keep_control`` a value that follows a control is refused, and keeps following it.
+    With ``keep_control`` a value that follows a control keeps following it, and the change is
+    refused.
     """
 
     do: Literal["set-value"] = "set-value"
@@ -168,7 +169,7 @@ class SetValue(_Change):
 
 
 class ArrangeKeys(_Change):
-    """Keys of one value moved, copied, reversed, scaled in time or distributed.
+    """Move, copy, reverse, scale in time or distribute keys of one value.
 
     ``keys`` are their places, all by default; ``by`` is seconds for *move* and *copy* (to), a
     factor for *scale*; ``frames`` and ``rate`` say how long the effect is on screen.
@@ -186,7 +187,7 @@ class ArrangeKeys(_Change):
 
 
 class SetInput(_Change):
-    """Where a step's other input comes from; None takes it away."""
+    """Choose the source of a step's input; None removes it."""
 
     do: Literal["set-input"] = "set-input"
     lane: Identifier
@@ -196,7 +197,7 @@ class SetInput(_Change):
 
 
 class Expose(_Change):
-    """Make a control of a value, with what the value is now as its default."""
+    """Make a control of a value. The present value becomes its default."""
 
     do: Literal["expose"] = "expose"
     lane: Identifier
@@ -206,14 +207,14 @@ class Expose(_Change):
 
 
 class ExposeBackwards(_Change):
-    """Make a toggle of playing backwards."""
+    """Make a toggle that plays the effect backwards."""
 
     do: Literal["expose-backwards"] = "expose-backwards"
     label: Name = "Play backwards"
 
 
 class SetControl(_Change):
-    """Change a control as the editor will see it, or its place on the faceplate."""
+    """Change how the editor sees a control, or move it on the faceplate."""
 
     do: Literal["set-control"] = "set-control"
     slug: Identifier
@@ -227,15 +228,15 @@ class SetControl(_Change):
 
 
 class RemoveControl(_Change):
-    """Seal a control: what it drove keeps the value it has at the control's default."""
+    """Remove a control. The values that it drove keep what its default gives them."""
 
     do: Literal["remove-control"] = "remove-control"
     slug: Identifier
 
 
 class SetSlot(_Change):
-    """What stands in for a slot's material while building; its name, its help, and what an edit shows
-    where nothing fills it."""
+    """Change a slot: its stand-in while building, its name, its help, and what an edit shows if
+    nothing fills it."""
 
     do: Literal["set-slot"] = "set-slot"
     slot: Identifier
@@ -246,7 +247,7 @@ class SetSlot(_Change):
 
 
 class AddSlot(_Change):
-    """A further slot, as a lane of its own."""
+    """Add a slot, with a lane that shows it."""
 
     do: Literal["add-slot"] = "add-slot"
     kind: Literal["clip", "matte", "texture"]
@@ -261,14 +262,15 @@ class RemoveSlot(_Change):
 
 
 class SetNotes(_Change):
-    """The notes pinned to the effect, lanes and steps."""
+    """Replace the notes pinned to the effect, lanes and steps."""
 
     do: Literal["set-notes"] = "set-notes"
     notes: tuple[Note, ...]
 
 
 class SetMacro(_Change):
-    """Use another version of the macro that a step runs. Settings that it still has are kept."""
+    """Use another version of the macro that a step runs. Settings that the new version has are
+    kept."""
 
     do: Literal["set-macro"] = "set-macro"
     lane: Identifier
@@ -285,9 +287,9 @@ class OpenMacro(_Change):
 
 
 class InsertPart(_Change):
-    """A kept part, inserted: a run of steps at a place, or lanes before the output.
+    """Insert a kept part: a run of steps at a place, or lanes before the output.
 
-    ``inputs`` says what its open inputs read; one that is left out is chosen later on its card.
+    ``inputs`` names the sources of its open inputs; a source left out is chosen later on the card.
     ``note`` is pinned to the lane that it goes into, or to the first of its own.
     """
 
@@ -312,7 +314,7 @@ One = Annotated[
 
 
 class Several(_Change):
-    """Changes made as one, with one line in History; all of them happen, or none."""
+    """Make several changes as one, with one line in History. Either all are made or none."""
 
     do: Literal["several"] = "several"
     changes: Annotated[tuple[One, ...], Field(min_length=1, max_length=400)]

@@ -39,13 +39,13 @@ def keep_part(
 ) -> Part:
     """Steps of one lane, or whole lanes, as a part.
 
-    Inputs that read anything else become named inputs of the part, to be chosen where it is put
-    in. Controls and slots that the steps use are kept with them.
+    Inputs that read anything else become named inputs of the part; their sources are chosen where
+    the part is inserted. Controls and slots that the steps use are kept with them.
 
     Raises
     ------
     Fault
-        Where the steps are of several lanes, or a formula reads a step that is not kept.
+        If the steps are in several lanes, or a formula reads a step that is not kept.
     """
     if lanes:
         kept = tuple(lane for lane in effect.lanes if lane.id in set(lanes))
@@ -127,7 +127,8 @@ def _run(effect: Effect, places: Sequence[StepPlace]) -> Lane:
 
 
 def insert_part(effect: Effect, change: InsertPart) -> tuple[Effect, str]:
-    """With a part inserted: its steps as kept, under identifiers that are free here."""
+    """The effect with a part inserted. Its steps are as kept, with identifiers that are free
+    here."""
     part = change.part
     for source in change.inputs.values():
         lane_of(effect, source.lane)
@@ -174,7 +175,7 @@ def _noted(effect: Effect, lane: str, text: str) -> Effect:
 
 
 def _with_controls(effect: Effect, part: Part) -> tuple[Effect, dict[str, str]]:
-    """The effect with the part's controls, and their slugs there; one that is alike is shared."""
+    """The effect with the part's controls, and their new slugs. An equal control is shared."""
     controls: list[Control] = list(effect.controls)
     slugs: dict[str, str] = {}
     for control in part.controls:

@@ -30,7 +30,7 @@ def slug_of(text: str, taken: Iterable[str]) -> str:
 
 
 def lane_of(effect: Effect, identifier: str) -> Lane:
-    """A lane by its identifier, or a fault that says it is gone."""
+    """A lane by its identifier; a fault if it is gone."""
     lane = effect.lane(identifier)
     if lane is None:
         raise Missing(f"There is no lane “{identifier}” any more.", identifier)
@@ -38,7 +38,7 @@ def lane_of(effect: Effect, identifier: str) -> Lane:
 
 
 def step_of(effect: Effect, lane: str, identifier: str) -> Step:
-    """A step of a lane, inside a repeat or not; or a fault that says it is gone."""
+    """A step of a lane, inside a repeat or not; a fault if it is gone."""
     for step in lane_of(effect, lane).every:
         if step.id == identifier:
             return step
@@ -66,7 +66,7 @@ def with_lane(effect: Effect, lane: Lane) -> Effect:
 
 
 def free_name(effect: Effect, name: str) -> str:
-    """A lane name that no other lane has: this one, or this one with a number.
+    """A lane name that no other lane has: the given name, or that name with a number.
 
     Beside "Side" and "Side 2" the next is "Side 3". The number of "Platform 9" is a part of the
     name, unless there is a lane "Platform".
@@ -93,7 +93,7 @@ def with_step(effect: Effect, lane: str, step: Step) -> Effect:
 
 
 def with_steps(effect: Effect, change: Callable[[Place, Step], Step | None]) -> Effect:
-    """The effect with every step changed, or taken out where the change gives None."""
+    """The effect with every step changed, or removed if the change gives None."""
 
     def run(lane: Lane, steps: tuple[Step, ...]) -> tuple[Step, ...]:
         found = []
@@ -119,7 +119,7 @@ def title_of(step: Step) -> str:
 
 
 def with_inputs(step: Step, where: Callable[[Input], Input | None]) -> Step:
-    """A step with each input changed, or taken away where that gives None."""
+    """A step with each input changed, or removed if the change gives None."""
     inputs = {
         name: new for name, source in step.inputs.items() if (new := where(source)) is not None
     }
@@ -147,7 +147,7 @@ def retold(step: Step, meant: Callable[[str], str]) -> Step:
 
 
 def still_read(before: Effect, after: Effect, moved: Mapping[Place, Place] = {}) -> Effect:
-    """The effect after a change, with formulas that go on reading what they read before it.
+    """The effect after a change, with formulas rewritten to read the same values as before.
 
     Parameters
     ----------
@@ -173,7 +173,7 @@ def still_read(before: Effect, after: Effect, moved: Mapping[Place, Place] = {})
 
 
 def told_apart(effect: Effect, copies: Mapping[Place, Place]) -> Effect:
-    """The effect with formulas in copied steps that read what was copied reading the copies."""
+    """The effect in which formulas of copied steps read the copies instead of the originals."""
     new = set(copies.values())
 
     def meant(dotted: str) -> str:

@@ -32,7 +32,7 @@ from .places import (
 
 
 def meant(effect: Effect, places: Sequence[StepPlace]) -> dict[Place, Step]:
-    """The steps named, in document order, without those that a named repeat holds anyway."""
+    """The named steps in document order, without steps inside a repeat that is named too."""
     asked = {(place.lane, place.step) for place in places}
     for place in places:
         step_of(effect, place.lane, place.step)
@@ -51,7 +51,7 @@ def _told(steps: dict[Place, Step]) -> str:
 
 
 def put_in(effect: Effect, steps: Sequence[Step], lane: str, at: int, inside: str | None) -> Effect:
-    """Steps at a place of a lane or a repeat; refused where they could not stand there."""
+    """The effect with steps inserted in a lane or a repeat; a fault if they may not stand there."""
     if inside is not None:
         for step in steps:
             if kind_of(step).holds:
@@ -71,7 +71,7 @@ def put_in(effect: Effect, steps: Sequence[Step], lane: str, at: int, inside: st
 def named(
     effect: Effect, steps: dict[Place, Step], to: str
 ) -> tuple[list[Step], dict[Place, Place]]:
-    """The steps with identifiers that are free in a lane, and where each of them is then."""
+    """The steps with identifiers that are free in a lane, and the new place of each."""
     taken = [step.id for step in lane_of(effect, to).every]
     places: dict[Place, Place] = {}
     named = []
@@ -95,7 +95,7 @@ def input_at(source: Input, places: Mapping[Place, Place]) -> Input:
 
 
 def move_steps(effect: Effect, change: MoveSteps) -> tuple[Effect, str]:
-    """With steps moved, in their order; inputs that read them follow."""
+    """The effect with steps moved, in their order; inputs that read them follow."""
     steps = meant(effect, change.steps)
     if change.inside is not None and (change.to, change.inside) in steps:
         raise Fault("A repeat cannot go into itself.", change.to)
@@ -116,7 +116,7 @@ def _pinned(note: Note, places: dict[Place, Place]) -> Note:
 
 
 def copy_steps(effect: Effect, change: CopySteps) -> tuple[Effect, str]:
-    """With copies of steps; inputs among them lead to the copies."""
+    """The effect with copies of steps; inputs among the copies read copies."""
     steps = meant(effect, change.steps)
     fresh, places = named(effect, steps, change.to)
     copies = [_with_own(step, places) for step in fresh]
@@ -132,7 +132,7 @@ def _with_own(step: Step, places: dict[Place, Place]) -> Step:
 
 
 def remove_steps(effect: Effect, change: RemoveSteps) -> tuple[Effect, str]:
-    """Without steps, and without the inputs and notes that belong to them."""
+    """The effect without steps, and without the inputs and notes that belong to them."""
     steps = meant(effect, change.steps)
     gone = {(lane, one.id) for (lane, _), step in steps.items() for one in (step, *step.steps)}
     changed = with_steps(effect, lambda at, step: None if at in gone else step)
@@ -147,7 +147,7 @@ def remove_steps(effect: Effect, change: RemoveSteps) -> tuple[Effect, str]:
 
 
 def turn_steps(effect: Effect, change: TurnSteps) -> tuple[Effect, str]:
-    """With steps turned on or off."""
+    """The effect with steps turned on or off."""
     steps = meant(effect, change.steps)
     changed = with_steps(
         effect, lambda at, step: step.model_copy(update={"on": change.on}) if at in steps else step
@@ -156,7 +156,7 @@ def turn_steps(effect: Effect, change: TurnSteps) -> tuple[Effect, str]:
 
 
 def repeat_steps(effect: Effect, change: RepeatSteps) -> tuple[Effect, str]:
-    """With neighbouring steps held by a repeat."""
+    """The effect with neighbouring steps held by a repeat."""
     lane = lane_of(effect, change.lane)
     order = [step.id for step in lane.steps]
     for name in change.steps:
@@ -179,7 +179,8 @@ def repeat_steps(effect: Effect, change: RepeatSteps) -> tuple[Effect, str]:
 
 
 def release_steps(effect: Effect, change: ReleaseSteps) -> tuple[Effect, str]:
-    """With a repeat replaced by its steps; inputs that read the repeat read the last step."""
+    """The effect with a repeat replaced by its steps; inputs that read the repeat read the last
+    step."""
     repeat, lane = step_of(effect, change.lane, change.step), lane_of(effect, change.lane)
     at = [step.id for step in lane.steps].index(repeat.id)
     changed = with_run(

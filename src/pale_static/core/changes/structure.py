@@ -75,7 +75,7 @@ def new_effect(kind: Kind, name: str) -> Effect:
 
 
 def set_head(effect: Effect, change: SetHead) -> tuple[Effect, str]:
-    """Name, sentence, tags or length."""
+    """The effect with another name, sentence, tags or length."""
     update = change.model_dump(mode="json", exclude={"do"}, exclude_none=True)
     changed = Effect.model_validate(effect.to_json() | update)
     if "seconds" in update:
@@ -93,14 +93,14 @@ def set_head(effect: Effect, change: SetHead) -> tuple[Effect, str]:
 
 
 def add_lane(effect: Effect, change: AddLane) -> tuple[Effect, str]:
-    """A new empty lane before the output."""
+    """The effect with an empty lane before the output."""
     lane = Lane(id=slug_of(change.name, [lane.id for lane in effect.lanes]), name=change.name)
     lanes = (*effect.lanes[:-1], lane, effect.lanes[-1])
     return effect.model_copy(update={"lanes": lanes}), f"Lane {change.name} added"
 
 
 def set_lane(effect: Effect, change: SetLane) -> tuple[Effect, str]:
-    """Name, fold or move a lane."""
+    """The effect with a lane named, folded or moved."""
     lane = lane_of(effect, change.lane)
     update = change.model_dump(include={"name", "folded"}, exclude_none=True)
     changed = with_lane(effect, lane.model_copy(update=update))
@@ -117,7 +117,7 @@ def set_lane(effect: Effect, change: SetLane) -> tuple[Effect, str]:
 
 
 def copy_lane(effect: Effect, change: CopyLane) -> tuple[Effect, str]:
-    """With a copy of a lane right after it."""
+    """The effect with a copy of a lane right after it."""
     lane = lane_of(effect, change.lane)
     name = free_name(effect, lane.name)
     copy = lane.model_copy(
@@ -148,7 +148,7 @@ def _own_inputs(step: Step, lane: str, copy: str) -> Step:
 
 
 def remove_lane(effect: Effect, change: RemoveLane) -> tuple[Effect, str]:
-    """Without a lane, and without the inputs that read it."""
+    """The effect without a lane, and without the inputs that read it."""
     lane = lane_of(effect, change.lane)
     if lane.id == effect.lanes[-1].id:
         raise Fault(f"“{lane.name}” gives the picture; it cannot go.", lane.id)
@@ -165,17 +165,17 @@ def remove_lane(effect: Effect, change: RemoveLane) -> tuple[Effect, str]:
 
 
 def _guess_inputs(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Input]:
-    """Inputs for a new step: the incoming clip, and of other lanes one that nothing uses yet before
-    one that is used, one that gives a matte where a matte is taken or laid on and a picture
-    elsewhere, and of those the nearest. A clip that nothing uses yet counts as a lane; laid over with a matte that
-    waits too, it is limited to that.
+    """Inputs for a new step. The incoming clip comes first. Of the other lanes an unused one is
+    preferred, then one of the right kind (a matte if the input takes mattes, else a picture), then
+    the nearest. An unused clip counts as a lane. If an unused matte waits too, it limits the clip
+    that is laid over.
 
-    Only lanes that do not read this one are considered, so nothing is guessed into a loop.
+    Only lanes that do not read this one are considered, so a guess never makes a loop.
     """
     graph = Graph(effect)
     order = [other.id for other in effect.lanes]
     index = order.index(lane.id)
-    # The output is what others go into, not what they are made of.
+    # Other lanes feed the output; it feeds none of them.
     free = [
         other
         for other in effect.lanes[:-1]
@@ -196,7 +196,7 @@ def _guess_inputs(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Input
         matte = source.takes == "matte"
         mattes = matte or graph.lane_gives_matte(lane.id)
         if source.optional:
-            # Only where nothing else could be meant.
+            # Only if there is one candidate.
             laid = {other.lane for other in inputs.values()} & {o.id for o in waiting}
             pool = [o for o in made if o.id not in fed and graph.lane_gives_matte(o.id)]
             if not (matte and source.name == "matte" and laid and len(pool) == 1):
@@ -214,7 +214,7 @@ def _guess_inputs(effect: Effect, lane: Lane, kind: StepKind) -> dict[str, Input
 
 
 def add_step(effect: Effect, change: AddStep) -> tuple[Effect, str]:
-    """With a new step, its inputs chosen where that is unambiguous."""
+    """The effect with a new step. Its inputs are chosen if only one choice makes sense."""
     if change.lane is None:
         effect, _ = add_lane(effect, AddLane())
         change = change.model_copy(update={"lane": effect.lanes[-2].id, "at": 0, "inside": None})
@@ -246,7 +246,7 @@ def add_step(effect: Effect, change: AddStep) -> tuple[Effect, str]:
 
 
 def name_step(effect: Effect, change: NameStep) -> tuple[Effect, str]:
-    """With another name for a step."""
+    """The effect with another name for a step."""
     step = step_of(effect, change.lane, change.step)
     changed = with_step(effect, change.lane, step.model_copy(update={"name": change.name}))
     changed = still_read(effect, changed)
@@ -254,7 +254,7 @@ def name_step(effect: Effect, change: NameStep) -> tuple[Effect, str]:
 
 
 def set_slot(effect: Effect, change: SetSlot) -> tuple[Effect, str]:
-    """With another stand-in for a slot."""
+    """The effect with another stand-in for a slot."""
     slot = effect.slot(change.slot)
     if slot is None:
         raise Missing(f"There is no slot “{change.slot}”.", change.slot)
@@ -268,7 +268,7 @@ def set_slot(effect: Effect, change: SetSlot) -> tuple[Effect, str]:
 
 
 def add_slot(effect: Effect, change: AddSlot) -> tuple[Effect, str]:
-    """With a further slot, and a lane that shows it."""
+    """The effect with one more slot, and a lane that shows it."""
     taken = [*(slot.id for slot in effect.slots), *(lane.id for lane in effect.lanes)]
     slot = Slot(id=slug_of(change.name, taken), name=change.name, kind=change.kind)
     step = Step(id="slot", kind="slot", values={"slot": slot.id})
@@ -281,7 +281,7 @@ def add_slot(effect: Effect, change: AddSlot) -> tuple[Effect, str]:
 
 
 def remove_slot(effect: Effect, change: RemoveSlot) -> tuple[Effect, str]:
-    """Without a slot, where no step shows it."""
+    """The effect without a slot; a fault if a step shows it."""
     slot = effect.slot(change.slot)
     if slot is None:
         raise Missing(f"There is no slot “{change.slot}”.", change.slot)
@@ -293,7 +293,8 @@ def remove_slot(effect: Effect, change: RemoveSlot) -> tuple[Effect, str]:
         for step in lane.every:
             if step.kind == "slot" and step.values.get("slot", "clip") == slot.id:
                 raise Fault(
-                    f"“{slot.name}” is shown by {title_of(step)} in “{lane.name}”. Remove that first.",
+                    f"“{slot.name}” is shown by {title_of(step)} in “{lane.name}”. Remove that "
+                    f"first.",
                     lane.id,
                 )
     slots = tuple(old for old in effect.slots if old.id != slot.id)
@@ -301,5 +302,5 @@ def remove_slot(effect: Effect, change: RemoveSlot) -> tuple[Effect, str]:
 
 
 def set_notes(effect: Effect, change: SetNotes) -> tuple[Effect, str]:
-    """With other notes."""
+    """The effect with other notes."""
     return effect.model_copy(update={"notes": change.notes}), "Notes changed"

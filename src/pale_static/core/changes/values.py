@@ -62,7 +62,7 @@ def words_of(value: Any) -> str:
 
 
 def set_value(effect: Effect, change: SetValue) -> tuple[Effect, str]:
-    """With another value, or the default."""
+    """The effect with another value, or the default."""
     step = step_of(effect, change.lane, change.step)
     param = _param(step, change.value_name)
     if change.keep_control and isinstance(step.values.get(param.name), Link):
@@ -79,7 +79,7 @@ def set_value(effect: Effect, change: SetValue) -> tuple[Effect, str]:
 
 
 def arrange_keys(effect: Effect, change: ArrangeKeys) -> tuple[Effect, str]:
-    """With keys of a value arranged; see :mod:`keying`."""
+    """The effect with keys of a value arranged; see :mod:`keying`."""
     step = step_of(effect, change.lane, change.step)
     param = _param(step, change.value_name)
     keys = _current(step, param)
@@ -108,7 +108,7 @@ def arrange_keys(effect: Effect, change: ArrangeKeys) -> tuple[Effect, str]:
 
 
 def set_input(effect: Effect, change: SetInput) -> tuple[Effect, str]:
-    """With another input, or without it."""
+    """The effect with another source for an input, or without the input."""
     step = step_of(effect, change.lane, change.step)
     if kind_of(step).input(change.input_name) is None:
         raise Missing(f"{title_of(step)} has no input “{change.input_name}”.", change.input_name)
@@ -122,7 +122,7 @@ def set_input(effect: Effect, change: SetInput) -> tuple[Effect, str]:
 
 
 def expose(effect: Effect, change: Expose) -> tuple[Effect, str]:
-    """With a control for a value, which it then drives."""
+    """The effect with a control that drives a value."""
     step = step_of(effect, change.lane, change.step)
     param = _param(step, change.value_name)
     value = _current(step, param)
@@ -192,7 +192,7 @@ def _control_for(
 
 
 def expose_backwards(effect: Effect, change: ExposeBackwards) -> tuple[Effect, str]:
-    """With a toggle for the editor that plays the effect backwards."""
+    """The effect with a toggle for the editor that plays it backwards."""
     if isinstance(effect.backwards, Link):
         raise Clash("Playing backwards is exposed already.", "backwards")
     slug = slug_of(change.label, [control.slug for control in effect.controls])
@@ -202,7 +202,7 @@ def expose_backwards(effect: Effect, change: ExposeBackwards) -> tuple[Effect, s
 
 
 def set_control(effect: Effect, change: SetControl) -> tuple[Effect, str]:
-    """With a control changed, or moved on the faceplate."""
+    """The effect with a control changed, or moved on the faceplate."""
     control = effect.control(change.slug)
     if control is None:
         raise Missing(f"There is no control “{change.slug}” any more.", change.slug)
@@ -237,7 +237,7 @@ def value_words(effect: Effect, lane: str, step: str, value: str) -> str:
 
 
 def remove_control(effect: Effect, change: RemoveControl) -> tuple[Effect, str]:
-    """Without a control; what it drove keeps its value."""
+    """The effect without a control; the values that it drove stay as they are."""
     control = effect.control(change.slug)
     if control is None:
         raise Missing(f"There is no control “{change.slug}” any more.", change.slug)

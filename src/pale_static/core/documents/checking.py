@@ -25,7 +25,7 @@ MOST_BYTES = 4 << 20
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing found: a sentence, a place, and whether a draft may stand like this."""
+    """One problem: a sentence, a place, and whether a draft may be saved with it."""
 
     sentence: str
     where: str
@@ -38,14 +38,15 @@ def read_effect(raw: str | bytes | Mapping[str, Any]) -> Effect:
     Raises
     ------
     Fault
-        With place and reason, for what is not valid. What is merely open in a draft passes.
+        If the document is not valid, with place and reason. Choices that are still open in a draft
+        pass.
     """
     if isinstance(raw, (str, bytes)):
         if len(raw) > MOST_BYTES:
             raise Fault(f"An effect document has at most {MOST_BYTES >> 20} MB.")
-        raw = parse_json(raw, "This is no effect document: it")
+        raw = parse_json(raw, "This is not an effect document: it")
     if not isinstance(raw, Mapping):
-        raise Fault("This is no effect document: it is not a JSON object.")
+        raise Fault("This is not an effect document: it is not a JSON object.")
     try:
         effect = Effect.model_validate(upgraded("effect", raw))
     except ValidationError as fault:
@@ -65,7 +66,7 @@ _LIMITS = {
 
 
 def model_fault(what: str, fault: ValidationError) -> Fault:
-    """The first thing a model found wrong, as a sentence with its place."""
+    """The first problem that a model found, as a sentence with its place."""
     first = fault.errors()[0]
     place = ".".join(str(part) for part in first["loc"]) or "top level"
     kind, said = first["type"], first["msg"]
@@ -74,14 +75,15 @@ def model_fault(what: str, fault: ValidationError) -> Fault:
     elif kind == "missing":
         reason = f"the field “{first['loc'][-1]}” is missing"
     elif kind == "too_long":
-        reason = f"it has {first['ctx']['actual_length']} entries, the most is {first['ctx']['max_length']}"
+        counts = first["ctx"]
+        reason = f"it has {counts['actual_length']} entries, and {counts['max_length']} are allowed"
     elif kind == "union_tag_invalid":
-        return Fault(f"There is nothing called “{first['ctx']['tag']}” that could be done.", place)
+        return Fault(f"There is no change called “{first['ctx']['tag']}”.", place)
     elif kind in _LIMITS:
         words, name = _LIMITS[kind]
         given = first["input"]
         got = f". It got {tidy(given)}" if isinstance(given, (int, float)) else ""
-        reason = f"it has to be {words} {tidy(first['ctx'][name])}{got}"
+        reason = f"it must be {words} {tidy(first['ctx'][name])}{got}"
     else:
         reason = f"{said[0].lower()}{said[1:]}"
     return Fault(f"The {what} is not valid at {place}: {reason}.", place)
@@ -98,7 +100,7 @@ def follows(value: Any, slug: str) -> bool:
 
 
 def findings(effect: Effect) -> list[Finding]:
-    """Everything wrong or open, in document order."""
+    """Everything that is wrong or still open, in document order."""
     return [
         *_names(effect),
         *_controls(effect),
@@ -109,7 +111,7 @@ def findings(effect: Effect) -> list[Finding]:
 
 
 def require(effect: Effect, whole: bool = False) -> Effect:
-    """The effect, or a fault for the first thing wrong with it; with ``whole`` also open ones."""
+    """The effect; a fault for its first problem. With ``whole`` an open choice is a problem too."""
     for finding in findings(effect):
         if whole or not finding.open:
             raise Fault(finding.sentence, finding.where)
@@ -134,8 +136,8 @@ def _controls(effect: Effect) -> Iterator[Finding]:
         control = effect.control(way.control)
         if control is None or control.type != "toggle":
             yield Finding(
-                f"Playing backwards follows a control “{way.control}”, which is no toggle that is "
-                "there.",
+                f"Playing backwards follows the control “{way.control}”, which is missing or not "
+                f"a toggle.",
                 "backwards",
             )
     for control in effect.controls:
@@ -146,8 +148,8 @@ def _controls(effect: Effect) -> Iterator[Finding]:
         low, high = control.slider
         if control.type in ("number", "whole") and low >= high:
             yield Finding(
-                f"The slider of “{control.label}” runs from {low} to {high}: "
-                "its first end has to be the smaller.",
+                f"The slider of “{control.label}” runs from {low} to {high}. Its first end must "
+                f"be the smaller one.",
                 f"controls.{control.slug}",
             )
 
@@ -191,7 +193,7 @@ def _steps(effect: Effect) -> Iterator[Finding]:
             if step.kind == "slot":
                 name = step.values.get("slot", "clip")
                 if isinstance(name, str) and effect.slot(name) is None:
-                    yield Finding(f"{who} shows a slot “{name}”, which is not there.", where)
+                    yield Finding(f"{who} shows the slot “{name}”, which does not exist.", where)
 
 
 MOST_HELD = 12
@@ -199,7 +201,7 @@ MOST_HELD = 12
 
 
 def _inside(effect: Effect, who: str, where: str) -> Iterator[Finding]:
-    """What is wrong within a macro that a step runs."""
+    """The problems of a macro that a step runs."""
     if _depth(effect) > MOST_HELD:
         yield Finding(
             f"{who} runs macros one in another, more than {MOST_HELD} deep. Open one of them up.",
@@ -212,13 +214,14 @@ def _inside(effect: Effect, who: str, where: str) -> Iterator[Finding]:
 
 
 def _depth(effect: Effect) -> int:
-    """How many macros deep an effect goes, itself counted."""
+    """The number of macros nested in each other, this effect included."""
     held = [step.macro.effect for lane in effect.lanes for step in lane.every if step.macro]
     return 1 + max(map(_depth, held), default=0)
 
 
 def _held(graph: Graph, stand: Stand, who: str, where: str) -> Iterator[Finding]:
-    """What a step may hold: none that holds others, and none that makes another kind of picture."""
+    """Problems of the steps that a step holds: none may hold others or change the kind of
+    picture."""
     steps = stand.step.steps
     if any(_holds(held) for held in steps):
         yield Finding(f"{who} holds another repeat. Multiply their counts instead.", where)
@@ -257,8 +260,8 @@ def _values(effect: Effect, step: Step, who: str, where: str) -> Iterator[Findin
         if isinstance(value, Link):
             if effect.control(value.control) is None:
                 yield Finding(
-                    f"{who}: {param.title} follows a control “{value.control}”, "
-                    "which is not there.",
+                    f"{who}: {param.title} follows the control “{value.control}”, which does not "
+                    f"exist.",
                     place,
                 )
             continue
@@ -277,9 +280,9 @@ def _values(effect: Effect, step: Step, who: str, where: str) -> Iterator[Findin
 
 
 def _formula(value: Formula, param: Param, who: str, place: str) -> Iterator[Finding]:
-    """What is wrong with a formula by itself."""
+    """The problems of one formula by itself."""
     if not isinstance(param, Number):
-        yield Finding(f"{who}: {param.title} is no number, so no formula can set it.", place)
+        yield Finding(f"{who}: {param.title} is not a number, so no formula can set it.", place)
         return
     try:
         parse(value.formula)
@@ -312,7 +315,7 @@ def _formula_loops(effect: Effect) -> Iterator[Finding]:
 
 
 def _loops(effect: Effect) -> Iterator[Finding]:
-    """Inputs that name nothing, and steps that read their own result."""
+    """Inputs that name something missing, and steps that read their own result."""
     graph = Graph(effect)
     names = {
         place: f"{stand.lane.name} · {stand.step.name or stand.step.kind}"
@@ -329,7 +332,7 @@ def _loops(effect: Effect) -> Iterator[Finding]:
                 continue
             told = f"{given.lane}.{given.step}" if given.step else given.lane
             yield Finding(
-                f"{names[place]} reads “{told}” as its {name}, which is not there.", where
+                f"{names[place]} reads “{told}” as its {name}, which does not exist.", where
             )
     loop = graph.cycle()
     if loop:

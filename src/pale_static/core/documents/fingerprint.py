@@ -23,7 +23,8 @@ _CONTROL = "control."
 
 
 def fingerprints(effect: Effect) -> dict[Place, str]:
-    """A digest for each step: where two documents have the same, the step gives the same pictures.
+    """A digest for each step. If it is equal in two documents, the step gives the same pictures in
+    both.
 
     It covers the step, all that it reads, the controls that set its values, and the effect's slots,
     but no names, help or notes. Two documents that give the same pictures may still have different
@@ -47,7 +48,7 @@ def fingerprints(effect: Effect) -> dict[Place, str]:
     for unit in order:
         steps = [stand.step for stand in units[unit]]
         names = {name for step in steps for value in _values(step) for name in _named(value)}
-        # A formula may read any value of any step, whatever sets that, and by names too.
+        # A formula may read any value of any step by its name, and that value may be set by others.
         far = [effect.digest()] if any(not name.startswith(_CONTROL) for name in names) else []
         own = [[stand.place, graph.reads[stand.place], _own(stand.step)] for stand in units[unit]]
         others = sorted((other, made[other]) for other in reads[unit])

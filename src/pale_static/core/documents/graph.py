@@ -70,7 +70,7 @@ class Graph:
         return holder.lane.steps[at - 1] if at else None
 
     def resolve(self, reader: Stand, given: Input) -> Place | None:
-        """The step that an input names; None where it is missing, or its lane is empty.
+        """The step that an input names; None if it is missing or its lane is empty.
 
         A step in a repeat that names this repeat reads what comes into the pass: the step above it.
         """
@@ -200,7 +200,7 @@ def cycle_of(reads: Mapping[T, tuple[T, ...] | list[T]]) -> list[T] | None:
 
 
 def place_named(effect: Effect, lane_name: str, step_name: str) -> tuple[Lane, Step] | None:
-    """The step that a formula means, by what it is called inside, else by what is shown."""
+    """The step that a formula names: by its identifier, or else by its name on screen."""
     lanes = [lane for lane in effect.lanes if slug_matches(lane_name, lane.id)]
     lanes += [lane for lane in effect.lanes if spelled(lane.name) == lane_name.lower()]
     for lane in lanes:

@@ -21,12 +21,12 @@ def parse_json(text: str | bytes, what: str) -> Any:
     Parameters
     ----------
     what : str
-        What the text is, as a sentence begins: "The request".
+        A name for the text that begins a sentence: "The request".
 
     Raises
     ------
     Malformed
-        If it is no JSON, nests deeper than 160 levels, or holds a number or a character that
+        If it is not JSON, nests deeper than 160 levels, or holds a number or a character that
         cannot be kept (RFC 8259, sections 6 and 8, leaves both to the reader).
     """
     try:

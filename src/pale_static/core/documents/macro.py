@@ -57,7 +57,7 @@ def identity_of(first: Macro) -> str:
 
 
 class KeptSettings(BaseModel):
-    """What a macro's controls are set to, under a name."""
+    """Settings of a macro's controls, kept under a name."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     name: Annotated[str, Field(min_length=1, max_length=80)]
@@ -105,7 +105,7 @@ def publish(effect: Effect, version: int, **about: str) -> Macro:
     Raises
     ------
     Fault
-        Where something is still open in the draft, or a control drives nothing.
+        If something is still open in the draft, or a control drives nothing.
     """
     require(effect, whole=True)
     for control in effect.controls:
@@ -140,7 +140,8 @@ def faceplate_changes(old: Effect, new: Effect) -> list[str]:
             said.append(f"“{control.label}” is now a {control.type}, was a {before.type}.")
         elif before.default != control.default:
             said.append(
-                f"“{control.label}” starts at {_told(control.default)}, was {_told(before.default)}."
+                f"“{control.label}” starts at {_told(control.default)}, was "
+                f"{_told(before.default)}."
             )
         if before.label != control.label:
             said.append(f"“{before.label}” is now called “{control.label}”.")
@@ -149,7 +150,7 @@ def faceplate_changes(old: Effect, new: Effect) -> list[str]:
 
 
 def settings_for(new: Effect, settings: Mapping[str, Any]) -> dict[str, Any]:
-    """An editor's settings that the new version still takes."""
+    """The editor's settings that a new version still has."""
     kept = {}
     for slug, value in settings.items():
         control = new.control(slug)

@@ -55,7 +55,7 @@ class Part(_Model):
         return bool(first) and kind_of(first[0]).main is None
 
     def to_json(self) -> dict[str, Any]:
-        """Plain JSON, leaving out what is at its default."""
+        """Plain JSON without fields that have their default."""
         plain: dict[str, Any] = {"format": self.format}
         return plain | self.model_dump(mode="json", exclude_defaults=True)
 
@@ -74,7 +74,7 @@ class Collection(_Model):
 
 
 def read_part(raw: Mapping[str, Any]) -> Part:
-    """A part from JSON, checked: its steps are of kinds that there are."""
+    """A part from JSON, checked: the kind of each step exists."""
     try:
         part = Part.model_validate(upgraded("part", raw))
     except ValidationError as fault:

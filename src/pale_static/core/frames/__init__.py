@@ -1,4 +1,4 @@
-"""Frames: the one source that everything which shows or writes pictures asks.
+"""Frames: one source for everything that shows or writes pictures.
 
 :mod:`.source` says what a source is, :mod:`.effect` and :mod:`.edit` make one, and :mod:`.names`
 names what goes into a frame.

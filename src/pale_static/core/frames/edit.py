@@ -30,7 +30,7 @@ class EditSource(FrameSource):
     clear : bool
         Whether areas without a shot are clear instead of black.
     first, frames : int
-        The stretch of the edit that is meant; all of it by default.
+        The stretch of the edit; all of it by default.
     sounds : function, optional
         Gives the sound of a material; None for one without.
     """
@@ -77,7 +77,7 @@ class EditSource(FrameSource):
 
     @cached_property
     def missing(self) -> dict[str, Fault]:
-        """The uses of macros that are not on the shelf, with what it says of each."""
+        """The uses of macros that are not on the shelf, each with the shelf's fault."""
         gone = {}
         for name, use in uses_of(self.reel):
             try:
@@ -93,7 +93,9 @@ class EditSource(FrameSource):
     def going_in(self, frame: int) -> Any:
         picture, names = self._named
         if not 0 <= frame < self.length:
-            raise OutOfRange(f"{self.name} has frames 0 to {self.length - 1}. Got {frame}.")
+            raise OutOfRange(
+                f"{self.name} has frames 0 to {self.length - 1}, and no frame {frame}."
+            )
         return names.of(picture.below(len(self.reel.rows)), self.first + frame)
 
     def sound(self) -> Mixed | None:

@@ -25,11 +25,11 @@ class EffectSource(FrameSource):
     Parameters
     ----------
     frames : int, optional
-        Its length; as many as the effect has at its own rate by default.
+        Its length; by default its own length at its own rate.
     given_rate : FrameRate, optional
         Its rate; the effect's own by default.
     settings : mapping
-        What its controls are set to, by slug; their defaults otherwise.
+        Settings of its controls, by slug; their defaults otherwise.
     """
 
     effect: Effect

@@ -1,7 +1,7 @@
-"""Names of what goes into a frame, made from documents alone: nothing is planned.
+"""Names of everything that goes into a frame, made from documents alone, without planning.
 
-A name may differ where pictures are the same. Two frames with one name always have the same
-pixels, at one size and rate and by one program.
+Two names may differ although the pictures are the same. Two frames with one name always have the
+same pixels, if size, rate and program are the same.
 """
 
 from __future__ import annotations
@@ -14,7 +14,8 @@ from ..steps import kind_of
 
 
 class FillingNames:
-    """Names what fills a slot at a frame. Keep one for many frames: it remembers what repeats."""
+    """Names the filling of a slot at a frame. Keep one for many frames: it remembers names that
+    repeat."""
 
     def __init__(self) -> None:
         # By identity of the object, which is kept alive beside its name.
@@ -34,7 +35,8 @@ class FillingNames:
         return [told, inner, [[slot, self.of(slots[slot], inner)] for slot in sorted(slots)]]
 
     def _about(self, nested: Nested) -> Any:
-        """Names a nested effect; with all that fills its slots where it reads other frames."""
+        """Names a nested effect. If it reads other frames, the name covers all fillings of its
+        slots."""
         digest, momentary = self._effect(nested.effect)
         held = nested.materials
         settings = sorted((slug, repr(value)) for slug, value in nested.settings.items())
@@ -54,7 +56,7 @@ class FillingNames:
 
 
 def reads_other_frames(effect: Effect) -> bool:
-    """Whether a frame of an effect may show other frames of what fills its slots."""
+    """Whether a frame of an effect may show other frames of its slots' fillings."""
     return any(_reads_other_frames(step) for lane in effect.lanes for step in lane.every)
 
 

@@ -1,4 +1,5 @@
-"""A frame source: it plans the frames of an effect or an edit, and names what goes into them."""
+"""A frame source plans the frames of an effect or an edit, and names everything that goes into
+them."""
 
 from __future__ import annotations
 
@@ -65,7 +66,7 @@ class FrameSource(ABC):
     program : function
         Gives the name of the program that computes the frames, which is a part of every key.
     held : object, optional
-        What has to stay open for as long as frames are computed, such as a folder.
+        An object that must stay open while frames are computed, such as a folder.
     """
 
     states: States | None = None
@@ -99,12 +100,12 @@ class FrameSource(ABC):
         Raises
         ------
         Fault
-            Its ``use`` names the use of a macro that it happened in, if it happened in one.
+            If it happened in a use of a macro, its ``use`` names that.
         """
 
     @abstractmethod
     def going_in(self, frame: int) -> Any:
-        """Plain data that names everything that goes into a frame. Nothing is planned for it."""
+        """Plain data that names everything that goes into a frame, made without planning."""
 
     def sound(self) -> Mixed | None:
         """The sound that runs beside the frames; None for silence."""
@@ -128,7 +129,7 @@ class FrameSource(ABC):
         Raises
         ------
         Fault
-            Where something fails that no frame can be without.
+            If something fails that is not a use of a macro.
         """
         return self.computed(frame, lambda planned: planned, size, step=step, without=without)
 
@@ -136,9 +137,10 @@ class FrameSource(ABC):
         self, frame: int, compute: Callable[[PlannedFrame], T], size: Size | None = None, *,
         step: Place | None = None, without: Collection[str] = (),
     ) -> T:  # fmt: skip
-        """What ``compute`` makes of a frame. Macros that fail when planned or computed are left out.
+        """The result of ``compute`` for a frame. Macros that fail when planned or computed are left
+        out.
 
-        A lack of memory is no macro's fault: it is raised.
+        A lack of memory is raised: it is not the fault of a macro.
         """
         faults: dict[str, Fault] = {}
         size = size or self.size

@@ -1,12 +1,12 @@
 """Kernels as machine code: compiled by Numba once, kept as object files, loaded without Numba.
 
-Numba takes as long to import as all else together, and as long again to read what it has compiled.
+Importing Numba takes as long as everything else together, and reading its compiled kernels as long
+again.
 So a kernel's machine code is kept beside its source, as Python keeps its bytecode, and the loader
 of LLVM that Numba is built on links it in a few milliseconds.
 
-A loaded kernel is a function of Python's written in machine code. Before anything is computed it
-looks at each array itself, so that no wrong one is ever written to; it computes without the
-interpreter lock.
+A loaded kernel is a function of Python's written in machine code. Before it computes, it checks
+each array itself, so that it never writes to a wrong one. It computes without the interpreter lock.
 """
 
 from __future__ import annotations
@@ -37,13 +37,13 @@ _ELEMENTS = {
 _PLAIN = {"f": ("float32", "float"), "i": ("int64", "i64"), "b": ("boolean", "i8")}
 """Numbers in a signature: Numba's type, LLVM's type."""
 
-# Where NumPy's array object and its type hold what is asked here (PyArrayObject_fields and
+# Offsets of the fields read here in NumPy's array object and its type (PyArrayObject_fields and
 # PyArray_Descr of the C interface, with 64-bit pointers), and the flags that must be set.
 _TYPE, _DATA, _DIMENSIONS, _SHAPE, _ELEMENT, _FLAGS = 8, 16, 24, 32, 56, 64
 _NUMBER = 28
 _CONTIGUOUS, _ALIGNED, _WRITEABLE = 0x1, 0x100, 0x400
 _WRONG = -100
-"""Where argument k is wrong, a kernel gives this minus k."""
+"""If argument k is wrong, a kernel gives this minus k."""
 _PYTHON = [
     "declare i64 @PyLong_AsLongLong(ptr)", "declare double @PyFloat_AsDouble(ptr)",
     "declare i32 @PyObject_IsTrue(ptr)", "declare ptr @PyErr_Occurred()",
@@ -63,8 +63,8 @@ _FLUSHING = [
     "  call void @llvm.x86.sse.ldmxcsr(ptr %flushing)",
 ]
 _NOT_FLUSHING = ["  call void @llvm.x86.sse.ldmxcsr(ptr %before)"]
-"""A kernel takes numbers below 1.2e-38 as 0 (bits 6 and 15 of the control word of x86). Fading
-light soon leaves such numbers, and the processor takes a hundred times longer over them."""
+"""A kernel treats numbers below 1.2e-38 as 0 (bits 6 and 15 of the control word of x86). Fading
+light soon gives such numbers, and the processor is a hundred times slower with them."""
 
 _CHECK = 16
 """Length of the digest at the start of an object file, in bytes."""
@@ -110,7 +110,7 @@ define void @NRT_Free(ptr %memory) {
   ret void
 }
 """
-"""Functions that Numba calls for arrays made within a kernel. Before the data stands a head of six
+"""Functions that Numba calls for arrays made within a kernel. The data follows a head of six
 numbers: a count of users, two for a callback, the data's address, its size, its owner."""
 
 
@@ -119,7 +119,8 @@ def machine() -> str:
     import llvmlite
     import llvmlite.binding as llvm
 
-    # Each version of Numba takes one of llvmlite, which says its own at once.
+    # Each version of Numba needs one version of llvmlite, and llvmlite gives its version without
+    # loading Numba.
     versions = [llvmlite.__version__, np.__version__, str(sys.implementation.cache_tag)]
     return " ".join([llvm.get_host_cpu_name(), llvm.get_host_cpu_features().flatten(), *versions])
 
@@ -154,7 +155,8 @@ def _file(function: Callable[..., None], words: list[str], finite: bool) -> tupl
     digest = blake2b(digest_size=10)
     digest.update(_sources(function.__module__) + repr((words, finite, fixed)).encode())
     module = function.__module__.rpartition(".")[2]
-    # With a mark of the machine: machines that share a folder leave each other's files alone.
+    # The name carries a mark of the machine, so machines that share a folder keep each other's
+    # files.
     place = [module, function.__qualname__.replace(".<locals>", ""), *fixed, _machine_mark()]
     named = ".".join([*place, ""])
     begins = re.sub(r"[^\w.-]", "_", named)
@@ -198,11 +200,11 @@ def _keep(name: str, begins: str, data: bytes) -> None:
 
 
 def entry(symbol: str, words: list[str]) -> str:
-    """LLVM's code of a Python function that looks at its arguments and calls a kernel.
+    """LLVM code of a Python function that checks its arguments and calls a kernel.
 
     ``kernel(first, last, …)``: two int64, then for each word an array or a number. It gives 0,
-    what Numba gives for a fault, or ``-100 - k`` where argument k is not an array of the type,
-    shape, order and writing rights that its word says. NumPy's array type is its ``self``.
+    Numba's status for a fault, or ``-100 - k`` if argument k is not an array with the type,
+    dimensions, order and write access that its word names. NumPy's array type is its ``self``.
     """
     reads: list[str] = []
     checks: list[str] = []
@@ -331,7 +333,7 @@ def unlinked() -> Iterator[None]:
 
     def finish(library: Any, *_: Any) -> Any:
         library._ensure_finalized()
-        # Numba wants a built-in function for all that it compiled. This one takes no arguments.
+        # Numba needs a built-in function for everything it compiles. This one takes no arguments.
         return {}.popitem
 
     context: Any = cpu_target.target_context
@@ -341,7 +343,7 @@ def unlinked() -> Iterator[None]:
         try:
             yield
         finally:
-            del engine.finalize_object, context.get_executable  # the classes' own again
+            del engine.finalize_object, context.get_executable  # restore the methods of the classes
 
 
 def _compiled(function: Callable[..., None], words: list[str], finite: bool) -> bytes:
@@ -383,13 +385,13 @@ def _loader() -> Any:
 
 
 def _for_good(thing: Any) -> Any:
-    """Never free this: when Python exits, a thread may still run a kernel."""
+    """Never free this object: when Python exits, a thread may still run a kernel."""
     ctypes.pythonapi.Py_IncRef(ctypes.py_object(thing))
     return thing
 
 
 class _Method(ctypes.Structure):
-    """What Python keeps of a function written in C: PyMethodDef."""
+    """Python's record of a function written in C: PyMethodDef."""
 
     _fields_ = (
         ("name", ctypes.c_char_p), ("call", ctypes.c_void_p), ("flags", ctypes.c_int),
@@ -421,8 +423,8 @@ def ready(
 ) -> Callable[..., int]:
     """A kernel as a function in machine code: from its object file, or made by Numba and kept.
 
-    ``before()`` is called before Numba compiles. The function takes ``first, last`` and what the
-    signature names, and gives 0; see :func:`entry` for what else.
+    ``before()`` is called before Numba compiles. The function takes ``first, last`` and the
+    arguments of the signature, and gives 0 or a status of :func:`entry`.
     """
     words = signature.split()
     name, begins = _file(function, words, finite)
@@ -435,9 +437,9 @@ def ready(
 
 
 def refusal(status: int, name: str, words: list[str], arguments: tuple[Any, ...]) -> Exception:
-    """What went wrong in a kernel that gave a status other than 0."""
+    """The error for a kernel's status other than 0."""
     if status > _WRONG:
-        return MemoryError(f"{name} has no memory to work in")
+        return MemoryError(f"{name} could not allocate memory")
     k = _WRONG - status
     if k >= len(words):
         return TypeError(f"{name} takes {len(words) + 2} arguments, got {len(arguments)}")

@@ -30,13 +30,13 @@ FAMILIES = {
 WEIGHTS = {"regular": 400, "bold": 700}
 _WGHT = "wght"
 
-# FreeType's faces are no use to two threads at once, and setting a title takes well under a frame.
+# Two threads cannot use a FreeType face at once. Setting a title takes far less time than a frame.
 _lock = RLock()
 
 
 @dataclass(frozen=True)
 class Font:
-    """A font file's content. ``identity`` names it; two with the same are the same."""
+    """The content of a font file. ``identity`` names it; equal identities mean equal fonts."""
 
     identity: str
     name: str
@@ -67,7 +67,7 @@ class Face:
     drawer: Any
     em: int
     thicker: bool
-    """Whether bold has to be made by thickening, the file having no bold of its own."""
+    """Whether bold is made by thickening, because the file has no bold of its own."""
 
 
 @contextmanager
@@ -86,7 +86,7 @@ def _open(font: Font, weight: str) -> Face:
     try:
         shaper = hb.Font(hb.Face(font.data))
         drawer = freetype.Face.from_bytes(font.data)
-    except Exception as fault:  # each library raises exceptions of its own
+    except Exception as fault:  # each library raises its own exceptions
         raise Unreadable(f"The font {font.name} cannot be read. Choose another.") from fault
     if not drawer.is_scalable or shaper.face.upem < 16:
         raise Unreadable(f"The font {font.name} has no outlines to draw. Choose another.")
@@ -110,7 +110,7 @@ def told(data: bytes, name: str) -> tuple[str, str, int]:
     Raises
     ------
     Unreadable
-        If it is no font with outlines.
+        If it is not a font with outlines.
     """
     with _lock:
         # Not cached: most files are opened only to read their facts.

@@ -1,4 +1,4 @@
-"""The ink of set text: how much of each pixel its glyphs cover."""
+"""The ink of set text: the share of each pixel that its glyphs cover."""
 
 from __future__ import annotations
 
@@ -20,11 +20,11 @@ from .faces import Face, Font, opened
 from .layout import Layout
 
 THICKER = 1 / 28
-"""How much of the em a font without a bold of its own is thickened by."""
+"""The share of the em by which a font without a bold of its own is thickened."""
 LARGEST = 8192
-"""Most pixels of an em with its outline: a glyph is drawn whole, also what the frame cuts off."""
+"""Most pixels of an em with its outline. A glyph is drawn whole, even if the frame crops it."""
 KEPT = 200
-"""Most pixels of an em with its outline for which drawn glyphs are kept."""
+"""Most pixels of an em with its outline up to which drawn glyphs are kept."""
 _FLAGS = freetype.FT_LOAD_NO_HINTING | freetype.FT_LOAD_NO_BITMAP
 _SUB = 64  # FreeType counts in 64ths of a pixel
 
@@ -37,10 +37,10 @@ def _kept(*glyph: Any) -> tuple[int, int, NDArray[np.uint8]] | None:
 def _drawn(
     font: Font, weight: str, number: int, size: float, right: int, down: int, around: float
 ) -> tuple[int, int, NDArray[np.uint8]] | None:
-    """One glyph's cover, 0 to 255, and how far right and down of its origin it begins.
+    """The cover of one glyph, 0 to 255, and its offset right and down from the glyph's origin.
 
-    ``right`` and ``down`` shift it by 64ths of a pixel; ``around`` is the width of an outline
-    drawn about it, which then belongs to it.
+    ``right`` and ``down`` shift it by 64ths of a pixel; ``around`` is the width of an outline drawn
+    around it, which then belongs to the glyph.
     """
     try:
         with opened(font, weight) as face:
@@ -67,7 +67,7 @@ def _drawn(
             f"Glyph {number} of the font is damaged and cannot be drawn. Choose another font, or "
             "take that letter out."
         ) from None
-    # A stroke leaves the inside of thick letters free: what is covered is both.
+    # A stroke leaves the inside of thick letters open, so stroke and fill are combined.
     inner = _drawn(font, weight, number, size, right, down, 0.0) if around > 0 else None
     if inner is not None:
         y, x = inner[1] - top, inner[0] - left
@@ -81,7 +81,8 @@ def _drawn(
 def drawn_glyph(
     font: Font, weight: str, number: int, size: float, right: int, down: int, around: float
 ) -> tuple[int, int, NDArray[np.uint8]] | None:
-    """One glyph's cover, and how far right and down of its origin it begins; small ones are kept."""
+    """The cover of one glyph, and its offset right and down from the origin; small glyphs are
+    kept."""
     draw = _kept if size + 2 * around <= KEPT else _drawn
     return draw(font, weight, number, size, right, down, around)
 
@@ -102,7 +103,7 @@ def _pieces(
 ) -> Iterator[tuple[int, slice, slice, NDArray[np.uint8]]]:  # fmt: skip
     """Each glyph's number in the layout, its place in the frame, and its cover there.
 
-    ``only`` says which glyphs are drawn, where not all.
+    ``only`` names the glyphs to draw; all by default.
     """
     if size + 2 * around > LARGEST:
         raise TooLarge(
@@ -146,14 +147,14 @@ def outlined(
     font: Font, weight: str, layout: Layout, size: float, at: tuple[float, float],
     shape: tuple[int, int], around: float = 0.0, only: Sequence[bool] | None = None,
 ) -> NDArray[np.float32]:  # fmt: skip
-    """How much of each pixel the text covers, with ``around`` pixels about it.
+    """The share of each pixel that the text covers, with an outline of ``around`` pixels.
 
     Parameters
     ----------
     size : float
         The em in pixels.
     at : (x, y)
-        Where the anchor of the first baseline lies, in pixels; any fraction.
+        The place of the first baseline's anchor, in pixels; any fraction.
     shape : (rows, columns)
 
     Returns
@@ -162,7 +163,7 @@ def outlined(
     """
     total = np.zeros(shape, np.float32)
     for _, rows, columns, cover in _pieces(font, weight, layout, size, at, shape, around, only):
-        # Neighbours that share a pixel's edge add up; where they lie over each other it is full.
+        # Covers of neighbours in one pixel add up; overlaps are clamped to 1.
         np.add(total[rows, columns], cover * np.float32(1 / 255), out=total[rows, columns])
     return np.minimum(total, np.float32(1), out=total)
 
@@ -174,7 +175,7 @@ def nearest_unit(
 ) -> NDArray[np.float32]:  # fmt: skip
     """The grey of the letter, word or line that lies nearest to each pixel.
 
-    ``pieces`` are the glyphs' covers where they do not lie as in plain text.
+    ``pieces`` are the covers of glyphs that are moved from their places in plain text.
 
     Parameters
     ----------
@@ -183,7 +184,7 @@ def nearest_unit(
 
     Returns
     -------
-    (H, W) matte; nothing but zeros where no ink is in the frame.
+    (H, W) matte; all zeros if no ink is in the frame.
     """
     units, _ = layout.units(by)
     grey = np.zeros(shape, np.float32)

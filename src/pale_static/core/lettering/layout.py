@@ -1,4 +1,4 @@
-"""Text set in a font: glyphs with their places, in em units turned to pixels."""
+"""Text set in a font: glyphs and their places, converted from em units to pixels."""
 
 from __future__ import annotations
 
@@ -25,14 +25,14 @@ class Setting:
     Parameters
     ----------
     size : float
-        The em: the height of a line set solid, as type sizes are given.
+        The em in pixels: the type size.
     tracking : float
         Extra space after each letter.
     spacing : float
-        Distance of lines, of the font's own.
+        Line distance, as a multiple of the font's own.
     align : {"left", "centre", "right"}
     wrap : float
-        Width at which lines are broken; 0 breaks only where the text does.
+        Width at which lines are broken; 0 breaks lines only at line ends of the text.
     """
 
     size: float
@@ -56,12 +56,13 @@ class Glyph:
     word: int
     line: int
     advance: float = 0.0
-    """How far the next one begins after it, in pixels."""
+    """The distance to the next glyph, in pixels."""
 
 
 @dataclass(frozen=True)
 class Layout:
-    """Set text. ``middle`` is how far the block's optical centre lies below the first baseline."""
+    """Set text. ``middle`` is the distance of the block's optical centre below the first
+    baseline."""
 
     glyphs: tuple[Glyph, ...]
     widths: tuple[float, ...]
@@ -70,14 +71,14 @@ class Layout:
     words: int
 
     def units(self, by: str) -> tuple[list[int], int]:
-        """The number of each glyph's letter, word or line, and how many there are."""
+        """The number of each glyph's letter, word or line, and the count of them."""
         count = {"letter": self.letters, "word": self.words, "line": len(self.widths)}[by]
         return [getattr(glyph, by) for glyph in self.glyphs], count
 
 
 @dataclass(frozen=True)
 class _Shaped:
-    """A glyph from the shaper: em units, and the character it came of."""
+    """A glyph from the shaper: its em units, and the character that it comes from."""
 
     number: int
     advance: int
@@ -93,7 +94,7 @@ def _levels(text: str) -> list[int]:
     storage["base_level"], storage["base_dir"] = base, ("L", "R")[base]
     bidi.get_embedding_levels(text, storage)
     for index, char in enumerate(storage["chars"]):
-        char["index"] = index  # some characters drop out on the way
+        char["index"] = index  # the library drops some characters
         char["type"] = char["type"] or "L"  # not assigned yet
     bidi.explicit_embed_and_overrides(storage, False)
     bidi.resolve_weak_types(storage, False)
@@ -134,7 +135,7 @@ def _shape(face: Face, text: str, levels: Sequence[int], ligatures: bool) -> lis
     glyphs: list[_Shaped] = []
     for first, last, level in _runs(levels):
         buffer = hb.Buffer()
-        # The whole line is context, so that letters join across a run's ends as they should.
+        # The whole line is context, so that letters join correctly across the ends of a run.
         buffer.add_codepoints([ord(char) for char in text], first, last - first)
         buffer.guess_segment_properties()
         buffer.direction = "rtl" if level % 2 else "ltr"
@@ -161,7 +162,8 @@ def _refuse(font: Font, char: str) -> None:
 
 
 def _pieces(text: str) -> list[str]:
-    """What a line may be broken between: words with the space after them, and wide characters."""
+    """The pieces between which a line may break: words with the space after them, and wide
+    characters."""
     lines: list[str] = []
     for part in re.findall(r"\s*\S+\s*", text):
         start = 0
@@ -176,7 +178,8 @@ def _pieces(text: str) -> list[str]:
 
 @lru_cache(maxsize=64)
 def _broken(font: Font, weight: str, text: str, wrap: float, tracking: float) -> tuple[str, ...]:
-    """The text's lines; ``wrap`` and ``tracking`` in em, as lines break alike at every size."""
+    """The lines of the text. ``wrap`` and ``tracking`` are in em, so that lines break at the same
+    places at every size."""
     lines: list[str] = []
     for paragraph in text.split("\n"):
         if wrap <= 0:
@@ -213,7 +216,7 @@ def _em(font: Font, weight: str) -> int:
 
 @lru_cache(maxsize=64)
 def _measures(font: Font, weight: str) -> tuple[float, float]:
-    """Distance of lines and height of capitals, in em."""
+    """Line distance and height of capitals, in em."""
     with opened(font, weight) as face:
         extents: Any = face.shaper.get_font_extents("ltr")
         line = (extents.ascender - extents.descender + extents.line_gap) / face.em
@@ -224,13 +227,13 @@ def _measures(font: Font, weight: str) -> tuple[float, float]:
 def lay_out(font: Font, weight: str, text: str, setting: Setting) -> Layout:
     """Text set in a font: kerned, with ligatures, in both reading directions, wrapped.
 
-    Lines lie below each other from the first baseline, aligned on the anchor. Tracked-out text
-    has no ligatures, as each letter then stands alone.
+    Lines lie below each other from the first baseline, aligned on the anchor. Text with extra
+    tracking has no ligatures.
 
     Raises
     ------
     Missing
-        Where the font lacks a character, naming it.
+        If the font lacks a character; it names the character.
     TooLarge
         For more than 4,000 glyphs.
 

@@ -18,7 +18,7 @@ from .ink import LARGEST, drawn_glyph, placed
 from .layout import Layout
 
 Matrix = NDArray[np.float64]
-"""(3, 3): from where a glyph lies in plain text to where it lies now, in pixels."""
+"""(3, 3): from a glyph's place in plain text to its present place, in pixels."""
 
 PATHS = ("straight", "arc", "circle", "wave")
 ORDERS = ("reading", "reverse", "from the middle", "by chance")
@@ -26,7 +26,7 @@ ORDERS = ("reading", "reverse", "from the middle", "by chance")
 
 @dataclass(frozen=True)
 class Pose:
-    """How a piece of text stands: moved, scaled and turned about its middle, blurred, faint."""
+    """The pose of a piece of text: moved, scaled and turned about its middle, blurred, faded."""
 
     shift: tuple[float, float] = (0.0, 0.0)
     scale: float = 1.0
@@ -55,8 +55,8 @@ def ranks(count: int, order: str, seed: int) -> list[float]:
 def arrived(progress: float, rank: float, count: int, overlap: float) -> float:
     """How far a piece has arrived, 0..1, at a progress of the whole.
 
-    Each takes 1 / (1 + (count − 1)·(1 − overlap)) of the time: with no overlap one after the other,
-    with full overlap all at once.
+    Each takes 1 / (1 + (count − 1)·(1 − overlap)) of the time. Without overlap they arrive one
+    after the other, with full overlap all at once.
     """
     each = 1 / (1 + (count - 1) * (1 - overlap))
     return min(max((progress - rank * (1 - each)) / each, 0.0), 1.0)
@@ -80,8 +80,8 @@ def along(
     ----------
     reach : radius of an arc or circle, in pixels (below 0 an arc opens upward); height of a wave
     length : of a wave, in pixels
-    start : where on a circle the text's middle lies, in degrees clockwise from the right; of a
-        wave, where in its length it begins
+    start : for a circle, the place of the text's middle in degrees clockwise from the right; for a
+    wave, the phase at which it begins
 
     Returns
     -------
@@ -91,7 +91,7 @@ def along(
         angle = x / reach
         return reach * sin(angle), reach * (1 - cos(angle)), angle
     if path == "circle":
-        # Lettered outside, read clockwise; below 0 inside, read the other way.
+        # Outside the circle the text reads clockwise; inside (below 0) it reads the other way.
         angle = radians(start) + x / reach
         turn = angle + (pi / 2 if reach > 0 else -pi / 2)
         return abs(reach) * cos(angle), abs(reach) * sin(angle), turn
@@ -105,7 +105,8 @@ def path_matrices(
     layout: Layout, at: tuple[float, float], advance: Sequence[float], path: str, reach: float,
     length: float, start: float,
 ) -> list[Matrix]:  # fmt: skip
-    """Each glyph carried onto a path by the middle of its width, turned with it."""
+    """Matrices that carry each glyph onto a path by the middle of its width, turned with the
+    path."""
     matrices = []
     for glyph, wide in zip(layout.glyphs, advance, strict=True):
         middle = glyph.x + wide / 2
@@ -129,11 +130,12 @@ def posed(
     shape: tuple[int, int], matrices: Sequence[Matrix | None], poses: Sequence[Pose | None],
     around: float = 0.0,
 ) -> Iterator[tuple[int, slice, slice, NDArray[np.float32]]]:  # fmt: skip
-    """Each glyph that is not at rest: its number, its place in the frame, and its cover there.
+    """Every glyph with a pose: its number, its place in the frame, and its cover there.
 
     Parameters
     ----------
-    matrices : for each glyph, from its place in plain text to where it is; None at rest
+    matrices : for each glyph, from its place in plain text to its present place; None without a
+    pose
     """
     high, wide = shape
     for index, glyph in enumerate(layout.glyphs):
@@ -142,7 +144,7 @@ def posed(
             continue
         check()
         if pose.blur <= 0 and np.allclose(matrix[:2, :2], np.eye(2), atol=1e-9):
-            # Only moved: drawn where it is, as sharp as at rest.
+            # Moved only: drawn at its place, as sharp as without a pose.
             x, y = at[0] + glyph.x + matrix[0, 2], at[1] + glyph.y + matrix[1, 2]
             found = placed(font, weight, glyph.number, size, (float(x), float(y)), shape, around)
             if found is not None:
@@ -151,7 +153,7 @@ def posed(
         scale = float(np.sqrt(abs(np.linalg.det(matrix[:2, :2]))))
         if scale < 1e-4:
             continue
-        # Drawn as large as it is shown, so that it stays sharp.
+        # Drawn at the size at which it is shown, so that it stays sharp.
         larger = min(max(1.0, scale), LARGEST / max(size + 2 * around, 1e-6))
         drawn = drawn_glyph(font, weight, glyph.number, size * larger, 0, 0, around * larger)
         if drawn is None:

@@ -1,8 +1,8 @@
 """Documents of earlier versions, brought to the present one by pure functions.
 
 Every stored document names its format, ``pale-static/NAME@VERSION``. :func:`upgraded` takes plain
-JSON of any version to the newest. It changes only what it understands: what is malformed stays
-as it is, so that the models refuse it and name the place.
+JSON of any version to the newest. It leaves malformed parts alone, so that the models refuse them
+and name the place.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ def upgraded(name: str, raw: Any) -> Any:
     Parameters
     ----------
     name : {"effect", "macro", "part", "parts", "reel"}
-        What the document has to be.
+        The format that is expected.
     raw : plain JSON
         A document without a format counts as one of the newest version.
 

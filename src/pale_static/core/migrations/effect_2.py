@@ -13,7 +13,7 @@ _DOTTED = re.compile(r"(?<![\w.])(\w+)\.(\w+)\.(\w+)(?![\w.])")
 _EVOLVE = "_".join(("evolve", "rate"))
 _POSITION, _VALUE = (f"{word}_step" for word in ("position", "value"))
 _SPIN = "-".join(("spin", "blur"))
-"""Put together here, so that a search for one of these names finds only what still uses it."""
+"""Built from pieces, so that a search for one of these names finds only present uses."""
 
 _OUTSIDE = {"edges": "outside"}
 _VALUES: dict[str, dict[str, str]] = {
@@ -63,7 +63,7 @@ _CHOICES: dict[tuple[str, str], dict[str, str]] = {
 }  # fmt: skip
 _KINDS = {_SPIN: "rotary-blur"}
 _SHOWN = {"grow": "grow_shrink", "tint": "tint_by_brightness"}
-"""How formulas write the labels of version 1 that differ from the kind's own name."""
+"""Labels of version 1, as formulas write them, that differ from the kind's own name."""
 
 
 def effect_2(plain: Plain) -> Plain:
@@ -107,7 +107,7 @@ def _lanes_2(plain: Plain) -> Plain:
 
 
 def _step_2(step: Any, options: Mapping[Any, Any]) -> Any:
-    """A step with new names, and whatever steps it holds."""
+    """A step, and the steps that it holds, with new names."""
     if not isinstance(step, dict):
         return step
     kind, plain = step.get("kind"), dict(step)
@@ -152,7 +152,7 @@ def _choice_2(value: Any, renamed: Mapping[str, str] | None, options: Mapping[An
         table = value.get("table")
         if isinstance(table, dict):
             return value | {"table": {name: new(choice) for name, choice in table.items()}}
-        # The control keeps its own words; a table says what they mean now.
+        # The control keeps its words; a table maps them to the new names.
         words = options.get(str(value["control"]))
         if isinstance(words, list) and all(isinstance(word, str) for word in words):
             return value | {"table": {word: new(word) for word in words}}
@@ -169,7 +169,7 @@ class _Names:
         ]
 
     def step(self, lane_name: str, step_name: str) -> Plain | None:
-        """A step by what it is called inside, else by what is shown."""
+        """A step by its identifier, or else by its name on screen."""
         lanes = [one for one in self.lanes if lane_name in (one[0], one[0].replace("-", "_"))]
         lanes += [one for one in self.lanes if _spelled(one[1]) == lane_name.lower()]
         for _, _, steps in lanes:
@@ -203,7 +203,7 @@ def _spelled(shown: str) -> str:
 
 
 def _steps_of(lanes: list[Plain]) -> Iterator[Plain]:
-    """All steps of lanes, those that others hold too."""
+    """All steps of lanes, including steps that others hold."""
     waiting = [lane.get("steps") for lane in reversed(lanes)]
     while waiting:
         steps = waiting.pop()
@@ -221,7 +221,7 @@ def _inputs_of(step: Plain) -> list[Plain]:
 
 
 def _formulas(step: Plain) -> Iterator[tuple[Plain, str]]:
-    """Where a step's formulas are: a value as plain JSON, and ``"formula"``."""
+    """The places of a step's formulas: a value as plain JSON, and ``"formula"``."""
     values = step.get("values")
     for value in [step.get("mix"), *(values.values() if isinstance(values, dict) else ())]:
         if isinstance(value, dict) and isinstance(value.get("formula"), str):
@@ -229,7 +229,7 @@ def _formulas(step: Plain) -> Iterator[tuple[Plain, str]]:
 
 
 _FURTHEST = 10.0
-"""The furthest a share of white may lie from 0."""
+"""The largest distance of a share of white from 0."""
 
 
 def _noise_2(
@@ -239,7 +239,7 @@ def _noise_2(
     helpers: list[Plain],
     moved: dict[tuple[str, str], str],
 ) -> list[Any]:
-    """The lane's steps with a noise that has a share of white in place of its brightness.
+    """The lane's steps; a noise has a share of white in place of brightness.
 
     Version 1 gave 0.5 + contrast·(v − 0.5) + brightness, version 2 gives
     0.5 + hardness·(v − 1 + white share): the share is 0.5 + brightness / contrast.
@@ -257,7 +257,7 @@ def _noise_2(
         values["white_share"] = {"formula": share}
         return steps
     if contrast * (_FURTHEST - 0.5) < 0.5 + contrast / 2:
-        # So soft that a share of white could not move it far enough: it is nearly one grey.
+        # Its contrast is so low that no share of white moves it far enough: it is nearly one grey.
         return _greyed(lane, noise, contrast, bright, steps, moved)
     values["white_share"] = _affine(bright, 1 / contrast, 0.5)
     return steps
@@ -268,7 +268,7 @@ def _number(value: Any) -> bool:
 
 
 def _affine(value: Any, scale: float, shift: float) -> Any:
-    """A value of whatever kind times a number, and another added; held to what is allowed."""
+    """A value of any kind times a number plus another number, clamped to the allowed range."""
 
     def at(number: Any) -> Any:
         if not _number(number):
@@ -292,7 +292,7 @@ def _affine(value: Any, scale: float, shift: float) -> Any:
 
 
 def _readable(value: Any, place: str, helpers: list[Plain]) -> str:
-    """A value as part of a formula; one that has keys or a range is kept in a lane of its own."""
+    """A value as part of a formula. A value with keys or a range goes into a lane of its own."""
     if _number(value):
         return f"({value!r})"
     if isinstance(value, dict) and isinstance(value.get("formula"), str):
@@ -322,7 +322,7 @@ def _greyed(
     steps: list[Any],
     moved: dict[tuple[str, str], str],
 ) -> list[Any]:
-    """A noise of nearly no contrast, with Levels below it that give it its grey."""
+    """A noise of almost no contrast, with Levels below it that give it its grey."""
     noise["values"].pop("hardness", None)
     taken = {str(step.get("id")) for step in steps if isinstance(step, dict)}
     name = next(n for n in ("levels", *(f"levels-{k}" for k in range(2, 2000))) if n not in taken)

@@ -10,9 +10,9 @@ _SPEEDS = {
     "noise": ("speed",), "caustic": ("speed",), "beads": ("slow_speed", "fast_speed"),
     "dirt": ("drift",), "raster-lines": ("roll",),
 }  # fmt: skip
-"""Values that mean so much a second, by kind of step."""
+"""Values that are amounts per second, by kind of step."""
 _KEPT = {"moving_speed": "counts from the start"}
-"""What version 2 did: the speed of the moment, times all the time so far."""
+"""The rule of version 2: the speed of the moment, times the whole time so far."""
 
 
 def effect_3(plain: Plain) -> Plain:

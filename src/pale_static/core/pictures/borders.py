@@ -1,4 +1,5 @@
-"""The border rules: what a step reads outside a picture, named once for documents, steps and OpenCV."""
+"""The border rules, which say what a step reads outside a picture: one table for documents, steps
+and OpenCV."""
 
 from __future__ import annotations
 
@@ -9,7 +10,7 @@ import cv2
 from ..kernels.filters.folding import RULES
 
 Outside = Literal["clear", "clamp", "mirror", "repeat"]
-"""Nothing, the border pixels held, the reflection, or the picture again."""
+"""Clear, the border pixels held, the reflection, or the picture again."""
 BORDERS = dict(
     zip(
         RULES,
@@ -17,6 +18,6 @@ BORDERS = dict(
         strict=True,
     )
 )
-"""Each rule as OpenCV has it."""
+"""OpenCV's constant for each rule."""
 
 __all__ = ["BORDERS", "RULES", "Outside"]

@@ -52,7 +52,7 @@ def parse_colour(text: str) -> Colour:
     Raises
     ------
     Fault
-        If the text is not of that form.
+        If the text does not have that form.
     """
     match = _HEX.fullmatch(text)
     if not match:
@@ -70,6 +70,6 @@ def format_colour(colour: Colour) -> str:
 
 
 def premultiplied(colour: Colour) -> Colour:
-    """A straight colour as the pictures hold it: colour weighted by alpha."""
+    """A straight colour as pictures hold it: multiplied by its alpha."""
     red, green, blue, alpha = colour
     return red * alpha, green * alpha, blue * alpha, alpha

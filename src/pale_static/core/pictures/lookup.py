@@ -30,7 +30,7 @@ class LookupTable:
         return self.table.ndim == 4
 
     def apply(self, picture: Plane) -> Plane:
-        """A picture looked up by its straight colours, which are held to the table's ends.
+        """Look up a picture by its straight colours, clamped to the ends of the table.
 
         Curves are interpolated between two entries, cubes between the four corners of the
         tetrahedron that a colour lies in.

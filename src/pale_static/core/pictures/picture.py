@@ -1,4 +1,4 @@
-"""Pictures and mattes: what every step takes and gives.
+"""Pictures and mattes: the inputs and results of every step.
 
 A *picture* is a float32 array (H, W, 4), premultiplied RGBA, display-referred (sRGB / Rec. 709
 encoded), nominally 0..1 and not clamped between steps. A *matte* is a float32 array (H, W).
@@ -21,7 +21,8 @@ from .borders import BORDERS, Outside
 Plane = NDArray[np.float32]
 """A picture (H, W, 4) or a matte (H, W)."""
 Eight = NDArray[np.uint8]
-"""An opaque picture as it came, 8-bit RGB (H, W, 3): not widened before something needs it."""
+"""An opaque picture in the bits of its file, 8-bit RGB (H, W, 3); it is widened when something
+needs floats."""
 
 Channel = Literal["luminance", "alpha", "red", "green", "blue"]
 Fit = Literal["cover", "contain", "stretch", "actual"]
@@ -49,8 +50,8 @@ class Size:
             raise Fault(f"A frame is at least 1×1. Got {self.width}×{self.height}.")
         if max(self.width, self.height) > LARGEST_SIDE or self.width * self.height > LARGEST_AREA:
             raise TooLarge(
-                f"A frame of {self.width}×{self.height} is more than is computed: at most "
-                f"{LARGEST_SIDE} a side and {LARGEST_AREA / 1e6:.0f} million pixels. "
+                f"A frame of {self.width}×{self.height} is too large. A frame has at most "
+                f"{LARGEST_SIDE} pixels a side and {LARGEST_AREA / 1e6:.0f} million in all. "
                 "Choose a smaller size."
             )
 
@@ -59,7 +60,7 @@ class Size:
 
     @property
     def shown(self) -> str:
-        """The size as people read it."""
+        """The size as text for people: ``960×540``."""
         return f"{self.width}×{self.height}"
 
     @classmethod
@@ -82,7 +83,7 @@ def is_matte(plane: Plane) -> bool:
 
 
 def box_of(wanted: NDArray[np.bool_], margin: int = 0) -> tuple[slice, slice] | None:
-    """The rows and columns that hold all wanted pixels, with a margin; None where there is none."""
+    """The rows and columns that hold all wanted pixels, with a margin; None if there are none."""
     lines = np.flatnonzero(wanted.any(1)), np.flatnonzero(wanted.any(0))
     if not len(lines[0]):
         return None
@@ -98,7 +99,7 @@ def flat(size: Size, colour: tuple[float, float, float, float]) -> Plane:
 
 
 def as_picture(plane: Plane | Eight) -> Plane:
-    """A matte as opaque grey, 8 bits widened; a picture as it is."""
+    """A picture: a matte becomes opaque grey, 8 bits become floats, a picture stays."""
     held: Any = plane
     if held.dtype == np.uint8:
         return convert.widen(held)
@@ -106,7 +107,7 @@ def as_picture(plane: Plane | Eight) -> Plane:
 
 
 def as_matte(plane: Plane, channel: Channel = "luminance", invert: bool = False) -> Plane:
-    """A picture's matte by a channel; a matte as it is; either inverted on request.
+    """A matte: of a picture one channel; a matte stays; inverted on request.
 
     Luminance is that of the premultiplied colour, so clear parts count as black.
     """
@@ -150,10 +151,10 @@ def fit(
 ) -> Plane:
     """Straight pixels (H, W, 3 or 4), or a picture, as a picture of the frame's size.
 
-    ``cover`` fills the frame and crops, ``contain`` shows all and leaves clear bars, ``stretch``
-    bends the shape, ``actual`` keeps pixels. What is cropped lies farthest from ``focus``, a point
-    of the picture in 0..1: that point comes as near the middle of the frame as it can. Where it does not fill the frame, ``outside`` says
-    what lies around it: nothing, its edge pixels, its reflection, or itself again. Opaque 8-bit
+    ``cover`` fills the frame and crops, ``contain`` shows everything and leaves clear bars,
+    ``stretch`` changes the shape, ``actual`` keeps pixels. ``focus`` is a point of the picture in
+    0..1 that comes as near to the middle of the frame as possible. If the picture does not fill the
+    frame, ``outside`` names the border rule for the area around it. Opaque 8-bit
     pixels are scaled in 8 bits (half a code value of rounding), others in float, premultiplied,
     so that no dark rim appears.
     """
@@ -185,7 +186,8 @@ def fit_eight(
     outside: Outside = "clear",
     focus: tuple[float, float] = CENTRE,
 ) -> Eight | None:
-    """:func:`fit` kept in 8 bits; None where that cannot be: with alpha, depth or clear bars."""
+    """:func:`fit` kept in 8 bits; None if that is impossible: with alpha, more bits or clear
+    bars."""
     if pixels.dtype != np.uint8 or pixels.shape[2] != 3:
         return None
     if pixels.shape[1::-1] == (frame.width, frame.height):
@@ -205,7 +207,7 @@ def _placed(
 ) -> tuple[NDArray[Any], tuple[int, int]]:
     """The part of the pixels that the frame shows, and the size it is scaled to there.
 
-    Cropped before it is scaled: nothing outside the frame is resampled.
+    Pixels are cropped before they are scaled, so that nothing outside the frame is resampled.
     """
     height, width = pixels.shape[:2]
     wide, high = _boxes(Size(width, height), frame, rule)

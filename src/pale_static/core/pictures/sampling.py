@@ -1,7 +1,7 @@
-"""Read a picture between and beyond its pixels: the one mechanism for all steps of Space.
+"""Read a picture between and outside its pixels: one mechanism for all steps of Space.
 
-OpenCV reads between pixels; what lies outside a picture is folded back into it first, so that
-every border rule costs much the same however far out a place lies.
+OpenCV reads between pixels. Places outside a picture are folded back into it first, so that every
+border rule costs about the same for places at any distance.
 """
 
 from __future__ import annotations
@@ -18,7 +18,8 @@ from .borders import BORDERS, RULES
 
 F = np.float32
 _ROUND = ("mirror", "repeat")
-"""Rules for which OpenCV goes round and round, so that far places are folded back first."""
+"""Rules for which OpenCV loops, once for each width of the picture; far places are folded back
+first."""
 
 
 def _all_within(places: NDArray[np.float32], *box: float) -> bool:
@@ -32,7 +33,7 @@ def _read(plane: Any, places: Any, outside: str, nearest: bool) -> NDArray[np.fl
     """A picture at folded places."""
     border = cv2.BORDER_CONSTANT if outside == "clear" else cv2.BORDER_REPLICATE
     if outside == "repeat":
-        # One row and column more, so that the seam is a place like any other.
+        # One more row and column, so that the seam needs no special case.
         plane = cv2.copyMakeBorder(plane, 0, 1, 0, 1, cv2.BORDER_WRAP)
     how = cv2.INTER_NEAREST if nearest else cv2.INTER_LINEAR
     out: Any = cv2.remap(plane, places, None, how, borderMode=border)  # type: ignore[call-overload]
@@ -45,7 +46,7 @@ def affine(
     outside: str = "clear",
     nearest: bool = False,
 ) -> NDArray[np.float32]:
-    """A picture or matte seen through an affine map.
+    """A picture or matte resampled by an affine map.
 
     Parameters
     ----------
@@ -84,7 +85,7 @@ def mapped(
     nearest: bool = False,
     finite: bool = False,
 ) -> NDArray[np.float32]:
-    """A picture or matte read at a place of its own for every pixel, of the frame or a part of it.
+    """A picture or matte resampled at a place for each pixel, of the frame or a part of it.
 
     Parameters
     ----------

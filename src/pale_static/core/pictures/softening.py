@@ -1,4 +1,4 @@
-"""Gaussians of any size, and drafts of them: the one way to soften pictures and mattes."""
+"""Gaussians of any size, and quick approximations: one way to soften pictures and mattes."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ def _filtered(plane: Any, across: float, down: float) -> Any:
 
 
 def _halvings(sigma: float) -> tuple[int, float]:
-    """How far to reduce a picture along a blur's axis, and the variance that the reduction adds."""
+    """The number of halvings along a blur's axis, and the variance that they add."""
     factor, spent = 1, 0.0
     while sigma / factor > (_DIRECT if factor == 1 else _HALVED):
         # The smoothing, and the mean of two pixels, in pixels of the full picture.
@@ -46,12 +46,12 @@ def _halvings(sigma: float) -> tuple[int, float]:
 def gaussian(
     plane: Plane, sigma: float, rule: str = "clamp", sigma_y: float | None = None
 ) -> Plane:
-    """Gaussian blur by standard deviations in pixels, in a time that does not grow with them.
+    """Gaussian blur by standard deviations in pixels, in a time that does not depend on them.
 
-    A large blur is computed on a smaller picture: smoothed and halved until what is left is
-    small, then brought back by linear interpolation. Smoothing, halving and interpolating are
-    blurs too; their variances are taken off what is left, so the whole is the Gaussian asked
-    for, within 0.5 % of its peak. Each axis is reduced by itself.
+    A large blur is computed on a smaller picture: the picture is smoothed and halved until the
+    remaining blur is small, and enlarged again by linear interpolation. Smoothing, halving and
+    interpolating are blurs too. Their variances are subtracted, so the result is the wanted
+    Gaussian within 0.5 % of its peak. Each axis is reduced by itself.
     """
     sigmas = [s if s >= 0.05 else 0.0 for s in (sigma, sigma if sigma_y is None else sigma_y)]
     if not any(sigmas):
@@ -90,7 +90,7 @@ def gaussian(
 
 
 def boxes(plane: Plane, across: float, down: float, rule: str) -> Plane:
-    """Three box blurs that have a Gaussian's variance: a draft of it, within a few percent.
+    """Three box blurs with a Gaussian's variance: an approximation within a few percent.
 
     References
     ----------

@@ -1,4 +1,4 @@
-"""How much of the new picture shows, over an effect's life."""
+"""The share of the new picture that shows, over the length of an effect."""
 
 from __future__ import annotations
 
@@ -15,9 +15,10 @@ SAMPLE = Size(160, 90)
 
 
 def share_changed(before: Plane, after: Plane, now: Plane) -> float:
-    """The mean share of the way from one picture to another that a third has gone, per pixel.
+    """The mean over pixels of the share of the way from one picture to another at which a third one
+    is.
 
-    Pixels that hardly differ between the two ends say nothing and are left out.
+    Pixels that hardly differ between the two are left out.
     """
     way = (after - before)[..., :3].astype(np.float64)
     gone = (now - before)[..., :3].astype(np.float64)
@@ -32,10 +33,10 @@ def share_changed(before: Plane, after: Plane, now: Plane) -> float:
 def coverage_curve(
     engine: Engine, source: EffectSource, *, points: int = 11, size: Size = SAMPLE
 ) -> list[float]:
-    """Share of the picture that has changed over at evenly spaced frames, first and last included.
+    """The share of the picture that has changed, at evenly spaced frames, first and last included.
 
-    For a transition, how much of the second clip shows; for anything else, how much of the frame
-    is covered (mean alpha).
+    For a transition, the share of the second clip; for other kinds, the covered share of the frame
+    (mean alpha).
     """
     last = source.length - 1
     frames = [round(k * last / max(1, points - 1)) for k in range(points)]
@@ -76,7 +77,7 @@ def _picture(engine: Engine, source: EffectSource, frame: int, size: Size) -> Pl
 
 
 def _only(source: EffectSource, slot: str) -> EffectSource:
-    """The same clips under an effect that shows one slot and nothing else."""
+    """The source of an effect that shows one slot of the same clips and nothing else."""
     step = {"id": "slot", "kind": "slot", "values": {"slot": slot}}
     lanes = [{"id": "out", "name": "Out", "steps": [step]}]
     effect = Effect.model_validate({"name": slot, "kind": "look", "lanes": lanes})

@@ -1,4 +1,4 @@
-"""What moves in an effect: its curves over the effect's life."""
+"""Moving values of an effect: their curves over its length."""
 
 from __future__ import annotations
 
@@ -19,11 +19,12 @@ from ..values.value import Formula, Key, Keys, Link, placed
 
 @dataclass(frozen=True)
 class Line:
-    """One value that moves: samples from the first frame to the last, and its keys by share.
+    """One moving value: samples from the first frame to the last, and its keys by their share of
+    the length.
 
-    A point is two lines, of the ``part`` x and of y. What is no number, such as a colour or a
-    choice, is of the part "band": its samples are 0, and its ``runs`` say from which share of the
-    effect to which it stays at what.
+    A point is two lines, of the ``part`` x and of y. A value that is not a number, such as a colour
+    or a choice, has the part "band": its samples are 0, and its ``runs`` hold the shares of the
+    effect between which it stays, and its value there.
     """
 
     lane: str
@@ -38,18 +39,18 @@ class Line:
 
 
 def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> list[Line]:
-    """Everything of the effect that moves, in document order.
+    """All moving values of the effect, in document order.
 
     Parameters
     ----------
     length : int
-        Frames of the effect that is asked about.
+        Frames of the effect.
     points : int
         How many samples, first and last frame included.
     """
     lines: list[Line] = []
     moments = [_between(k / (points - 1), length, rate) for k in range(points)]
-    # A formula may count frames, so it is asked at whole ones; what lies between is mixed.
+    # A formula may count frames, so it is computed at whole frames and interpolated between them.
     places = [k / (points - 1) * (length - 1) for k in range(points)]
     frames = [Moment(round(place), length, rate) for place in places]
     few = length < points
@@ -70,7 +71,7 @@ def moving(effect: Effect, length: int, rate: FrameRate, points: int = 101) -> l
                         for moment in (frames if isinstance(value, Formula) else moments)
                     ]
                 except Fault:
-                    continue  # the step's card says what is wrong
+                    continue  # the step's card shows the fault
                 keys: list[tuple[float, Key]] = []
                 squeezed = False
                 if isinstance(value, Keys):
@@ -121,7 +122,7 @@ def _runs(values: Sequence[Any]) -> tuple[tuple[float, float, Any], ...]:
 
 
 SHOWN = Size(1920, 1080)
-"""The frame that formulas see where only curves are asked for."""
+"""The frame size that formulas see when only curves are wanted."""
 
 
 def _moves(effect: Effect, value: object) -> bool:

@@ -11,7 +11,7 @@ from ..pictures.picture import Size
 from ..steps import kind_of
 
 NEAR = 0.005
-"""A frame may be this much wider or higher than a picture before anybody sees it."""
+"""The largest difference in width or height between a frame and a picture that nobody sees."""
 
 
 @dataclass(frozen=True)
@@ -24,7 +24,7 @@ class Ghost:
 
 
 def covers(picture: Size, frame: Size, how: str) -> bool:
-    """Whether a picture fills a frame when it is fitted so.
+    """Whether a picture fills a frame when it is fitted this way.
 
     Parameters
     ----------
@@ -39,17 +39,17 @@ def covers(picture: Size, frame: Size, how: str) -> bool:
 
 
 def ghosts(effect: Effect, sizes: Mapping[str, Size], frame: Size) -> list[Ghost]:
-    """Where a picture that does not fill the frame leads to mirrored or repeated borders.
+    """Pictures that do not fill the frame although a step mirrors or repeats their borders.
 
-    Such a matte shows the same shape again beside itself: ghosts that nobody asked for. The
-    picture either mirrors its own border, or a later step reads beyond the frame's.
+    Such a matte shows its shape again beside itself: unwanted ghosts. Either the picture mirrors
+    its own border, or a later step reads outside the frame.
 
     Parameters
     ----------
     sizes : mapping
-        Of the materials, by the name of the slot or of the still that shows them.
+        Sizes of materials, by the name of the slot or of the still that shows them.
     frame : Size
-        The frame that the effect is looked at in.
+        The size of the effect's frame.
     """
     graph, notes = Graph(effect), []
     for lane in effect.lanes:

@@ -1,4 +1,4 @@
-"""The reel: one edit of shots, joins, looks and rows above, and what it shows at every frame."""
+"""The reel: one edit of shots, joins, looks and rows above, and its picture at every frame."""
 
 from .document import Item, Join, Look, MacroUse, Mark, Reel, Row, Shot, Source, reel_schema
 from .layout import (

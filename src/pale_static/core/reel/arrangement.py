@@ -59,7 +59,7 @@ def with_uses(reel: Reel, uses: Mapping[str, Join | Look | MacroUse]) -> Reel:
 
 
 def with_rows(reel: Reel, rows: Iterable[Iterable[Item]]) -> Reel:
-    """The edit with these items on its rows, in order of time; empty rows on top go."""
+    """The edit with these items on its rows, in order of time; empty rows on top are removed."""
     ordered = [tuple(sorted(row, key=lambda item: item.at)) for row in rows]
     while ordered and not ordered[-1]:
         ordered.pop()

@@ -40,8 +40,8 @@ class SetReel(Model):
 class AddShot(Model):
     """Put a stretch of a material on the base row.
 
-    ``at`` is its place in the row, the last by default. With ``frame`` it goes to a moment of the
-    edit: what is there moves along, or with ``over`` is replaced.
+    ``at`` is its place in the row, by default the last. With ``frame`` it goes to a moment of the
+    edit; later shots move along, or with ``over`` the shots there are replaced.
     """
 
     do: Literal["add-shot"] = "add-shot"
@@ -55,11 +55,11 @@ class AddShot(Model):
 
 
 class SetShot(Model):
-    """Change a shot or a clip on a row: trim it, slip what it shows, move it along its row.
+    """Change a shot or a clip on a row: trim it, slip its material, move it along its row.
 
     ``head`` and ``tail`` move its beginning and its end by frames of the edit, and ``slip`` moves
-    its material under them. They are exact at any speed and in any direction. With ``ripple`` what
-    follows moves along with a trim; without it, everything else stays where it is.
+    its material under them. They are exact at any speed and in any direction. With ``ripple`` later
+    shots move along with a trim; without it, everything else stays in place.
     """
 
     do: Literal["set-shot"] = "set-shot"
@@ -85,7 +85,7 @@ class SetShot(Model):
 
 
 class RollCut(Model):
-    """Move the cut at the end of a shot: one neighbour grows by what the other one gives up."""
+    """Move the cut at the end of a shot: one neighbour grows by the frames that the other loses."""
 
     do: Literal["roll-cut"] = "roll-cut"
     left: Identifier
@@ -93,7 +93,7 @@ class RollCut(Model):
 
 
 class Split(Model):
-    """Cut shots and items in two at a frame; those that lie there, or only the ones named."""
+    """Cut shots and items in two at a frame: all that lie there, or only the named ones."""
 
     do: Literal["split"] = "split"
     frame: Frame
@@ -109,7 +109,7 @@ class Remove(Model):
 
 
 class Cut(Model):
-    """Where a join goes: between two neighbours, or at the free end of one."""
+    """The place of a join: between two neighbours, or at the free end of one."""
 
     left: Identifier | None = None
     right: Identifier | None = None
@@ -125,7 +125,7 @@ class CopyPlaced(Model):
 
 
 class PlaceJoin(Model):
-    """Put a macro on cuts, in place of what is there."""
+    """Put a macro on cuts, in place of any join there."""
 
     do: Literal["place-join"] = "place-join"
     cuts: Annotated[tuple[Cut, ...], Field(min_length=1, max_length=5000)]
@@ -137,7 +137,7 @@ class PlaceJoin(Model):
 
 
 class SetJoin(Model):
-    """Change how a join lies."""
+    """Change the length, place or ends of a join."""
 
     do: Literal["set-join"] = "set-join"
     join: Identifier
@@ -148,7 +148,7 @@ class SetJoin(Model):
 
 
 class AddLook(Model):
-    """Put a look on top of what shots or items have."""
+    """Put a look on shots or items, on top of the looks that they have."""
 
     do: Literal["add-look"] = "add-look"
     shots: Annotated[tuple[Identifier, ...], Field(min_length=1, max_length=5000)]
@@ -172,7 +172,7 @@ class SetLook(Model):
 
 
 class AddItem(Model):
-    """Put a clip or a macro on a row above: the lowest that is free there, unless one is named."""
+    """Put a clip or a macro on a row above: the named row, or else the lowest free one."""
 
     do: Literal["add-item"] = "add-item"
     name: Name
@@ -187,7 +187,7 @@ class AddItem(Model):
 
 
 class SetItem(Model):
-    """Change an item of a row: when it is seen, where it lies, and how it is laid over."""
+    """Change an item of a row: its time, its position, and its blending."""
 
     do: Literal["set-item"] = "set-item"
     item: Identifier
@@ -204,8 +204,8 @@ class SetItem(Model):
 class SetUse(Model):
     """Change uses of a macro: its controls, the materials in its slots, its version.
 
-    Only the controls and slots that change are given; None takes one back to its default. ``each``
-    gives settings of single uses, which count before ``settings``.
+    Only controls and slots that change are given; None restores a default. ``each`` holds settings
+    of single uses, which override ``settings``.
     """
 
     do: Literal["set-use"] = "set-use"

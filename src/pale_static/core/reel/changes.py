@@ -1,4 +1,4 @@
-"""Changes of an edit: functions from edit to edit, by what a change says."""
+"""Changes of an edit: one function from edit to edit for each kind of change."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from .layout import check_reel, neighbour
 
 
 def apply_reel(reel: Reel, change: ReelChange) -> tuple[Reel, str]:
-    """The edit after a change, and the change in words; the one given is untouched."""
+    """The edit after a change, and the change in words; the given edit is untouched."""
     try:
         changed, words = _DO[change.do](reel, change)
         whole = check_reel(_without_lost_joins(changed))
@@ -28,7 +28,7 @@ def apply_reel(reel: Reel, change: ReelChange) -> tuple[Reel, str]:
 
 
 def _without_lost_joins(reel: Reel) -> Reel:
-    """Drop joins whose shots are gone, or no longer lie side by side."""
+    """Drop joins whose shots are gone or are no longer neighbours."""
     names = {shot.id for shot in reel.shots} | reel.items.keys()
 
     def holds(join: Join) -> bool:
@@ -51,7 +51,7 @@ def _set_reel(reel: Reel, change: SetReel) -> tuple[Reel, str]:
     changed = updated(reel, update)
     first, last = changed.mark_in, changed.mark_out
     if first is not None and last is not None and first >= last:
-        # The newer mark counts.
+        # The newer mark stays.
         older = "mark_out" if change.mark_in is not None else "mark_in"
         changed = changed.model_copy(update={older: None})
     return changed, "Marks changed" if update.keys() <= marks.keys() else "Edit settings changed"

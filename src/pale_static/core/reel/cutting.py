@@ -23,7 +23,7 @@ def split(reel: Reel, change: Split) -> tuple[Reel, str]:
         if reel.bounds(name)[0] < change.frame < reel.bounds(name)[1]
     ]
     if not here:
-        raise Fault("Nothing lies at the playhead that could be split. Move it onto a shot.")
+        raise Fault("There is nothing to split at the playhead. Move it onto a shot.")
     told = ", ".join(reel.named(name).name for name in here)
     for name in here:
         reel = cut_in_two(reel, name, change.frame)
@@ -35,7 +35,7 @@ def cut_in_two(reel: Reel, name: str, frame: int) -> Reel:
     one = reel.named(name)
     first = Fraction(frame - reel.bounds(name)[0]) / reel.frame_rate.exact
     rest = one.length - first
-    # The second half starts later in its material by what the first half takes.
+    # The second half starts later in its material, after the first half's part.
     taken = names_of(reel)
     looks = []
     for look in one.looks:
@@ -70,7 +70,7 @@ def cut_in_two(reel: Reel, name: str, frame: int) -> Reel:
 
 
 def _has_ended(reel: Reel, look: Look, by: Fraction) -> bool:
-    """Whether a look has shown its last frame before a time."""
+    """Whether a look ends before a time."""
     if look.length is None:
         return False
     left = look.begin + look.length - by

@@ -1,4 +1,4 @@
-"""The document of an edit: shots, joins, looks, and what lies on rows above.
+"""The document of an edit: shots, joins, looks, and items on rows above.
 
 Times are exact seconds, so that another frame rate changes no shot; frames are counted from them.
 """
@@ -105,9 +105,9 @@ Decibels = Annotated[float, Field(ge=-60, le=12)]
 class Source(Model):
     """A stretch of a material: from ``start``, seconds of it, in a direction at a speed.
 
-    Played backwards it begins where it would end forwards. Frozen, it shows ``start``. ``blended``
-    mixes neighbouring frames where times fall between them. ``focus`` is the point of a larger
-    picture that stays in sight. ``gain`` is in decibels.
+    Played backwards it begins at the place where it would end forwards. Frozen, it shows ``start``.
+    ``blended`` mixes neighbouring frames at times between them. ``focus`` is the point of a larger
+    picture that stays in the frame. ``gain`` is in decibels.
     """
 
     material: MaterialName
@@ -123,19 +123,19 @@ class Source(Model):
     fade_out: Seconds = Fraction(0)
 
     def taken(self, length: Fraction) -> Fraction:
-        """Seconds of the material that a stretch of the edit takes."""
+        """Seconds of the material that a stretch of the edit uses."""
         return Fraction(0) if self.direction == "freeze" else length * self.speed
 
 
 Fillings = Annotated[dict[Identifier, MaterialName], Field(max_length=32)]
-"""Materials by the slots that they fill."""
+"""Materials, by the slots that they fill."""
 
 
 class MacroUse(Model):
-    """A pinned version of a macro, what its controls are set to, and materials for its slots.
+    """A pinned version of a macro, settings of its controls, and materials for its slots.
 
-    Materials of the slots in ``covering`` are made to cover the frame, whatever the macro does with
-    others.
+    Materials of the slots in ``covering`` are scaled to cover the frame, whatever the macro's own
+    fit is.
     """
 
     macro: Annotated[str, Field(max_length=80)]
@@ -146,7 +146,7 @@ class MacroUse(Model):
 
 
 class Look(MacroUse):
-    """A look on a shot: on all that is seen of it, or from ``begin`` on for ``length`` seconds."""
+    """A look on a shot: over its whole length, or from ``begin`` on for ``length`` seconds."""
 
     id: Identifier
     on: bool = True
@@ -168,7 +168,7 @@ class Shot(Source):
 
 
 class Join(MacroUse):
-    """A transition between two neighbours, in from nothing, or out to nothing.
+    """A transition between two neighbours, or at a free end: in from nothing, or out to nothing.
 
     ``left`` and ``right`` name shots, or items of a row. Without a left one it leads in, without a
     right one it leads out.
@@ -186,7 +186,7 @@ class Join(MacroUse):
 class Item(Model):
     """An item on a row above the shots: a clip or a still, a title, a texture, or a look.
 
-    A ``source`` or a ``use`` of a macro. ``position`` is where its middle goes, in 0..1 of the
+    A ``source`` or a ``use`` of a macro. ``position`` is the place of its middle, in 0..1 of the
     frame. A look works on everything below it, weighted by its opacity.
     """
 
@@ -205,7 +205,7 @@ class Item(Model):
     @model_validator(mode="after")
     def _one(self) -> Self:
         if (self.source is None) == (self.use is None):
-            raise ValueError("it shows either a material or a macro")
+            raise ValueError("it must show either a material or a macro")
         return self
 
 
@@ -265,7 +265,7 @@ class Reel(Model):
     def _bounds(self) -> tuple[tuple[int, int], ...]:
         """The first frame of each shot, and the one after its last."""
         rate, bounds, end = self.frame_rate.exact, [], 0
-        # Seconds so far as top ÷ bottom: whole numbers, because fractions take ten times as long.
+        # Seconds so far as top ÷ bottom in whole numbers: fractions take ten times as long.
         top, bottom = 0, 1
         for shot in self.shots:
             begin = end
@@ -285,7 +285,7 @@ class Reel(Model):
 
     @cached_property
     def length(self) -> int:
-        """Frames from the first to the last one that shows something."""
+        """The number of frames up to the last one that shows something."""
         shots = self._bounds[-1][1] if self._bounds else 0
         return max([shots, *(end for _, end in self._item_bounds.values())])
 
@@ -343,11 +343,11 @@ class Reel(Model):
         return self.shots[self.shot_index(identifier)]
 
     def begins(self, index: int) -> int:
-        """The first frame, in the edit, of the shot number ``index``."""
+        """The frame of the edit at which shot ``index`` begins."""
         return self._bounds[index][0]
 
     def frames(self, index: int) -> int:
-        """How many frames shot ``index`` has."""
+        """The number of frames of shot ``index``."""
         begin, end = self._bounds[index]
         return end - begin
 
@@ -357,7 +357,7 @@ class Reel(Model):
         return digest_of(self.to_json())
 
     def to_json(self) -> dict[str, Any]:
-        """Plain JSON, leaving out what is at its default."""
+        """Plain JSON without fields that have their default."""
         return {"format": self.format} | self.model_dump(mode="json", exclude_defaults=True)
 
 

@@ -22,7 +22,7 @@ from .document import Item, Join, Look, Reel, Shot, Source
 
 @dataclass(frozen=True)
 class Span:
-    """Where a join lies: its first frame, the frame after its last, and the cut."""
+    """The place of a join: its first frame, the frame after its last, and the cut."""
 
     first: int
     end: int
@@ -30,7 +30,7 @@ class Span:
 
     @property
     def length(self) -> int:
-        """How many frames it has."""
+        """Its number of frames."""
         return self.end - self.first
 
 
@@ -110,7 +110,8 @@ class Layout:
         return laid[at] if at >= 0 and frame < laid[at].span.end else None
 
     def shot_at(self, frame: int) -> int | None:
-        """Which shot lies at a frame of the base row; None in a gap and after the last."""
+        """The number of the shot at a frame of the base row; None in a gap and after the last
+        shot."""
         at = bisect_right(self.reel.begin_frames, frame) - 1
         return at if at >= 0 and frame < self.reel.begins(at) + self.reel.frames(at) else None
 
@@ -129,7 +130,7 @@ class Layout:
 
 
 def layout_of(reel: Reel) -> Layout:
-    """The layout of an edit, worked out once for each copy."""
+    """The layout of an edit, computed once for each copy."""
     held = reel.__dict__.get("layout")
     if held is None:
         held = reel.__dict__["layout"] = Layout(reel)
@@ -137,8 +138,8 @@ def layout_of(reel: Reel) -> Layout:
 
 
 def untouched(reel: Reel, first: int, end: int) -> Shot | None:
-    """The shot that is all that shows in some frames, as its material has it: at its own speed, with
-    no look, no join and nothing above. None where more shows, or less."""
+    """The shot that alone fills some frames unchanged: at its own speed, without looks or joins,
+    and with nothing above it. None if there is no such shot."""
     layout = layout_of(reel)
     index = layout.shot_at(first)
     if index is None:
@@ -162,12 +163,12 @@ def untouched(reel: Reel, first: int, end: int) -> Shot | None:
 
 
 def seconds_of(footage: Footage) -> Fraction | None:
-    """How long a material lasts, exactly; None for a still, which lasts for ever."""
+    """The exact length of a material in seconds; None for a still, which has no end."""
     return None if footage.rate is None else Fraction(footage.length) / footage.rate.exact
 
 
 ENDLESS = 10**7
-"""Length, in frames, of a picture that lasts for ever."""
+"""The length, in frames, of a picture without an end."""
 
 
 def look_span(reel: Reel, one: Shot | Item, look: Look) -> tuple[int, int]:
@@ -246,7 +247,7 @@ def read_reel(raw: Any) -> Reel:
 
 
 def check_reel(reel: Reel) -> Reel:
-    """The edit, or a fault for the first thing wrong with it."""
+    """The edit; a fault for its first problem."""
     taken = set()
     for identifier, what in _identifiers(reel):
         if identifier in taken:
@@ -282,7 +283,7 @@ def check_reel(reel: Reel) -> Reel:
 
 
 def _identifiers(reel: Reel) -> Iterator[tuple[str, str]]:
-    """Every identifier of an edit, and what it stands for."""
+    """Every identifier of an edit, and the thing that it names."""
     placed: list[Shot | Item] = [*reel.shots, *(item for row in reel.rows for item in row.items)]
     for one in placed:
         yield one.id, one.name
@@ -302,8 +303,8 @@ def _check_place(reel: Reel, join: Join) -> None:
         return
     if neighbour(reel, join.left) != join.right:
         raise Fault(
-            f"{reel.named(join.left).name} and {reel.named(join.right).name} do not lie side by "
-            "side: there is no cut between them to join.",
+            f"{reel.named(join.left).name} and {reel.named(join.right).name} are not neighbours, "
+            f"so there is no cut between them to join.",
             where,
         )
 

@@ -1,6 +1,7 @@
 """The picture of an edit at a frame, as effects within effects.
 
-From below: the shots, each with its looks; the joins between them; then row by row what lies above.
+From the bottom up: the shots, each with its looks; the joins between them; then the rows above, one
+by one.
 Everything is an effect that shows others, so one planner, one cache and one rule of faults serve the
 whole edit. All frames here are frames of the edit.
 """
@@ -47,10 +48,10 @@ class EditPicture:
     Parameters
     ----------
     without : collection of str
-        Uses of macros to do without: joins, looks and items by their names. A join is then a plain
-        cut, a look is off, an item is not there.
+        Uses of macros to leave out: names of joins, looks and items. A join is then a plain cut, a
+        look is off, an item is missing.
     ground : Footage
-        What shows where there is no shot.
+        The footage that shows where there is no shot.
     """
 
     reel: Reel
@@ -69,7 +70,9 @@ class EditPicture:
         """
         reel = self.reel
         if not 0 <= frame < reel.length:
-            raise OutOfRange(f"{reel.name} has frames 0 to {reel.length - 1}. Asked for {frame}.")
+            raise OutOfRange(
+                f"{reel.name} has frames 0 to {reel.length - 1}, and no frame {frame}."
+            )
         whole = self.below(len(reel.rows))
         shown = Sequence(whole.told, lambda _: (whole, frame))
         return shot_effect("cover"), Materials({"clip": shown})
@@ -97,7 +100,7 @@ class EditPicture:
         if item.use and self._effect(item.id, item.use).kind == "look":
             if item.opacity == 1 and item.mode == "normal":
                 return filling, frame
-            # A weighted look is laid over its own input.
+            # A look with a weight is laid over its own input.
             return self._laid_over(item, below, filling, placed=False), frame
         return self._laid_over(item, below, filling), frame
 
@@ -154,8 +157,7 @@ class EditPicture:
         return self._nested(one.use, one.name, one.id, first, end - first, {"clip": below})
 
     def clip(self, source: Source, length: int, first: int) -> Cut:
-        """A stretch of a material that is ``length`` frames long, as it runs from frame ``first``
-        of it on."""
+        """A stretch of a material, ``length`` frames long, from its frame ``first`` on."""
         rate = self.reel.frame_rate.exact
         footage = self.shelf.footage(source.material)
         if source.direction == "freeze":
@@ -293,7 +295,7 @@ def alone(reel: Reel, item: str) -> Reel:
 
 
 def materials_of(reel: Reel) -> set[str]:
-    """The materials of an edit: of its shots and clips, and in the slots of its macros."""
+    """The materials of an edit: those of its shots and clips, and those in slots of its macros."""
     sources = [one if isinstance(one, Source) else one.source for one in reel.placed]
     named = {source.material for source in sources if source}
     return named.union(*(use.slots.values() for _, use in uses_of(reel)))

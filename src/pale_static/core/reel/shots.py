@@ -1,4 +1,4 @@
-"""Changes of what lies on the rows: shots and items are added, trimmed, rolled, split, moved."""
+"""Changes of shots and items on their rows: add, trim, roll, split and move them."""
 
 from __future__ import annotations
 
@@ -27,9 +27,10 @@ def add_shot(reel: Reel, change: AddShot) -> tuple[Reel, str]:
 
 
 def _opened(reel: Reel, frame: int, over: int) -> tuple[Reel, int, Fraction]:
-    """The edit with room at a frame: shots are cut there, and what ``over`` frames cover goes.
+    """The edit with room at a frame: shots are cut there, and shots under the ``over`` frames are
+    removed.
 
-    Also where in the row the new shot goes, and the gap before it.
+    Also gives the new shot's place in the row, and the gap before it.
     """
     rate = reel.frame_rate.exact
     for at in (frame, frame + over) if over else (frame,):
@@ -51,7 +52,7 @@ def _opened(reel: Reel, frame: int, over: int) -> tuple[Reel, int, Fraction]:
             left = Fraction(begins - frame - over) / rate
             rest[0] = rest[0].model_copy(update={"gap": left})
     elif rest:
-        # The gap that was before the next shot now lies before the new one, as far as it reaches.
+        # The gap before the next shot now lies before the new one, as far as it reaches.
         begins = reel.begins(at)
         rest[0] = rest[0].model_copy(update={"gap": Fraction(max(0, begins - frame)) / rate})
     return reel.model_copy(update={"shots": tuple(shots[:at] + rest)}), at, gap
@@ -81,7 +82,7 @@ def set_shot(reel: Reel, change: SetShot) -> tuple[Reel, str]:
 
 
 def _trimmed(reel: Reel, one: Any, change: SetShot) -> Any:
-    """A shot or an item with its ends moved, each frame that stays showing what it showed."""
+    """A shot or an item with its ends moved. Every remaining frame shows the same as before."""
     rate = reel.frame_rate.exact
     tail = Fraction(change.tail or 0) / rate
     if change.length is not None and change.start is None:
@@ -141,9 +142,7 @@ def roll_cut(reel: Reel, change: RollCut) -> tuple[Reel, str]:
     """Move a cut between two neighbours."""
     after = neighbour(reel, change.left)
     if after is None:
-        raise Fault(
-            f"{reel.named(change.left).name} is followed by nothing: there is no cut to roll."
-        )
+        raise Fault(f"{reel.named(change.left).name} is the last one, so there is no cut to roll.")
     by = Fraction(change.by) / reel.frame_rate.exact
     left, right = reel.named(change.left), reel.named(after)
     words = f"Cut after {left.name} rolled by {change.by} frames"
@@ -176,7 +175,7 @@ def copy(reel: Reel, change: CopyPlaced) -> tuple[Reel, str]:
 
 
 def _copied(reel: Reel, one: Any) -> Any:
-    """The same under other names."""
+    """A copy under other names."""
     taken = names_of(reel)
     looks = []
     for look in one.looks:
@@ -200,7 +199,7 @@ def add_item(reel: Reel, change: AddItem) -> tuple[Reel, str]:
 
 
 def _on_row(reel: Reel, item: Item, number: int | None) -> Reel:
-    """The edit with an item on a row: the one named, or the lowest that is free there."""
+    """The edit with an item on a row: the named row, or else the lowest free one."""
     rows = [[other for other in row.items if other.id != item.id] for row in reel.rows]
 
     def free(row: list[Item]) -> bool:
@@ -217,7 +216,7 @@ def _on_row(reel: Reel, item: Item, number: int | None) -> Reel:
 
 
 def set_item(reel: Reel, change: SetItem) -> tuple[Reel, str]:
-    """Move or change what lies on a row."""
+    """Move or change an item of a row."""
     if change.item not in reel.items:
         raise Missing(f"There is no “{change.item}” on a row any more.", change.item)
     row, old = reel.items[change.item]

@@ -1,4 +1,4 @@
-"""Changes of where macros are used: joins, looks, and what each is set to."""
+"""Changes of uses of macros: joins, looks, and their settings."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def place_join(reel: Reel, change: PlaceJoin) -> tuple[Reel, str]:
         name = old.id if old else slug_of(f"join-{left or right}", taken)
         taken.add(name)
         placed[left, right] = joins[left, right] = Join(id=name, left=left, right=right, **told)
-    # Check the new joins first; then whether the joins beside them still have room.
+    # Check the new joins first, then whether the joins beside them still fit.
     check_reel(reel.model_copy(update={"joins": tuple(placed.values())}))
     words = f"{change.macro} on {len(change.cuts)} cuts"
     if len(change.cuts) == 1:
@@ -45,7 +45,7 @@ def place_join(reel: Reel, change: PlaceJoin) -> tuple[Reel, str]:
 
 
 def set_join(reel: Reel, change: SetJoin) -> tuple[Reel, str]:
-    """Change how a join lies."""
+    """Change the length, place or ends of a join."""
     old = next((join for join in reel.joins if join.id == change.join), None)
     if old is None:
         raise Missing(f"There is no join “{change.join}” on the reel any more.", change.join)
@@ -88,7 +88,7 @@ def set_look(reel: Reel, change: SetLook) -> tuple[Reel, str]:
 
 
 def set_use(reel: Reel, change: SetUse) -> tuple[Reel, str]:
-    """Change what uses of a macro are set to."""
+    """Change settings of uses of a macro."""
     used = dict(uses_of(reel))
     new: dict[str, Join | Look | MacroUse] = {}
     for name in change.uses:

@@ -52,8 +52,8 @@ def blur(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in; within 0.5 % of the true Gaussian, or as a
-    draft three box blurs of its variance.
+    (H, W, 4) picture or (H, W) matte, like the input; within 0.5 % of the true Gaussian, or, as a
+    draft, three box blurs with its variance.
     """
     v = call.values
     across = v["size"] / 100 * call.size.height
@@ -66,12 +66,14 @@ def blur(call: Call) -> Plane:
 def _swept(call: Call, pixels: float, matrix_at: Callable[[float], Matrix]) -> Plane:
     """The mean of a picture under maps from share −½ to ½ of a movement.
 
-    Maps of one movement follow one another to another of its maps, so the mean of 2n of them is
-    that of n, and of n moved on: as many resamplings as doublings, however long it is.
+    Two maps of one movement, one after the other, are again a map of the movement. So the mean of
+    2n maps is the mean of n and of those n moved on, and the work is one resampling for each
+    doubling.
     """
     if pixels < 0.25:
         return call.main
-    # Readings mix two pixels each way, so that they need not lie a pixel apart where it moves most.
+    # Each reading mixes two pixels each way, so readings may lie more than a pixel apart at the
+    # fastest place.
     doublings = max(1, ceil(log2(pixels / 1.6 + 1)))
     count = 1 << doublings
     out = call.main
@@ -98,12 +100,12 @@ def _swept(call: Call, pixels: float, matrix_at: Callable[[float], Matrix]) -> P
     ),
 )  # fmt: skip
 def streak_blur(call: Call) -> Plane:
-    """The mean along a line of this length through each pixel, at an angle clockwise from the
+    """The mean along a line through each pixel, of a length and at an angle clockwise from the
     right.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v, size = call.values, call.size
     length = v["length"] / 100 * size.height
@@ -138,7 +140,7 @@ def zoom_blur(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v, size = call.values, call.size
 
@@ -168,7 +170,7 @@ def rotary_blur(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v, size = call.values, call.size
 
@@ -183,10 +185,10 @@ _STRAIGHT = 400.0
 
 
 def _straight(plane: Plane, length: float, upright: bool, rule: str) -> Plane:
-    """The mean along a row or a column: a box with its two ends counted by what they cover."""
+    """The mean along a row or a column: a box whose two end pixels count by their covered part."""
     reach = ceil((length - 1) / 2) if length > 1 else 1
     if length <= 1:
-        # Shorter than a pixel: what is read between neighbours, on either side.
+        # Shorter than a pixel: values interpolated between neighbours on either side.
         weights = (1 - length / 4, 0.0, length / 8)
     else:
         weights = (1 / length, 1 / length, (length - (2 * reach - 1)) / 2 / length)
@@ -227,7 +229,7 @@ def guided_blur(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
 
     References
     ----------
@@ -240,7 +242,7 @@ def guided_blur(call: Call) -> Plane:
         return call.main
     guide = np.clip(call.inputs["guide"], 0, 1)
     spread = max(0.02 ** v["edge_sensitivity"], 1 / (_GREYS - 1) * 0.6)
-    # What is blurred this far holds no finer detail: it is summed up on a smaller grid.
+    # A blur this wide leaves no finer detail, so the sums are made on a smaller grid.
     factor = max(1, int(sigma / 2))
     high, wide = guide.shape
     size = (max(1, round(wide / factor)), max(1, round(high / factor)))
@@ -253,7 +255,7 @@ def guided_blur(call: Call) -> Plane:
         if factor > 1:
             small = cv2.resize(out, size, interpolation=cv2.INTER_AREA)
         held = small if small.ndim == 3 else small[..., None]
-        # An opaque picture's alpha is what its weights say.
+        # The alpha of an opaque picture follows from its weights.
         planes = 3 if held.shape[2] == 4 and opaque(held) else held.shape[2]
         sums = kernel.weighed(held[..., :planes], coarse, _GREYS, spread)
         made = kernel.read(gaussian(sums, sigma / factor), guide, planes, _GREYS)
@@ -277,11 +279,12 @@ def guided_blur(call: Call) -> Plane:
     ),
 )  # fmt: skip
 def sharpen(call: Call) -> Plane:
-    """in + amount·s(in − Gaussian), s taking the threshold off a difference's size; alpha stays.
+    """in + amount·s(in − Gaussian), where s subtracts the threshold from the size of a difference;
+    alpha stays.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v = call.values
     soft = gaussian(call.main, v["size"] / 100 * call.size.height)

@@ -57,7 +57,7 @@ def _ends(values: Mapping[str, Any]) -> set[str]:
     gives_eight=True,
 )  # fmt: skip
 def luma_wipe(call: Call) -> Plane | Eight:
-    """out = main + w·(incoming − main), w = clamp((e − m)/s), m the matte held to 0..1.
+    """out = main + w·(incoming − main), w = clamp((e − m)/s), m the matte clamped to 0..1.
 
     The edge e = p·(1 + s) runs from 0 to 1 + s; with softness s = 0, w = 1 where m < p. With a
     rim of half width h and softness r, e = p·(1 + s + 2(h + r)) − (h + r), so that the band
@@ -166,8 +166,9 @@ def dissolve(call: Call) -> Plane:
 def blend(call: Call) -> Plane:
     """co = αs·(1 − αb)·Cs + (1 − αs)·αb·Cb + αs·αb·B(Cb, Cs); αo = αs + αb·(1 − αs).
 
-    αs is the alpha of what is laid over, times opacity and matte; B is the blend mode; this is
-    *over*, other operators weigh the two by their own factors of alpha. Two mattes give a matte,
+    αs is the alpha of the upper picture times opacity and matte; B is the blend mode. This is
+    *over*; other operators weigh the two pictures by their own factors of alpha. Two mattes give a
+    matte,
     blended as opaque greys. *Push away* has B = 2·Cb − Cs: at opacity k the result is
     Cb + k·(Cb − Cs).
 
@@ -235,7 +236,7 @@ def choose(call: Call) -> Plane:
         return call.main
     if name not in call.inputs:
         raise Missing(
-            f"It is to take picture {call.values['choice']}, but “{name}” has no source. "
-            "Choose one on its card, or take another."
+            f"It takes picture {call.values['choice']}, but “{name}” has no source. Choose a "
+            f"source on its card, or take another picture."
         )
     return call.inputs[name]

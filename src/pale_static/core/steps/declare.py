@@ -26,12 +26,12 @@ MIX = Number(
     default=1.0,
     slider=(0, 1),
     allowed=(0, 1),
-    help="Weight of this step against what came in.",
+    help="How much of this step is mixed with its input.",
 )
 """Every step that takes a main input has this from the engine."""
 
 FORWARD = {"keys": [{"anchor": "share", "time": share, "value": share} for share in (0, 1)]}
-"""A fresh value that runs from 0 to 1 over the whole length."""
+"""The start value of a new step: from 0 to 1 over the whole length."""
 
 
 @dataclass(frozen=True)
@@ -53,15 +53,16 @@ class InputKind:
 class Call:
     """The argument of a step's function: inputs, resolved values, frame size and moment.
 
-    ``eight`` says that the result is only looked at in 8 bits; a step that gains by that may
+    ``eight`` says that only 8 bits of the result are needed; a step that is faster that way may
     then give 8-bit RGB (H, W, 3). ``previous`` is the step's own result one frame earlier, for
-    steps that go on from it; or, for steps that gather frames, its result of the frames before.
-    ``part`` then says which of how many frames is being gathered. Played ``backwards``, ``moment`` runs from the last frame to the first.
+    feedback steps; for steps that gather frames, it is the sum of the earlier frames, and ``part``
+    is the number of the present frame and of all frames. Played ``backwards``, ``moment`` runs from
+    the last frame to the first.
     """
 
     @property
     def running(self) -> Moment:
-        """The moment in the edit's time, which never runs backwards. Footage uses it."""
+        """The moment in the edit's time, which always runs forwards. Footage uses it."""
         if not self.backwards:
             return self.moment
         return self.moment.at(self.moment.length - 1 - self.moment.frame)
@@ -90,7 +91,7 @@ Compute = Callable[[Call], Any]
 
 @dataclass(frozen=True)
 class Misplaced:
-    """Why a step cannot stand where it does.
+    """The reason why a step cannot stand at its place.
 
     Parameters
     ----------
@@ -117,50 +118,53 @@ class StepKind(Described):
     sentence: str
     words: tuple[str, ...] = ()
     main: Takes | None = None
-    """What it works on; None for a source, which starts a lane."""
+    """Its main input; None for a source, which starts a lane."""
     gives: Literal["picture", "matte", "same"] = "picture"
     inputs: tuple[InputKind, ...] = ()
     source: str = ""
-    """Where its definition was published."""
+    """The publication that defines it."""
     fresh: Mapping[str, Any] = field(default_factory=dict)
-    """Values a newly added step starts with, where they differ from the defaults."""
+    """Start values of a new step that differ from the defaults."""
     matte_when: Callable[[Mapping[str, Any]], bool] | None = None
-    """Of the values in the document: whether it gives a matte, for kinds where the values decide that."""
+    """A function of the values in the document: whether the step gives a matte, for kinds whose
+    values decide that."""
     needs: Callable[[Mapping[str, Any]], set[str]] | None = None
-    """Of the resolved values: which inputs (names, and ``"main"``) the result depends on; all by
-    default. What is not needed is not computed."""
+    """A function of the resolved values: the inputs (names, and ``"main"``) that the result depends
+    on; by default all. Other inputs are not computed."""
     reads: Callable[[Call], Hashable] | None = None
-    """Of the call without inputs: what the result depends on beyond values, inputs and size, such
-    as a moment or a frame of footage. Steps without it have one result for all frames while
-    nothing they take in moves."""
+    """A function of the call without inputs: everything the result depends on besides values,
+    inputs and size, such as a moment or a frame of footage. Without it the result changes only with
+    values and inputs."""
     takes_eight: tuple[str, ...] = ()
-    """Inputs (names, and ``"main"``) that it takes as 8-bit RGB too, where they are that."""
+    """Inputs (names, and ``"main"``) that it also takes as 8-bit RGB."""
     gives_eight: bool = False
-    """Whether it can give 8-bit RGB where only that is wanted; see :class:`Call`."""
+    """Whether it can give 8-bit RGB if only that is wanted; see :class:`Call`."""
     shows: Callable[[Call], tuple[Nested | Wired, int] | None] | None = None
-    """Of the call without inputs: the effect that it shows, and at which of its frames. Where it
-    shows one, that effect's result is its own."""
+    """A function of the call without inputs: the effect that the step shows, and the frame of it.
+    That effect's result is then the step's own."""
     goes_on: Callable[[Call], bool] | None = None
-    """Of the call without inputs: whether this frame goes on from the step's own result one frame
-    earlier. The engine runs up from the last frame that does not, or from a state it has kept."""
+    """A function of the call without inputs: whether this frame continues from the step's own
+    result one frame earlier. The engine starts at the last frame that does not, or from a kept
+    state."""
     frames: Callable[[Call], Sequence[int]] | None = None
-    """Of the call without inputs: which frames of its main input it reads; this one by default.
+    """A function of the call without inputs: the frames of its main input that it reads; by default
+    this one.
     The first is the main input; all are in ``Call.series``."""
     gathers: bool = False
-    """Whether it takes its frames one after the other: called for each with that frame as main and
-    ``Call.previous``, its own result so far, so that it never holds them all."""
+    """Whether it takes its frames one by one: it is called for each frame, with that frame as main
+    input and its result so far as ``Call.previous``, so that it never holds all of them."""
     merge: Callable[[Mapping[str, Any], Mapping[str, Any]], Mapping[str, Any] | None] | None = None
-    """Of the values above and its own, where it stands right under another of its kind: the values
-    that do the work of both at once, or None where that cannot be."""
+    """A function of the values of two neighbouring steps of this kind, upper and lower: the values
+    of one step that does the work of both, or None if there are none."""
     rowwise: bool = False
-    """Whether each row of the result comes of the same row of the inputs alone, wherever it lies,
-    so that the function may be given any run of rows. Such neighbours share a pass."""
+    """Whether each row of the result depends only on the same row of the inputs, so that the
+    function may get any run of rows. Neighbours like this share a pass."""
     holds: str = ""
-    """Where it holds steps of its own, which run over their own result: the value that says how
-    often. Such a step cannot hold another."""
+    """For a kind that holds steps, which run repeatedly over their own result: the value that says
+    how often. Such a step cannot hold another one."""
     runs: Effect | None = None
-    """The effect whose result is its own: a macro. Its values are the controls, its inputs fill the
-    slots."""
+    """The effect whose result it gives, for a macro. Values of the step are the macro's controls,
+    inputs fill its slots."""
     compute: Compute = lambda call: call.main
 
     def __call__(self, compute: Compute) -> Compute:
@@ -169,14 +173,14 @@ class StepKind(Described):
         return compute
 
     def misplaced(self, first: bool, who: str) -> Misplaced | None:
-        """What is wrong with a step of this kind at a place in a lane; None where it may stand.
+        """The problem of a step of this kind at a place in a lane; None if it may stand there.
 
         Parameters
         ----------
         first : bool
             Whether it stands first in its lane. In a repeat, no step does.
         who : str
-            The step, as people know it.
+            The step's name on screen.
         """
         if self.main is None and not first:
             sentence = f"{who} starts a lane; it cannot follow another step. Add a lane for it."
@@ -243,7 +247,7 @@ def step_kind(kind: str) -> StepKind:
     declared = _KINDS.get(kind)
     if declared is None:
         raise Missing(
-            f"There is no step of the kind “{kind}”. “pale-static steps” lists the ones there are."
+            f"There is no step of the kind “{kind}”. “pale-static steps” lists all kinds."
         )
     return declared
 

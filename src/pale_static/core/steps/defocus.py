@@ -35,14 +35,14 @@ _SIZES = (0.0, 0.0625, 0.125, 0.25, 0.5, 1.0)
     ),
 )  # fmt: skip
 def mapped_blur(call: Call) -> Plane:
-    """At each pixel a Gaussian of standard deviation map · size, mixed from six whole ones.
+    """A Gaussian of standard deviation map · size at each pixel, mixed from six blurred pictures.
 
     Sizes lie at 0, 1/16, 1/8, 1/4, 1/2 and 1 of the largest; between two of them variances are
     mixed, so there is no seam. Premultiplied, so there is no dark halo.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     sigma = call.values["size"] / 100 * call.size.height
     if sigma < 0.05:
@@ -52,7 +52,7 @@ def mapped_blur(call: Call) -> Plane:
     def soft(k: int) -> Plane:
         return gaussian(call.main, sigma * _SIZES[k], call.values["outside"])
 
-    # A hat over variances: 1 at its own size, 0 at its neighbours'.
+    # Weights over variances: 1 at its own size, falling linearly to 0 at its neighbours'.
     return mixing.layered(soft, [share * share for share in _SIZES], place * place)
 
 
@@ -67,11 +67,11 @@ _SHARES = (0.0, 0.25, 0.5, 0.75, 1.0)
 def opening(radius: float, blades: int, turn: float) -> NDArray[np.float32]:
     """The image of a bright point: a disc, or a polygon of the same area from 3 blades, of sum 1.
 
-    Each pixel is as bright as the share of it that is covered.
+    The brightness of each pixel is its covered share.
     """
     reach = radius
     if blades:
-        # A polygon's corners lie farther out where it covers as much as the disc.
+        # A polygon with the area of the disc has corners outside it.
         reach = radius * np.sqrt(2 * pi / (blades * np.sin(2 * pi / blades)))
     half = max(1, ceil(reach))
     side = 2 * half + 1
@@ -133,15 +133,15 @@ def _opened(plane: Any, radius: float, blades: int, turn: float) -> Any:
     source="convolution with the lens's opening, in linear light",
 )  # fmt: skip
 def defocus(call: Call) -> Plane:
-    """opening ∗ light(in), encoded again: the opening has a sum of 1, so points keep their energy.
+    """opening ∗ light(in), encoded again. The opening has a sum of 1, so points keep their energy.
 
-    A polygon covers as much as the disc of its radius. With a map, five discs of radii from none to
-    the whole are mixed between by the map. Highlights: light · (1 + highlights ·
+    A polygon has the area of the disc of its radius. With a map, the result is mixed from five
+    discs with radii from 0 to the full one. Highlights: light · (1 + highlights ·
     smoothstep(0.7, 1, luminance)). Discs over 10 pixels are summed on fewer pixels.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v, main = call.values, call.main
     radius = v["size"] / 100 * call.size.height

@@ -48,7 +48,7 @@ from .textures import chance_of
     source="common practice: reflections between lenses lie on the line through the middle",
 )  # fmt: skip
 def flare(call: Call) -> Plane:
-    """intensity · (core + halo + ring + streak + ghosts) in linear light, encoded; over nothing.
+    """intensity · (core + halo + ring + streak + ghosts) in linear light, encoded; on clear ground.
 
     Strengths are display values, made linear. With r the distance from the lamp: core (1 + (r/size)²)⁻², halo (1 − r/size)², ring a band
     about its size, streak (1 − |along|/length)³ over its thickness. Ghost k lies at
@@ -57,14 +57,14 @@ def flare(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture, as opaque as its brightest colour.
+    (H, W, 4) picture, as opaque as its brightest channel.
     """
     v, size = call.values, call.size
     unit = size.height / 100
     x, y = v["position"][0] * size.width, v["position"][1] * size.height
     colour = light_of(v["colour"], True) * np.float32(v["intensity"])
     turn = radians(v["streak_angle"] % 360)
-    # Strengths are in display values, as they look.
+    # Strengths are in display values, so they match what people see.
     looks = {
         name: float(to_linear(np.array(v[name]))) for name in ("halo", "ring", "streak", "ghosts")
     }

@@ -37,7 +37,7 @@ def posterise(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     return grade.bent(call.main, grade.POSTERISE, call.values["tone_gap"], 0.0)
 
@@ -61,7 +61,7 @@ def solarise(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v = call.values
     return grade.bent(call.main, grade.SOLARISE, v["level"], max(v["softness"], 1e-6))
@@ -86,7 +86,7 @@ def saturation(call: Call) -> Plane:
 
 
 def saturation_matrix(amount: float) -> np.ndarray:
-    """(3, 3): what saturation does to red, green and blue."""
+    """(3, 3): the matrix of saturation for red, green and blue."""
     return np.asarray(amount * np.eye(3) + (1 - amount) * np.tile(_LUMINANCE, (3, 1)))
 
 
@@ -117,7 +117,7 @@ def hue_turn(call: Call) -> Plane:
 
 
 def hue_matrix(turn: float) -> np.ndarray:
-    """(3, 3): what a turn of the chroma plane does to red, green and blue."""
+    """(3, 3): the matrix of a turn of the chroma plane for red, green and blue."""
     to = np.stack(
         [
             _LUMINANCE,
@@ -167,7 +167,7 @@ def _triple(
 def balance(call: Call) -> Plane:
     """out = clamp(in·slope + offset)^power, then saturation about Rec. 709 luminance.
 
-    On straight colour, held to 0..1 as the standard has it; alpha stays.
+    On straight colour, clamped to 0..1 as in the standard; alpha stays.
 
     Returns
     -------
@@ -200,7 +200,8 @@ def balance(call: Call) -> Plane:
     ),
 )  # fmt: skip
 def tint(call: Call) -> Plane:
-    """Colour stops over Rec. 709 luminance of straight colour; alpha is kept, times the stop's.
+    """Colour stops over Rec. 709 luminance of straight colour; alpha is multiplied by the stop's
+    alpha.
 
     Returns
     -------
@@ -237,11 +238,11 @@ def key(call: Call) -> Plane:
     """A matte by the distance from a colour in the plane of Rec. 709 Cb and Cr.
 
     0 within the tolerance, 1 beyond tolerance + softness, a smoothstep between. As *alpha* the
-    picture is weighed by it, and chroma along the colour's own is taken off what stays (*spill*).
+    picture is multiplied by it, and *spill* removes chroma along the colour's own from the rest.
 
     Returns
     -------
-    (H, W, 4) picture, or (H, W) matte where the result is that.
+    (H, W, 4) picture, or (H, W) matte if that is the chosen result.
     """
     v = call.values
     red, green, blue, _ = parse_colour(v["colour"])
@@ -265,7 +266,7 @@ def key(call: Call) -> Plane:
     source="Cube LUT Specification 1.0 (2013); tetrahedral interpolation (Sakamoto & Itooka 1981)",
 )  # fmt: skip
 def lookup_table(call: Call) -> Plane:
-    """table(straight colour), times alpha; what lies outside the table's range is held to its ends.
+    """table(straight colour), times alpha; colours outside the table's range are clamped to it.
 
     Curves (1-D) are linear between entries; cubes (3-D) are mixed from the four corners of the
     tetrahedron that a colour lies in.
@@ -277,7 +278,7 @@ def lookup_table(call: Call) -> Plane:
     Raises
     ------
     Missing
-        Where the table is not in the library.
+        If the table is not in the library.
     """
     name = call.values["table"]
     if not name:

@@ -47,7 +47,7 @@ def _streaked(colours: Any, sigma: float, angle: float) -> Any:
         return gaussian(colours, sigma, "clear", 0.0)
     if angle % 180 == 90:
         return gaussian(colours, 0.0, "clear", sigma)
-    # Turned so that the streak lies along the rows, smeared, and turned back.
+    # The picture is turned so that the streak lies along the rows, smeared, and turned back.
     side = _canvas(wide, high)
     c, s = cos(radians(angle)), sin(radians(angle))
     half = (side - 1) / 2
@@ -74,8 +74,9 @@ def spread(
 ) -> NDArray[np.float32]:
     """The mean of colours softened by several standard deviations, in pixels, on a small grid.
 
-    Beyond the frame lies nothing. Each is softened on a picture as small as it allows; what a large
-    one gives is added to the next smaller one's and enlarged with it. (H / f, W / f, 3), f as the
+    The area outside the frame is clear. Each deviation is computed on a picture as small as it
+    allows; the result of a large one is added to that of the next smaller one and enlarged with it.
+    (H / f, W / f, 3), f as the
     smallest allows; enlarging to the frame is part of the softening.
     """
     high, wide = colours.shape[:2]
@@ -92,7 +93,7 @@ def spread(
         planes.append(small)
     total: Any = None
     for k in reversed(range(len(ordered))):
-        # A cell's mean, and each step of the way back, take up some of the variance.
+        # A cell's mean, and each enlargement, contribute some of the variance.
         hops = {1, *factors[: k + 1]} - {1}
         taken = sum(f * f / 6 for f in hops) + (factors[k] ** 2 / 12 if hops else 0.0)
         rest = sqrt(max(ordered[k] ** 2 - taken, 0.0)) / factors[k]
@@ -110,7 +111,7 @@ def spread(
 
 
 def light_of(text: str, linear: bool) -> NDArray[np.float32]:
-    """A colour as straight red, green and blue, in linear light where asked."""
+    """A colour as straight red, green and blue, in linear light on request."""
     colour = straight(text)
     return np.asarray(to_linear(colour), np.float32) if linear else colour
 
@@ -120,7 +121,7 @@ def _glowing(
     saturation: float = 1.0, shape: str = "round", angle: float = 0.0, rays: int = 2,
     keeps: bool = False, alone: bool = False,
 ) -> Plane:  # fmt: skip
-    """What is bright in a picture, softened by sizes in % of the frame's height, added to it."""
+    """Bright parts of a picture, softened by sizes in % of the frame's height and added to it."""
     main, linear = call.main, bool(call.values["linear_light"])
     source = glare.bright(main, threshold, softness, linear)
     soft = spread(source, [size / 100 * call.size.height for size in sizes], shape, angle, rays)
@@ -149,7 +150,8 @@ def _glowing(
         Number(name="size", default=4.0, slider=(0.1, 20), allowed=(0, 100), unit="%h",
                help="How far the light reaches (standard deviation of the largest size)."),
         whole("sizes", 3, (1, 6), (1, 8), moves=False,
-              help="Number of blurred copies that are added up, each half as large as the one before. "
+              help="Number of blurred copies that are added up, each half as large as the one "
+                   "before. "
                    "More copies give a brighter core."),
         Number(name="gain", default=1.0, slider=(0, 4), allowed=(0, 100), help="Strength of the light."),
         TINT,
@@ -167,16 +169,17 @@ def _glowing(
     ),
 )  # fmt: skip
 def glow(call: Call) -> Plane:
-    """in + gain · tint · mean of Gaussians of b; b is what of the picture passes the threshold.
+    """in + gain · tint · mean of Gaussians of b; b is the part of the picture that passes the
+    threshold.
 
     Sizes are size, size / 2, size / 4 … Along an angle, and for each line of a star, the Gaussian
     lies along a line. Keeping energy: in − s·b + s·(mean of Gaussians of b), s = gain / (1 + gain),
-    so that the sum of light stays (but for what leaves the frame). In linear light
-    (IEC 61966-2-1), of the picture as it looks over black.
+    so that the sum of light stays, except for light that leaves the frame. In linear light (IEC
+    61966-2-1), for the picture over black.
 
     Returns
     -------
-    (H, W, 4) picture. Where nothing was, as opaque as its brightest colour.
+    (H, W, 4) picture. In clear areas it is as opaque as its brightest channel.
     """
     v = call.values
     if v["gain"] <= 0 and v["output"] == _OUTPUTS[0]:
@@ -267,9 +270,9 @@ def light_sweep(call: Call) -> Plane:
 
     d is the distance from the band's middle along the angle, less bend · surface. With half width
     R and softness s: u = clamp((1 − |d| / R) / s), and w = u, u²(3 − 2u) or u². At progress 0 the
-    middle lies so far before the frame's nearest corner that w is 0 everywhere, with the second
-    band and the bend; at 1 as far behind. *Add* adds more than the tint above intensity 1; other
-    modes are at their full weight from there.
+    middle lies so far in front of the frame that w is 0 everywhere, also with the second band and
+    the bend; at 1 it lies as far behind. *Add* adds more than the tint above intensity 1; the
+    weight of other modes stops at 1.
 
     Returns
     -------
@@ -287,7 +290,7 @@ def light_sweep(call: Call) -> Plane:
         behind = half + v["gap"] * unit + thin
     if surface is not None:
         surface = gaussian(surface, v["detail"] * unit)
-    # From the frame's middle to its farthest corner along the angle, and half a pixel to spare.
+    # From the frame's middle to its farthest corner along the angle, plus half a pixel.
     reach = (abs(dx) * size.width + abs(dy) * size.height) / 2 + 0.5
     first = -reach - half - abs(bend)
     last = reach + max(half, behind + thin) + abs(bend)

@@ -35,18 +35,18 @@ def kind_of(of: Step) -> StepKind:
 
 
 def underscored(slug: str) -> str:
-    """A slug as the values of steps are named."""
+    """A slug in the form of value names."""
     return slug.replace("-", "_")
 
 
 def main_slot(effect: Effect) -> str | None:
-    """The slot that takes the picture from the step above; None for a macro that makes its own."""
+    """The slot that takes the picture from the step above; None for a macro that is a source."""
     name = MAIN[effect.kind]
     return name if effect.slot(name) else None
 
 
 def macro_kind(held: HeldMacro) -> StepKind:
-    """The kind that a macro is as a step."""
+    """The step kind of a macro."""
     effect = held.effect
     main = main_slot(effect)
     return StepKind(

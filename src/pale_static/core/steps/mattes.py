@@ -1,4 +1,4 @@
-"""Mattes: grown, feathered, rimmed, put together, and put to use."""
+"""Mattes: grow, feather, rim, combine and apply them."""
 
 from __future__ import annotations
 
@@ -59,7 +59,7 @@ def grow(call: Call) -> Plane:
 def feather(call: Call) -> Plane:
     """Gaussian g of the matte; inside: max(0, 2g − 1), outside: min(1, 2g); (H, W).
 
-    A straight edge has g = 0.5 where it was, so that is where the softness then ends or begins.
+    On the old edge g = 0.5, so the softness ends or begins there.
     """
     soft = gaussian(call.main, _length(call, "size"))
     side = call.values["side"]
@@ -87,7 +87,8 @@ def feather(call: Call) -> Plane:
     ),
 )  # fmt: skip
 def rim(call: Call) -> Plane:
-    """Grown − shrunk: by half the width each, or by all of it on one side; then softened; (H, W)."""
+    """Grown − shrunk, by half the width each or by the whole width on one side, then softened; (H,
+    W)."""
     width = _length(call, "width")
     side = call.values["side"]
     out = {"across": width / 2, "outside": width, "inside": 0.0}[side]
@@ -114,7 +115,7 @@ def rim(call: Call) -> Plane:
 def matte_to_alpha(call: Call) -> Plane:
     """α becomes α·m (multiply), m (set), min(α, m) (limit to) or min(α, 1 − m) (cut away).
 
-    Straight colour stays; where *set* uncovers what was clear there is no colour, so it is black.
+    Straight colour stays; areas that were clear and that *set* uncovers are black.
 
     Returns
     -------

@@ -19,7 +19,8 @@ from .declare import Call, step
 
 VALUES = (
     Choice(name="basis", default="gradient", options=lattice.BASES, moves=False,
-           help="Soft clouds, blocky clouds, or cells: their distance, their borders or flat patches."),
+           help="Soft clouds, blocky clouds, or cells: their distance, their borders or flat "
+                "patches."),
     Number(name="cells", default=8.0, slider=(0.5, 60), allowed=(0.01, 500), unit="cells",
            help="Cells across the frame's height: more is finer."),
     Number(name="stretch_x", default=1.0, slider=(0.05, 40), allowed=(0.01, 1000),
@@ -56,12 +57,13 @@ VALUES = (
 
 
 def height_of(values: Mapping[str, Any], moment: Moment) -> float:
-    """Noise z at a moment: the phase, and what the speed has added by then."""
+    """Noise z at a moment: the phase plus the integral of the speed."""
     return float(values["phase"] + values["speed"] * moment.seconds)
 
 
 def axes(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.float64]:
-    """Per octave, where pixel centres lie in the noise; see :func:`kernels.lattice.octaves`.
+    """For each octave, the places of pixel centres in the noise; see
+    :func:`kernels.lattice.octaves`.
 
     The frame's centre is the fixed point of cells, stretch and angle.
     """
@@ -95,7 +97,7 @@ def weights(values: Mapping[str, Any]) -> NDArray[np.float32]:
 
 
 def _made(values: Mapping[str, Any]) -> dict[str, Any]:
-    """What its octaves are made of."""
+    """The values that define a noise's octaves."""
     return {name: values[name] for name in ("basis", "fold", "twist")}
 
 
@@ -104,16 +106,17 @@ _SHAPE_OF = (
     "seed", "basis", "fold", "twist",
 )  # fmt: skip
 KNOT = 1 / 16
-"""Distance in z between two measured distributions."""
+"""The distance in z between two measured distributions."""
 SAMPLES = 277
-"""Lines at which one octave is measured; more octaves take fewer, for about the same work."""
+"""Lines at which one octave is measured. More octaves use fewer lines, so the work stays about the
+same."""
 
 
 @lru_cache(maxsize=512)
 def _distribution(shape: tuple[Any, ...], aspect: float, knot: int) -> NDArray[np.float64]:
     """The cumulative distribution of raw noise over the frame, at one knot of its phase."""
     values = dict(zip(_SHAPE_OF, shape, strict=True))
-    # An odd number, so that no lattice falls into step with the samples.
+    # An odd number, so that samples do not align with a lattice.
     lines = int(SAMPLES / sqrt(values["octaves"])) | 1
     size = Size(max(2, round(lines * aspect)), lines)
     raw = lattice.octaves(
@@ -127,11 +130,11 @@ def _distribution(shape: tuple[Any, ...], aspect: float, knot: int) -> NDArray[n
 
 
 def even_table(values: Mapping[str, Any], size: Size, z: float) -> NDArray[np.float32]:
-    """The table that takes raw noise to its own cumulative share, at this phase.
+    """The table that maps raw noise to its own cumulative share, at this phase.
 
     The distribution is measured once per noise at knots along z, over the whole frame, and
-    interpolated between them: it moves as smoothly as the noise, is the same for every frame
-    size of one shape, and no frame measures anything for itself alone.
+    interpolated between them: it changes as smoothly as the noise, is the same for all sizes of one
+    shape, and frames share the measurements.
     """
     shape = tuple(values[name] for name in _SHAPE_OF)
     aspect = round(size.width / size.height, 3)
@@ -180,8 +183,8 @@ def noise(call: Call) -> Plane:
     by the same fade; *cell distance* F1, *cell border* F2 − F1 and *cell flat* after Worley 1996,
     in two dimensions, with points that circle in their cells as z grows. Folds: n as it is,
     billow 2·|n| − 1, ridge 1 − 2·|n|. *Twist* moves p along two more gradient noises. The sum n
-    becomes v = 0.5 + 0.5·n, or with *even out* the share of the frame that lies below it. Out is
-    0.5 + hardness·(v − 1 + white share), held to 0..1.
+    becomes v = 0.5 + 0.5·n, or with *even out* the share of the frame below it. The result is 0.5 +
+    hardness·(v − 1 + white share), clamped to 0..1.
 
     Returns
     -------

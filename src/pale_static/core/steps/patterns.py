@@ -21,7 +21,8 @@ def _pattern_params(white: float, help: str) -> tuple[Param, ...]:
         Number(name="white_share", default=white, slider=(0, 1), allowed=(0, 1), help=help),
         Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°"),
         Number(name="softness", default=0.0, slider=(0, 1), allowed=(0, 1),
-               help="Softness of the borders, as a share of the size: 0.5 gives waves, 1 an even grey."),
+               help="Softness of the borders, as a share of the size: 0.5 gives waves, 1 an even "
+                    "grey."),
         Point(name="offset", default=(0.0, 0.0), allowed=(-1000, 1000), help="Moves the pattern, in steps of its size."),
     )  # fmt: skip
 
@@ -82,7 +83,7 @@ def checks(call: Call) -> Plane:
 def dots(call: Call) -> Plane:
     """A disc of area white share · size² in every square of ``size``; (H, W) matte.
 
-    Past π/4 dots meet and what they cover is less than ``white_share`` by what they share.
+    Above π/4 dots overlap, and the covered area is less than ``white_share`` by the overlap.
     """
     return _patterned(call, "dots")
 
@@ -138,8 +139,8 @@ def shape(call: Call) -> Plane:
     """clamp(0.5 − d / edge), d the signed distance in pixels, edge a pixel or the softness.
 
     The outline has |d| − width/2 in its place; *distance* gives 0.5 − d / (2 · reach), so 0.5
-    lies on the edge. Exact for box, ellipse, ring, line, polygon, star and cross; corners rounded
-    by moving the edge outward from a shape that is smaller by as much.
+    lies on the edge. Exact for box, ellipse, ring, line, polygon, star and cross; rounded corners
+    come from a smaller shape whose edge is moved outward.
 
     Returns
     -------
@@ -181,7 +182,7 @@ def covered(rects: Rects) -> float:
     sides = np.clip([r[:4] for r in inside], 0, 1)
     x0, x1 = (np.searchsorted(xs, sides[:, k]) for k in (0, 2))
     y0, y1 = (np.searchsorted(ys, sides[:, k]) for k in (1, 3))
-    # How many lie over each piece, from what begins and ends at its corner.
+    # The number of rectangles over each piece, summed from those that begin and end at its corners.
     change = np.zeros((len(ys), len(xs)), np.int32)
     for rows, columns, by in ((y0, x0, 1), (y0, x1, -1), (y1, x0, -1), (y1, x1, 1)):
         np.add.at(change, (rows, columns), by)
@@ -200,7 +201,8 @@ def arrangement(
     lines: int,
     cover: float,
 ) -> Rects:
-    """The rectangles of one arrangement: drawn by chance, then sized together to cover the share."""
+    """The rectangles of one arrangement: drawn at random, then scaled together to cover the
+    share."""
     chance = np.random.Generator(np.random.PCG64([number, which & 0xFFFFFFFF]))
     draws = chance.random((count, 5))
     wide = widths[0] + (widths[1] - widths[0]) * draws[:, 0]
@@ -246,7 +248,8 @@ def _which(call: Call) -> int:
         Number(name="height_from", default=0.4, slider=(0.1, 20), allowed=(0.01, 200), unit="%h"),
         Number(name="height_to", default=6.0, slider=(0.1, 50), allowed=(0.01, 200), unit="%h"),
         whole("levels", 3, (1, 8), (1, 64), help="Number of greys, from white to dark."),
-        whole("rows", 0, (0, 60), (0, 1000), help="Snaps the rectangles into this many rows; 0 scatters them freely."),
+        whole("rows", 0, (0, 60), (0, 1000), help="Snaps the rectangles into this many rows; 0 "
+                                                  "scatters them freely."),
         Number(name="density", default=0.4, slider=(0, 0.95), allowed=(0, 0.99),
                help="Share of the frame that the rectangles cover."),
         whole("hold", 2, (1, 25), (1, 100000), unit="frames", moves=False,
@@ -258,12 +261,12 @@ def _which(call: Call) -> int:
 def blocks(call: Call) -> Plane:
     """Rectangles of the arrangement ⌊frame / hold⌋, later ones over earlier ones.
 
-    Sizes are drawn between the two given and then scaled together, so that what they cover is the
-    share asked for; edges are averaged over a pixel. A pure function of seed and arrangement.
+    Sizes are drawn between the two given ones and then scaled together to cover the wanted share;
+    edges are averaged over a pixel. A pure function of seed and arrangement.
 
     Returns
     -------
-    (H, W, 4) picture, clear where nothing lies.
+    (H, W, 4) picture, clear between the blocks.
     """
     v, size = call.values, call.size
     rects = arrangement(

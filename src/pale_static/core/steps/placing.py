@@ -1,4 +1,4 @@
-"""Where a picture goes: placements as affine maps, and how large one has to be to cover."""
+"""Placements of a picture as affine maps, and the size at which it covers the frame."""
 
 from __future__ import annotations
 
@@ -60,7 +60,8 @@ def forward(
 def reading(matrix: Matrix) -> Matrix:
     """From a forward map to the (2, 3) one that :func:`sampling.affine` takes.
 
-    A map that flattens the picture to a line or a point reads nothing: every place is far out.
+    A map that flattens the picture to a line or a point reads nothing: every place lies far
+    outside.
     """
     if abs(np.linalg.det(matrix)) < 1e-12:
         return np.array([[0.0, 0.0, -1e6], [0.0, 0.0, -1e6]])
@@ -73,10 +74,10 @@ def placement(size: Size, **how: object) -> Matrix:
 
 
 def cover(matrix: Matrix, size: Size) -> float:
-    """The least scale of the frame's content, before a map, that leaves no clear corner.
+    """The smallest scale of the frame's content, applied before a map, that leaves no clear corner.
 
-    For a 16:9 frame turned 20° this is cos 20° + 16/9·sin 20° = 1.548 (geometry), and a little
-    more on few pixels: every pixel's centre reads at or inside the outermost centres, where no
+    For a 16:9 frame turned 20° this is cos 20° + 16/9·sin 20° = 1.548 (geometry), and slightly more
+    for few pixels: every pixel's centre must read at or inside the outermost centres, so that no
     clear border mixes in. The content is scaled about its centre; a frame it can never cover
     (flattened by the map) gives 1.
     """

@@ -1,4 +1,4 @@
-"""Print and screen: dots, dithers, scan lines, inks that miss each other, worn tape, grain."""
+"""Print and screen: dots, dithers, scan lines, misregistered inks, worn tape, grain."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ CMYK_ANGLES = (15.0, 75.0, 0.0, 45.0)
 
 _GRAIN = np.array([0.49868, 0.22831, 0.02191], np.float32)
 _GRAIN /= _GRAIN[0] + 2 * _GRAIN[1:].sum()
-"""Half a Gaussian of 0.8 pixels of the grid: grains are no single pixels."""
+"""One side of a Gaussian of 0.8 pixels of the grid: a grain is larger than one pixel."""
 _LUMINANCE = np.array(LUMINANCE, np.float32)
 
 
@@ -89,13 +89,13 @@ def halftone(call: Call) -> Plane:
     """Ink where the tone passes the threshold of its place in a cell; 16 samples a pixel.
 
     The thresholds of a cell are ranked, each equally often, so a flat tone t inks t of the area,
-    also past where dots touch. Mono: tone 1 − Y, Rec. 709. Two inks: the first prints the dark
+    even if dots overlap. Mono: tone 1 − Y, Rec. 709. Two inks: the first prints the dark
     half (2·(1 − Y) − 1), the second all of 1 − Y from a screen 30° further. CMYK: cyan 1 − R …
     with black the least of them taken out, at 15, 75, 0 and 45° from the angle less 45°.
 
     Returns
     -------
-    (H, W, 4) picture, with the alpha that came in.
+    (H, W, 4) picture, with the alpha of the input.
     """
     v, main = call.values, as_picture(call.main)
     inks: list[tuple[str, float]] = {
@@ -124,17 +124,17 @@ def halftone(call: Call) -> Plane:
     ),
 )  # fmt: skip
 def line_screen(call: Call) -> Plane:
-    """Lines as wide as the tone, of every cell; crossed, the dark half prints on lines across.
+    """In every cell a line as wide as the tone; with *crossed* the dark half prints lines across.
 
     Returns
     -------
-    (H, W, 4) picture, with the alpha that came in.
+    (H, W, 4) picture, with the alpha of the input.
     """
     v, main = call.values, as_picture(call.main)
     ink, paper = _colour(v["ink"])[None], _colour(v["paper"])
     if not v["crossed"]:
         return dots.halftoned(main, "line", [_screen(call, 0.0)], 0.0, ink, paper)
-    # Two sets that overlap leave (1 − a)(1 − b) of the paper: b prints what a leaves over.
+    # Two overlapping sets leave (1 − a)(1 − b) of the paper: b prints on the paper that a leaves.
     colour, alpha = _straight(main)
     luma = np.clip(colour, 0, 1) @ _LUMINANCE
     dark = 1 - np.where(alpha[..., 0] > 0, luma, np.float32(0))
@@ -174,13 +174,13 @@ _MATRICES = ("2", "4", "8", "16")
 def dither(call: Call) -> Plane:
     """Each value goes to the level below or above it, so that the mean of an area is kept.
 
-    Ordered: up where the rest passes Bayer's matrix. Blue noise: the same with a void-and-cluster
-    pattern. Diffusion: the error is carried on to four neighbours. In pixels of the size given,
-    each the mean of what it covers; alpha stays.
+    Ordered: up if the remainder exceeds Bayer's matrix. Blue noise: the same with a
+    void-and-cluster pattern. Diffusion: the error goes on to four neighbours. It works in pixels of
+    the given size, each the mean of its area; alpha stays.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
 
     References
     ----------
@@ -194,9 +194,9 @@ def dither(call: Call) -> Plane:
         reduced: Any = cv2.resize(main, (columns, lines), interpolation=cv2.INTER_AREA)
         small = reduced[..., None]
     else:
-        # The mean colour of what a pixel covers, each part weighing as it is opaque.
+        # The mean colour of the area of a pixel, weighted by alpha.
         small = convert.reduce_picture(main, lines, columns)
-        whole = bool(small[..., 3].min() > 1 - 1e-6)  # as far as a mean tells
+        whole = bool(small[..., 3].min() > 1 - 1e-6)  # as far as the mean shows
         if not whole:
             small = small / np.maximum(small[..., 3:], np.float32(1e-6))
         if v["grey"]:
@@ -215,7 +215,7 @@ def dither(call: Call) -> Plane:
     if main.ndim == 2:
         return mosaic.spread(made[..., 0], y, x)
     if whole:
-        return mosaic.spread(made, y, x)  # what is opaque stays at the highest level
+        return mosaic.spread(made, y, x)  # opaque pixels stay at the highest level
     return mosaic.spread_under(made, y, x, main)
 
 
@@ -281,7 +281,7 @@ def raster_lines(call: Call) -> Plane:
     ),
 )  # fmt: skip
 def misregister(call: Call) -> Plane:
-    """Red, green and blue, which cyan, magenta and yellow hold back, each read at a shift.
+    """Red, green and blue, the complements of cyan, magenta and yellow, each read at a shift.
 
     Returns
     -------
@@ -296,9 +296,10 @@ def misregister(call: Call) -> Plane:
 
 
 def _bleeding(picture: Plane, bleed: float) -> NDArray[np.float32]:
-    """Colours softened by a standard deviation and moved right by as much, (H, W, 3)."""
+    """Colours softened by a standard deviation and shifted right by the same distance, (H, W,
+    3)."""
     high, wide = picture.shape[:2]
-    # What is softened this far is held on fewer pixels.
+    # A blur this wide is computed on fewer pixels.
     factor = max(1, int(bleed / 1.5))
     small = picture
     if factor > 1:
@@ -340,8 +341,8 @@ def _bleeding(picture: Plane, bleed: float) -> NDArray[np.float32]:
     reads=lambda call: call.moment.frame,
 )  # fmt: skip
 def tape_wear(call: Call) -> Plane:
-    """Chroma is blurred and shifted right, lines are moved by chance, the foot is torn, and white
-    streaks fade out to the right. New in each frame, from the seed.
+    """Chroma is blurred and shifted right, lines are shifted at random, the bottom is torn, and
+    white streaks fade out to the right. Each frame differs, by the seed.
 
     Returns
     -------
@@ -349,7 +350,7 @@ def tape_wear(call: Call) -> Plane:
     """
     v, size = call.values, call.size
     chance = np.random.Generator(np.random.PCG64([int(v["seed"]), call.moment.frame & 0xFFFFFFFF]))
-    # Lines of a standard tape: what is drawn by chance is the same at any frame size.
+    # Lines of a standard tape, so that random shifts are the same at any frame size.
     lines = 288
     wobble = gaussian(chance.normal(0, 1, (lines, 1)).astype(np.float32), 1.0)[:, 0] * 2
     tear = chance.normal(0.6, 0.4, lines)
@@ -363,7 +364,8 @@ def tape_wear(call: Call) -> Plane:
     if bleed > 0.05:
         out = shift.bled(out, _bleeding(out, bleed))
     count = chance.poisson(v["dropouts"])
-    # Past the first 64 the places are drawn later, so that fewer streaks stay where they were.
+    # Places after the first 64 are drawn later, so that with fewer streaks the first ones stay in
+    # place.
     starts = np.concatenate([starts, chance.random((max(0, count - len(starts)), 3))])
     for top, left, long in starts[:count]:
         y0 = int(top * size.height)
@@ -398,8 +400,8 @@ def tape_wear(call: Call) -> Plane:
 def grain(call: Call) -> Plane:
     """in + amount · n · (1 − middle·(1 − 4Y(1 − Y))), n of unit variance, new in each frame.
 
-    n is white noise softened to the size and brought back to unit variance; a share of it is its
-    own for each colour.
+    n is white noise softened to the size and scaled to unit variance; a share of it is independent
+    for each colour.
 
     Returns
     -------
@@ -429,5 +431,5 @@ def _grains(grid: tuple[int, int, int], size: Size, number: int) -> NDArray[np.f
 
 @lru_cache(maxsize=64)
 def _unit_grain(lines: int, columns: int, size: Size) -> float:
-    """What brings grain softened and scaled like this back to unit variance."""
+    """The factor that brings softened and scaled grain back to unit variance."""
     return 1 / max(float(_grains((lines, columns, 1), size, 1).std()), 1e-6)

@@ -67,15 +67,17 @@ _KINDS = ("soft", "long", "inner")
 
 
 def moved(matte: Plane, x: float, y: float, size: Size) -> Plane:
-    """A matte shifted by pixels, with nothing beyond its border."""
+    """A matte shifted by pixels, with 0 outside its border."""
     matrix = reading(forward(size, shift=(x / size.width, y / size.height)))
     return sampling.affine(matte, matrix, "clear")
 
 
 def _trailing(matte: Any, dx: float, dy: float, length: float, fade: float, size: Size) -> Any:
-    """The largest of a matte moved on by 0 to a length, less a fade that grows with the way.
+    """The largest value of a matte shifted by 0 up to a length, minus a fade that grows with the
+    shift.
 
-    Each round moves the result by the way covered so far, and by one pixel more of the longer axis.
+    Each round shifts the result by the distance covered so far, and by one more pixel along the
+    longer axis.
     """
     pixel = 1 / max(abs(dx), abs(dy))
     out, come = matte, 0.0
@@ -95,11 +97,13 @@ def _trailing(matte: Any, dx: float, dy: float, length: float, fade: float, size
     sentence="Gives the picture a shadow: soft, long, or inside its shape.",
     words=("drop shadow", "long shadow", "inner shadow", "depth", "cut out", "paper"),
     main="picture",
-    inputs=(InputKind("shape", "matte", "The shape that throws the shadow. Without it, the picture's alpha.",
+    inputs=(InputKind("shape", "matte", "The shape that throws the shadow. Without it, the "
+                                        "picture's alpha.",
                       optional=True),),
     params=(
         Choice(name="form", default="soft", options=_KINDS, moves=False,
-               help="Soft lies behind the picture, long stretches to one side, inner lies inside the shape."),
+               help="Soft lies behind the picture, long stretches to one side, inner lies inside "
+                    "the shape."),
         Number(name="distance", default=2.5, slider=(0, 50), allowed=(0, 500), unit="%h",
                help="Distance from the picture, or length of a long shadow."),
         Number(name="angle", default=45.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
@@ -110,14 +114,16 @@ def _trailing(matte: Any, dx: float, dy: float, length: float, fade: float, size
                help="How much a long shadow fades towards its end."),
         ColourParam(name="colour", default="#000000"),
         Number(name="opacity", default=0.6, slider=(0, 1), allowed=(0, 1)),
-        Toggle(name="alone", default=False, moves=False, help="Shows the shadow without the picture."),
+        Toggle(name="alone", default=False, moves=False, help="Shows the shadow without the "
+                                                              "picture."),
     ),
 )  # fmt: skip
 def shadow(call: Call) -> Plane:
     """The colour under the picture, with the alpha of G(S) · opacity; S is its shape, moved.
 
-    Soft: moved by the distance along the angle. Long: the largest of S moved by 0 to the distance,
-    less fade · share of the way. Inner: over the picture and within its shape, 1 − S moved.
+    Soft: moved by the distance along the angle. Long: the largest of S moved by 0 up to the
+    distance, minus fade · share of the distance. Inner: over the picture and within its shape, 1 −
+    S moved.
 
     Returns
     -------

@@ -80,7 +80,7 @@ def _fitted(pixels: Any, call: Call) -> Any:
 
 
 def _slot_filling(call: Call) -> tuple[Footage | Nested | Wired, int]:
-    """The filling of the slot at this moment, and which of its frames."""
+    """The filling of the slot at this moment, and the number of its frame."""
     name, hold = call.values["slot"], call.values["hold"]
     filling = call.materials.slots.get(name) or stand_in(name)
     if hold >= 0:
@@ -92,7 +92,7 @@ def _slot_filling(call: Call) -> tuple[Footage | Nested | Wired, int]:
 
 
 def _slot_shows(call: Call) -> tuple[Nested | Wired, int] | None:
-    """The effect that fills the slot, and which of its frames is shown; None for footage."""
+    """The effect that fills the slot, and the number of its frame; None for footage."""
     filling, frame = _slot_filling(call)
     if isinstance(filling, Wired):
         return filling, frame
@@ -100,7 +100,7 @@ def _slot_shows(call: Call) -> tuple[Nested | Wired, int] | None:
 
 
 def _slot_frame(call: Call) -> tuple[Footage, int, int, float]:
-    """The footage, its frame, the one that is mixed with it, and that one's weight."""
+    """The footage, its frame, a second frame to mix with it, and the second one's weight."""
     footage, frame = _slot_filling(call)
     assert not isinstance(footage, Nested | Wired)
     hold = call.values["hold"]
@@ -131,8 +131,8 @@ def _slot_reads(call: Call) -> tuple[str, int, int, float]:
 def slot(call: Call) -> Plane:
     """The slot's material at this moment, fitted to the frame.
 
-    Past either end of the material its edge frame holds. An empty slot shows a stand-in card. An
-    effect in place of material is asked for its own frame, at the size of this one.
+    Outside the material its first or last frame holds. An empty slot shows a stand-in card. An
+    effect in place of material is computed at its own frame, at the size of this one.
 
     Returns
     -------
@@ -188,7 +188,7 @@ def still(call: Call) -> Plane:
     takes_eight=("from",),
 )
 def continue_from(call: Call) -> Plane:
-    """What its input gives, unchanged."""
+    """The result of its input, unchanged."""
     return call.inputs["from"]
 
 
@@ -231,17 +231,17 @@ def ramp(call: Call) -> Plane:
     Linear: t = (x − start)·(end − start) / |end − start|², in pixels, so lines of equal t are
     square to the ramp at any frame shape. Radial: t = |x − start| / |end − start|, round at any
     frame shape. Angular: t = the turn about the start, clockwise from the end, of a whole one.
-    Diamond: t = (|along| + |across|) / |end − start|. Between stops colours are mixed
-    premultiplied, by the ease of the stop before.
+    Diamond: t = (|along| + |across|) / |end − start|. Between stops premultiplied colours are mixed
+    by the ease of the earlier stop.
 
     Returns
     -------
-    (H, W, 4) picture; or (H, W) matte where the stops are black to white and opaque.
+    (H, W, 4) picture; or (H, W) matte if the stops go from black to white and are opaque.
     """
     values, size = call.values, call.size
     x0, y0 = values["start"][0] * size.width, values["start"][1] * size.height
     x1, y1 = values["end"][0] * size.width, values["end"][1] * size.height
-    # A ramp with both points in one place is a step there; a thousandth of a pixel will do.
+    # A ramp with both points in one place is a step there, a thousandth of a pixel long.
     length = max(hypot(x1 - x0, y1 - y0), 1e-3)
     place = tone.ramp(
         size.height,

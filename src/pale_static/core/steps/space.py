@@ -41,7 +41,7 @@ def length_of(call: Call, name: str) -> float:
 
 
 def _placed(values: Mapping[str, Any], size: Size) -> Matrix:
-    """The forward map of one transform, with the scale that covers where that is asked for."""
+    """The forward map of one transform, scaled to cover the frame on request."""
     shift = (values["position"][0] - 0.5, values["position"][1] - 0.5)
     matrix = forward(
         size, shift=shift, scale=(values["scale_x"], values["scale_y"]), turn=values["turn"],
@@ -87,13 +87,13 @@ def _together(above: Mapping[str, Any], values: Mapping[str, Any]) -> Mapping[st
 def transform(call: Call) -> Plane:
     """out(p) = in(M⁻¹ p), M = shift · turn · skew · scale about the pivot; resampled once.
 
-    Transforms that follow one another with the same border rule and sampling are one map and one
-    resampling. *Cover* enlarges about the centre by the least factor that shows no clear corner:
+    Neighbouring transforms with the same border rule and sampling become one map and one
+    resampling. *Cover* enlarges about the centre by the smallest factor that shows no clear corner:
     cos 20° + 16/9·sin 20° = 1.548 for a 16:9 frame turned by 20° (geometry).
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v = call.values
     matrix = _placed(v, call.size)
@@ -129,13 +129,13 @@ _PLACES = (
 )
 def corner_pull(call: Call) -> Plane:
     """out(S(u, v)) = in(u, v), S the Coons patch of four edges, each a quadratic through three
-    points. Edge middles that stay follow their corners: moved corners alone give a bilinear map.
+    points. Edge middles follow their corners, so moved corners alone give a bilinear map.
 
-    Where the patch folds over itself one of its layers is shown; what it does not reach is clear.
+    Where the patch folds over itself, one of its layers shows; the area outside it is clear.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
 
     References
     ----------
@@ -148,7 +148,7 @@ def corner_pull(call: Call) -> Plane:
         return call.main
     moved = points - home
     for k in (1, 3, 5, 7):
-        # A middle is moved by itself on top of what its two corners do.
+        # A middle's own shift is added to the shift by its two corners.
         moved[k] += (moved[k - 1] + moved[(k + 1) % 8]) / 2
     places = space.pulled(call.size.height, call.size.width, home + moved)
     return sampling.mapped(call.main, places, v["outside"], finite=True)
@@ -184,11 +184,11 @@ def displace(call: Call) -> Plane:
     """out(x) = in(x + amount · (map(x) − zero)).
 
     Along axes: right and down. From the centre: outward from it. Along the slope: by the map's
-    gradient for each percent of the frame's height, no longer than 1, times the amount.
+    gradient per percent of the frame's height, at most 1 long, times the amount.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v, size = call.values, call.size
     one = call.inputs["map"]
@@ -206,7 +206,8 @@ def displace(call: Call) -> Plane:
 
 @lru_cache(maxsize=256)
 def _filling(k1: float, k2: float, size: Size, cx: float, cy: float, unit: float) -> float:
-    """The largest zoom up to 1 at which no place on the frame's border reads outside it."""
+    """The largest zoom, at most 1, at which no place on the frame's border reads outside the
+    frame."""
     t = np.linspace(0, 1, 129)
     w, h = size.width - 1, size.height - 1
     x = np.concatenate([t * w, t * w, 0 * t, 0 * t + w])
@@ -253,7 +254,7 @@ def lens_bend(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
 
     References
     ----------
@@ -267,13 +268,13 @@ def lens_bend(call: Call) -> Plane:
     zoom = _filling(v["bend"], v["bend_further"], size, cx, cy, unit) if v["fill"] else 1.0
     numbers = (cx, cy, unit, v["bend"], v["bend_further"], zoom)
     places = space.lens(size.height, size.width, *numbers)
-    # Filled, what float rounding puts a hair outside is held at the border.
+    # With *fill*, places that rounding puts slightly outside are held at the border.
     rule = "clamp" if v["fill"] else v["outside"]
     return sampling.mapped(call.main, places, rule, finite=True)
 
 
 def spectrum(samples: int) -> NDArray[np.float64]:
-    """(samples, 3): how much red, green and blue each sample brings; each sums to 1."""
+    """(samples, 3): the weights of red, green and blue of each sample; each column sums to 1."""
     t = np.linspace(-1, 1, samples)
     raw = np.stack([np.clip(-t, 0, 1), np.clip(1 - np.abs(t), 0, 1), np.clip(t, 0, 1)], -1)
     return np.asarray(raw / raw.sum(0))
@@ -288,7 +289,8 @@ def spectrum(samples: int) -> NDArray[np.float64]:
     main="picture",
     params=(
         Number(name="amount", default=0.03, slider=(0, 0.2), allowed=(0, 1),
-               help="As a share of half the frame's width: 0.05 is strong, 0.5 looks like a worn tape."),
+               help="As a share of half the frame's width: 0.05 is strong, 0.5 looks like a worn "
+                    "tape."),
         Choice(name="direction", default="radial", options=("radial", "along an angle"),
                moves=False, help="Away from a centre, or all to one side."),
         Number(name="angle", default=0.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
@@ -324,14 +326,14 @@ def colour_split(call: Call) -> Plane:
 
     full = opaque(call.main) and v["outside"] != "clear"
     if len(weights) == 3:
-        # Each colour comes from one sample: nothing has to be gathered.
+        # Each colour comes from one sample, so nothing is summed.
         matrices = [placed(t) for t in (-1.0, 0.0, 1.0)]
         return shift.apart(call.main, matrices, v["outside"], "full" if full else "mean")
     planes = cv2.split(call.main)
     out = np.zeros((size.height, size.width, 4), np.float32)
     for t, weight in zip(np.linspace(-1, 1, len(weights)), weights, strict=True):
         matrix = placed(t)
-        # Alpha is the mean of all samples; where it is full all over and edges hold, it stays.
+        # Alpha is the mean of all samples; for an opaque picture with held edges it stays.
         parts = [*weight, 0.0 if full else weight.mean()]
         for c, part in enumerate(parts):
             if part > 0:
@@ -347,9 +349,10 @@ GRIDS = ("half cells at the borders", "whole cells", "about the middle")
 
 @lru_cache(maxsize=64)
 def _cells(count: int, share: float, grid: str) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """Which cell each pixel along an axis lies in, and where each cell reads, 0..1."""
+    """The number of each pixel's cell along an axis, and the place that each cell reads, 0..1."""
     place = (np.arange(count) + 0.5) / count / share
-    # A pixel whose centre is on a boundary but for rounding goes with the cell that begins there.
+    # A pixel whose centre lies on a boundary, up to rounding, belongs to the cell that begins
+    # there.
     index = np.floor(place + (0.5 if grid == GRIDS[0] else 0.0) + 1e-9).astype(np.int64)
     ids, cell = np.unique(index, return_inverse=True)
     reads = (ids + (0.5 if grid == GRIDS[2] else 0.0)) * share
@@ -381,11 +384,12 @@ def pixelate(call: Call) -> Plane:
     """out(p) = in(round(p / cell) · cell), p in 0..1 of the frame; or the cell's average.
 
     With half cells at the borders, a cell of a tenth makes nine whole cells and a half one at each
-    end, at any frame size. Whole cells read at their beginning, cells about the middle in theirs.
+    end, at any frame size. Whole cells read at their beginning; cells around the frame's middle
+    read at their own middle.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v, size, main = call.values, call.size, call.main
     down = v["cell"]

@@ -30,12 +30,12 @@ _NORMAL = NormalDist()
 
 
 def edge_strength(plane: Plane, sigma: float, method: str) -> Plane:
-    """How strong the edges of a matte are: about the height of the step that an edge is; (H, W)."""
+    """The strength of a matte's edges: about the height of the step at each edge; (H, W)."""
     if method == _EDGES[2]:
         sigma = max(sigma, 0.5)
         fine = gaussian(plane, sigma)
         coarse = gaussian(plane, sigma * _WIDER)
-        # A step of height 1 has its largest difference here, to either side.
+        # A step of height 1 has its largest difference here, on either side.
         at = sqrt(2 * log(_WIDER) / (1 - 1 / _WIDER**2))
         peak = _NORMAL.cdf(at) - _NORMAL.cdf(at / _WIDER)
         return np.asarray(np.abs(fine - coarse) * np.float32(1 / peak))
@@ -55,7 +55,8 @@ def edge_strength(plane: Plane, sigma: float, method: str) -> Plane:
     matte_when=lambda values: values.get("channels", "luminance") == "luminance",
     params=(
         Choice(name="method", default="Sobel", options=_EDGES, moves=False,
-               help="Scharr is the most even in all directions. A difference of Gaussians gives two "
+               help="Scharr is the most even in all directions. A difference of Gaussians gives "
+                    "two "
                     "lines, one to each side of an edge."),
         Choice(name="channels", default="luminance", options=("luminance", "colour"), moves=False,
                help="One matte of the brightness, or the edges of each colour."),
@@ -71,12 +72,12 @@ def edges(call: Call) -> Plane:
     """clamp(strength · max(e − threshold, 0)), e the strength of the edge at each pixel.
 
     Sobel and Scharr: |∇(G ∗ in)| times √2π·σ, σ half the thickness, so that e is about the height
-    of the step that an edge is, at any size. Difference of Gaussians: |G(σ) − G(1.6σ)|, scaled the
+    of the step at an edge, at any size. Difference of Gaussians: |G(σ) − G(1.6σ)|, scaled the
     same.
 
     Returns
     -------
-    (H, W) matte of the luminance; or (H, W, 4) picture of each colour, with the alpha that came in.
+    (H, W) matte of the luminance; or (H, W, 4) picture of each colour, with the alpha of the input.
     """
     v, main = call.values, call.main
     sigma = v["thickness"] / 2 / 100 * call.size.height
@@ -110,7 +111,8 @@ _LAMPS = ("far away", "at a point")
                when={"lamp": ("far away",)},
                help="Where the light stands, clockwise from the right; −135 is the top left."),
         Number(name="elevation", default=45.0, slider=(0, 90), allowed=(0, 90), unit="°",
-               when={"lamp": ("far away",)}, help="Height of the light above the picture. Low light shows more relief."),
+               when={"lamp": ("far away",)}, help="Height of the light above the picture. Low "
+                                                  "light shows more relief."),
         Point(name="lamp_place", default=(0.3, 0.2), when={"lamp": ("at a point",)}),
         Number(name="lamp_distance", default=40.0, slider=(1, 200), allowed=(0.1, 10000), unit="%h",
                when={"lamp": ("at a point",)}, help="Distance of the lamp from the picture."),
@@ -135,7 +137,7 @@ def relief(call: Call) -> Plane:
 
     The surface, smoothed by a Gaussian, is a height field: n = (−∂z/∂x, −∂z/∂y, 1) normalised, in
     pixels; l points to the lamp, h half-way between it and the eye (Blinn). k makes the mean
-    luminance of the shaded picture that of the plain one times the level. Alpha stays.
+    luminance of the shaded picture equal to that of the plain one times the level. Alpha stays.
 
     Returns
     -------
@@ -158,10 +160,10 @@ def relief(call: Call) -> Plane:
 
 
 def signed_distance(matte: Plane) -> NDArray[np.float32]:
-    """Distance in pixels to where a matte passes one half, negative inside; (H, W).
+    """Distance in pixels to the places at which a matte passes one half, negative inside; (H, W).
 
-    Exact Euclidean distances between pixels; on the border itself, from the share that is covered.
-    Where nothing is inside, as far as the frame is large; where all is, as far inside.
+    Exact Euclidean distances between pixels; on the border itself, computed from the covered share.
+    If nothing is inside, the frame's size; if everything is, minus that.
     """
     inside = (matte >= 0.5).astype(np.uint8)
     far = np.float32(sum(matte.shape))
@@ -171,7 +173,8 @@ def signed_distance(matte: Plane) -> NDArray[np.float32]:
         return np.full(matte.shape, -far, np.float32)
     within: Any = cv2.distanceTransform(inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     beyond: Any = cv2.distanceTransform(1 - inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    # Squares of distances are whole: roots of them are the same however the work was shared out.
+    # Squares of distances are whole numbers, so their roots do not depend on how the work was
+    # divided.
     within, beyond = (np.sqrt(np.rint(side * side)) for side in (within, beyond))
     half = np.float32(0.5)
     found = np.where(inside > 0, half - within, beyond - half)
@@ -211,7 +214,7 @@ _BEYOND = ("clamp", "clear", "repeat", "mirror")
 def distance_colours(call: Call) -> Plane:
     """stops((d + inside) / (inside + outside) − shift), d the distance to the border, < 0 inside.
 
-    The border is where the shape's cover is one half. Past the first stop its colour goes on.
+    The border is where the shape's cover is one half. Inside the first stop its colour continues.
 
     Returns
     -------
@@ -224,7 +227,7 @@ def distance_colours(call: Call) -> Plane:
     width = max((v["inside"] + v["outside_reach"]) * unit, 1.0)
     if v["beyond"] != "clear":
         return _coloured(shape, v, unit, width)
-    # What lies farther from the shape than the last stop is clear, and need not be measured.
+    # The area farther from the shape than the last stop is clear and needs no distances.
     reach = ceil(v["outside_reach"] * unit + abs(v["shift"]) * width) + 3
     reach = min(reach, sum(shape.shape))
     out = np.zeros((*shape.shape, 4), np.float32)
@@ -263,7 +266,8 @@ _OWN_BOX = {"shape": (False,)}
     main="picture",
     inputs=(
         InputKind("shape", "matte", "The shape of the pane. Without it, a rounded box.", optional=True),
-        InputKind("behind", "picture", "The picture behind the pane. Without it, the lane's picture.",
+        InputKind("behind", "picture", "The picture behind the pane. Without it, the lane's "
+                                       "picture.",
                   optional=True),
     ),
     params=(
@@ -296,10 +300,10 @@ _OWN_BOX = {"shape": (False,)}
     source="Snell's law of refraction",
 )  # fmt: skip
 def glass_pane(call: Call) -> Plane:
-    """in(p + h · tan(θ − arcsin(sin θ / index)) · inward) where the pane lies, in elsewhere.
+    """in(p + h · tan(θ − arcsin(sin θ / index)) · inward) on the pane, in elsewhere.
 
-    h is the height of the glass over the picture and θ the slope of its face there: with
-    t = distance from the border / bevel up to 1, round h = √(1 − (1 − t)²), straight t, lens
+    h is the height of the glass over the picture and θ the slope of its face at that place: with t
+    = distance from the border / bevel up to 1, round h = √(1 − (1 − t)²), straight t, lens
     t(2 − t), times the thickness. Light falls straight down. The indices of red and blue lie
     dispersion · (index − 1) / 2 below and above. The rim that faces the light shines by
     (1 − cos θ) times the squared cosine between the two directions.
@@ -311,7 +315,7 @@ def glass_pane(call: Call) -> Plane:
     v, size, main = call.values, call.size, call.main
     unit = size.height / 100
     bevel, spread = max(v["bevel"] * unit, 1e-3), v["dispersion"] * (v["index"] - 1) / 2
-    # One pixel more on each side, for the slope at the border.
+    # One more pixel on each side, for the slope at the border.
     if "shape" in call.inputs:
         distance = signed_distance(np.clip(call.inputs["shape"], 0, 1))
         box = box_of(distance < 0.5, 1)
@@ -349,7 +353,7 @@ def glass_pane(call: Call) -> Plane:
 def _around(
     centre: tuple[float, float], reach: tuple[float, float], size: Size
 ) -> tuple[slice, slice] | None:
-    """The rows and columns of a frame within a reach of a centre; None where there is none."""
+    """The rows and columns of a frame within a reach of a centre; None if there are none."""
     sides = [
         (max(0, floor(at - far)), min(side, ceil(at + far)))
         for at, far, side in zip(centre, reach, (size.width, size.height), strict=True)

@@ -25,8 +25,8 @@ def chance_of(*numbers: int) -> np.random.Generator:
 
 @lru_cache(maxsize=64)
 def _spectrum(cells: float, shape: float, number: int, count: int = 20) -> tuple[Floats, ...]:
-    """Waves that fit a whole number of times into the frame both ways: their counts across and
-    down, amplitudes, phases, and whole turns in a loop."""
+    """Waves with whole numbers of periods across and down the frame: those numbers, amplitudes,
+    phases, and whole turns in a loop."""
     chance = chance_of(number)
     # From half to twice the number of cells, as many in each octave.
     size = cells * 2 ** chance.uniform(-1.0, 1.0, count)
@@ -58,7 +58,8 @@ def _surface(call: Call, cells: float, number: int) -> tuple[Any, ...]:
         Number(name="cells", default=5.0, slider=(1, 20), allowed=(0.5, 60), moves=False,
                help="Number of cells of the web from top to bottom."),
         Number(name="focus", default=0.8, slider=(0, 3), allowed=(0, 50),
-               help="Depth of the floor below the surface. Deeper water gives brighter, finer threads, "
+               help="Depth of the floor below the surface. Deeper water gives brighter, finer "
+                    "threads, "
                     "and then tangled ones."),
         Number(name="sharpness", default=0.8, slider=(0, 1), allowed=(0, 1),
                help="How thin the threads are."),
@@ -77,12 +78,14 @@ def _surface(call: Call, cells: float, number: int) -> tuple[Any, ...]:
     source="Snell's law for small angles; plane waves that fit the frame",
 )  # fmt: skip
 def caustic(call: Call) -> Plane:
-    """level · light that lands in a pixel, from two rays a pixel bent by a moving surface of water.
+    """level · light that lands in a pixel, from two rays for each pixel, bent by a moving surface
+    of water.
 
     The surface is a sum of twenty plane waves that fit the frame a whole number of times both ways,
-    so it tiles; each turns a whole number of times in a round, so it loops. A ray lands aside by
-    focus · slope: at focus 1 the slopes change by 0.6 a pixel's way on average (root mean square).
-    All light is kept: the mean is the level. Then softened by what the sharpness leaves.
+    so it tiles; each turns a whole number of times in a round, so it loops. A ray lands at a
+    distance of focus · slope: at focus 1 the slopes change by 0.6 from pixel to pixel (root mean
+    square). All light is kept, so the mean is the level. Then the result is softened, less with
+    more sharpness.
 
     Returns
     -------
@@ -102,7 +105,7 @@ def caustic(call: Call) -> Plane:
         across, down, np.stack([-far * weights * fx, -far * weights * fy]), phases - pi / 2, shape
     )
     if v["twist"] > 0:
-        # A second surface's slope, turned by a quarter: it stirs without drawing together.
+        # The slope of a second surface, turned by a quarter: it moves light without focusing it.
         across, down, weights, phases = _surface(call, max(v["cells"] / 2.5, 1), number + 1)
         fx, fy = across * unit[0], down * unit[1]
         slope = sqrt(float((weights**2 * (fx**2 + fy**2)).sum()) / 2) or 1.0
@@ -136,12 +139,12 @@ def _cluster(chance: np.random.Generator, x: Any, y: Any, r: Any, uneven: float)
 
 @lru_cache(maxsize=32)
 def _standing(number: int, density: float, wide: float, uneven: float, most: float) -> Floats:
-    """Standing drops over a frame of height 1."""
+    """Drops that stand still, on a frame of height 1."""
     chance = chance_of(number, 1)
-    # As many as cover about the same share of the frame at any size.
+    # The number that covers about the same share of the frame at any size.
     count = int(density * 260 * wide / (most / 0.03) ** 2)
     x, y = chance.uniform(-0.05, wide + 0.05, count), chance.uniform(-0.05, 1.05, count)
-    # Many small ones, few large ones.
+    # Many small drops, few large ones.
     r = most * (0.12 + 0.88 * chance.random(count) ** 3)
     return _cluster(chance, x, y, r, uneven)
 
@@ -156,9 +159,9 @@ def _running(
     most: float,
     uneven: float,
 ) -> list[Floats]:
-    """Runners over a frame of height 1, each with the trail that it leaves."""
+    """Running drops on a frame of height 1, each with its trail."""
     tables = []
-    # It goes on below the frame until the last bead of its trail has dried up.
+    # It continues below the frame until the last bead of its trail has dried.
     reach = 2.7
     for k in range(round(count * reach / 1.2)):
         chance = chance_of(number, 7 + which, k)
@@ -175,12 +178,12 @@ def _running(
                 sway[0] * np.sin(y * 9) + sway[1] * np.sin(y * 23 + 1) + sway[2] * np.sin(y * 41)
             )
 
-        # It hangs and slips: its place moves in steps that are smooth.
+        # It stops and slips: its place moves in smooth steps.
         slip = head + 0.03 * sin(head * 24 + 6 * column)
         y = slip - np.array([0, 0.55, 1.0, 1.4, 1.75]) * r
         sizes = r * np.array([1.0, 0.85, 0.62, 0.42, 0.25])
         tables.append(np.stack([at(y), y, sizes, sizes * 1.15, sizes * 0.8], -1))
-        # Beads stay where it has been, and dry up.
+        # Beads stay in its trail and dry up.
         spots = np.arange(-0.2, slip - 1.8 * r, 0.9 * r)
         if not len(spots):
             continue
@@ -232,11 +235,12 @@ def _running(
     source="smooth union by a p-norm of height fields",
 )  # fmt: skip
 def beads(call: Call) -> Plane:
-    """Caps hᵢ = tallᵢ·√(1 − (r/Rᵢ)²) put together as (Σ hᵢ³)^⅓: where drops meet they join smoothly.
+    """Caps hᵢ = tallᵢ·√(1 − (r/Rᵢ)²) combined as (Σ hᵢ³)^⅓, so that drops join smoothly.
 
-    Each drop is a cluster of three caps. Runners fall at their pace, hang and slip, and leave beads
-    that dry up. A pure function of seed and time. The height is in tenths of the frame's
-    height; the matte is the height's edge, smoothed; the slope is 0.5 + half the gradient.
+    Each drop is a cluster of three caps. Running drops fall at their own pace, stop and slip, and
+    leave beads that dry up. A pure function of seed and time. The height is in tenths of the
+    frame's height; the matte is the smoothed edge of the height; the slope is 0.5 + half the
+    gradient.
 
     Returns
     -------
@@ -251,7 +255,7 @@ def beads(call: Call) -> Plane:
         most = v["runner_size"] / 100
         tables += _running(number, which, int(v[kind]), wide, seconds, speed, most, uneven)
     table = np.concatenate(tables) * size.height
-    # The height in tenths of the frame's, so that it fills the greys.
+    # The height in tenths of the frame's height, so that it uses all greys.
     table[:, 4] *= 10 / size.height
     field = surfaces.drops(size.height, size.width, table)
     if v["output"] == "height":
@@ -277,7 +281,8 @@ _STAYS = ("still", "new each time")
 def _specks(
     kind: str, number: int, turn: int, index: int, low: float, high: float
 ) -> tuple[tuple[float, float], Floats]:
-    """One speck: its place in 0..1 both ways, and its strokes about it over a frame of height 1."""
+    """One speck: its place in 0..1 across and down, and its strokes around that place, on a frame
+    of height 1."""
     chance = chance_of(number, turn, index, _DIRT.index(kind))
     place = chance.random(2)
     size = low + (high - low) * chance.random() ** 2
@@ -327,7 +332,8 @@ def _specks(
               help="Frames until each one appears somewhere else.",
               when={"stay": ("new each time",)}),
         Number(name="drift", default=0.0, slider=(0, 50), allowed=(0, 100_000), unit="%h/s",
-               adds_up=True, help="How fast they float. What leaves the frame comes back on the other side."),
+               adds_up=True, help="How fast they float. What leaves the frame comes back on the "
+                                  "other side."),
         Number(name="angle", default=-60.0, slider=(-180, 180), allowed=(-36000, 36000), unit="°",
                help="Direction in which they float.", when={"drift": ()}),
         moving_speed(),
@@ -339,10 +345,10 @@ def _specks(
     ),
 )  # fmt: skip
 def dirt(call: Call) -> Plane:
-    """Specks by chance: blots of a few strokes, curved hairs, or thin upright scratches.
+    """Random specks: blots of a few strokes, curved hairs, or thin upright scratches.
 
-    Each is replaced every *life* frames, not all at once. Those that drift leave the frame on one
-    side, out of sight, and come back on the other. A pure function of seed and frame.
+    Each is replaced every *life* frames, not all at once. Drifting specks leave the frame
+    completely on one side and come back on the other. A pure function of seed and frame.
 
     Returns
     -------

@@ -1,4 +1,4 @@
-"""Time: what a frame takes from other frames, one or many of them."""
+"""Time: steps that read other frames, one or many."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ def _restarts(text: str, rate: float) -> frozenset[int]:
             continue
         try:
             frames.add(round(float(part) * rate))
-        except (ValueError, OverflowError):  # no number, or an infinite one
+        except (ValueError, OverflowError):  # not a number, or infinite
             raise Fault(
                 f"Restarts are seconds with commas between, such as “0.5, 1.2”. Got “{text[:40]}”."
             ) from None
@@ -53,7 +53,8 @@ def _goes_on(call: Call) -> bool:
                help="How much the trail grows each frame."),
         Number(name="turn", default=0.0, slider=(-10, 10), allowed=(-36000, 36000), unit="°",
                help="How far the trail turns each frame, clockwise."),
-        Point(name="shift", default=(0.0, 0.0), help="How far the trail moves each frame, as a share of the frame."),
+        Point(name="shift", default=(0.0, 0.0), help="How far the trail moves each frame, as a "
+                                                     "share of the frame."),
         Number(name="contrast", default=1.0, slider=(0, 2), allowed=(0, 10),
                help="Contrast that the trail gets each frame."),
         Number(name="brightness", default=0.0, slider=(-0.2, 0.2), allowed=(-10, 10),
@@ -69,9 +70,9 @@ def _goes_on(call: Call) -> bool:
 def trail(call: Call) -> Plane:
     """out(n) = in(n) blended over keep · L(T(out(n − 1))); out = in at the start and at restarts.
 
-    T grows, turns and shifts about the frame's centre; L is contrast about 0.5 and brightness on straight
-    colour, held to 0..1. The engine runs up from the last restart, so any frame alone is what it
-    is in a full run.
+    T grows, turns and shifts about the frame's centre; L is contrast about 0.5 and brightness on
+    straight colour, clamped to 0..1. The engine starts at the last restart, so a single frame is
+    the same as in a full run.
 
     Returns
     -------
@@ -157,15 +158,15 @@ def stutter(call: Call) -> Plane:
     source="a fixed number of passes of a function over its own result",
 )
 def repeat(call: Call) -> Plane:
-    """What the last of its steps gives in the last pass.
+    """The result of its last step in the last pass.
 
-    Each pass works on what the one before gave. In formulas of its steps ``pass`` is 0, 1, 2 …
-    and ``passes`` the count; an input of theirs that names the repeat itself is what comes into the
-    pass.
+    Each pass works on the result of the previous one. In formulas of its steps ``pass`` is 0, 1, 2
+    …
+    and ``passes`` the count; an input that names the repeat itself reads the pass's input.
 
     Returns
     -------
-    What its last step gives; what came in, where it holds none.
+    The result of its last step; the input, if it holds none.
     """
     return call.main
 
@@ -175,7 +176,7 @@ _STRENGTHS = ("each weaker", "all the same")
 
 
 def _echoes(call: Call) -> list[int]:
-    """The frames of an echo in the order they are laid down, the lowest first."""
+    """The frames of an echo from bottom to top."""
     v, frame = call.values, call.moment.frame
     late = [frame - k * int(v["late"]) for k in range(int(v["copies"]) + 1)]
     return late if v["order"] == _ORDERS[0] else late[::-1]
@@ -193,7 +194,8 @@ def _echoes(call: Call) -> list[int]:
         whole("late", 3, (1, 25), (-10_000, 10_000), unit="frames", moves=False,
               help="Delay from one copy to the next. Negative values run ahead."),
         Number(name="grow", default=0.15, slider=(-0.5, 0.5), allowed=(-0.9, 10),
-               help="How much larger each copy is than the one before. 0.15 adds 15 % of the picture's size."),
+               help="How much larger each copy is than the one before. 0.15 adds 15 % of the "
+                    "picture's size."),
         Number(name="turn", default=0.0, slider=(-45, 45), allowed=(-36000, 36000), unit="°",
                help="Turn from one copy to the next, clockwise."),
         Point(name="shift", default=(0.0, 0.0),
@@ -212,7 +214,8 @@ def echo(call: Call) -> Plane:
     """Copy k: in(n − k·late), scaled 1 + k·grow, turned k·turn, moved k·shift, at strength^k or
     strength; blended one over the other, the picture itself first or last.
 
-    Frames before the first show the first. An echo under an echo echoes its copies too.
+    Times before the first frame show the first frame. An echo below another one also repeats its
+    copies.
 
     Returns
     -------
@@ -261,7 +264,7 @@ def _slices(call: Call) -> list[int]:
     gathers=True,
 )  # fmt: skip
 def time_slice(call: Call) -> Plane:
-    """out(p) = in(n − map(p)·reach)(p): the nearest frame, or the mean of two, weighed.
+    """out(p) = in(n − map(p)·reach)(p): the nearest frame, or the weighted mean of two.
 
     Returns
     -------
@@ -287,7 +290,7 @@ def time_slice(call: Call) -> Plane:
     takes_eight=("main",),
 )
 def reverse(call: Call) -> Plane:
-    """out(n) = in(length − 1 − n); (H, W, 4) picture or (H, W) matte, as came in."""
+    """out(n) = in(length − 1 − n); (H, W, 4) picture or (H, W) matte, like the input."""
     return call.main
 
 
@@ -319,7 +322,8 @@ def _sped(call: Call) -> tuple[int, ...]:
         Number(name="speed", default=0.5, slider=(-2, 4), allowed=(-100, 100), moves=False,
                help="1 is as fast as it came, 0.5 half as fast, below 0 backwards."),
         Number(name="shift", default=0.0, slider=(-50, 50), allowed=(-100_000, 100_000),
-               unit="frames", help="Frames to skip. Move it with keys to change the speed over time."),
+               unit="frames", help="Frames to skip. Move it with keys to change the speed over "
+                                   "time."),
         Choice(name="between", default=_BETWEEN[1], options=_BETWEEN, moves=False,
                help="What to show between two frames."),
     ),
@@ -327,11 +331,12 @@ def _sped(call: Call) -> tuple[int, ...]:
     reads=lambda call: _place(call) - floor(_place(call)),
 )  # fmt: skip
 def speed(call: Call) -> Plane:
-    """out(n) = in(n · speed + shift): the nearest frame, or two mixed by how near they are.
+    """out(n) = in(n · speed + shift): the nearest frame, or two frames mixed by their distance in
+    time.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     if len(call.series) < 2:
         return call.main
@@ -352,7 +357,7 @@ def _held_between(call: Call) -> tuple[int, ...]:
 
 
 def _crossing(call: Call) -> float:
-    """How far a held frame has changed to the next one."""
+    """The share of the change from a held frame to the next one."""
     every, blend = int(call.values["every"]), call.values["blend"]
     share = call.moment.frame % every / every
     return max(0.0, (share - (1 - blend)) / blend) if blend > 0 else 0.0
@@ -380,7 +385,7 @@ def hold_and_blend(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     if len(call.series) < 2:
         return call.main

@@ -31,15 +31,15 @@ EASES: dict[str, Ease] = {
     "past and back": Named(out="back"), "springs": Named(out="elastic"),
     "bounces": Named(out="bounce"),
 }  # fmt: skip
-"""How a piece of a title comes to rest."""
+"""Eases with which a piece of a title arrives."""
 
 
 _FRAME_SHARE = 0.94
-"""Text without a box may be this share of the frame wide before it is shrunk."""
+"""The widest text without a box that is not shrunk, as a share of the frame's width."""
 
 
 def font_of(call: Call) -> Font:
-    """The font a title names: a built-in family, or one from the library.
+    """The font that a title names: a built-in family, or one from the library.
 
     Raises
     ------
@@ -82,7 +82,8 @@ def font_of(call: Call) -> Font:
         Number(name="box", default=0.0, slider=(0, 100), allowed=(0, 1000), unit="%w",
                label="box width", help="Wraps the text to this width; 0 keeps the text's own lines."),
         Toggle(name="shrink", default=False, label="shrink to fit",
-               help="Makes the type smaller where a word or a line is wider than the box; without a "
+               help="Makes the type smaller where a word or a line is wider than the box; "
+                    "without a "
                     "box, than the frame.", when={"path": ("straight",)}),
         Point(name="position", default=(0.5, 0.5), help="Where the anchor of the text lies."),
         Choice(name="anchor", default="centre", options=("centre", "baseline"), moves=False,
@@ -99,7 +100,8 @@ def font_of(call: Call) -> Font:
                help="The line that the text stands on."),
         Number(name="path_size", default=30.0, slider=(-100, 100), allowed=(-10_000, 10_000),
                unit="%h", when={"path": PATHS[1:]},
-               help="Radius of the arc or circle, or height of the wave. Negative values bend the other way."),
+               help="Radius of the arc or circle, or height of the wave. Negative values bend "
+                    "the other way."),
         Number(name="wave_length", default=60.0, slider=(5, 200), allowed=(0.1, 10_000), unit="%h",
                when={"path": ("wave",)}),
         Number(name="path_start", default=-90.0, slider=(-180, 180), allowed=(-36000, 36000),
@@ -137,17 +139,18 @@ def font_of(call: Call) -> Font:
 def title(call: Call) -> Plane:
     """Text with kerning and ligatures, in both reading directions, wrapped to a box.
 
-    Sizes are of the em. The anchor is the first baseline, or the middle between the height of
+    Sizes are em sizes. The anchor is the first baseline, or the middle between the height of
     the first line's capitals and the last line's baseline. Letters cover pixels exactly (to
     1/256), at any fraction of a pixel, so that they glide. The outline lies around the letters.
-    On a path each glyph stands upright on the line by the middle of its width. Moved by letters,
-    words or lines, piece k has come e(clamp((arrival − r·(1 − d)) / d)), r its place in the order,
-    d = 1 / (1 + (n − 1)(1 − overlap)), e its ease; its shift, scale, turn (about its middle), blur,
-    opacity and colour lie between those it comes from and none by that. All arrived is plain text.
-    Shrunk to fit, the em is that at which the widest word or line is as wide as the box, or as 94 %
-    of the frame.
-    In an *order ramp* of n letters (words, lines) the k-th holds k / (n − 1), in the order of
-    reading or shuffled; each pixel has the grey of the nearest, so a wipe cuts no letter.
+    On a path each glyph stands on the line at the middle of its width. Moved by letters, words or
+    lines, piece k has arrived by e(clamp((arrival − r·(1 − d)) / d)), with r its place in the
+    order, d = 1 / (1 + (n − 1)(1 − overlap)) and e its ease. Its shift, scale, turn (about its
+    middle), blur, opacity and colour go by that share from the start values to none. When all
+    pieces have arrived, the result is plain text.
+    With *shrink to fit* the em is chosen so that the widest word or line is as wide as the box, or
+    as 94 % of the frame.
+    In an *order ramp* of n letters (words, lines) the k-th has the grey k / (n − 1), in reading
+    order or shuffled. Each pixel has the grey of the nearest one, so a wipe cuts no letter.
 
     Returns
     -------
@@ -156,7 +159,7 @@ def title(call: Call) -> Plane:
     Raises
     ------
     Missing
-        Where the font lacks a character, naming it.
+        If the font lacks a character; it names the character.
     """
     v, size = call.values, call.size
     shape, unit = (size.height, size.width), size.height / 100
@@ -218,12 +221,12 @@ class _Text:
     at: tuple[float, float]
     shape: tuple[int, int]
     paths: list[Any]
-    """For each glyph where it lies on a path; None in plain text."""
+    """The place of each glyph on a path; None in plain text."""
     units: Sequence[int] = ()
-    """The piece that each glyph belongs to, where pieces move."""
+    """The piece of each glyph, if pieces move."""
 
     def pieces(self, poses: Sequence[lettering.Pose | None], around: float) -> Iterator[Any]:
-        """Each glyph that stands elsewhere: number, place in the frame, cover."""
+        """Each moved glyph: its number, its place in the frame, its cover."""
         matrices = []
         for k, pose in enumerate(poses):
             own = self.paths[k]
@@ -238,7 +241,7 @@ class _Text:
 
     @cached_property
     def centres(self) -> list[tuple[float, float]]:
-        """The middle of each glyph's piece where it rests: of widths, a third of the em up."""
+        """The middle of each glyph's piece at rest: half its width across, a third of the em up."""
         centres = []
         for glyph, path in zip(self.layout.glyphs, self.paths, strict=True):
             x = self.at[0] + glyph.x + glyph.advance / 2
@@ -257,7 +260,7 @@ class _Text:
         self, out: NDArray[np.float32], poses: Sequence[lettering.Pose | None], outer: float,
         inner: float | None, colour: NDArray[np.float32], tint: tuple[float, Any, Sequence[float]],
     ) -> None:  # fmt: skip
-        """Lay the text, or what lies between two of its outlines, over a picture, in place."""
+        """Lay the text, or the area between two of its outlines, over a picture, in place."""
         amount, other, shares = tint
         rest = [pose is None and path is None for pose, path in zip(poses, self.paths, strict=True)]
         if any(rest):
@@ -265,13 +268,13 @@ class _Text:
             cover = lettering.outlined(*where, outer, rest)
             if inner is not None:
                 cover -= lettering.outlined(*where, inner, rest)
-            # Only where there is ink: most of a title's frame is clear.
+            # Only the inked part: most of a title's frame is clear.
             box = box_of(cover > 0)
             if box is not None:
                 _over(out[box], cover[box], colour)
         within = {} if inner is None else {k: p for k, *p in self.pieces(poses, inner)}
         for _, part in groupby(self.pieces(poses, outer), lambda one: self._piece(one[0])):
-            # Glyphs of one piece join without a seam, as they do at rest.
+            # Glyphs of one piece join without a seam, like at rest.
             cover = np.zeros(self.shape, np.float32)
             for glyph, rows, columns, ink in part:
                 if glyph in within:
@@ -284,17 +287,17 @@ class _Text:
                 _over(out[box], np.minimum(cover[box], _opacity(poses[glyph])), shade)
 
     def _piece(self, glyph: int) -> int:
-        """The piece that a glyph belongs to; all are one where none moves by itself."""
+        """The piece of a glyph; all glyphs are one piece if pieces do not move."""
         return self.units[glyph] if self.units else 0
 
 
 def _opacity(pose: lettering.Pose | None) -> float:
-    """The most that a piece covers."""
+    """The largest opacity of a piece."""
     return 1.0 if pose is None else pose.opacity
 
 
 def _without(cover: Any, at: tuple[slice, slice], rows: slice, columns: slice, less: Any) -> Any:
-    """A cover less another that lies within it."""
+    """A cover minus another one inside it."""
     out = cover.copy()
     top, left = rows.start - at[0].start, columns.start - at[1].start
     part = out[top : top + less.shape[0], left : left + less.shape[1]]
@@ -320,7 +323,7 @@ def _path(v: Any, layout: lettering.Layout, at: tuple[float, float], unit: float
 def _poses(
     v: Any, layout: lettering.Layout, em: float, unit: float
 ) -> tuple[list[lettering.Pose | None], list[float]]:
-    """The pose of each glyph, none at rest, and how far it has arrived."""
+    """The pose of each glyph (None at rest), and its share of the arrival."""
     glyphs = len(layout.glyphs)
     if v["move_by"] == "nothing" or v["arrival"] >= 1:
         return [None] * glyphs, [1.0] * glyphs

@@ -40,12 +40,12 @@ _CHANNELS = ("together", "red", "green", "blue")
 def levels(call: Call) -> Plane:
     """out = black out + t^(1/gamma)·(white out − black out), t = (in − black in)/(white in − black in).
 
-    On straight colour; alpha stays. Where gamma is not 1, t is held at 0 from below. With black
-    in = white in the slope is that of a step a thousandth wide. Common practice.
+    On straight colour; alpha stays. If gamma is not 1, t is clamped at 0. With black in = white in
+    the slope is that of a step a thousandth wide. Common practice.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v = call.values
     span = v["white_in"] - v["black_in"]
@@ -82,7 +82,7 @@ def threshold(call: Call) -> Plane:
     matte = as_matte(call.main, v["measured_by"])
     level, softness = v["level"], v["softness"]
     if level <= 0 or level > 1:
-        # The ends are exact whatever the softness: all of the matte, or nothing of it.
+        # The ends are exact at any softness: all white, or all black.
         level, softness = (-1e9, 0.0) if level <= 0 else (1e9, 0.0)
     return kernel.threshold(matte, level, softness)
 
@@ -129,14 +129,14 @@ _SWAPPED = ("red", "green", "blue", "alpha")
     ),
 )  # fmt: skip
 def channel(call: Call) -> Plane:
-    """One channel as a matte, or a picture whose channels are taken from wherever is said.
+    """One channel as a matte, or a picture whose channels are taken from chosen channels.
 
     Luminance has Rec. 709 weights. A matte is of the premultiplied picture, so clear parts are
-    black; a picture is put together of straight colours, under its new alpha.
+    black; a picture is made of straight colours, under its new alpha.
 
     Returns
     -------
-    (H, W) matte: what follows it has one channel to work on instead of four. Or (H, W, 4).
+    (H, W) matte, so that later steps work on one channel instead of four; or (H, W, 4).
     """
     v = call.values
     if v["output"] == "matte":

@@ -39,7 +39,7 @@ def ripple(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     amount, wave = length_of(call, "amount"), length_of(call, "wavelength")
     if not amount:
@@ -71,11 +71,11 @@ def ripple(call: Call) -> Plane:
     ),
 )  # fmt: skip
 def twirl(call: Call) -> Plane:
-    """A turn of turn · (1 − r/radius)² about the centre, nothing beyond the radius.
+    """A turn of turn · (1 − r/radius)² about the centre, and none outside the radius.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     size, v = call.size, call.values
     if not v["turn"]:
@@ -106,7 +106,7 @@ def polar(call: Call) -> Plane:
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     size, v = call.size, call.values
     places = space.polar(size.height, size.width, v["direction"] == "unroll", v["turn"] / 360)
@@ -129,11 +129,11 @@ def polar(call: Call) -> Plane:
     ),
 )  # fmt: skip
 def mirror_tiles(call: Call) -> Plane:
-    """So many pictures across and down, mirrored at every edge, about the frame's centre.
+    """Copies of the picture across and down, mirrored at every edge, about the frame's centre.
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v = call.values
     scale = (1 / v["across"], 1 / v["down"])
@@ -142,7 +142,7 @@ def mirror_tiles(call: Call) -> Plane:
 
 
 def slide_offsets(bands: int, share: float, number: int, arrangement: int) -> NDArray[np.float64]:
-    """How far each band is slid, −1..1: a share of them, by chance, the others not at all."""
+    """The offset of each band, −1..1: random for a share of them, 0 for the others."""
     table = permutation((number * 7919 + arrangement * 104729) & 0x7FFFFFFF)
     chance = table[np.arange(bands) % 256].astype(np.float64) / 255
     far = table[(np.arange(bands) * 3 + 101) % 256].astype(np.float64) / 127.5 - 1
@@ -172,11 +172,11 @@ def slide_offsets(bands: int, share: float, number: int, arrangement: int) -> ND
     reads=lambda call: call.moment.frame // int(call.values["hold"]),
 )  # fmt: skip
 def slide_rows(call: Call) -> Plane:
-    """Band k of arrangement ⌊frame / hold⌋ is slid by amount · offset(seed, arrangement, k).
+    """Band k of arrangement ⌊frame / hold⌋ is shifted by amount · offset(seed, arrangement, k).
 
     Returns
     -------
-    (H, W, 4) picture or (H, W) matte, as came in.
+    (H, W, 4) picture or (H, W) matte, like the input.
     """
     v, size = call.values, call.size
     reach = v["amount"] / 100 * size.width

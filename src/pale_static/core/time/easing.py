@@ -1,4 +1,4 @@
-"""Eases: how a value gets from one key to the next."""
+"""Eases: the way a value goes from one key to the next."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ Ease = Union[Literal["linear", "hold", "jump"], Bezier, Named]
 
 
 def bezier_at(x: float, x1: float, y1: float, x2: float, y2: float) -> float:
-    """The y of a CSS cubic-bezier where its x is ``x``.
+    """The y of a CSS cubic-bezier at ``x``.
 
     References
     ----------
@@ -94,9 +94,9 @@ _INTO: dict[str, Callable[[float], float]] = {
 
 
 def ease_at(ease: Ease, t: float) -> float:
-    """Where an ease has got to at share ``t`` of its segment.
+    """The value of an ease at share ``t`` of its segment.
 
-    Exactly 0 at t ≤ 0 and exactly 1 at t ≥ 1, whatever the ease; *hold* is 0 until the end
+    Exactly 0 at t ≤ 0 and exactly 1 at t ≥ 1 for every ease; *hold* is 0 until the end
     and *jump* is 1 from just after the beginning (CSS step-end and step-start).
     With a family on both sides, the first half goes in and the second half comes out.
     """

@@ -1,4 +1,4 @@
-"""Frame rates as exact fractions, and the moment an effect is looked at."""
+"""Frame rates as exact fractions, and moments of an effect."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ class FrameRate:
         if isinstance(value, FrameRate):
             return value
         try:
-            # Text is read up to a length: "1e999999999" would be a number of gigabytes.
+            # The text has a length limit, because "1e999999999" as a fraction takes gigabytes.
             text = str(value) if isinstance(value, (str, float)) else None
             if text is not None and not _RATE.fullmatch(text.strip()):
                 raise ValueError(text)
@@ -74,12 +74,12 @@ def nearest_frame(top: int, bottom: int, rate: Fraction) -> int:
 
 
 def whole_frames(seconds: Fraction, rate: Fraction) -> int:
-    """floor(seconds · rate): how many frames have begun and ended by then."""
+    """floor(seconds · rate): the number of frames that have begun and ended by then."""
     return (seconds.numerator * rate.numerator) // (seconds.denominator * rate.denominator)
 
 
 def exact_seconds(seconds: float) -> Fraction:
-    """The time that a decimal number of seconds stands for, exactly.
+    """The exact time that a decimal number of seconds means.
 
     Times on screen and in documents are decimals of frame times, such as 0.12 or 0.166833; the
     nearest fraction with a denominator of up to a million is the frame's own time.
@@ -107,7 +107,7 @@ class Moment:
 
     @property
     def progress(self) -> float:
-        """Share of the effect that lies behind this frame, 0..1 within the effect."""
+        """The share of the effect before this frame, 0..1 within the effect."""
         return self.frame / (self.length - 1) if self.length > 1 else 0.0
 
     @property
@@ -117,7 +117,7 @@ class Moment:
 
     @property
     def span(self) -> float:
-        """Seconds from the first frame to the last: what shares of the length refer to."""
+        """Seconds from the first frame to the last, to which shares of the length refer."""
         return float((self.length - 1) / self.rate.exact)
 
     def at(self, frame: int) -> Moment:

@@ -1,1 +1,1 @@
-"""Values: what a parameter may be, what it is set to, keys, formulas, integrals of speeds."""
+"""Values: parameters and their settings, keys, formulas, integrals of speeds."""

@@ -28,7 +28,7 @@ Look = Callable[[str], Any]
 
 
 def clamp(value: float, low: float = 0.0, high: float = 1.0) -> float:
-    """The value held between two limits."""
+    """The value clamped between two limits."""
     return min(max(value, low), high)
 
 
@@ -57,7 +57,8 @@ def dice(seed: float) -> float:
 
 
 def drift(seed: float, speed: float, seconds: float) -> float:
-    """A smooth wander between −1 and 1, ``speed`` changes a second, the same for a seed."""
+    """A smooth random value between −1 and 1 with ``speed`` changes a second, always the same for a
+    seed."""
     table = noise.permutation(int(seed) & 0x7FFFFFFF)
     return clamp(1.6 * noise.point(seconds * speed + 0.5, 0.37, 0.71, table), -1.0, 1.0)
 
@@ -73,7 +74,7 @@ def rounded(value: float, digits: float = 0.0) -> float:
     return round(float(value), int(clamp(digits, -15, 15)))
 
 
-# Whole numbers of Python have no end: only floats take a bounded time.
+# Whole numbers in Python have no size limit; only floats take a bounded time.
 _WHOLE: dict[str, Callable[[float], float]] = {
     "floor": lambda value: float(math.floor(value)),
     "ceil": lambda value: float(math.ceil(value)),
@@ -119,7 +120,7 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
     Raises
     ------
     Fault
-        With the place in the text, for what is no arithmetic or reaches for anything else.
+        If the text is not arithmetic or tries to use anything else, with the place in the text.
     """
     if len(text) > MOST_CHARACTERS:
         raise Fault(f"A formula has {MOST_CHARACTERS} characters at most. This has {len(text)}.")
@@ -127,7 +128,7 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
         # “pass” is a word of Python's own; it stands under another of the same length.
         tree = ast.parse(_PASS.sub("pas_", text.strip()) or "?", mode="eval")
     except (SyntaxError, ValueError, RecursionError, MemoryError) as fault:
-        # Where the text ends too early, Python names no place, or one before the first.
+        # If the text ends too early, Python gives no place, or one before the first.
         position = getattr(fault, "offset", None) or len(text) + 1
         column = min(position, len(text)) - 1
         raise Fault(f"The formula cannot be read: unexpected text {_at(text, column)}.") from None
@@ -156,7 +157,8 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
             ):
                 there = ", ".join(NAMES)
                 raise Fault(
-                    f"A formula knows no “{name or '?'}” {place}. It knows {there}, other values as "
+                    f"A formula knows no “{name or '?'}” {place}. It knows {there}, other values "
+                    f"as "
                     "lane.step.value, and controls as control.name."
                 )
             reads.append(str(name))
@@ -164,7 +166,7 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
 
 
 class _Reader(SimpleEval):  # type: ignore[misc]
-    """Arithmetic where dotted names are looked up whole and no attribute is ever reached."""
+    """Arithmetic in which dotted names are looked up as one name, and no attribute is ever read."""
 
     def __init__(self, names: Mapping[str, Any], functions: Mapping[str, Any], look: Look) -> None:
         super().__init__(operators=_OPERATORS, names=dict(names), functions=dict(functions))
@@ -178,7 +180,7 @@ class _Reader(SimpleEval):  # type: ignore[misc]
 
 
 def evaluate(text: str, moment: Moment, size: tuple[int, int], look: Look) -> float:
-    """What a formula comes to at a moment.
+    """The result of a formula at a moment.
 
     Parameters
     ----------
@@ -190,7 +192,7 @@ def evaluate(text: str, moment: Moment, size: tuple[int, int], look: Look) -> fl
     Raises
     ------
     Fault
-        For what cannot be computed, or is no finite number.
+        If it cannot be computed or is not a finite number.
     """
     tree, _ = parse(text)
     names = {
@@ -213,12 +215,12 @@ def evaluate(text: str, moment: Moment, size: tuple[int, int], look: Look) -> fl
     if isinstance(result, bool) or not isinstance(result, (int, float)):
         result = float(result) if isinstance(result, bool) else math.nan
     if not math.isfinite(result):
-        raise Fault(f"The formula comes to no finite number at frame {moment.frame}.")
+        raise Fault(f"The formula gives no finite number at frame {moment.frame}.")
     return float(result)
 
 
 def spelled(shown: str) -> str:
-    """What is shown under this name, as a formula writes it: "Lit rim" as lit_rim."""
+    """A name on screen as a formula writes it: "Lit rim" becomes lit_rim."""
     return re.sub(r"\W+", "_", shown.lower()).strip("_")
 
 

@@ -1,4 +1,4 @@
-"""The integral of a value that moves: the distance covered at that speed up to a moment."""
+"""The integral of a moving value: the distance covered at that speed up to a moment."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ import numpy as np
 
 _NODES, _WEIGHTS = np.polynomial.legendre.leggauss(4)
 GRID = 0.125
-"""Seconds between two places at which the integral is cut, so that neighbouring frames agree."""
+"""Seconds between two cuts of the integral, so that neighbouring frames agree."""
 MOST_PIECES = 2000
 
 

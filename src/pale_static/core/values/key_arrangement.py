@@ -1,8 +1,8 @@
-"""Keys arranged: moved, copied, reversed, scaled in time and distributed, as pure functions.
+"""Move, copy, reverse, scale in time and distribute keys, as pure functions.
 
-Each takes the keys of one value, which of them are meant (by their places; all by default), and
-an effect's length, because anchored keys only have a place in time there. Each gives new keys in
-time order; a key keeps its anchor.
+Each takes the keys of one value, the numbers of the chosen ones (by default all), and an effect's
+length, because anchored keys have a time only then. Each gives new keys in time order; a key keeps
+its anchor.
 """
 
 from __future__ import annotations
@@ -63,7 +63,7 @@ def copied(
 ) -> Keys:
     """Keys with copies of the chosen ones, the first of which lies at ``seconds``.
 
-    A key that lies where a copy lands (within a tenth of a frame) gives way to it.
+    A copy replaces a key at its time (within a tenth of a frame).
 
     Raises
     ------
@@ -95,7 +95,7 @@ def copied(
 
 
 def backwards(ease: Ease) -> Ease:
-    """The ease that runs a segment the other way: 1 − ease(1 − t)."""
+    """The ease of a segment that runs the other way: 1 − ease(1 − t)."""
     if ease == "hold":
         return "jump"
     if ease == "jump":
@@ -115,8 +115,8 @@ _OTHER: dict[Anchor, Anchor] = {"share": "share", "start": "end", "end": "start"
 def reversed_keys(keys: Keys) -> Keys:
     """The whole movement played backwards, at any length: v(s) becomes v(span − s).
 
-    What was anchored to the start is anchored to the end, and the other way round; every ease is
-    turned with its segment.
+    Anchors to the start become anchors to the end and the reverse; every ease is reversed with its
+    segment.
     """
     turned_keys = []
     for k in range(len(keys.keys) - 1, -1, -1):
@@ -134,7 +134,8 @@ def reversed_keys(keys: Keys) -> Keys:
 
 
 def turned(keys: Keys, moment: Moment, picks: Collection[int] | None = None) -> Keys:
-    """The chosen keys reversed between the first and the last of them; their anchors stay."""
+    """The chosen keys in reverse order between the first and the last of them; their anchors
+    stay."""
     chosen = _picked(keys, picks)
     if len(chosen) < 2:
         return keys

@@ -1,7 +1,7 @@
-"""Parameters: what a step's or a control's value may be.
+"""Parameters: the types and limits of values of steps and controls.
 
-Every number has a *slider* range, which a slider spans, and an *allowed* range, which may be
-typed. A value outside the allowed range is refused by name, never clamped.
+Every number has a *slider* range and a wider *allowed* range for typed values. A value outside the
+allowed range is refused by name, never clamped.
 """
 
 from __future__ import annotations
@@ -36,7 +36,7 @@ def tidy(number: float) -> str:
 
 @dataclass(frozen=True, kw_only=True)
 class Param:
-    """What all parameters have."""
+    """The part that all parameters share."""
 
     type: ClassVar[str] = "any"
     name: str
@@ -45,8 +45,8 @@ class Param:
     help: str = ""
     moves: bool = True
     when: Mapping[str, tuple[Constant, ...]] = field(default_factory=dict)
-    """Choices of other values at which this one does something; any but 0 or none, where empty. The
-    name of an input stands for whether it has a source."""
+    """Choices of other values at which this value has an effect; an empty list means any choice
+    except 0 and none. The name of an input means that it has a source."""
 
     @property
     def title(self) -> str:
@@ -54,11 +54,12 @@ class Param:
         return self.label or self.name.replace("_", " ")
 
     def check(self, value: Constant, who: str) -> Constant:
-        """The value in its proper form, or a fault that names ``who``, value and limits."""
+        """The value in its standard form; a fault names ``who``, value and limits."""
         raise NotImplementedError
 
     def between(self, first: Constant, second: Constant, share: float) -> Constant:
-        """The value at a share of the way between two; held where there is no in-between."""
+        """The value at a share of the way between two; types without values in between hold the
+        first."""
         return second if share >= 1 else first
 
     def describe(self) -> dict[str, Any]:
@@ -85,8 +86,8 @@ class Number(Param):
     unit: str = ""
     whole: bool = False
     adds_up: bool = False
-    """Whether it means so much a second: where it moves, the step gets its mean so far, whose
-    product with the time is the integral."""
+    """Whether it is an amount per second. If it moves, the step gets its mean so far; the mean
+    times the time is the integral."""
 
     def check(self, value: Constant, who: str) -> float:
         if isinstance(value, bool) or not isinstance(value, (int, float)) or not isfinite(value):
@@ -103,7 +104,7 @@ class Number(Param):
     def between(self, first: Constant, second: Constant, share: float) -> float:
         value = first + (second - first) * share
         low, high = self.allowed
-        # An overshooting ease may pass the limit between two keys that both hold it.
+        # An ease that overshoots may pass the limit between two keys that keep it.
         value = min(max(value, low), high)
         return round(value) if self.whole else value
 
@@ -223,7 +224,7 @@ class Text(Param):
 
 @dataclass(frozen=True, kw_only=True)
 class SlotName(Text):
-    """Which slot of the effect; of some of them, where options are given."""
+    """The name of a slot of the effect; of the slots in ``options``, if there are any."""
 
     type: ClassVar[str] = "slot"
     options: tuple[str, ...] = ()
@@ -237,21 +238,21 @@ class SlotName(Text):
 
 @dataclass(frozen=True, kw_only=True)
 class AssetName(Text):
-    """Which picture among the materials."""
+    """The name of a picture among the materials."""
 
     type: ClassVar[str] = "asset"
 
 
 @dataclass(frozen=True, kw_only=True)
 class TableName(AssetName):
-    """Which lookup table among the materials."""
+    """The name of a lookup table among the materials."""
 
     type: ClassVar[str] = "table"
 
 
 @dataclass(frozen=True, kw_only=True)
 class FontName(Text):
-    """Which font: a built-in family, or one among the materials."""
+    """The name of a font: a built-in family, or one among the materials."""
 
     type: ClassVar[str] = "font"
     default: str = "Rubik"
@@ -266,7 +267,7 @@ class FontName(Text):
 class Stops(Param):
     """Colour stops along a ramp: a list of [position 0..1, colour], at least one.
 
-    A third part of a stop is the ease that leads on to the next; it is straight without.
+    A stop may have a third part, the ease to the next stop; the default is linear.
     """
 
     type: ClassVar[str] = "stops"
@@ -292,7 +293,7 @@ class Stops(Param):
 
 @cache
 def _eases() -> TypeAdapter[Ease]:
-    """The validator of eases. Making it takes much longer than using it, so it is made once."""
+    """The validator of eases, made once: making it takes much longer than using it."""
     from pydantic import TypeAdapter
 
     return TypeAdapter(Ease)
@@ -300,7 +301,7 @@ def _eases() -> TypeAdapter[Ease]:
 
 @dataclass(frozen=True, kw_only=True)
 class EaseCurve(Param):
-    """An ease, as a control: the value it drives follows it over the whole effect."""
+    """An ease as a control: the value that it drives follows it over the whole effect."""
 
     type: ClassVar[str] = "ease"
     default: Ease = "linear"
@@ -340,7 +341,7 @@ FROM_THE_START = "counts from the start"
 
 
 def moving_speed() -> Choice:
-    """How a speed that moves counts. Only documents of earlier versions choose the other way."""
+    """The way a moving speed counts. Only documents of earlier versions use the other way."""
     return Choice(
         name="moving_speed", default="adds up", options=("adds up", FROM_THE_START), moves=False,
         help="How a speed that moves counts. It adds up over time. As earlier versions had it, it "
@@ -350,7 +351,7 @@ def moving_speed() -> Choice:
 
 
 def seed() -> Number:
-    """The seed that every step with chance in it takes."""
+    """The seed of steps that use random numbers."""
     return whole(
         "seed",
         1,

@@ -1,4 +1,4 @@
-"""Values: what a parameter is set to, and what it is at a moment.
+"""Values: the setting of a parameter, and its value at a moment.
 
 A value is a constant, *keys* that move it, a *link* to one of the effect's controls, or a
 *formula*.
@@ -18,7 +18,7 @@ from ..time.timing import Moment
 from .params import EaseCurve, Number, Param
 
 NEAR = 1e-9
-"""Seconds within which a moment lies on a key."""
+"""The largest distance in seconds between a moment and a key that coincide."""
 Anchor = Literal["share", "start", "end"]
 
 
@@ -27,7 +27,7 @@ class _Model(BaseModel):
 
 
 class Key(_Model):
-    """A value at a time, and the ease that leads on to the next key.
+    """A value at a time, and the ease to the next key.
 
     ``time`` is a share of the length (anchor *share*), seconds after the first frame (*start*),
     or seconds before the last frame (*end*).
@@ -39,7 +39,7 @@ class Key(_Model):
     ease: Ease = "linear"
 
     def words(self) -> str:
-        """The time as it is written on screen."""
+        """The time as shown on screen."""
         if self.anchor == "share":
             return f"{self.time * 100:.4g} %"
         sign = "+" if self.anchor == "start" else "−"
@@ -47,7 +47,7 @@ class Key(_Model):
 
 
 class Keys(_Model):
-    """A value that moves through keys; before the first and after the last it holds."""
+    """A value that moves through keys; it holds before the first and after the last key."""
 
     keys: Annotated[tuple[Key, ...], Field(min_length=1, max_length=2000)]
 
@@ -55,11 +55,11 @@ class Keys(_Model):
 class Link(_Model):
     """A value driven by one of the effect's controls.
 
-    With ``range`` the control's place in its slider range, eased, runs through the two values;
-    an inverted range runs the other way; a toggle takes its first value when off, its second when
-    on. With ``table`` a choice or toggle picks a value. With neither the control's own value is
-    taken. An *ease* control needs a range: the value runs through it over the length of the
-    effect, along that ease.
+    With ``range`` the control's place in its slider range, after an ease, maps to the two values;
+    an inverted range runs the other way. A toggle gives the first value when off, the second when
+    on. With ``table`` a choice or toggle picks a value. Without both, the control's own value is
+    used. An *ease* control needs a range: the value goes through it over the length of the effect,
+    along that ease.
     """
 
     control: Annotated[str, Field(max_length=80)]
@@ -90,7 +90,7 @@ def read_value(raw: Any) -> Value:
 
 
 def key_seconds(key: Key, moment: Moment) -> float:
-    """Seconds from the first frame at which a key lies, in an effect of this length."""
+    """The time of a key in seconds from the first frame, in an effect of this length."""
     span = moment.span
     if key.anchor == "share":
         return key.time * span
@@ -98,10 +98,10 @@ def key_seconds(key: Key, moment: Moment) -> float:
 
 
 def placed(keys: Keys, moment: Moment) -> tuple[list[tuple[float, Key]], bool]:
-    """Keys with their seconds, in time order, and whether anything had to be squeezed.
+    """Keys with their seconds, in time order, and whether any were squeezed.
 
-    Keys keep the order in which they stand in the document. Where anchored keys would cross in
-    a short effect, or pass its ends, they are squeezed together in order, never reordered.
+    Keys keep their order in the document. If anchored keys would cross in a short effect, or pass
+    its ends, they are squeezed together in order, never reordered.
     """
     span = moment.span
     times = [key_seconds(key, moment) for key in keys.keys]
@@ -119,13 +119,13 @@ def placed(keys: Keys, moment: Moment) -> tuple[list[tuple[float, Key]], bool]:
 
 
 def value_of_keys(keys: Keys, param: Param, moment: Moment) -> Any:
-    """What keyed values are at a moment."""
+    """The result of keys at a moment."""
     line, _ = placed(keys, moment)
     now = moment.seconds
     if moment.length == 1:
-        return line[0][1].value  # an effect of one frame is at its beginning: progress 0
+        return line[0][1].value  # an effect of one frame has progress 0
     if now <= line[0][0]:
-        # Several keys at one time: the last of them is where the value stands.
+        # Of several keys at one time the last one counts.
         for (_, key), (later, _) in zip(
             line, [*line[1:], (float("inf"), line[-1][1])], strict=True
         ):
@@ -133,7 +133,7 @@ def value_of_keys(keys: Keys, param: Param, moment: Moment) -> Any:
                 return key.value
     for (start, key), (end, following) in pairwise(line):
         if start - NEAR <= now < end - NEAR:
-            # Exactly on a key, whatever a float makes of its time: an ease may jump from there.
+            # Exactly on a key in spite of rounding: an ease may jump at a key.
             past = now - start if now - start > NEAR else 0.0
             share = ease_at(key.ease, past / (end - start))
             return param.between(key.value, following.value, share)
@@ -141,13 +141,13 @@ def value_of_keys(keys: Keys, param: Param, moment: Moment) -> Any:
 
 
 def value_of_link(link: Link, control: Param, setting: Any, param: Param, moment: Moment) -> Any:
-    """What a linked value is, given the control and what it is set to."""
+    """The result of a link, for a control and its setting."""
     if link.table is not None:
         picked = str(setting).lower() if isinstance(setting, bool) else str(setting)
         if picked not in link.table:
             raise Fault(
                 f"The control “{control.title}” is set to {picked}, and {param.title} has no "
-                "value for that. Give it one in the control's table.",
+                f"value for that choice. Set one in the control's table.",
                 param.name,
             )
         return link.table[picked]
@@ -159,7 +159,7 @@ def value_of_link(link: Link, control: Param, setting: Any, param: Param, moment
     if link.range is not None and isinstance(control, Number):
         bottom, top = control.slider
         share = (setting - bottom) / (top - bottom) if top > bottom else 0.0
-        # Past the slider's ends the line goes on straight, so no setting is lost.
+        # Outside the slider's range the line continues straight, so no setting is lost.
         eased = ease_at(link.ease, share) if 0 <= share <= 1 else share
         low, high = link.range
         return low + (high - low) * eased

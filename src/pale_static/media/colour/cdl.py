@@ -17,7 +17,8 @@ _COLOURS = ("red", "green", "blue")
 
 @dataclass(frozen=True)
 class Grade:
-    """A correction as values of the *balance* step, its name, and how many the file held."""
+    """A correction as values of the *balance* step, its name, and the number of corrections in the
+    file."""
 
     values: Mapping[str, float]
     name: str
@@ -40,15 +41,16 @@ def read_cdl(data: bytes, name: str) -> Grade:
             f"{name} is larger than {MOST_BYTES >> 20} MB. No colour decision needs that."
         )
     if b"<!" in re.sub(rb"<!--.*?-->", b"", data, flags=re.DOTALL):
-        # Nothing but comments begins so in these files; entities could name or swell anything.
+        # Only comments begin like this in these files. Entities could refer to other files, or
+        # expand without limit.
         raise Unreadable(f"{name} declares a document type or entities. A CDL file has none.")
     try:
         root = ElementTree.fromstring(data)
     except (ElementTree.ParseError, ValueError):
-        raise Unreadable(f"{name} is no CDL file: it is not XML.") from None
+        raise Unreadable(f"{name} is not a CDL file: it is not XML.") from None
     corrections = [one for one in root.iter() if _name(one) == "ColorCorrection"]
     if not corrections:
-        raise Unreadable(f"{name} is no CDL file: it holds no ColorCorrection.")
+        raise Unreadable(f"{name} is not a CDL file: it holds no ColorCorrection.")
     values: dict[str, float] = {}
     for node in corrections[0].iter():
         said = _name(node)

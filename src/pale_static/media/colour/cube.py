@@ -21,7 +21,7 @@ _CARD = Size(320, 180)
 
 @dataclass(frozen=True, eq=False)
 class TableFile:
-    """A lookup table as material: its picture is a ramp of colours seen through it."""
+    """A lookup table as material. Its picture shows a ramp of colours through the table."""
 
     identity: str
     table: LookupTable
@@ -53,7 +53,7 @@ class TableFile:
 
 
 def _is_number(word: str) -> bool:
-    """Whether a word is a number, or says that it is none: nan, inf."""
+    """Whether a word is a number, also nan or inf."""
     try:
         float(word)
     except ValueError:
@@ -65,9 +65,11 @@ def _numbers(words: list[str], name: str, line: int) -> list[float]:
     try:
         values = [float(word) for word in words]
     except ValueError:
-        raise Unreadable(f"{name}, line {line}: “{' '.join(words)[:40]}” is no colour.") from None
+        raise Unreadable(
+            f"{name}, line {line}: “{' '.join(words)[:40]}” is not a colour."
+        ) from None
     if not np.isfinite(values).all():
-        raise Unreadable(f"{name}, line {line} holds a value that is no number.")
+        raise Unreadable(f"{name}, line {line} holds a value that is not a number.")
     return values
 
 
@@ -77,7 +79,7 @@ def parse_cube(text: str, name: str) -> LookupTable:
     Raises
     ------
     Unreadable
-        Naming the line, where its sizes, counts or numbers are wrong.
+        If its sizes, counts or numbers are wrong; it names the line.
     TooLarge
     """
     side, cube = 0, False
@@ -127,7 +129,7 @@ def parse_cube(text: str, name: str) -> LookupTable:
             f"{name} should hold {wanted} colours for its size of {side}. It holds {len(colours)}."
         )
     if any(b <= a for a, b in zip(low, high, strict=True)):
-        raise Unreadable(f"{name}: DOMAIN_MAX has to lie above DOMAIN_MIN.")
+        raise Unreadable(f"{name}: DOMAIN_MAX must be larger than DOMAIN_MIN.")
     table = np.array(colours, np.float32)
     if cube:
         # In the file red changes fastest.
@@ -136,7 +138,7 @@ def parse_cube(text: str, name: str) -> LookupTable:
 
 
 def read_cube(path: Path, name: str, identity: str | None = None) -> tuple[TableFile, Facts]:
-    """A lookup table from a file, and what it is.
+    """A lookup table from a file, and its facts.
 
     Raises
     ------
@@ -147,7 +149,9 @@ def read_cube(path: Path, name: str, identity: str | None = None) -> tuple[Table
     try:
         text = path.read_text("utf-8")
     except UnicodeDecodeError:
-        raise Unreadable(f"{name} is no lookup table: it holds bytes that are no text.") from None
+        raise Unreadable(
+            f"{name} is not a lookup table: it holds bytes that are not text."
+        ) from None
     table = parse_cube(text, name)
     side = len(table.table)
     coding = f"cube of {side}" if table.is_cube else f"curves of {side}"

@@ -1,4 +1,4 @@
-"""Copy coded pictures of a source into a film where nothing changes them."""
+"""Copy coded pictures of a source into a film if nothing changes them."""
 
 from __future__ import annotations
 
@@ -19,10 +19,10 @@ _TAGS = {"prores-hq": "apch", "prores-4444": "ap4h"}
 def copied(
     source: Path, first: int, count: int, target: Path, form: Format, size: Size, rate: FrameRate
 ) -> bool:
-    """Write a stretch from the coded pictures of a file; False where they do not fit the format.
+    """Write a stretch from the coded pictures of a file; False if they do not fit the format.
 
-    They fit where the file has the same coding, size and rate, and where the stretch begins and
-    ends between whole groups of pictures.
+    They fit if the file has the same codec, size and rate, and the stretch consists of whole groups
+    of pictures.
 
     Parameters
     ----------
@@ -57,7 +57,7 @@ def copied(
 
 
 def _fits(film: Any, stream: Any, form: Format, size: Size, rate: FrameRate) -> bool:
-    """Whether a file is coded as the format would code it."""
+    """Whether a file is coded in the way of the format."""
     context = stream.codec_context
     tag = _TAGS.get(form.slug)
     alike = (
@@ -70,19 +70,20 @@ def _fits(film: Any, stream: Any, form: Format, size: Size, rate: FrameRate) -> 
     if not alike:
         return False
     shown = next(film.decode(stream))
-    # Rec. 709 in video range, or not stated: as the format tags it.
+    # Rec. 709 in video range, like the format's tags, or not stated.
     plain = shown.colorspace in (1, 2) and shown.color_range in (0, 1)
     return plain and not getattr(shown, "rotation", 0) and not shown.interlaced_frame
 
 
 def _group(film: Any, stream: Any, first: int, count: int) -> list[Any] | None:
-    """The packets of ``count`` frames; None if they are no whole groups, or some are missing."""
+    """The packets of ``count`` frames; None if they are not whole groups, or some are missing."""
     kept: list[Any] = []
     for number, packet in enumerate(one for one in film.demux(stream) if one.pts is not None):
         if number < first:
             continue
         if number == first + count:
-            # Frames after the copied ones must not refer to them, nor the copied ones to those after.
+            # Frames after the copied ones must not refer to them, nor the copied ones to later
+            # frames.
             return kept if packet.is_keyframe else None
         if number == first and not packet.is_keyframe:
             return None

@@ -22,24 +22,24 @@ from ..sound import SoundTrack, in_blocks
 from .planes import coding_of, frame_of
 
 KEY_EVERY = 50
-"""Frames from one that is coded by itself to the next."""
-# Without this, the AV1 encoder prints its settings on standard error; 1 means faults only.
+"""Frames from one key frame to the next."""
+# Otherwise the AV1 encoder prints its settings on standard error; 1 means errors only.
 os.environ.setdefault("SVT_LOG", "1")
 _REC_709, _SRGB, _RGB, _VIDEO, _FULL = 1, 13, 0, 1, 2
 """Code points of ITU-T H.273, and the two ranges as FFmpeg counts them."""
 
 
 class FilmWriter:
-    """Writes a film frame by frame; nothing stands under its name before it is finished.
+    """Writes a film frame by frame. Its name appears only when the film is complete.
 
     Parameters
     ----------
     sound : function, optional
         Gives samples of the film's sound, from a first one on.
     total : int
-        Frames of the film, where it has sound.
+        Frames of the film, needed if it has sound.
     key_every : int
-        Frames from one that is coded by itself to the next.
+        Frames from one key frame to the next.
     options : dict, optional
         Options of the encoder in place of the format's.
     """
@@ -122,7 +122,7 @@ class FilmWriter:
             raise no_room(self.final, fault) from fault
 
     def finish(self) -> list[Path]:
-        """Write what is left, and give the film its name."""
+        """Write the remaining frames, and give the film its name."""
         self._written(self._end)
         return [self.final]
 
@@ -156,7 +156,7 @@ def write_clip(
     Parameters
     ----------
     frames : iterable of arrays
-        As the format takes them; all of one size.
+        In the form that the format takes, all of one size.
     choices
         As for :class:`FilmWriter`.
     """

@@ -15,7 +15,7 @@ from ...core.kernels.colour import yuv
 
 @dataclass(frozen=True)
 class Coding:
-    """How a pixel format lays luma and chroma out: bits, shifts across and down, alpha."""
+    """The layout of luma and chroma in a pixel format: bits, shifts across and down, alpha."""
 
     bits: int
     shifts: tuple[int, int]
@@ -39,7 +39,7 @@ def coding_of(name: str) -> Coding | None:
 
 
 def _plane(plane: Any, deep: bool) -> NDArray[Any]:
-    """A plane of a frame where it lies, rows as long as they are there."""
+    """A view of a frame's plane; rows keep their padding."""
     flat = np.frombuffer(plane, np.uint16 if deep else np.uint8)
     return flat.reshape(plane.height, -1)
 
@@ -50,8 +50,8 @@ def pixels_of(frame: av.VideoFrame, matrix: yuv.Matrix, full: bool) -> NDArray[A
     Parameters
     ----------
     matrix, full
-        The weights of luma, and whether codes span all their range; for formats that hold luma
-        and chroma.
+        The weights of luma, and whether codes use their full range; for formats with luma and
+        chroma.
     """
     coding = coding_of(frame.format.name)
     if coding is None:

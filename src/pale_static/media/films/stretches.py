@@ -1,5 +1,5 @@
-"""Write a film as short files, joined at the end: a stopped render goes on, and what was made
-before is not made again."""
+"""Write a film as short files that are joined at the end. A stopped render continues, and finished
+stretches are not made again."""
 
 from __future__ import annotations
 
@@ -21,12 +21,13 @@ from .film_writer import FilmWriter, no_room
 STRETCH = 100
 """Frames in one short file. A render that is killed loses at most this many."""
 MOST_KEPT = 4 << 30
-"""Bytes of stretches that are kept for later renders; those used longest ago go first."""
+"""Bytes of stretches that are kept for later renders; the ones used longest ago are deleted
+first."""
 
 KeyOf = Callable[[int, int], str]
 """Names the content of a stretch of frames by its first frame and their count."""
 Copy = Callable[[int, int, Path], bool]
-"""Writes a stretch to a file from what it shows untouched; whether it could."""
+"""Writes a stretch to a file by copying its source; returns whether that was possible."""
 
 
 class Stretches:
@@ -88,7 +89,7 @@ class SegmentedFilm:
     sound : function, optional
         Gives the samples of the film's sound, from a first one on.
     copy : function, optional
-        Copies a stretch that is its source untouched.
+        Copies a stretch that equals its source.
     """
 
     def __init__(
@@ -110,7 +111,7 @@ class SegmentedFilm:
         return self._files[first]
 
     def missing(self) -> Iterator[int]:
-        """The numbers of the frames that no complete stretch holds, in order."""
+        """The numbers of frames that are in no complete stretch, in order."""
         for first in range(0, self._total, self._stretch):
             path, count = self._file(first), min(self._stretch, self._total - first)
             if self._stretches.used(path):
@@ -119,7 +120,7 @@ class SegmentedFilm:
                 yield from range(first, first + count)
 
     def put(self, index: int, pixels: NDArray[Any]) -> None:
-        """Take a frame that was made ready; those of a stretch come in order."""
+        """Take a prepared frame; frames of a stretch come in order."""
         within = index % self._stretch
         if self._writer is None:
             self._writer = FilmWriter(
@@ -131,7 +132,7 @@ class SegmentedFilm:
             self._writer = None
 
     def finish(self) -> list[Path]:
-        """Join the stretches; they are kept for a later render, as far as there is room."""
+        """Join the stretches, and keep them for later renders within the limit."""
         part = self.path.with_name(f".{self.path.name}.part")
         try:
             self._join(part)
@@ -162,11 +163,12 @@ class SegmentedFilm:
                     if first == 0:
                         early = packets[0].dts or 0
                     for number, packet in enumerate(packets, first):
-                        # From the number of the frame: the clocks of some containers are coarse.
+                        # Computed from the frame's number, because the clocks of some containers
+                        # are coarse.
                         shown = round((packet.pts or 0) / frame)
                         packet.pts = round((first + shown) * frame)
-                        # One frame apart throughout: a short last stretch reorders less than the
-                        # others, and would begin later than they do.
+                        # All stretches use one frame of reordering; otherwise a short last stretch,
+                        # which reorders less, would begin later.
                         packet.dts = min(early + round(number * frame), packet.pts)
                         packet.stream = out
                         if track is not None:
@@ -176,7 +178,7 @@ class SegmentedFilm:
                 track.finish()
 
     def abandon(self) -> None:
-        """Let go of the stretch that was being written; those before it stay."""
+        """Remove the stretch that is being written; earlier ones stay."""
         if self._writer is not None:
             self._writer.abandon()
             self._writer = None

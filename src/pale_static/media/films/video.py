@@ -37,21 +37,21 @@ from .planes import coding_of, pixels_of
 
 _DECODER_FRAMES = 12
 _DECODER_LEAST = 8 << 20
-"""Bytes that an open file counts for at least, so that few enough are open at once."""
+"""The least bytes that an open file counts for, so that not too many are open at once."""
 FULL_RANGE = 2
-"""FFmpeg's number for codes that span all their range."""
+"""FFmpeg's number for full range."""
 ALPHA_DECODERS = {"vp8": "libvpx", "vp9": "libvpx-vp9"}
 CHROMA = {(0, 0): "4:4:4", (1, 0): "4:2:2", (1, 1): "4:2:0", (0, 1): "4:4:0"}
 KEPT_BEHIND = 3
-"""Frames kept of those passed on the way to the one asked for."""
+"""The most frames kept of those decoded on the way to the wanted frame."""
 
 
 class VideoFootage:
     """Frames of a video file at a constant rate; open until closed. Safe from several threads.
 
-    A file with varying frame rate is resolved to its average rate: frame n shows what the file
-    shows at n/rate seconds. Rotation, the shape of pixels and colour tags are honoured, and what
-    ``reading`` says in their place.
+    A file with varying frame rate is resolved to its average rate: frame n is the file's frame at
+    n/rate seconds. Rotation, pixel shape and colour tags are honoured, unless ``reading`` replaces
+    them.
     """
 
     def __init__(
@@ -66,7 +66,7 @@ class VideoFootage:
         try:
             self._container = av.open(str(path))
         except FileNotFoundError:
-            raise Missing(f"{self.name} is not where it was. Bring it in again.") from None
+            raise Missing(f"{self.name} is gone from its place. Bring it in again.") from None
         except (av.FFmpegError, OSError, ValueError) as fault:
             raise Unreadable(f"{self.name} cannot be read as a video.") from fault
         if not self._container.streams.video:
@@ -112,7 +112,8 @@ class VideoFootage:
         if len(times) > 1 and times[-1] > times[0]:
             mean = Fraction(len(times) - 1) / ((times[-1] - times[0]) * base)
         told = self._stream.average_rate or self._stream.guessed_rate
-        # Rounded container clocks make gaps differ by one tick; that is no varying rate.
+        # Rounded container clocks make gaps differ by one tick; that does not count as a varying
+        # rate.
         self.varying = bool(gaps) and max(gaps) - min(gaps) > max(1, 0.002 / base)
         if told is None or (mean is not None and abs(mean - told) > told / 50):
             told = (mean or Fraction(25)).limit_denominator(1000)
@@ -127,7 +128,7 @@ class VideoFootage:
             self._length = len(times)
 
     def _told(self, first: av.VideoFrame) -> None:
-        """Note what the file says of its colour and its lines."""
+        """Store the file's tags of colour and field order."""
         coding = coding_of(first.format.name)
         chroma = "" if coding is None else CHROMA.get(coding.shifts, "")
         full = self._colour_of(first) == "full"
@@ -155,7 +156,7 @@ class VideoFootage:
         return self._length
 
     def facts(self) -> Facts:
-        """What the file is."""
+        """The facts of the file."""
         problems = []
         if self.varying:
             problems.append(
@@ -178,8 +179,8 @@ class VideoFootage:
         curve = reading.transfer or self.colour.transfer
         if curve in ("PQ", "HLG"):
             problems.append(
-                f"High dynamic range ({curve}): shown as Rec. 709, with 203 cd/m² as white; what is "
-                "brighter is kept above white."
+                f"High dynamic range ({curve}): shown as Rec. 709, with 203 cd/m² as white; "
+                f"brighter parts are kept above white."
             )
         return Facts(
             kind="video",
@@ -212,7 +213,7 @@ class VideoFootage:
         context = self._container.streams.audio[0].codec_context
         layout = getattr(context, "layout", None)
         if layout is None or not context.sample_rate:
-            return ""  # it states no channels: nothing of it can be heard
+            return ""  # it states no channels, so it has no sound
         count = layout.nb_channels
         channels = {1: "mono", 2: "stereo"}.get(count, f"{count} channels")
         return f"{context.name}, {context.sample_rate / 1000:g} kHz, {channels}"
@@ -236,11 +237,12 @@ class VideoFootage:
         return max(0, bisect_right(self._pts, time) - 1)
 
     def _decoded_at(self, source: int) -> av.VideoFrame:
-        """Decode one frame; go on from where the decoder stands if that is just behind."""
+        """Decode one frame; continue from the decoder's position if it is just before that
+        frame."""
         wanted = self._pts[source]
         at = self._at
         try:
-            # Reading on costs the frames between; seeking, those since the last key frame.
+            # Decoding on costs the frames in between; seeking costs those since the last key frame.
             key = bisect_right(self._keys, wanted)
             passed = at is not None and bisect_right(self._keys, self._pts[at]) == key
             behind: deque[av.VideoFrame] = deque(maxlen=KEPT_BEHIND)
@@ -260,10 +262,10 @@ class VideoFootage:
             self._at = None
             raise Unreadable(f"{self.name} is damaged at frame {source}.") from fault
         self._at = None
-        raise Unreadable(f"{self.name} ends before frame {source}: the file is cut short.")
+        raise Unreadable(f"{self.name} ends before frame {source}: the file is incomplete.")
 
     def _decoding(self) -> Iterator[av.VideoFrame]:
-        """Frames from where the file was sought to."""
+        """Frames from the position after a seek."""
         if self._decoder is None:
             yield from self._container.decode(self._stream)
             return
@@ -295,7 +297,7 @@ class VideoFootage:
 
     @staticmethod
     def _colour_of(frame: av.VideoFrame) -> str:
-        """The range of codes that a frame states."""
+        """The range of codes in a frame's tags."""
         full = frame.color_range == FULL_RANGE or frame.format.name.startswith("yuvj")
         return "full" if full else "video"
 
@@ -304,14 +306,14 @@ class VideoFootage:
         self._cache.put(source, pixels)
 
     def close(self) -> None:
-        """Let go of the file."""
+        """Close the file."""
         with self._lock:
             self._container.close()
             self._cache.clear()
 
     @property
     def nbytes(self) -> int:
-        """About what its decoder holds: the frames that it refers to, and those under way."""
+        """About the memory of its decoder: reference frames, and frames that are being decoded."""
         frames = _DECODER_FRAMES * self._size.width * self._size.height * 3 // 2
         return max(_DECODER_LEAST, frames)
 

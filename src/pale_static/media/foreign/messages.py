@@ -1,4 +1,4 @@
-"""Messages between a reader and the process that asks: plain JSON, and bytes behind it."""
+"""Messages between a reader and the process that calls it: plain JSON, followed by bytes."""
 
 from __future__ import annotations
 
@@ -9,12 +9,12 @@ from multiprocessing.connection import Connection
 from typing import Any
 
 MOST_MEMORY = "most memory"
-"""The field that tells how much memory a reader has held."""
+"""The field with the most memory that a reader has used."""
 
 
 @dataclass(frozen=True)
 class Message:
-    """Plain JSON, and the bytes that belong to it."""
+    """Plain JSON, and the bytes that follow it."""
 
     plain: Any
     blobs: tuple[bytes, ...] = ()
@@ -34,7 +34,7 @@ def received(connection: Connection) -> Message:
     Raises
     ------
     EOFError, OSError
-        Where the other process has ended.
+        If the other process has ended.
     """
     head = json.loads(connection.recv_bytes())
     blobs = tuple(connection.recv_bytes() for _ in range(head["blobs"]))

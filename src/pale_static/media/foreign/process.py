@@ -1,4 +1,4 @@
-"""What runs in the process that reads foreign files: its limits, and its functions."""
+"""The code of a reader process: its limits, and its functions."""
 
 from __future__ import annotations
 
@@ -14,23 +14,23 @@ from .messages import MOST_MEMORY, received, send
 
 Plain = dict[str, Any]
 Read = tuple[Plain, list[bytes]]
-"""Plain JSON, and the bytes that belong to it."""
+"""Plain JSON, and the bytes that follow it."""
 
 
 @dataclass(frozen=True)
 class Limits:
-    """What a reader may use for one file.
+    """The limits of a reader for one file.
 
     Parameters
     ----------
     memory : int
-        Bytes, besides what the reader holds before.
+        Bytes, in addition to what the reader uses before.
     seconds : int
         Of processor time, for a small file.
     files : int
         Open at one time.
     kept : int
-        Bytes of memory up to which a reader is used again.
+        A reader that uses more bytes than this is not used again.
     """
 
     memory: int = 2560 << 20
@@ -61,7 +61,7 @@ def _lower(what: int, limit: int) -> None:
 
 
 def answered(what: str, given: Mapping[str, Any], data: Sequence[bytes]) -> Read:
-    """What a function gives; where it fails, its fault as plain JSON."""
+    """The result of a function, or its fault as plain JSON."""
     from ...core.faults import Fault
 
     try:
@@ -74,7 +74,8 @@ def answered(what: str, given: Mapping[str, Any], data: Sequence[bytes]) -> Read
     except (Exception, RecursionError, MemoryError) as fault:
         plain = {
             "fault": "Unreadable", "where": None,
-            "sentence": f"{given['name']} could not be read: it is damaged, or of a kind that no reader "
+            "sentence": f"{given['name']} could not be read: it is damaged, or of a kind that no "
+                        f"reader "
             f"here knows ({type(fault).__name__}). Save it again, or bring in another copy.",
         }  # fmt: skip
         blobs = []
@@ -161,8 +162,8 @@ FUNCTIONS: Mapping[str, Callable[[Mapping[str, Any], Sequence[bytes]], Read]] = 
 
 
 def serve(orders: Connection, answers: Connection) -> None:
-    """Read files until nobody asks any more."""
-    # What most files need is loaded before memory is limited.
+    """Read files until the other process closes the connection."""
+    # Libraries that most files need are loaded before memory is limited.
     from ..films import video  # noqa: F401
 
     while True:

@@ -27,14 +27,14 @@ if TYPE_CHECKING:
 def facts_of(
     path: Path, name: str | None = None, reading: Reading = AS_TOLD, table: Path | None = None
 ) -> Facts:
-    """What a file of material is: a film, a sequence, a still, a font or a lookup table.
+    """The facts of a file of material: a film, a sequence, a still, a font or a lookup table.
 
     Parameters
     ----------
     path : Path
         The file, or a name with ``%04d`` or the like for numbered pictures.
     table : Path, optional
-        A ``.cube`` file that its colours go through.
+        A ``.cube`` file for its colours.
     """
     given = {
         "path": str(path), "reading": reading.model_dump(mode="json"),
@@ -52,7 +52,7 @@ def open_footage(
     Parameters
     ----------
     known : bool
-        Whether the file was read already. Else it is read first in a process of its own.
+        Whether the file was read before. Else it is read first in a process of its own.
 
     Raises
     ------
@@ -80,9 +80,9 @@ def read_arrival(
     Parameters
     ----------
     media : mapping
-        The materials that it may find its media among.
+        The materials among which it looks for its media.
     rate : FrameRate, optional
-        For an edit list, which does not state its own.
+        The frame rate of an edit list, which states none.
     """
     from ...core.reel import read_reel
     from ..timelines.reading import Arrival
@@ -117,7 +117,7 @@ def read_parts(data: bytes, name: str = "The file") -> tuple[Collection, Mapping
 
 
 def _assets(answer: Message) -> tuple[bytes | None, dict[str, bytes]]:
-    """The preview and the assets that came behind an answer."""
+    """The preview and the assets that follow an answer."""
     blobs = list(answer.blobs)
     preview = blobs.pop(0) if answer.plain.get("preview") else None
     return preview, dict(zip(answer.plain["assets"], blobs, strict=True))
@@ -137,7 +137,7 @@ def read_backup(path: Path, folder: Path) -> int:
     Returns
     -------
     int
-        How many files it holds besides the database.
+        The number of files in it, without the database.
     """
     given = {"path": str(path), "folder": str(folder)}
     answer = read_apart("backup", path.name, given, size=_size(path))

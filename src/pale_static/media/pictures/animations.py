@@ -50,7 +50,7 @@ class AnimatedPicture:
         return int(self._image.info.get("duration", 40))
 
     def pixels(self, index: int) -> NDArray[Any]:
-        """A frame: straight 8-bit RGBA, or a picture where it is read another way."""
+        """A frame: straight 8-bit RGBA, or a float picture if ``reading`` changes colours."""
         index = min(max(index, 0), self.length - 1)
         with self._lock:
             held = self._cache.get(index)
@@ -65,7 +65,7 @@ class AnimatedPicture:
         return held
 
     def facts(self) -> Facts:
-        """What the file is."""
+        """The facts of the file."""
         problems = ("Varying frame rate: shown at its average.",) if self.varying else ()
         return Facts(
             kind="video", width=self.size.width, height=self.size.height, rate=str(self.rate),
@@ -74,7 +74,7 @@ class AnimatedPicture:
         )  # fmt: skip
 
     def close(self) -> None:
-        """Let go of the file."""
+        """Close the file."""
         with self._lock:
             self._image.close()
             self._cache.clear()

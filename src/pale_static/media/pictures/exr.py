@@ -20,7 +20,7 @@ from ...core.pictures.picture import Plane
 MAGIC = b"\x76\x2f\x31\x01"
 """The first bytes of an OpenEXR file, after its file layout."""
 MOST_BYTES = 1 << 30
-"""Bytes of all channels of a file, at four bytes a sample."""
+"""The most bytes of a file's channels, at four bytes a sample."""
 
 
 @dataclass(frozen=True)
@@ -30,14 +30,14 @@ class ExrPicture:
     picture: Plane
     bits: int
     layers: tuple[str, ...]
-    """All layers of the file; the one without a name is empty."""
+    """The names of all layers of the file; empty for the layer without a name."""
 
 
 def read_exr(
     path: Path, name: str, bounded: Callable[[int, int, str], None], layer: str = "",
     straight: bool = False,
 ) -> ExrPicture:  # fmt: skip
-    """A layer of an OpenEXR file; by default the one without a name, else the first.
+    """Read a layer of an OpenEXR file: by default the one without a name, or else the first.
 
     The file holds linear light with premultiplied (associated) alpha. Colour is encoded straight,
     then weighted by alpha again. Without colour channels, luminance ``Y`` is grey.
@@ -45,9 +45,9 @@ def read_exr(
     Parameters
     ----------
     bounded : function
-        Raises where a size is too large; called before a pixel is read.
+        Raises if a size is too large; called before pixels are read.
     straight : bool
-        Whether the file's colour is not weighted by alpha, against the format's rule.
+        Whether the file's colour is straight, against the format's rule.
 
     Raises
     ------
@@ -57,7 +57,7 @@ def read_exr(
     ----------
     OpenEXR, Technical Introduction: "The EXR file format uses premultiplied color".
     """
-    import OpenEXR  # it takes a while to load, and few need it
+    import OpenEXR  # slow to load, and rarely needed
 
     try:
         with OpenEXR.File(str(path), header_only=True) as head:
@@ -67,7 +67,8 @@ def read_exr(
             count = len(head.header()["channels"])
         if 4 * count * width * height > MOST_BYTES:
             raise TooLarge(
-                f"{name} has {count} channels of {width}×{height}: more than {MOST_BYTES >> 20} MB. "
+                f"{name} has {count} channels of {width}×{height}, which is more than "
+                f"{MOST_BYTES >> 20} MB. "
                 "Save the layers that you need in a file of their own."
             )
         with OpenEXR.File(str(path), separate_channels=True) as file:
@@ -86,7 +87,7 @@ def read_exr(
 
 
 def _layers(channels: Iterable[str]) -> tuple[str, ...]:
-    """Layers that hold colour or luminance, the one without a name first."""
+    """Names of layers with colour or luminance, the one without a name first."""
     named = [key.rpartition(".") for key in channels]
     return tuple(sorted({layer for layer, _, channel in named if channel in ("R", "G", "B", "Y")}))
 
@@ -100,7 +101,9 @@ def _picture(channels: dict[str, NDArray[Any]], name: str, straight: bool) -> tu
         raise Unreadable(f"{name} has no channels called R, G and B, nor one called Y.")
     shape = there[0].shape
     if any(one.shape != shape for one in there):
-        raise Unreadable(f"{name} has channels of different sizes, which are not read.")
+        raise Unreadable(
+            f"{name} has channels of different sizes. Save it with channels of one size."
+        )
     alpha = channels.get("A")
     picture = np.empty((*shape, 4), np.float32)
     picture[..., 3] = 1 if alpha is None else np.nan_to_num(alpha)
@@ -122,9 +125,9 @@ def exr_bytes(pictures: NDArray[np.float32], layers: Sequence[str], half: bool) 
     Parameters
     ----------
     pictures : (H, W, 4 times the count of layers) float32
-        Premultiplied and display-referred, behind one another in the channels.
+        Premultiplied and display-referred, one after the other along the channels.
     layers : sequence of str
-        Their names; the one without a name is what programs show first.
+        Their names; programs show the layer without a name first.
     half : bool
         16 bits of floating point instead of 32.
     """
@@ -141,7 +144,7 @@ def exr_bytes(pictures: NDArray[np.float32], layers: Sequence[str], half: bool) 
         "compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage,
         "chromaticities": REC_709_COLOURS,
     }  # fmt: skip
-    # The library writes to a named file only.
+    # The library can only write to a named file.
     handle, name = tempfile.mkstemp(suffix=".exr")
     os.close(handle)
     try:

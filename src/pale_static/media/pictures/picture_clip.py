@@ -35,14 +35,14 @@ _DATE = (1980, 1, 1, 0, 0, 0)
 
 
 class Files(Protocol):
-    """Where the pictures lie."""
+    """A place that holds pictures."""
 
     def read(self, name: str) -> bytes: ...
 
 
 @dataclass(frozen=True)
 class Folder:
-    """Pictures beside one another in a folder."""
+    """Pictures in a folder."""
 
     path: Path
 
@@ -65,24 +65,26 @@ class Packed:
         try:
             with zipfile.ZipFile(self.path) as packed:
                 return packed.read(name)
-        except Exception as fault:  # the reader of ZIPs has a kind of its own for each thing
+        except Exception as fault:  # the ZIP reader raises a different exception for each problem
             raise Unreadable(f"{name} is damaged. Bring the sequence in again.") from fault
 
 
 def numbers_of(names: Sequence[str]) -> dict[int, str]:
-    """Names by the numbers at their ends.
+    """Names of pictures, by the numbers at their ends.
 
     Raises
     ------
     Unreadable
-        Where they are not the pictures of one sequence.
+        If they are not the pictures of one sequence.
     """
     numbered: dict[int, str] = {}
     starts = set()
     for name in names:
         match = _NUMBERED.fullmatch(Path(name).name)
         if match is None:
-            raise Unreadable(f"{name[:80]} has no number at its end, so its place is not known.")
+            raise Unreadable(
+                f"{name[:80]} has no number at its end, so its place in the sequence is unknown."
+            )
         if len(match[2]) > MOST_DIGITS:
             raise Unreadable(f"{name[:80]}… has a number of more than {MOST_DIGITS} digits.")
         starts.add((match[1], match[3].lower()))
@@ -101,13 +103,13 @@ def numbers_of(names: Sequence[str]) -> dict[int, str]:
 
 
 def gaps_of(numbers: Sequence[int]) -> list[tuple[int, int]]:
-    """Runs of numbers that are missing, first and last."""
+    """Runs of missing numbers, as first and last."""
     return [(one + 1, two - 1) for one, two in pairwise(numbers) if two - one > 1]
 
 
 class PictureClip:
-    """Numbered pictures as footage: a frame for each number from the first to the last. Where one
-    is missing, the picture before it stands still.
+    """Numbered pictures as footage: a frame for each number from the first to the last. For a
+    missing picture the previous one stands still.
 
     Raises
     ------
@@ -123,7 +125,9 @@ class PictureClip:
         self._numbers = list(self._names)
         first, last = self._numbers[0], self._numbers[-1]
         if last - first >= MOST_PICTURES:
-            raise TooLarge(f"{name} has numbers from {first} to {last}: more than {MOST_PICTURES}.")
+            raise TooLarge(
+                f"{name} has numbers from {first} to {last}, more than {MOST_PICTURES} pictures."
+            )
         self.identity, self.name = identity + reading.mark(), name
         self.rate = FrameRate.of(reading.rate or DEFAULT_RATE)
         self.length = last - first + 1
@@ -142,7 +146,8 @@ class PictureClip:
             held, _ = decode_still(self._files.read(name), name, self._reading, self._table)
             if hasattr(self, "size") and held.shape[1::-1] != (self.size.width, self.size.height):
                 raise Unreadable(
-                    f"{name} is {held.shape[1]}×{held.shape[0]}, and its sequence {self.size.shown}. "
+                    f"{name} is {held.shape[1]}×{held.shape[0]}, and its sequence "
+                    f"{self.size.shown}. "
                     "Bring it in again at that size."
                 )
             held.setflags(write=False)
@@ -155,19 +160,20 @@ class PictureClip:
         Raises
         ------
         Unreadable
-            Naming the first picture that is broken or has another size.
+            If a picture is broken or has another size; it names the first one.
         """
         for name in self._names.values():
             facts = still_facts(self._files.read(name), name)
             if facts is not None and facts != self.size:
                 raise Unreadable(
-                    f"{name} is {facts.shown}, and the pictures before it {self.size.shown}: a sequence has "
+                    f"{name} is {facts.shown}, and the pictures before it {self.size.shown}: a "
+                    f"sequence has "
                     "one size."
                 )
         return self
 
     def facts(self) -> Facts:
-        """What the sequence is."""
+        """The facts of the sequence."""
         _, still = decode_still(
             self._files.read(self._names[self._numbers[0]]), self.name, self._reading, self._table
         )
@@ -176,7 +182,7 @@ class PictureClip:
             "missing"
             for first, last in gaps_of(self._numbers)
         ]  # fmt: skip
-        told = [f"{one}: the one before stands still there." for one in problems[:8]]
+        told = [f"{one}: the previous picture stands still there." for one in problems[:8]]
         if len(problems) > 8:
             told.append(f"{len(problems) - 8} more gaps in its numbers.")
         return still.model_copy(
@@ -188,7 +194,7 @@ class PictureClip:
         )  # fmt: skip
 
     def close(self) -> None:
-        """Let go of the pictures."""
+        """Close the pictures' files."""
         self._cache.clear()
 
 
@@ -205,10 +211,10 @@ def packed_clip(
     try:
         with zipfile.ZipFile(path) as packed:
             entries = [one for one in packed.infolist() if not one.is_dir()]
-    except Exception as fault:  # the reader of ZIPs has a kind of its own for each thing
+    except Exception as fault:  # the ZIP reader raises a different exception for each problem
         raise Unreadable(f"{name} is damaged: its pictures cannot be listed.") from fault
     if len(entries) > MOST_PICTURES:
-        raise TooLarge(f"{name} holds {len(entries)} files; at most {MOST_PICTURES} are taken.")
+        raise TooLarge(f"{name} holds {len(entries)} files, more than {MOST_PICTURES}.")
     for one in entries:
         if one.file_size > MOST_PICTURE:
             raise TooLarge(f"{one.filename} in {name} is larger than {MOST_PICTURE >> 20} MB.")
@@ -217,12 +223,12 @@ def packed_clip(
 
 
 def folder_clip(pattern: Path, reading: Reading = AS_TOLD) -> PictureClip:
-    """The sequence that a name with ``%04d`` or the like in it means.
+    """The sequence of a name that holds ``%04d`` or the like.
 
     Raises
     ------
     Missing
-        Where there is no such file.
+        If there is no such file.
     """
     start, _, end = re.sub(r"%0?\d*d", "\0", pattern.name).partition("\0")
     names = [

@@ -28,7 +28,7 @@ def encode_picture(pixels: NDArray[Any], form: Format, layers: Sequence[str] = (
     Parameters
     ----------
     layers : sequence of str
-        OpenEXR only: names of the pictures that lie behind one another in the channels.
+        OpenEXR only: names of the pictures along the channels.
     """
     if form.ending == ".exr":
         return exr_bytes(pixels, layers, half=form.bits == 16)
@@ -38,7 +38,7 @@ def encode_picture(pixels: NDArray[Any], form: Format, layers: Sequence[str] = (
 
 
 def tagged_srgb(png: bytes) -> bytes:
-    """A PNG that says that it is sRGB.
+    """A PNG with the tag for sRGB.
 
     References
     ----------
@@ -51,7 +51,7 @@ def tagged_srgb(png: bytes) -> bytes:
 
 
 def _tiff(pixels: NDArray[Any]) -> bytes:
-    import tifffile  # it takes a while to load, and few need it
+    import tifffile  # slow to load, and rarely needed
 
     out = io.BytesIO()
     tifffile.imwrite(
@@ -76,9 +76,9 @@ class PictureSequence:
     Parameters
     ----------
     pattern : Path
-        A name with ``%04d`` or the like in it.
+        A name that holds ``%04d`` or the like.
     total : int
-        Frames in all, for one that goes on from an earlier run.
+        The number of all frames, for a sequence that continues an earlier run.
     """
 
     def __init__(
@@ -94,7 +94,7 @@ class PictureSequence:
         return [index for index in range(self.total) if index not in here]
 
     def path(self, index: int) -> Path:
-        """Where a frame goes."""
+        """The file of a frame."""
         return self.pattern.with_name(self.pattern.name % index)
 
     def put(self, index: int, pixels: NDArray[Any]) -> None:
@@ -106,7 +106,8 @@ class PictureSequence:
         return sorted(self.written)
 
     def abandon(self) -> None:
-        """Frames written so far stay: they are whole, and a later run goes on from them."""
+        """Keep the frames written so far: they are complete, and a later run continues from
+        them."""
 
 
 class PictureFile:
@@ -124,7 +125,7 @@ class PictureFile:
         return [self.path]
 
     def abandon(self) -> None:
-        """Nothing is written before the end."""
+        """Do nothing: no file is written before the end."""
 
 
 def beside(pictures: Sequence[NDArray[Any]]) -> NDArray[Any]:

@@ -32,8 +32,8 @@ if TYPE_CHECKING:
 def _bounded(width: int, height: int, name: str) -> None:
     if max(width, height) > LARGEST_SIDE or width * height > LARGEST_AREA:
         raise TooLarge(
-            f"{name} has {width}×{height} pixels. At most {LARGEST_SIDE} a side and "
-            f"{LARGEST_AREA / 1e6:.0f} million in all are taken. Bring in a smaller copy."
+            f"{name} has {width}×{height} pixels. The limit is {LARGEST_SIDE} a side and "
+            f"{LARGEST_AREA / 1e6:.0f} million in all. Bring in a smaller copy."
         )
 
 
@@ -41,7 +41,7 @@ def read_still(
     path: Path, name: str | None = None, reading: Reading = AS_TOLD,
     table: LookupTable | None = None,
 ) -> tuple[StillPicture, Facts]:  # fmt: skip
-    """A PNG, JPEG, WebP or TIFF of 8 or 16 bits, turned upright, or an OpenEXR picture.
+    """Read a PNG, JPEG, WebP or TIFF of 8 or 16 bits, turned upright, or an OpenEXR picture.
 
     Raises
     ------
@@ -56,7 +56,7 @@ def read_still(
 def decode_still(
     data: bytes, name: str, reading: Reading = AS_TOLD, table: LookupTable | None = None
 ) -> tuple[NDArray[Any], Facts]:
-    """The pixels of a still and what it is; see :func:`read_still`."""
+    """The pixels of a still and its facts; see :func:`read_still`."""
     if data[:4] == MAGIC:
         pixels, facts = _deep_still(data, name, reading)
     else:
@@ -91,9 +91,9 @@ def _damaged(name: str) -> Unreadable:
 
 
 def _still(data: bytes, name: str) -> tuple[NDArray[Any], Facts]:
-    from PIL import Image  # takes long to load, and only stills need it
+    from PIL import Image  # slow to load, and only stills need it
 
-    Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before a pixel is read
+    Image.MAX_IMAGE_PIXELS = None  # our own limit is checked before pixels are read
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
@@ -122,14 +122,14 @@ def _still(data: bytes, name: str) -> tuple[NDArray[Any], Facts]:
 
 
 def _associated(image: Image.Image) -> bool:
-    """Whether a TIFF says that its colour is weighted by alpha already. TIFF 6.0, ExtraSamples."""
+    """Whether a TIFF says that its colour is premultiplied. TIFF 6.0, ExtraSamples."""
     tags: Any = getattr(image, "tag_v2", None) or {}
     return tags.get(338) in (1, (1,))
 
 
 def _deep_still(data: bytes, name: str, reading: Reading) -> tuple[NDArray[Any], Facts]:
     """An OpenEXR still, which keeps its range. Its library reads named files only."""
-    # A file in memory goes with this process, even if a broken file makes it crash.
+    # A file in memory disappears with this process, even if a broken file makes it crash.
     with open(os.memfd_create("still"), "wb") as file:
         file.write(data)
         file.flush()
@@ -145,7 +145,8 @@ def _deep_still(data: bytes, name: str, reading: Reading) -> tuple[NDArray[Any],
 
 
 class StillFile:
-    """A still on disk: its pixels are kept with those of all files, and read again when needed."""
+    """A still on disk. Its pixels are cached with those of all files, and read again when
+    needed."""
 
     rate = None
     length = 1
@@ -206,7 +207,7 @@ def write_png(path: str | Path, picture: Plane, bits: Literal[8, 16] = 8) -> Non
 def seen(plane: Plane | Eight) -> Any:
     """Convert a picture, a matte or 8-bit RGB to 8 bits for the screen: RGB, or (H, W) grey.
 
-    Clear areas show a weave of greys.
+    Clear areas show a pattern of greys.
     """
     held: Any = plane
     if held.dtype == np.uint8:
@@ -231,7 +232,7 @@ def side_by_side(pictures: list[Any]) -> Any:
 def encode_jpeg(plane: Plane | Eight, quality: int = 88) -> bytes:
     """Encode a picture as JPEG, as :func:`seen` shows it."""
     pixels = seen(plane)
-    # A band for each core, of whole blocks of 16 lines; the marker between them counts to 65,535.
+    # One band for each core, in whole blocks of 16 lines; a restart interval is at most 65,535.
     each = -(-len(pixels) // (16 * rows.cores())) * 16
     blocks = (each // 8) * -(-pixels.shape[1] // 8)
     if pixels.size < _WORTH_SHARING or each >= len(pixels) or blocks > 0xFFFF:
@@ -262,7 +263,7 @@ def _joined(parts: list[bytes], height: int, each: int) -> bytes:
 
     Parameters
     ----------
-    parts : of ``each`` lines, the last of what is left; written with the same tables
+    parts : of ``each`` lines, the last one of the remaining lines; all written with the same tables
 
     References
     ----------
@@ -293,7 +294,7 @@ def _joined(parts: list[bytes], height: int, each: int) -> bytes:
 
 
 def write_file(path: Path, data: bytes) -> None:
-    """Write whole or not at all: to a name beside it first."""
+    """Write a file completely or not at all: first to another name beside it."""
     part = path.with_name(path.name + ".part")
     try:
         part.write_bytes(data)

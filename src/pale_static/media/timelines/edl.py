@@ -1,8 +1,8 @@
 """CMX 3600 edit lists, in and out.
 
-The adapter for them that belongs to OpenTimelineIO drops speed notes, does not see overlapping
-events, and cannot write wipes or more than cuts and dissolves of one form; so columns are read here,
-and the rest goes through a timeline as every other edit does.
+OpenTimelineIO's own adapter for them drops speed notes, misses overlapping events, and cannot write
+wipes or all forms of dissolves. So this module reads the columns, and the rest goes through a
+timeline like every other edit.
 """
 
 from __future__ import annotations
@@ -34,7 +34,7 @@ REEL_LENGTH = 8
 
 @dataclass
 class _Event:
-    """One line of pictures, with the notes after it."""
+    """One event: a line for the picture, with the notes after it."""
 
     line: int
     number: str
@@ -53,12 +53,12 @@ def read_edl(data: bytes, name: str, rate: FrameRate | None = None) -> otio.sche
     Parameters
     ----------
     rate : FrameRate, optional
-        Frames a second, which such a list does not say; guessed from it otherwise.
+        Frames a second, which a list does not state; guessed by default.
 
     Raises
     ------
     Unreadable, TooLarge
-        Naming the line.
+        If it cannot be read; it names the line.
 
     References
     ----------
@@ -102,7 +102,7 @@ def _parsed(text: str, name: str) -> tuple[str, bool, list[_Event]]:
 
 
 def _guessed(events: list[_Event], drop: bool) -> FrameRate:
-    """A rate that the timecodes allow: drop-frame is 29.97; else by the highest frame number."""
+    """A rate that fits the timecodes: 29.97 for drop-frame, else by the highest frame number."""
     if drop or any(";" in time for one in events for time in (*one.source, *one.record)):
         return FrameRate.of("29.97")
     most = max(int(time[-2:]) for one in events for time in (*one.source, *one.record))
@@ -129,7 +129,7 @@ class _Built:
                 at = begin
             if end < begin:
                 raise Unreadable(
-                    f"{self._where(event)}: its record out {event.record[1]} lies before its "
+                    f"{self._where(event)}: its record out {event.record[1]} is before its "
                     f"record in {event.record[0]}."
                 )
             if begin < at:
@@ -141,7 +141,7 @@ class _Built:
                 track.append(otio.schema.Gap(source_range=self.span(0, begin - at)))
             at = end
             if end == begin:
-                continue  # it only names what a transition comes from
+                continue  # it only names the source of a transition
             if event.kind != "C":
                 before = self._before(event)
                 if before and len(track) and isinstance(track[-1], otio.schema.Clip):
@@ -153,7 +153,7 @@ class _Built:
                 track.append(self.transition(event))
                 begin += before
             clip = self.clip(event, end - begin, begin - self.frame(event.record[0], event))
-            # The name of what goes out stands with the event after it, where it stands at all.
+            # The name of the outgoing clip, if present, is with the event after it.
             if after is not None and after.record[0] == after.record[1]:
                 clip.name = after.notes.get("FROM CLIP NAME") or clip.name
             track.append(clip)
@@ -173,7 +173,7 @@ class _Built:
         try:
             time: float = otio.opentime.from_timecode(plain, self.near).value
         except ValueError as fault:
-            raise Unreadable(f"{self._where(event)}: “{text}” is no timecode.") from fault
+            raise Unreadable(f"{self._where(event)}: “{text}” is not a timecode.") from fault
         return round(time)
 
     def transition(self, event: _Event) -> otio.schema.Transition:
@@ -187,7 +187,7 @@ class _Built:
 
     @staticmethod
     def _before(event: _Event) -> int:
-        """Frames of a transition before its cut: only our own lists say."""
+        """Frames of a transition before its cut; only our own lists state them."""
         told = event.notes.get(OURS, "").split()
         before = int(told[1]) if len(told) == 2 and told[1].isdigit() else 0
         return min(before, event.frames)
@@ -198,7 +198,7 @@ class _Built:
         pace = 1.0 if event.speed is None else event.speed / self.rate
         first = round(self.frame(event.source[0], event) + late * pace)
         if pace < 0:
-            # Such a list names the frame shown first; here a source begins at its earliest.
+            # A list names the frame that is shown first; our sources begin at their earliest frame.
             first = max(0, round(first + (length - 1) * pace))
         incoming = event.kind != "C"
         name = (event.notes.get("TO CLIP NAME") if incoming else None) or event.notes.get(
@@ -221,10 +221,10 @@ class _Built:
 
 
 def write_edl(reel: Reel, media: Mapping[str, Media]) -> tuple[str, tuple[str, ...]]:
-    """The base row of an edit as a list, and what the list cannot hold, in a sentence each.
+    """The base row of an edit as a list, and a sentence on each thing that the list cannot hold.
 
-    A dissolve begins where its event is recorded: an incoming shot begins there, and earlier in its
-    source by as much.
+    A dissolve begins where its event is recorded: an incoming shot begins there, and its source
+    begins earlier by the same time.
     """
     return _Listed(reel, media).text()
 
@@ -324,7 +324,7 @@ class _Listed:
         return timecode(otio.opentime.RationalTime(frame, float(self.rate)), self.rate)
 
     def _reel(self, shot: Shot) -> str:
-        """A short name for a material, the same each time and unlike others."""
+        """A short name for a material, always the same and unique."""
         if shot.material not in self.reels:
             media = self.media.get(shot.material)
             plain = re.sub(r"[^A-Z0-9]", "", (media.name if media else shot.name).upper())

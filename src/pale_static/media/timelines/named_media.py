@@ -1,4 +1,4 @@
-"""What an edit list states of the materials that an edit uses."""
+"""The facts that an edit list states of the materials of an edit."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from ..facts import Facts
 
 @dataclass(frozen=True)
 class Media:
-    """What an edit list says of a material: its file, and how long and how large it is."""
+    """A material in an edit list: its file, its length and its size."""
 
     id: str
     name: str
@@ -24,15 +24,15 @@ class Media:
     size: Size | None = None
     sound: bool = False
     start: Fraction | None = None
-    """The time that its own timecode gives its first frame."""
+    """The timecode of its first frame, as seconds."""
 
 
 def media_of(id: str, name: str, extension: str, facts: Facts) -> Media:
-    """What an edit list says of a material."""
+    """The facts of a material for an edit list."""
     rate = FrameRate.of(facts.rate) if facts.rate else None
     start = None
     if facts.timecode and rate:
-        import opentimelineio as otio  # it takes a while to load, and few materials need it
+        import opentimelineio as otio  # slow to load, and rarely needed
 
         near = otio.opentime.RationalTime.nearest_smpte_timecode_rate(float(rate))
         try:
@@ -47,7 +47,7 @@ def media_of(id: str, name: str, extension: str, facts: Facts) -> Media:
 
 
 def plain_media(media: Media) -> dict[str, Any]:
-    """The media as plain JSON; :func:`media_from` reads it again."""
+    """Media as plain JSON, for :func:`media_from`."""
     size = [media.size.width, media.size.height] if media.size else None
     return {
         "id": media.id, "name": media.name, "file": media.file, "sound": media.sound, "size": size,
@@ -58,7 +58,7 @@ def plain_media(media: Media) -> dict[str, Any]:
 
 
 def media_from(plain: Mapping[str, Any]) -> Media:
-    """The media that :func:`plain_media` wrote."""
+    """Media from the plain JSON of :func:`plain_media`."""
 
     def exact(name: str) -> Fraction | None:
         return None if plain[name] is None else Fraction(plain[name])

@@ -1,4 +1,4 @@
-"""OpenTimelineIO files, read within bounds; and what single parts of a timeline say."""
+"""OpenTimelineIO files, read within limits, and the fields of single parts of a timeline."""
 
 from __future__ import annotations
 
@@ -35,7 +35,9 @@ def read_otio(data: bytes, name: str) -> otio.schema.Timeline:
     try:
         found = otio.adapters.read_from_string(data.decode("utf-8"), "otio_json")
     except UnicodeDecodeError:
-        raise Unreadable(f"{name} is no OpenTimelineIO: it holds bytes that are no text.") from None
+        raise Unreadable(
+            f"{name} is not OpenTimelineIO: it holds bytes that are not text."
+        ) from None
     except Exception as fault:
         raise Unreadable(f"{name} cannot be read as OpenTimelineIO: {_said(fault)}.") from fault
     return timeline_of(found, name)
@@ -45,20 +47,19 @@ _TEXT = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
 
 
 def _depth(data: bytes) -> int:
-    """How deep lists and objects lie in each other: the library's reader has no limit of its own,
-    and would end the process."""
+    """The depth of nested lists and objects. The library's reader has no limit and would crash."""
     marks = np.frombuffer(_TEXT.sub(b"", data), np.uint8)
     steps = np.isin(marks, (0x5B, 0x7B)).astype(np.int32) - np.isin(marks, (0x5D, 0x7D))
     return int(steps.cumsum().max(initial=0))
 
 
 def timeline_of(found: Any, name: str) -> otio.schema.Timeline:
-    """The first timeline in what a file holds."""
+    """The first timeline among the objects of a file."""
     if isinstance(found, otio.schema.SerializableCollection):
         found = next(iter(one for one in found if isinstance(one, otio.schema.Timeline)), None)
     if isinstance(found, otio.schema.Timeline):
         return found
-    raise Unreadable(f"{name} holds no timeline. Hand the edit over as a timeline.")
+    raise Unreadable(f"{name} holds no timeline. Export the edit as a timeline.")
 
 
 def _said(fault: Exception) -> str:
@@ -71,13 +72,13 @@ def stem(name: str) -> str:
 
 
 def own_metadata(thing: Any) -> Mapping[str, Any]:
-    """Our metadata of a part; empty where there is none, or something else under our name."""
+    """Our metadata of a part; empty if there is none, or something else has our name."""
     kept = _as_plain(thing.metadata.get(KEY))
     return kept if isinstance(kept, Mapping) else {}
 
 
 def part_of(kept: Mapping[str, Any], name: str) -> dict[str, Any]:
-    """What our metadata hold under a name; empty where that is no object."""
+    """An object in our metadata by its name; empty if it is missing or not an object."""
     value = kept.get(name)
     return dict(value) if isinstance(value, Mapping) else {}
 
@@ -94,7 +95,7 @@ def _as_plain(value: Any) -> Any:
 
 
 def exact_seconds(value: Any) -> Fraction | None:
-    """Exact seconds from our own text; None where there are none."""
+    """Exact seconds from our own text; None if it holds none."""
     try:
         return None if value is None else Fraction(str(value))
     except (ValueError, ZeroDivisionError):
@@ -102,22 +103,22 @@ def exact_seconds(value: Any) -> Fraction | None:
 
 
 def duration_of(child: Any) -> otio.opentime.RationalTime:
-    """How long a part lasts.
+    """The length of a part in seconds.
 
     Raises
     ------
     Unreadable
-        Where neither it nor its media say so.
+        If neither it nor its media say so.
     """
     try:
         return child.duration()
     except Exception as fault:
         name = child.name or "A piece"
-        raise Unreadable(f"{name} has no length: its media do not say one either.") from fault
+        raise Unreadable(f"{name} has no length, and neither do its media.") from fault
 
 
 def flattened(child: otio.core.Composition) -> otio.schema.Track:
-    """A nested stack or track as one track, cut to what is used of it."""
+    """A nested stack or track as one track, cut to its used range."""
     copy = child.deepcopy()
     span = copy.source_range
     copy.source_range = None
@@ -149,12 +150,13 @@ def rate_of(timeline: otio.schema.Timeline) -> str:
 
 
 def nearest_rate(rate: float) -> FrameRate:
-    """The exact rate that a decimal one stands for."""
+    """The exact rate that a decimal number means."""
     return FrameRate.of(Fraction(rate).limit_denominator(1001))
 
 
 def media_stem(clip: otio.schema.Clip) -> str:
-    """The name of a clip's media file, as :func:`stem` gives it; of the clip where there is none."""
+    """The name of a clip's media file, as :func:`stem` gives it; the clip's own name if there is no
+    file."""
     reference = clip.media_reference
     url = getattr(reference, "target_url", "") or ""
     return stem(unquote(url)) or stem(clip.name or "")

@@ -1,4 +1,4 @@
-"""Edits from OpenTimelineIO: ours to the bit, those of other systems as far as they go."""
+"""Edits from OpenTimelineIO: our own exactly, those of other systems as far as possible."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Arrival:
-    """An edit that came in: what was changed or left out on the way, and media not found."""
+    """An edit that was read, sentences on everything changed or left out, and missing media."""
 
     reel: Reel
     notes: tuple[str, ...]
@@ -60,7 +60,7 @@ class Arrival:
 
 
 def found_among(wanted: Wanted, media: Mapping[str, Media]) -> str | None:
-    """The material that a name means: by its id, by its name, then by its length."""
+    """The material that a name means: found by its id, its name, then its length."""
     if wanted.id in media:
         return wanted.id
     stems = {stem(wanted.file), stem(wanted.name)} - {""}
@@ -78,12 +78,12 @@ def from_timeline(timeline: otio.schema.Timeline, media: Mapping[str, Media]) ->
     Parameters
     ----------
     media : mapping
-        The materials that it may find its media among.
+        The materials among which it looks for its media.
 
     Raises
     ------
     Fault
-        Where a time is no number, or there is more than an edit can hold.
+        If a time is no number, or there is more than an edit can hold.
     """
     return _Reading(timeline, media).arrival()
 
@@ -99,7 +99,7 @@ class _Piece:
 
 @dataclass
 class _Lane:
-    """What a track holds: pieces in order, and transitions by the piece after which they lie."""
+    """The contents of a track: pieces in order, and transitions by the piece before them."""
 
     name: str
     pieces: list[_Piece] = field(default_factory=list)
@@ -150,7 +150,9 @@ class _Reading:
     def seconds(self, time: otio.opentime.RationalTime, what: str) -> Fraction:
         """An exact time."""
         if not math.isfinite(time.value) or not math.isfinite(time.rate) or time.rate <= 0:
-            raise Unreadable(f"A time of {what} is no number. Correct it where the edit was made.")
+            raise Unreadable(
+                f"A time of {what} is not a number. Correct it in the system that made the edit."
+            )
         rate = nearest_rate(time.rate).exact if 1 <= time.rate <= 1000 else Fraction(time.rate)
         return Fraction(time.value).limit_denominator(10**6) / rate
 
@@ -178,25 +180,27 @@ class _Reading:
             begin = self.frame(at)
             length = self.seconds(duration_of(child), what)
             if length < 0:
-                raise Unreadable(f"{what} has a length below zero. Correct it where it was made.")
+                raise Unreadable(
+                    f"{what} has a length below zero. Correct it in the system that made the edit."
+                )
             at += length
             end = self.frame(at)
             if isinstance(child, otio.schema.Clip) and end > begin:
                 if not child.enabled:
-                    self.note(f"{what} is switched off there, and was left out.")
+                    self.note(f"{what} is switched off in the file, and was left out.")
                 else:
                     lane.pieces.append(_Piece(child, begin, end))
         return lane
 
     def flat(self, track: otio.core.Composition, depth: int) -> Iterator[Any]:
-        """What lies on a track, with nested stacks laid flat."""
+        """The pieces of a track, with nested stacks flattened."""
         if depth > DEEPEST:
             raise Unreadable(f"This edit list is nested more than {DEEPEST} deep.")
         for child in track:
             if isinstance(child, otio.schema.Track | otio.schema.Stack):
                 self.note(
-                    f"“{child.name or 'A nested edit'}” is an edit within the edit: its pieces lie "
-                    "on the track now, the topmost ones where several lie over each other."
+                    f"“{child.name or 'A nested edit'}” is an edit within the edit. Its pieces "
+                    f"are on the track now; of overlapping pieces only the topmost."
                 )
                 yield from self.flat(flattened(child), depth + 1)
             else:
@@ -217,7 +221,7 @@ class _Reading:
                 exact_seconds(kept.get("length")),
             )
             rate = self.rate.exact
-            # Our own times are kept where they give the frames that the list shows.
+            # Our own times are kept if they give the same frames as the list.
             begin = max(at, self.frame(exact + gap)) if gap else at
             after = exact + gap + (length or 0)
             end = max(begin + 1, self.frame(after))
@@ -237,7 +241,8 @@ class _Reading:
         for lane in lanes:
             if len(rows) == MOST_ROWS:
                 self.note(
-                    f"More than {MOST_ROWS} tracks lie above the first: the rest is left out."
+                    f"There are more than {MOST_ROWS} tracks above the first. The rest was left "
+                    f"out."
                 )
                 break
             items = [made for piece in lane.pieces if (made := self.item(piece)) is not None]
@@ -250,7 +255,7 @@ class _Reading:
         rate = self.rate.exact
         at, length = exact_seconds(kept.get("at")), exact_seconds(kept.get("length"))
         begin, end = piece.begin, piece.end
-        # Our own times are kept where they give the frames that the list shows.
+        # Our own times are kept if they give the same frames as the list.
         if (
             at is None
             or length is None
@@ -270,13 +275,15 @@ class _Reading:
         return self._model(Item, plain, piece.clip.name or "A clip")
 
     def source(self, piece: _Piece, kept: Mapping[str, Any]) -> dict[str, Any] | None:
-        """The material of a clip, from where, how fast; None for what shows no media."""
+        """The source of a clip: material, start and speed; None for a clip without media."""
         clip, reference = piece.clip, piece.clip.media_reference
         what = clip.name or "A clip"
         if isinstance(reference, otio.schema.GeneratorReference):
             kind = reference.generator_kind
             if kind != GENERATOR:
-                self.note(f"{what} is a generator “{kind}” that is not known here: left out.")
+                self.note(
+                    f"{what} is a generator “{kind}”, which is unknown here. It was left out."
+                )
                 return None
         wanted = self.wanted(clip, reference)
         material = found_among(wanted, self.media)
@@ -308,8 +315,8 @@ class _Reading:
         hours = seen // 3600 * 3600
         if seen - hours < media.seconds:
             self.note(
-                f"The source times of {what} are beyond the end of its media, which has no "
-                "timecode: they are counted from the full hour."
+                f"The source times of {what} are after the end of its media, which has no "
+                f"timecode, so they count from the full hour."
             )
             return seen - hours
         return seen
@@ -337,7 +344,7 @@ class _Reading:
             elif isinstance(effect, otio.schema.LinearTimeWarp):
                 told = effect.time_scalar
                 if not math.isfinite(told):
-                    raise Unreadable(f"The speed of {what} is no number.")
+                    raise Unreadable(f"The speed of {what} is not a number.")
                 if told == 0:
                     direction = "freeze"
                     continue
@@ -347,13 +354,13 @@ class _Reading:
                 speed = own if own is not None and float(own) == abs(told) else wanted
                 if not SLOWEST <= speed <= FASTEST:
                     self.note(
-                        f"{what} runs at {float(speed) * 100:.4g} %: it was set to the nearest "
-                        "that is possible, 25 % to 400 %."
+                        f"{what} runs at {float(speed) * 100:.4g} %. It was set to the nearest "
+                        f"possible speed, 25 % to 400 %."
                     )
                     speed = min(max(speed, SLOWEST), FASTEST)
             elif "look" not in own_metadata(effect):
                 name = effect.effect_name or effect.name or type(effect).__name__
-                self.note(f"The effect “{name}” on {what} is not known here, and was left out.")
+                self.note(f"The effect “{name}” on {what} is unknown here. It was left out.")
         if direction == "freeze" and kept.get("direction") == "freeze":
             speed = exact_seconds(kept.get("speed")) or speed
         return {"direction": direction, "speed": speed}
@@ -372,7 +379,7 @@ class _Reading:
     def with_joins(self, reel: Reel, lanes: Sequence[tuple[_Lane, list[str]]]) -> Reel:
         """The edit with its transitions, as far as there is room for them."""
         for lane, names in lanes:
-            # A piece that was left out has no name: its transitions go with it.
+            # A piece that was left out has no name; its transitions are left out too.
             if len(names) != len(lane.pieces):
                 if lane.joins:
                     self.note(f"Transitions on {lane.name} were left out beside missing pieces.")
@@ -401,7 +408,7 @@ class _Reading:
         touching = left and right and pieces[index - 1].end == pieces[index].begin
         own = part_of(own_metadata(made), "join")
         if not touching:
-            # It leads in or out: ours say which, others by the side they lie on.
+            # It leads in or out: our own files say which; in others the side decides.
             leads_in = own.get("left") is None if own else bool(right) and after >= before
             left, right = (None, right) if leads_in and right else (left, None)
         length = before + after
@@ -418,7 +425,7 @@ class _Reading:
                 near = min(seen, key=lambda one: abs(seen[one][0] - before))
                 if seen[near] != (before, after):
                     self.note(
-                        f"{what} lay {before} frames before its cut and {after} after: it lies "
+                        f"{what} lay {before} frames before its cut and {after} after. It is "
                         f"{near} the cut now."
                     )
                 alignment = near
@@ -426,13 +433,13 @@ class _Reading:
             wipe = "wipe" in (made.transition_type or "").lower() or "wipe" in what.lower()
             own = {"macro": WIPE if wipe else DISSOLVE, "version": VERSION}
             if made.transition_type == "Custom_Transition" and not wipe:
-                self.note(f"The transition “{what}” is not known here: it is a dissolve now.")
+                self.note(f"The transition “{what}” is unknown here. It is a dissolve now.")
         plain = {**own, "id": self.name(own.get("id") or "join"), "left": left, "right": right,
                  "length": exact, "alignment": alignment}  # fmt: skip
         return self._model(Join, plain, what)
 
     def sounds(self, base: _Lane) -> None:
-        """Note which sound is left out: here, sound lies under its own shot."""
+        """Note the sound that is left out: in our edits sound belongs to its own shot."""
         for track in self.timeline.audio_tracks():
             if own_metadata(track).get("follows"):
                 continue
@@ -443,8 +450,8 @@ class _Reading:
             if apart:
                 names = ", ".join(sorted({one.clip.name or "sound" for one in apart})[:4])
                 self.note(
-                    f"Sound on {lane.name} was left out ({names}): here, sound lies under its own "
-                    "shot."
+                    f"Sound on {lane.name} was left out ({names}): in Pale Static sound belongs "
+                    f"to its own shot."
                 )
 
     def marks(self) -> list[Mark]:
@@ -479,7 +486,7 @@ class _Reading:
             first = fault.errors()[0]
             raise Unreadable(
                 f"{what} cannot be read: {'.'.join(map(str, first['loc']))} {first['msg']}. "
-                "Correct it where the edit was made."
+                "Correct it in the system that made the edit."
             ) from fault
 
 

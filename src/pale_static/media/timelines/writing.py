@@ -1,8 +1,8 @@
 """Edits to OpenTimelineIO, for other edit systems and back.
 
-What other systems know (shots, gaps, transitions, speeds, marks) is written in the terms of
-OpenTimelineIO. What only we know lies in the metadata under one name, so that what comes back
-unchanged is the same edit to the bit.
+Things that other systems know (shots, gaps, transitions, speeds, marks) are written in the terms of
+OpenTimelineIO. Everything else is in the metadata under one name, so that an unchanged file gives
+the same edit exactly.
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ def to_timeline(reel: Reel, media: Mapping[str, Media]) -> otio.schema.Timeline:
     Parameters
     ----------
     media : mapping
-        The materials by their ids; those that are not in it are missing media.
+        The materials by their ids; others become missing media.
     """
     return _Writing(reel, media).timeline()
 
@@ -162,7 +162,8 @@ class _Writing:
         return bool(media and media.sound and not shot.mute and shot.direction != "freeze")
 
     def sound(self) -> otio.schema.Track:
-        """The sound of the shots, for systems that keep it apart. It is ours to make again."""
+        """A track with the sound of the shots, for systems that keep sound apart. Reading ignores
+        it."""
         track = otio.schema.Track(SOUND, kind=otio.schema.TrackKind.Audio)
         track.metadata[KEY] = {"follows": SHOTS}
         at = 0

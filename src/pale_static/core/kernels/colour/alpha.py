@@ -5,4 +5,4 @@ from __future__ import annotations
 import numpy as np
 
 THIN = np.float32(1e-20)
-"""Alpha up to this is nothing: one over it would pass what a float32 holds."""
+"""Alpha up to this counts as 0: its inverse would not fit into a float32."""

@@ -121,14 +121,14 @@ def narrow(picture: NDArray[np.float32], bits: int, dither: bool) -> NDArray[Any
 @inlined()
 def _codes(row, out):
     for n in range(len(row)):
-        # Written so that what is no number becomes black.
+        # Written so that NaN becomes black.
         value = row[n] * F(255)
         value = value if value > _ZERO else _ZERO
         value = value if value < F(255) else F(255)
         out[n] = np.uint8(np.int32(value + _HALF))
 
 
-# Greys about the middle, on which white letters are seen, and black ones.
+# Greys near the middle, on which white and black letters are readable.
 _DARK, _LIGHT = F(112), F(124)
 
 
@@ -167,7 +167,7 @@ def show(picture: NDArray[np.float32], cell: int = 8) -> NDArray[np.uint8]:
     """A picture as opaque 8-bit RGB; clear areas show a weave of ``cell`` pixels.
 
     With ``cell`` 0 they are black, as a premultiplied picture has them. A row that is opaque to
-    half a code value is taken for opaque.
+    within half a code value counts as opaque.
     """
     out = np.empty((*picture.shape[:2], 3), np.uint8)
     flat = np.ascontiguousarray(picture).reshape(len(out), -1)
@@ -269,7 +269,7 @@ def _reduce(first, last, pixels, out, top, weigh_rows, left, weigh_columns):
 
 @compiled("byte_in2 byte_out2 index_in1 in2 index_in1 in2", finite=True)
 def _reduce_two(first, last, pixels, out, top, weigh_rows, places, weights):
-    # As above where two rows and two columns are all that a pixel covers: a colour at a time.
+    # As above, for pixels that cover two rows and two columns only: one colour at a time.
     long = pixels.shape[1]
     line = np.empty(long, F)
     for y in range(first, last):
@@ -302,7 +302,8 @@ def _shares(source: int, target: int) -> tuple[NDArray[Any], NDArray[Any]]:
 
 
 def reduce(pixels: NDArray[np.uint8], height: int, width: int) -> NDArray[np.uint8]:
-    """Opaque 8-bit RGB made smaller by averaging areas: each pixel the mean of what it covers."""
+    """Reduce opaque 8-bit RGB by averaging areas: each pixel is the mean of the area that it
+    covers."""
     out = np.empty((height, width, 3), np.uint8)
     rows_of, columns_of = _shares(pixels.shape[0], height), _shares(pixels.shape[1], width)
     flat = np.ascontiguousarray(pixels).reshape(len(pixels), -1)
@@ -349,8 +350,9 @@ def _reduce_four(first, last, plane, out, top, weigh_rows, left, weigh_columns):
 
 
 def reduce_picture(picture: NDArray[np.float32], height: int, width: int) -> NDArray[np.float32]:
-    """A picture (H, W, 4) made smaller by averaging areas: each pixel the mean of what it covers."""
-    # Two are read at least: twice the same is the same.
+    """Reduce a picture (H, W, 4) by averaging areas: each pixel is the mean of the area that it
+    covers."""
+    # At least two are read; the same one twice gives the same mean.
     for axis in (0, 1):
         if picture.shape[axis] < 2:
             picture = np.repeat(picture, 2, axis)

@@ -40,7 +40,7 @@ def _bent(first, last, out, picture, how, a, b):
             for c in range(3):
                 v = picture[y, x, c] * scale
                 if how == 0:
-                    # A colour that misses a half step only by rounding goes with the half step.
+                    # A colour that misses a half step only by rounding counts as the half step.
                     made = np.floor(v / a + F(0.50001)) * a
                 else:
                     t = min(max((v - a + _HALF * b) / b, _ZERO), _ONE)
@@ -59,7 +59,7 @@ def bent(plane: NDArray[np.float32], how: int, first: float, second: float) -> N
 
 @compiled("out3 in3 in2", finite=True)
 def _matrix(first, last, out, picture, m):
-    # Out of the table: what is written might lie in it, for all the compiler knows.
+    # Read from the table first: as far as the compiler knows, the output may overlap it.
     rr, rg, rb = m[0, 0], m[0, 1], m[0, 2]
     gr, gg, gb = m[1, 0], m[1, 1], m[1, 2]
     br, bg, bb = m[2, 0], m[2, 1], m[2, 2]
@@ -186,7 +186,7 @@ def keyed(
     own = np.array([red - luma, green - luma, blue - luma])
     size = float(np.sqrt(own @ own))
     along = own / size if size > 1e-3 else np.zeros(3)
-    # How much chroma lies along it, straight from red, green and blue.
+    # The amount of chroma along it, computed directly from red, green and blue.
     chroma = along - np.array(WEIGHTS) * along.sum()
     out = np.empty_like(picture, order="C")
     planes = (np.ascontiguousarray(picture), np.ascontiguousarray(matte))

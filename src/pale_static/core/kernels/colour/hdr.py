@@ -69,8 +69,8 @@ def _table(curve: str) -> NDArray[np.float32]:
 def to_rec_709(pixels: NDArray[Any], curve: Literal["PQ", "HLG"]) -> NDArray[np.float32]:
     """Straight PQ or HLG codes of Rec. 2020 as a premultiplied picture, (H, W, 4).
 
-    Reference white (203 cd/m²) becomes 1, what is brighter lies above it; colours outside
-    Rec. 709 have negative parts. Nothing is clipped.
+    Reference white (203 cd/m²) becomes 1, and brighter values lie above 1; colours outside Rec. 709
+    have negative components. Nothing is clipped.
 
     Parameters
     ----------

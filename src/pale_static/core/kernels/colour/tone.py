@@ -55,7 +55,7 @@ def _levels(first, last, out, picture, curve, hold):
                 blue[x] = powered(blue[x], bend2)
         for x in range(wide):
             alpha = picture[y, x, 3]
-            # Where nothing is there, what colour it has stays as it is.
+            # A clear pixel keeps its colour.
             r = (low0 + red[x] * far0) * alpha if alpha > THIN else picture[y, x, 0]
             g = (low1 + green[x] * far1) * alpha if alpha > THIN else picture[y, x, 1]
             b = (low2 + blue[x] * far2) * alpha if alpha > THIN else picture[y, x, 2]
@@ -158,7 +158,7 @@ def _swapped(first, last, out, picture, taken):
 
 
 def swapped(picture: NDArray[np.float32], taken: tuple[int, ...]) -> NDArray[np.float32]:
-    """A picture put together of straight channels of another.
+    """A picture made of straight channels of another.
 
     Parameters
     ----------
@@ -214,7 +214,7 @@ def ramp(
     scale: float,
     beyond: int,
 ) -> NDArray[np.float32]:
-    """Position along a ramp at every pixel centre, 0..1: linear, radial, angular or diamond."""
+    """The position along a ramp at every pixel centre, 0..1: linear, radial, angular or diamond."""
     out = np.empty((height, width), F)
     numbers = (F(v) for v in (*start, *step, scale))
     rows.over(_ramp, height, out, shape, *numbers, beyond)
@@ -227,7 +227,7 @@ def _looked_up(row, places, cells, table):
     steps = np.int32(len(table) - 1)
     for x in range(len(places)):
         at = min(max(places[x], _ZERO), _ONE) * F(steps)
-        # Held at both ends, so that not even a NaN is looked up outside the table.
+        # Clamped at both ends, so that even a NaN is looked up inside the table.
         cells[x] = max(min(np.int32(at), steps - np.int32(1)), np.int32(0))
         places[x] = at - F(cells[x])
     for x in range(len(places)):
@@ -294,7 +294,7 @@ def _shaded(first, last, out, picture, shade):
 
 
 def shaded(picture: NDArray[np.float32], shade: NDArray[np.float32]) -> NDArray[np.float32]:
-    """The colour of each row times a number of its own; alpha stays."""
+    """The colour of each row times a number for that row; alpha stays."""
     out = np.empty_like(picture, order="C")
     rows.over(_shaded, len(out), out, np.ascontiguousarray(picture), shade.astype(F))
     return out

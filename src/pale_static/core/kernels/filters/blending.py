@@ -139,8 +139,8 @@ def _whole(mode, br, bg, bb, sr, sg, sb):
 
 
 OFTEN = (0, 1, 2, 3, 4, 5, 9, 10, 16, 23)
-"""Modes that are worth a kernel of their own, in which the mode is a constant and no pixel asks
-which it is; the others share one."""
+"""Modes with a kernel of their own, in which the mode is a constant. The other modes share one
+kernel."""
 
 
 def _pictures(fixed: int) -> Callable[..., None]:
@@ -165,7 +165,7 @@ def _pictures(fixed: int) -> Callable[..., None]:
                 for x in range(wide):
                     clear |= (below[y, x, 3] != _ONE) | (above[y, x, 3] != _ONE)
                 if not clear:
-                    # Colours that need no alpha taken out: the same sums, without the divisions.
+                    # Colours under full alpha: the same sums without the divisions.
                     for x in range(wide):
                         k = each[x]
                         fb = _ONE - k
@@ -235,7 +235,7 @@ def _blend_mattes(first, last, out, below, above, matte, mode, opacity):
             if mode < 12 or mode > 15:
                 mixed = _separable(mode, b, s)
             else:
-                # Greys have no hue and no saturation: only luminosity brings anything over.
+                # Greys have no hue and no saturation: only *luminosity* changes them.
                 mixed = s if mode == 15 else b
             out[y, x] = b + k * (mixed - b)
 
@@ -255,8 +255,8 @@ def blend(
     """``above`` blended over ``below``: premultiplied pictures (H, W, 4), or mattes as greys.
 
     co = Fa·(αs·k·(1 − αb)·Cs + αs·k·αb·B(Cb, Cs)) + Fb·αb·Cb, with k = opacity times matte and
-    Fa, Fb those of the operator; *over* has Fa = 1 and Fb = 1 − αs·k. Of what lies below, only the
-    share ``kept`` is there: its colour and alpha times that (not of mattes).
+    Fa, Fb those of the operator; *over* has Fa = 1 and Fb = 1 − αs·k. ``kept`` is the share of
+    ``below`` that counts: its colour and alpha are multiplied by it (not for mattes).
 
     References
     ----------

@@ -11,9 +11,9 @@ from ..rows import compiled, inlined
 
 F = np.float32
 RULES = ("clear", "clamp", "mirror", "repeat")
-"""What lies outside a picture: nothing, its border pixels, its reflection, or itself again."""
+"""The area outside a picture: clear, its border pixels, its reflection, or the picture again."""
 FAR = 1e6
-"""Places further out than this many pixels, and places that are no numbers, count as this far."""
+"""Places further out than this many pixels, and NaN, count as this far out."""
 
 
 @inlined("f8(f8,f8,i8)")
@@ -42,12 +42,12 @@ def fold(first, last, out, places, wide, high, rule):
 
 @compiled("index_out1 in3 f f f f")
 def beyond(first, last, out, places, left, right, top, bottom):
-    """How many places of a row lie outside a box, or are no numbers."""
+    """The number of places of a row that lie outside a box or are NaN."""
     for y in range(first, last):
         count = np.int32(0)
         for x in range(places.shape[1]):
             across, down = places[y, x, 0], places[y, x, 1]
-            # Written so that what is no number counts as beyond.
+            # Written so that NaN counts as outside.
             near = (left < across) & (across < right) & (top < down) & (down < bottom)
             count += np.int32(0) if near else np.int32(1)
         out[y] = count
@@ -66,7 +66,7 @@ def fold_affine(first, last, out, matrix, wide, high, rule):
 
 @inlined("i8(i8,i8,i8)")
 def folded_pixel(at, count, rule):
-    """Fold a pixel's number into the picture; below 0 where the rule shows nothing."""
+    """Fold a pixel's number into the picture; below 0 if the rule shows nothing there."""
     if 0 <= at < count:
         return at
     if rule == 0:

@@ -1,6 +1,6 @@
 """Light that spreads over a picture: the bright parts, and light added to the picture.
 
-A premultiplied picture is taken as it looks over black; light adds up in linear light where asked.
+A premultiplied picture counts as it looks over black. On request, light is added in linear light.
 """
 
 from __future__ import annotations
@@ -56,7 +56,8 @@ def _bright(first, last, out, picture, low, slope, linear):
 def bright(
     picture: NDArray[np.float32], threshold: float, softness: float, linear: bool, planes: int = 3
 ) -> NDArray[np.float32]:
-    """The colours of what is brighter than a threshold, (H, W, 3), or with all the alpha besides.
+    """The colours brighter than a threshold, (H, W, 3), or with the picture's alpha as a fourth
+    channel.
 
     Smoothstep over ``softness`` centred on the threshold, by Rec. 709 luminance of display values;
     everything at a threshold of 0 without softness.
@@ -103,7 +104,7 @@ def _lit(first, last, out, picture, shed, taken, share, linear):
             codes(blue)
         for x in range(wide):
             alpha = picture[y, x, 3]
-            # Light over nothing covers as much as it shows over black.
+            # Light over a clear area covers as much as it shows over black.
             most = min(max(red[x], max(green[x], blue[x])), _ONE)
             out[y, x, 0], out[y, x, 1], out[y, x, 2] = red[x], green[x], blue[x]
             out[y, x, 3] = max(alpha, most) if alpha < _ONE else alpha
@@ -119,10 +120,11 @@ def lit(
     taken: NDArray[np.float32] | None = None,
     share: float = 0.0,
 ) -> NDArray[np.float32]:
-    """A picture with light (H, W, 3) added to it, less a share of the light it was taken from.
+    """A picture with light (H, W, 3) added, minus a share of the bright parts that the light came
+    from.
 
-    Where nothing lies the result is as opaque as its brightest colour, so that it looks the same
-    over black.
+    In clear areas the result is as opaque as its brightest channel, so that it looks the same over
+    black.
     """
     out = np.empty_like(picture, order="C")
     rows.over(
@@ -192,7 +194,8 @@ def _tinted(first, last, out, colours, saturation, factors):
 def tinted(
     colours: NDArray[np.float32], saturation: float, factors: NDArray[np.float32]
 ) -> NDArray[np.float32]:
-    """Colours (H, W, 3) with so much saturation, none below 0, times a factor each."""
+    """Colours (H, W, 3) with their saturation scaled, clamped at 0, times a factor for each
+    channel."""
     out = np.empty_like(colours, order="C")
     rows.over(_tinted, len(out), out, np.ascontiguousarray(colours), F(saturation), factors)
     return out
@@ -265,7 +268,7 @@ def _laid_under(first, last, out, picture, weight, colour):
 def laid_under(
     picture: NDArray[np.float32], weight: NDArray[np.float32], colour: NDArray[np.float32]
 ) -> NDArray[np.float32]:
-    """A picture over a premultiplied colour that lies there by a weight at each pixel."""
+    """A picture over a premultiplied colour, which is weighted at each pixel."""
     out = np.empty_like(picture, order="C")
     rows.over(
         _laid_under, len(out), out, np.ascontiguousarray(picture), np.ascontiguousarray(weight),
@@ -311,5 +314,5 @@ def _darkened(first, last, out, shade, strength, top, left):
 def darken(
     out: NDArray[np.float32], shade: NDArray[np.float32], strength: float, start: tuple[int, int]
 ) -> None:
-    """Darken a part of a picture, in its place, by a matte that begins at a row and a column."""
+    """Darken a part of a picture, in place, by a matte that begins at a row and a column."""
     rows.over(_darkened, len(shade), out, np.ascontiguousarray(shade), F(strength), *start)

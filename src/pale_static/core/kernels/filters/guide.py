@@ -13,7 +13,8 @@ _ONE, _ZERO = F(1), F(0)
 
 
 FINE = 4096
-"""Greys of the guide that weights are kept for: a weight is then off by a thousandth at most."""
+"""Greys of the guide for which weights are tabulated; the error of a weight is at most a
+thousandth."""
 
 
 @compiled("out3 in3 in2 in2 i", finite=True)
@@ -71,7 +72,7 @@ def _read(first, last, out, sums, guide, columns, parts, greys, lanes, planes):
             g = min(max(guide[y, x], _ZERO), _ONE) * F(greys - 1)
             k = min(np.int32(g), np.int32(greys - 2))
             w = g - F(k)
-            # Of the four corners, left and right, this grey and the next.
+            # The four corners: left and right, this grey and the next.
             a = np.uint64(np.int64(columns[x]) * long + k * lanes)
             b, c = a + np.uint64(long), a + np.uint64(lanes)
             d = b + np.uint64(lanes)
@@ -139,7 +140,8 @@ def _read_opaque(first, last, out, sums, guide, columns, parts, greys):
 def read(
     sums: NDArray[np.float32], guide: NDArray[np.float32], planes: int, greys: int
 ) -> NDArray[np.float32]:
-    """What :func:`weighed` gave, softened since, between its pixels and greys, by its weight.
+    """Interpolate the result of :func:`weighed`, after softening, between its pixels and greys, and
+    divide by its weight.
 
     Returns
     -------

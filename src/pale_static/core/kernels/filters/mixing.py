@@ -12,7 +12,7 @@ from ..rows import compiled, inner
 
 F = np.float32
 _ONE, _ZERO, _HALF, _TWO = F(1), F(0), F(0.5), F(2)
-# A softness below this is a step: its slope would pass what a float32 holds.
+# A softness below this is a step: its slope would not fit into a float32.
 _LEAST = F(1e-6)
 
 
@@ -47,7 +47,7 @@ def gathered(
     k: int,
     smooth: bool,
 ) -> NDArray[np.float32]:
-    """What is gathered so far, and frame ``k`` by how near place · reach is to it."""
+    """The sum so far plus frame ``k``, weighted by how near place · reach is to it."""
     out = np.empty_like(frame, order="C")
     rows.over(
         _gathered, len(out), out, _NOTHING if before is None else before,
@@ -73,7 +73,7 @@ def _layered(first, last, out, layer, place, planes, before, own, after):
 def layered(
     layers: Callable[[int], NDArray[np.float32]], at: Sequence[float], place: NDArray[np.float32]
 ) -> NDArray[np.float32]:
-    """Layers mixed at each pixel between the two whose places lie about its own.
+    """Mix layers: each pixel comes from the two layers whose places lie on either side of its own.
 
     Parameters
     ----------
@@ -106,14 +106,14 @@ def _add(first, last, out, below, above):
 
 
 def _lines(plane: NDArray[np.float32]) -> NDArray[np.float32]:
-    """A picture or matte as contiguous rows of numbers, without copying where it can be."""
+    """A picture or matte as contiguous rows of numbers, without a copy if possible."""
     return np.ascontiguousarray(plane).reshape(len(plane), -1)
 
 
 def mix(
     below: NDArray[np.float32], above: NDArray[np.float32], weight: float
 ) -> NDArray[np.float32]:
-    """below + weight·(above − below), two pictures or two mattes alike."""
+    """below + weight·(above − below), for two pictures or two mattes."""
     out = np.empty_like(below, order="C")
     rows.over(_mix, len(out), _lines(out), _lines(below), _lines(above), F(weight))
     return out
@@ -296,10 +296,10 @@ def inked(
     fill: NDArray[np.float32], rim: NDArray[np.float32] | None,
     colours: tuple[NDArray[np.float32], NDArray[np.float32]],
 ) -> NDArray[np.float32]:  # fmt: skip
-    """A picture (H, W, 4) of what is filled, and of what else lies within a rim about it.
+    """A picture (H, W, 4) of a filled shape and the rim around it.
 
     ``fill`` and ``rim`` are (H, W) covers, 0..1; the colours are premultiplied. The rim lies around
-    what is filled, not under it: a clear fill shows what is behind.
+    the filled shape, not under it: a clear fill shows the background.
     """
     out = np.empty((*fill.shape, 4), F)
     rows.over(_inked, len(out), out, fill, fill if rim is None else rim, *colours)

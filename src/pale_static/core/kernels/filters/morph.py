@@ -26,7 +26,7 @@ def _down(first, last, out, matte, r):
     ahead = np.empty((size, wide), F)
     behind = np.empty((size, wide), F)
     for block in range(first, last):
-        # Rows that a window of this block begins in, and those that it ends in.
+        # Rows in which windows of this block begin, and rows in which they end.
         top = block * size - r
         for k in range(size - 1, -1, -1):
             y = min(max(top + k, 0), high - 1)
@@ -62,7 +62,8 @@ def _columns(matte: NDArray[np.float32], radius: int) -> NDArray[np.float32]:
 
 
 def square(matte: NDArray[np.float32], radius: int) -> NDArray[np.float32]:
-    """Largest value within ``radius`` pixels across and down; the time does not grow with it.
+    """Largest value within ``radius`` pixels across and down; the time does not depend on the
+    radius.
 
     References
     ----------
@@ -76,7 +77,8 @@ def square(matte: NDArray[np.float32], radius: int) -> NDArray[np.float32]:
 
 @compiled("out2 out2 in2 index_in2 i f f", finite=True)
 def _disc(first, last, out, more, matte, runs, r, share, sign):
-    """Largest over a disc, and over one a pixel larger, mixed by a share; with sign −1 smallest.
+    """The largest value over a disc, mixed by a share with that over a disc one pixel larger; with
+    sign −1 the smallest.
 
     A run that widens by a pixel at a time is laid over rows at its heights: ``runs`` holds half a
     run's width, how many rows off it lies, and for which disc, by their widths.
@@ -155,8 +157,8 @@ def grown(matte: NDArray[np.float32], radius: float, shape: str) -> NDArray[np.f
 
     Notes
     -----
-    Between two whole radii the result is mixed from both, so it moves without jumps. What lies
-    outside the matte takes no part, as if it were reflected.
+    Between two whole radii the result is mixed from both, so it moves without jumps. Places outside
+    the matte are ignored, as if the matte were reflected there.
     """
     if not radius:
         return matte

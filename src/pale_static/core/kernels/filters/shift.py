@@ -1,4 +1,4 @@
-"""Rows and colours moved aside, between pixels; the edge pixels are held outside."""
+"""Rows and colours shifted by fractions of a pixel; the edge pixels are held outside."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def _along(first, last, out, plane, shifts, rule, planes):
         far = np.floor(-shifts[y])
         part = F(-shifts[y] - far)
         start = np.int64(far)
-        # From where both neighbours lie inside to where they no longer do.
+        # The range in which both neighbours lie inside.
         begin = min(max(-start, 0), wide)
         end = max(min(wide - 1 - start, wide), begin)
         at = np.uint64(begin * planes)
@@ -49,7 +49,8 @@ def _along(first, last, out, plane, shifts, rule, planes):
 def along(
     plane: NDArray[np.float32], shifts: NDArray[np.float32], rule: str = "clamp"
 ) -> NDArray[np.float32]:
-    """Each row of a picture or matte moved right by its own number of pixels, any fraction of one."""
+    """Shift each row of a picture or matte to the right by its own number of pixels, fractions
+    included."""
     held = np.ascontiguousarray(plane)
     planes = 1 if held.ndim == 2 else held.shape[2]
     out = np.empty_like(held)
@@ -64,7 +65,7 @@ def along(
 def _axis(
     places: NDArray[np.float64], count: int, rule: str
 ) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
-    """Both pixels that each place along an axis lies between, and how far it is on its way."""
+    """The two pixels around each place along an axis, and the share of the way between them."""
     held = np.clip(places, -FAR, FAR)
     whole = np.floor(held)
     pair = np.stack([whole, whole + 1]).astype(np.int64)
@@ -115,7 +116,7 @@ def _apart(
             for x in range(wide):
                 high = picture[top, x, source]
                 line[x] = high + v * (picture[under, x, source] - high)
-            # Where both neighbours lie side by side, nothing is looked up.
+            # If both neighbours lie side by side, no table is needed.
             begin, end, part = runs[c, 0], runs[c, 1], across[c, 0]
             to, at = np.uint64(begin), np.uint64(begin + runs[c, 2])
             for n in range(np.uint64(end - begin)):
@@ -146,7 +147,7 @@ def _apart(
 
 
 def _inside(places: NDArray[np.float64], count: int) -> NDArray[np.float32]:
-    """How much of what each place along an axis reads lies within the picture, 0..1."""
+    """The share of each place's neighbours along an axis that lies within the picture, 0..1."""
     held = np.clip(places, -FAR, FAR)
     low = np.floor(held)
     share = held - low
@@ -166,7 +167,7 @@ def apart(
         As for :func:`sampling.affine`, that shift and scale only.
     rule : {"clamp", "mirror", "repeat", "clear"}
     alpha : {"full", "largest", "mean"}
-        Of the alphas where the three are read; *full* promises that all are 1.
+        How to combine the alphas read at the three places; *full* promises that all are 1.
     """
     high, wide = picture.shape[:2]
     columns, across, lines, down, runs = [], [], [], [], []

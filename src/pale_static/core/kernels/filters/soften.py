@@ -1,4 +1,4 @@
-"""Filters that part into rows and columns, run row by row while the rows are in cache."""
+"""Filters that separate into rows and columns, run row by row while the rows are in cache."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def _separable(first, last, out, plane, across, down, planes):
         same = plane[y]
         for x in range(long):
             middle[x] = down[0] * same[x]
-        # Two pairs of rows at a time, so that the sum is fetched and put back half as often.
+        # Two pairs of rows at a time, so that the sum is read and written half as often.
         k = 1
         while k < tall:
             a, b = plane[max(y - k, 0)], plane[min(y + k, high - 1)]
@@ -79,7 +79,8 @@ def _box_across(first, last, out, plane, reach, inner, end, planes):
                 line[(wide + reach + n) * planes + c] = plane[y, long - planes + c]
         for x in range(long):
             line[aside + np.uint64(x)] = plane[y, x]
-        # Summed in 64 bits, so that a long row's comings and goings cancel out.
+        # Summed in 64 bits, so that what is added and subtracted along a long row cancels out
+        # exactly enough.
         if planes == 4:
             a = b = c = d = 0.0
             for k in range(1, 2 * reach):
@@ -130,7 +131,8 @@ def _box_down(first, last, out, plane, reach, inner, end):
 def boxed(
     plane: NDArray[np.float32], reach: int, weights: tuple[float, float, float], upright: bool
 ) -> NDArray[np.float32]:
-    """A running mean along rows or columns, in a time that does not grow with it; edges held.
+    """A running mean along rows or columns, in a time that does not depend on its width; edges
+    held.
 
     Parameters
     ----------
@@ -192,7 +194,7 @@ def _pairs() -> NDArray[np.float32]:
 
 @inner(fastmath={"contract", "nnan"})
 def _row(plane, none, y, clear):
-    """A row of a picture; beyond its borders the last one, or none."""
+    """A row of a picture; outside it the nearest row, or zeros."""
     high = plane.shape[0]
     if clear and (y < 0 or y >= high):
         return none
@@ -402,7 +404,8 @@ def _sharpened(first, last, out, plane, soft, amount, threshold, planes):
 def sharpened(
     plane: NDArray[np.float32], soft: NDArray[np.float32], amount: float, threshold: float
 ) -> NDArray[np.float32]:
-    """A plane plus ``amount`` times the detail that softening removed, less a threshold; alpha stays."""
+    """A plane plus ``amount`` times the detail that softening removed, minus a threshold; alpha
+    stays."""
     held = np.ascontiguousarray(plane)
     out = np.empty_like(held)
     planes = 1 if held.ndim == 2 else held.shape[2]
@@ -416,7 +419,8 @@ def sharpened(
 
 @compiled("out2 in2 in2 i", finite=True)
 def _opened(first, last, out, padded, runs, planes):
-    """``runs``: where the opening begins and ends on each of its rows, in pixels; and its scale."""
+    """``runs``: the beginning and end of the opening on each of its rows, in pixels, and its
+    scale."""
     long = out.shape[1]
     tall = len(runs) - 1
     scale = runs[tall, 0]

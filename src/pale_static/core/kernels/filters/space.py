@@ -1,4 +1,4 @@
-"""Where each pixel of a bent picture reads: maps of places, in pixels."""
+"""The place that each pixel of a bent picture reads: maps of places, in pixels."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _WAVE = 4095
 
 @inner("void(f4[:,:,::1],i8,f4[:,::1])")
 def _lay(out, y, line):
-    """A row of places from its x and its y: worked out apart, as such loops vectorise."""
+    """A row of places from x and y computed separately, because such loops vectorise."""
     for x in range(out.shape[1]):
         out[y, x, 0] = line[0, x]
         out[y, x, 1] = line[1, x]
@@ -38,7 +38,7 @@ def _lens(first, last, out, n):
 
 @compiled("out3 exact_in1 in1", finite=True)
 def _ripple(first, last, out, n, wave):
-    # ``wave`` holds the push over one turn, so that no pixel works out a sine.
+    # ``wave`` holds the push over one turn, so that no pixel computes a sine.
     cx, cy, turns, phase = F(n[0]), F(n[1]), F(1 / n[2]), F(n[3])
     steps = len(wave) - 1
     line = np.empty((2, out.shape[1]), F)
@@ -183,7 +183,8 @@ def _side(u, v, p0, p1, p2, p3, p4, p5, p6, p7):
     error_model="numpy",
 )  # fmt: skip
 def _inverse(tx, ty, u, v, p):
-    """Where in a Coons patch a place lies, by Newton's method from a guess; and whether it does."""
+    """The position of a place in a Coons patch, by Newton's method from a guess, and whether it
+    lies inside."""
     for attempt in range(2):
         if attempt or not -0.5 < u < 1.5 or not -0.5 < v < 1.5:
             u, v = tx, ty
@@ -207,7 +208,7 @@ def _inverse(tx, ty, u, v, p):
 
 
 _CELL = 16
-"""Pixels between the places of a patch that are worked out; the others lie between them."""
+"""Pixels between the computed places of a patch; the places between them are interpolated."""
 
 
 @compiled("out3 exact_in2 i i")
@@ -230,16 +231,16 @@ def _pulled(first, last, out, knots, p):
         j = y // _CELL
         t = F(y - j * _CELL) / F(_CELL)
         for i in range((wide + _CELL - 1) // _CELL):
-            # A cell is read between its corners where they lie on one sheet, no further apart
-            # than a fold would put them.
+            # A cell is interpolated if its corners lie on one sheet, that is, closer together than
+            # across a fold.
             whole = (
                 knots[j, i, 2] + knots[j, i + 1, 2] + knots[j + 1, i, 2] + knots[j + 1, i + 1, 2]
             ) > F(3.5)
             for c in range(2):
                 a, b = knots[j, i, c], knots[j, i + 1, c]
                 d, e = knots[j + 1, i, c], knots[j + 1, i + 1, c]
-                # Eight times what a cell's middle is off, in pixels, being bent; at the border by
-                # the bend one knot further in.
+                # Eight times the error in the middle of a bent cell, in pixels; at the border the
+                # bend is taken one knot further in.
                 bend = abs(a - b - d + e)
                 if across > 2 and along > 2:
                     k, m = min(max(i, 1), across - 2), min(max(j, 1), along - 2)

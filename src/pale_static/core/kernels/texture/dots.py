@@ -1,6 +1,6 @@
 """Halftones: dots whose area is the tone, and inks on paper.
 
-A row of the result is made at a time, from its tones to its inks, while it is in cache.
+The result is made row by row, from tones to inks, while a row is in cache.
 """
 
 from __future__ import annotations
@@ -22,13 +22,13 @@ DOTS = ("round", "ellipse", "square", "line", "cross")
 TILE = 256
 """Places along a side of the threshold tile of one dot."""
 FINEST = 4096
-"""Tones for which the height of a wavy dot's edge is kept."""
+"""Tones for which the height of a wavy dot's edge is tabulated."""
 _FINE = 4
 """Samples across and down in each pixel."""
 _FINER = 5
 """The same for dots with straight sides, which may lie along the pixels."""
 _WHOLE = 4294967296.0
-"""A cell in the units that places are counted in: 32 bits, so that they repeat by themselves."""
+"""A cell in the units of places: 32 bits, so that places repeat by overflow."""
 _SOFT, _WAVY, _EDGED = range(3)
 
 _inner = inner(error_model="numpy", fastmath={"contract", "nnan"})
@@ -49,7 +49,8 @@ def _height(dot: str, count: int) -> NDArray[np.float64]:
 
 @lru_cache(maxsize=16)
 def tile(dot: str) -> NDArray[np.float32]:
-    """(TILE, TILE) thresholds of one cell, each value equally often, so that area is tone."""
+    """(TILE, TILE) thresholds of one cell, each value equally often, so that the inked area equals
+    the tone."""
     order = np.argsort(-_height(dot, TILE).ravel(), kind="stable")
     out = np.empty(TILE * TILE, F)
     out[order] = (np.arange(TILE * TILE) + 0.5) / (TILE * TILE)
@@ -99,8 +100,8 @@ def _soft_row(y, tone, out, table, n, soft, whole, real):
 @_inner
 def _wavy_row(y, tone, out, heights, n, upright, real, along, samples):
     """A row of hard round or elliptic dots: cos 2πu + upright·cos 2πv over the height that leaves
-    the tone's share above it. A pixel's cosines come of its row's and its column's by the sum of
-    angles, and a sample's of its pixel's, so nothing is looked up."""
+    the tone's share above it. A pixel's cosines come from those of its row and its column by the
+    sum of angles, and a sample's from its pixel's, so no table is needed."""
     ox, oy, c, s, unit = n[0], n[1], n[2], n[3], n[4]
     cu, su, cv, sv, least = real[0], real[1], real[2], real[3], real[4]
     wide = len(out)
@@ -117,11 +118,11 @@ def _wavy_row(y, tone, out, heights, n, upright, real, along, samples):
     for x in range(wide):
         t = min(max(tone[x], _ZERO), _ONE) * F(FINEST)
         k = min(np.int32(t), np.int32(FINEST - 1))
-        # A dot's middle lies half a cell on from where both cosines are highest.
+        # A dot's middle lies half a cell after the place where both cosines are highest.
         low, high = heights[np.uint32(k)], heights[np.uint32(k + np.int32(1))]
         least[x] = -(low + (t - F(k)) * (high - low))
     for j in range(_FINE):
-        # Four samples at a time: what they share is read once.
+        # Four samples at a time: values that they share are read once.
         p0, q0, r0, w0 = samples[0, j], samples[1, j], samples[2, j], samples[3, j]
         p1, q1, r1, w1 = samples[0, j + 4], samples[1, j + 4], samples[2, j + 4], samples[3, j + 4]
         p2, q2, r2, w2 = samples[0, j + 8], samples[1, j + 8], samples[2, j + 8], samples[3, j + 8]
@@ -198,8 +199,8 @@ def _screened(first, last, out, tone, how, dot, table, n, amount, along, samples
 
 @_inner
 def _tones_row(picture, out):
-    """How much of each ink a row asks for: its darkness; with two, twice the dark half of it too;
-    with four, cyan, magenta and yellow without the black they share."""
+    """The amount of each ink for a row. One ink: darkness. Two: darkness, and twice its dark half.
+    Four: cyan, magenta and yellow without their shared black, and that black."""
     inks = len(out)
     for x in range(len(picture)):
         alpha = picture[x, 3]
@@ -224,7 +225,7 @@ def _tones_row(picture, out):
 
 @_inner
 def _printed_row(picture, covers, inks, paper, out, lines):
-    """A row of inks on paper: one covers it, more let each other through."""
+    """A row of inks on paper: one ink covers the paper fully, several multiply."""
     count, wide = len(inks), len(picture)
     for c in range(3):
         line = lines[c]
@@ -273,7 +274,7 @@ def _printed(first, last, out, picture, covers, inks, paper):
 
 
 Screen = tuple[float, float, float, float, float]
-"""Where a screen's centre lies (x, y), the cosine and sine of its turn, and cells a pixel."""
+"""The centre of a screen (x, y), the cosine and sine of its turn, and cells a pixel."""
 
 
 def _making(dot: str, softness: float) -> tuple[int, int, NDArray[np.float32], np.float32]:
@@ -287,7 +288,7 @@ def _making(dot: str, softness: float) -> tuple[int, int, NDArray[np.float32], n
 def _waves(
     how: int, wide: int, screens: Sequence[Screen], upright: np.float32
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """For wavy dots, of each screen: the cosines and sines of the way along a row, in u and in v,
+    """For wavy dots, for each screen: the cosines and sines along a row, in u and in v,
     (N, 4, W); and those from a pixel's corner to each of its samples, (N, 4, 16)."""
     if how != _WAVY:
         return np.zeros((1, 4, 1), F), np.zeros((1, 4, 16), F)
@@ -309,10 +310,10 @@ def _waves(
 def screened(
     tone: NDArray[np.float32], dot: str, screen: Screen, softness: float = 0.0
 ) -> NDArray[np.float32]:
-    """How much of each pixel is inked, for a tone 0..1, in dots of one size.
+    """The inked share of each pixel for a tone 0..1, in dots of one size.
 
-    A flat tone inks that share of the area (Murray & Davies 1936: what a dot's area stands for).
-    ``softness`` is of a dot's edge, in tones.
+    A flat tone inks that share of the area (Murray & Davies 1936: the area of a dot is its tone).
+    ``softness`` is the softness of a dot's edge, in tones.
     """
     out = np.empty_like(tone, order="C")
     how, which, table, amount = _making(dot, softness)
@@ -334,8 +335,8 @@ def halftoned(
 ) -> NDArray[np.float32]:
     """A picture in dots of one, two or four inks on paper, with its alpha.
 
-    One ink prints its darkness (Rec. 709); of two, the first that and the second its dark half;
-    of four, cyan, magenta and yellow without the black they share, and that.
+    One ink prints the darkness (Rec. 709). Of two inks the first prints the darkness and the second
+    its dark half. Four print cyan, magenta and yellow without their shared black, and that black.
     """
     out = np.empty_like(picture, order="C")
     how, which, table, amount = _making(dot, softness)
@@ -353,7 +354,7 @@ def printed(
     inks: NDArray[np.float32],
     paper: NDArray[np.float32],
 ) -> NDArray[np.float32]:
-    """Inks on paper with a picture's alpha: one covers it whole, more let each other through."""
+    """Inks on paper with a picture's alpha: one ink covers the paper fully, several multiply."""
     out = np.empty_like(picture, order="C")
     planes = (np.ascontiguousarray(picture), np.ascontiguousarray(covers))
     rows.over(_printed, len(out), out, *planes, inks.astype(F), paper.astype(F))

@@ -82,9 +82,9 @@ def _value(at, count, ix, iy, fx, fy, hashed, perm, out):
 def _cells(at, count, ix, iy, fx, fy, hashed, perm, nearest, second, wanted):
     """Pixels of a row in one cell: squared distance to the nearest feature point and the next.
 
-    Every feature point lies in its own cell, so what two cells away can be no nearer than one
-    cell and the way to this one's edge: where the distance that counts is more, they are looked
-    at too.
+    Every feature point lies in its own cell, so a point two cells away is at least one cell plus
+    the distance to this cell's edge away. Cells that far are searched only if the distance found so
+    far is larger.
     """
     for n in range(count):
         x = at + n
@@ -129,15 +129,16 @@ def _flat(
 ):  # fmt: skip
     """Pixels of a row in one cell: the shade of the nearest point's cell, its edges smooth.
 
-    Which point it is goes along in the last five bits of the squared distance (of 23), so that
-    the smallest brings it with it. On an edge both cells share the pixel by its distance to the
+    The last five bits of the squared distance (of 23) hold the number of the point, so the smallest
+    distance carries its point's number. On an edge both cells share the pixel by its distance to
+    the
     line halfway between their points; ``pixel`` holds how x and y move per pixel.
     """
     for n in range(count):
         x = at + n
         nearest[x] = _FAR
         second[x] = _FAR
-    # First the cells around, then, where some pixel may find a nearer point there, the next ring.
+    # First the cells around; then the next ring, if a pixel may have a nearer point there.
     for ring in range(1, 3):
         for i in range(-ring, ring + 1):
             column = perm[(ix + i) & 255] + iy
@@ -164,7 +165,8 @@ def _flat(
             beyond = beyond or nearest[x] > edge * edge
         if not beyond:
             break
-    # Points that share an edge are less than 2.3 cells apart: further in no edge is near.
+    # Points that share an edge are less than 2.3 cells apart; nearer to a point than that there is
+    # no edge.
     near = F(4.6) * (abs(pixel[0]) + abs(pixel[1]) + abs(pixel[2]) + abs(pixel[3]))
     for n in range(count):
         x = at + n
@@ -189,7 +191,7 @@ def _anywhere(
     first, last, out, place, weight, bent, hashed, perm, warp_x, warp_y, curve, gain, lift, mode,
     basis, fold,
 ):  # fmt: skip
-    """Rows of noise: where a row runs through a cell, its corners are looked up once."""
+    """Rows of noise: for the run of a row through a cell, the corners are looked up once."""
     wide = out.shape[1]
     line = np.empty(wide, F)
     spot = np.empty(wide, np.int32)
@@ -262,7 +264,8 @@ def _anywhere(
 
 
 def feature_points(perm: NDArray[np.int32], z: float) -> NDArray[np.float32]:
-    """Where in its cell each of the 256 kinds of cell has its point at a moment, and its shade.
+    """For each of the 256 kinds of cell: the place of its point in the cell at a moment, and its
+    shade.
 
     Points circle in their cell's inscribed disc, each at its own radius, rate and phase, so that
     cells flow into each other as z grows and never jump.
@@ -280,7 +283,7 @@ def feature_points(perm: NDArray[np.int32], z: float) -> NDArray[np.float32]:
 
 
 def _hashed(perm: NDArray[np.int32], z: float, basis: int) -> NDArray[np.float32]:
-    """What the pixels of a cell look up by its hash, everything that z does done."""
+    """Tables that the pixels of a cell look up by its hash; z is included already."""
     deep = np.floor(z)
     part = F(z - deep)
     at = np.arange(256) + int(deep)
@@ -327,7 +330,7 @@ def octaves(
     fold
         Each octave n as it is, 2·|n| − 1 (billow) or 1 − 2·|n| (ridge).
     twist : float
-        Cells of the first octave by which positions are carried off, along a second and a third
+        How far positions are shifted, in cells of the first octave, by a second and a third
         gradient noise of the same size.
 
     References
@@ -337,7 +340,7 @@ def octaves(
     """
     kind, folded = BASES.index(basis), FOLDS.index(fold)
     plain = kind == _GRADIENT and folded == 0 and twist == 0
-    # Rows walk their cells from left to right; a lattice that lies otherwise goes the other way.
+    # Rows walk their cells from left to right; for a mirrored lattice the direction is reversed.
     if plain and not (np.any(axes[:, 2]) or np.any(axes[:, 4]) or np.any(axes[:, 1] <= 0)):
         return noise.straight(height, width, axes, weights, seed, table, raw, gain, lift)
     perm = permutation(seed)

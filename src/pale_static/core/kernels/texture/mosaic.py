@@ -1,4 +1,4 @@
-"""Pictures in cells: the mean of each cell, and every pixel its cell's value."""
+"""Pictures in cells: the mean of each cell, and pixels that all have their cell's value."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ def _spread(first, last, out, small, lines, columns):
     for y in range(first, last):
         line = lines[y]
         if y > first and lines[y - 1] == line:
-            # Most rows are the one above again.
+            # Most rows equal the row above.
             for x in range(wide):
                 for c in range(planes):
                     out[y, x, c] = out[y - 1, x, c]
@@ -58,7 +58,7 @@ def spread_under(
     small: NDArray[np.float32], lines: NDArray[np.int64], columns: NDArray[np.int64],
     picture: NDArray[np.float32],
 ) -> NDArray[np.float32]:  # fmt: skip
-    """Every pixel its cell's straight colour, under a picture's alpha."""
+    """A picture in which every pixel has its cell's straight colour, under a picture's alpha."""
     out = np.empty_like(picture, order="C")
     rows.over(
         _spread_under, len(out), out, np.ascontiguousarray(small), lines.astype(np.int32),
@@ -69,7 +69,7 @@ def spread_under(
 
 @compiled("out3 in2 index_in1 index_in1", finite=True)
 def _summed_four(first, last, out, plane, starts, columns):
-    # Row by row into a line, whose loop vectorises, and the line into its cells.
+    # Each row is summed into a line, in a loop that vectorises, and the line then into its cells.
     wide = len(columns)
     line = np.empty(4 * wide, F)
     for cell in range(first, last):
@@ -89,7 +89,7 @@ def _summed_four(first, last, out, plane, starts, columns):
 
 @compiled("out3 in3 index_in1 index_in1")
 def _summed(first, last, out, plane, starts, columns):
-    # Rows of cells: each has rows of pixels of its own.
+    # Rows of cells; each covers rows of pixels of its own.
     for cell in range(first, last):
         for y in range(starts[cell], starts[cell + 1]):
             for x in range(plane.shape[1]):
@@ -117,7 +117,7 @@ def cells(
 def spread(
     small: NDArray[np.float32], lines: NDArray[np.int64], columns: NDArray[np.int64]
 ) -> NDArray[np.float32]:
-    """Every pixel its cell's value: the inverse of :func:`cells`."""
+    """A picture in which every pixel has its cell's value: the inverse of :func:`cells`."""
     held = np.ascontiguousarray(small if small.ndim == 3 else small[..., None])
     if held.shape[2] == 4:
         # Pixels of four floats travel as two doubles.

@@ -67,7 +67,8 @@ _MASK = LEVELS - 1  # an index that cannot be negative needs no wrapping, so loo
     error_model="numpy", fastmath={"contract", "nnan"},
 )  # fmt: skip
 def _finish(out, line, index, curve, gain, lift, mode):
-    """One row of sums to 0..1, while it is in cache: plainly, or evened out by a curve.
+    """Map one row of sums to 0..1 while it is in cache: linearly, or through a curve that evens out
+    the values.
 
     ``curve`` holds, for each level, the offset and slope of its piece, gain and lift included.
     """
@@ -90,7 +91,7 @@ def _finish(out, line, index, curve, gain, lift, mode):
 
 
 def _pieces(table: NDArray[np.float32], gain: float, lift: float) -> NDArray[np.float32]:
-    """A finishing table as straight pieces: value = offset[k] + place·slope[k]."""
+    """A finishing table as linear pieces: value = offset[k] + place·slope[k]."""
     exact = table.astype(np.float64) * gain + lift
     slope = np.diff(exact)
     offset = exact[:-1] - slope * np.arange(LEVELS)
@@ -199,8 +200,8 @@ def _straight(
 def point(x: float, y: float, z: float, perm: NDArray[np.int32]) -> float:
     """Perlin's improved noise at one point: the direct path, straight from its definition.
 
-    Formulas ask for one point a frame. It is computed by NumPy's numbers: a compiled function that
-    Python calls would need Numba to be loaded first.
+    Formulas ask for one point a frame. It is computed with NumPy: a compiled function would need
+    Numba to be loaded first.
     """
     cx, cy, cz = floor(x), floor(y), floor(z)
     fx, fy, fz = F(x - cx), F(y - cy), F(z - cz)
@@ -243,11 +244,11 @@ def straight(
     weights : (octaves,) float32
         Amplitude of each octave.
     seed : int
-        Which permutation.
+        The number of the permutation.
     table : (LEVELS + 1,) float32, optional
-        Takes a sum to 0..1; it spans ±REACH. Without it, a sum n becomes 0.5 + 0.5·n.
+        Maps a sum to 0..1; it spans ±REACH. Without it, a sum n becomes 0.5 + 0.5·n.
     raw : bool
-        Give the sums themselves.
+        Return the sums themselves.
     gain, lift : float
         The finished value v becomes v·gain + lift, clamped to 0..1.
 

@@ -138,7 +138,7 @@ def relief(
     sheen: float,
     sharpness: float,
 ) -> NDArray[np.float32]:
-    """A picture shaded as if a height field lay under it.
+    """Shade a picture as if a height field lay under it.
 
     Parameters
     ----------
@@ -167,7 +167,8 @@ def relief(
 
 @compiled("out2 in2 in2 i", finite=True)
 def _slope(first, last, out, plane, weights, give):
-    """Gradient by a 3×3 kernel with weights (corner, middle): its size, or along x or y."""
+    """Gradient by a 3×3 kernel with weights (corner, middle): its size, or its component along x or
+    y."""
     high, wide = plane.shape
     corner, middle = weights[0, 0], weights[0, 1]
     for y in range(first, last):
@@ -245,7 +246,7 @@ def _pane(first, last, out, through, distance, bowed, ways, n):
             way = ways[1, k] + f * (ways[1, k + 1] - ways[1, k])
             green = _read(through, px + gx * way, py + gy * way, 1) * n[6]
             alpha = _read(through, px + gx * way, py + gy * way, 3)
-            # The rim that turns to the light shines, and a little the one across from it.
+            # The rim that faces the light shines; the opposite rim shines a little.
             toward = -(gx * n[1] + gy * n[2])
             light = toward * toward * (_ONE if toward > _ZERO else F(0.35))
             light *= ways[3, k] + f * (ways[3, k + 1] - ways[3, k])
@@ -264,7 +265,7 @@ PROFILES = ("round", "straight", "lens")
 def refraction(
     profile: str, bevel: float, thickness: float, indices: tuple[float, float, float], count: int
 ) -> NDArray[np.float64]:
-    """How far light that falls straight down is moved inward, for each index, over the bevel.
+    """The inward shift of light that falls straight down, for each index, across the bevel.
 
     The last row is 1 − cos of the slope. (4, count), from the border to the end of the bevel.
 

@@ -1,4 +1,4 @@
-"""Dithers, by thresholds or carried-on errors, and grain."""
+"""Dithers, by thresholds or by error diffusion, and grain."""
 
 from __future__ import annotations
 
@@ -29,11 +29,11 @@ def _ordered(first, last, out, plane, bias, steps):
 def ordered(
     picture: NDArray[np.float32], matrix: NDArray[np.float32], levels: int
 ) -> NDArray[np.float32]:
-    """Straight values (H, W, C), held to 0..1, to a few levels: up where they pass the matrix's
-    threshold."""
+    """Reduce straight values (H, W, C), clamped to 0..1, to a few levels; a value above the
+    matrix's threshold goes up."""
     out = np.empty_like(picture, order="C")
     high, wide, planes = picture.shape
-    # The matrix across the whole picture, as often as there are channels.
+    # The matrix across the whole picture, repeated for each channel.
     across = np.tile(matrix, (1, -(-wide // matrix.shape[1])))[:, :wide]
     bias = np.repeat(across, planes, 1)
     flat = (high, wide * planes)
@@ -62,7 +62,7 @@ def _diffuse(first, last, plane, steps):
 
 
 def diffused(plane: NDArray[np.float32], levels: int) -> NDArray[np.float32]:
-    """Floyd & Steinberg 1976 in serial order: each pixel's error is carried on to four others."""
+    """Floyd & Steinberg 1976 in serial order: each pixel's error goes on to four others."""
     out = plane.astype(np.float64)
     _diffuse(0, 1, out, F(levels - 1))
     return np.asarray(out, F)
@@ -137,14 +137,15 @@ def _chance(first, last, out, seed):
             h = np.uint32((h ^ (h >> np.uint32(16))) * np.uint32(0x7FEB352D))
             h = np.uint32((h ^ (h >> np.uint32(15))) * np.uint32(0x846CA68B))
             h ^= h >> np.uint32(16)
-            # Four bytes add up to something near a bell.
+            # The sum of four bytes is nearly normally distributed.
             low = np.int32(h & np.uint32(0xFF)) + np.int32((h >> np.uint32(8)) & np.uint32(0xFF))
             high = np.int32((h >> np.uint32(16)) & np.uint32(0xFF)) + np.int32(h >> np.uint32(24))
             out[y, x] = F(low + high - np.int32(510)) * F(1 / 147.79716)
 
 
 def chance(height: int, width: int, planes: int, seed: int) -> NDArray[np.float32]:
-    """(H, W, planes) of independent numbers of mean 0 and unit variance, the same for a seed."""
+    """(H, W, planes) of independent numbers of mean 0 and unit variance; the same seed gives the
+    same numbers."""
     out = np.empty((height, width * planes), F)
     rows.over(_chance, height, out, seed & 0xFFFFFFFF)
     return out.reshape(height, width, planes)
@@ -176,8 +177,8 @@ def grained(
 ) -> NDArray[np.float32]:  # fmt: skip
     """A picture with noise added, weighted by alpha and by nearness to mid grey.
 
-    ``noise`` (H, W, 1 or 4) is multiplied by ``scale``; of four planes the first goes to all
-    colours, the others by the share ``colour`` to one each.
+    ``noise`` (H, W, 1 or 4) is multiplied by ``scale``; of four planes the first is added to all
+    colours, and each of the others to one colour, by the share ``colour``.
     """
     out = np.empty_like(picture, order="C")
     planes = (np.ascontiguousarray(picture), np.ascontiguousarray(noise))

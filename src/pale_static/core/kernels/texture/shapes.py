@@ -54,7 +54,7 @@ def _box(x, y, a, b):
 @compiled("out2 exact_in1 exact_in2", finite=True)
 def _outlined(first, last, out, n, points):
     """Distance to a closed outline of straight pieces, by even-odd winding; piece by piece, so that
-    the pixels of a row are worked out side by side."""
+    the pixels of a row are computed side by side."""
     cx, cy, c, s, corner = n[0], n[1], n[2], n[3], n[6]
     wide, count = out.shape[1], len(points)
     us, vs, near, sign = np.empty(wide), np.empty(wide), np.empty(wide), np.empty(wide)
@@ -153,7 +153,7 @@ def _edged(first, last, out, width, over):
 def edged(
     distances: NDArray[np.float32], over: float, outline: float = -1.0
 ) -> NDArray[np.float32]:
-    """clamp(0.5 − d / over) of signed distances, in their place; (H, W).
+    """clamp(0.5 − d / over) of signed distances, in place; (H, W).
 
     Parameters
     ----------
@@ -174,7 +174,7 @@ def _bars(at, duty):
 @compiled("out2 i exact_in1")
 def _pattern(first, last, out, kind, n):
     ox, oy, c, s, unit, duty, soft = n[0], n[1], n[2], n[3], n[4], n[5], n[6]
-    # The width that an edge is averaged over: a pixel, or as much as it is soft.
+    # The width over which an edge is averaged: a pixel, or the softness if that is more.
     half = 0.5 * max(unit, soft)
     radius = np.sqrt(duty / np.pi)
     for y in range(first, last):
@@ -184,7 +184,8 @@ def _pattern(first, last, out, kind, n):
             if kind == 2:
                 fu, fv = u - np.floor(u + 0.5), v - np.floor(v + 0.5)
                 d = radius - np.sqrt(fu * fu + fv * fv)
-                # Past half a cell discs meet: the nearest centre decides, so none is counted twice.
+                # Discs wider than half a cell overlap. The nearest centre decides, so that no disc
+                # counts twice.
                 out[y, x] = min(max(d / (2 * half) + 0.5, 0.0), 1.0)
                 continue
             one = (_bars(u + half, duty) - _bars(u - half, duty)) / (2 * half)
@@ -208,7 +209,7 @@ def pattern(
     duty: float,
     softness: float,
 ) -> NDArray[np.float32]:
-    """Bars, bars crossed with bars, or discs; ``size`` is the distance of two in pixels."""
+    """Bars, bars crossed with bars, or discs; ``size`` is their distance in pixels."""
     out = np.empty((height, width), F)
     numbers = np.array([*origin, *turn, 1 / size, duty, softness], np.float64)
     rows.over(_pattern, height, out, PATTERNS.index(kind), numbers, least=4)

@@ -23,7 +23,7 @@ def _waves(first, last, one, two, cos_x, sin_x, cos_y, sin_y):
         for x in range(wide):
             left[x] = right[x] = _ZERO
         for k in range(0, cos_x.shape[0], 2):
-            # Two waves at a time, so that the sums are fetched and put back half as often.
+            # Two waves at a time, so that the sums are read and written half as often.
             a, b, c, d = cos_x[k], sin_x[k], cos_x[k + 1], sin_x[k + 1]
             a0, b0, c0, d0 = cos_y[0, k, y], sin_y[0, k, y], cos_y[0, k + 1, y], sin_y[0, k + 1, y]
             a1, b1, c1, d1 = cos_y[1, k, y], sin_y[1, k, y], cos_y[1, k + 1, y], sin_y[1, k + 1, y]
@@ -35,7 +35,7 @@ def _waves(first, last, one, two, cos_x, sin_x, cos_y, sin_y):
 
 def _turns(counts: NDArray[np.float64], side: int) -> tuple[NDArray[Any], NDArray[Any]]:
     """Cosines and sines at pixel centres, (K, side): wave k has ``counts[k]`` periods along the side."""
-    # Whole numbers of half pixels, so that all are found in one table.
+    # Angles are whole numbers of half pixels, so that one table holds all of them.
     table = np.arange(2 * side) * (np.pi / side)
     places = np.outer(counts.astype(np.int64), 2 * np.arange(side) + 1) % (2 * side)
     return np.cos(table)[places], np.sin(table)[places]
@@ -50,11 +50,12 @@ def waves(
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Two sums of the same plane waves: Σ weights[s, k] · cos(2π(across·x + down·y) + phase).
 
-    Each wave is the sum of two products of a row and a column, so no cosine is taken per pixel.
+    Each wave is the sum of two products of a row and a column, so no pixel needs a cosine of its
+    own.
 
     Parameters
     ----------
-    across, down : (K,) how many times each wave fits the frame; whole numbers
+    across, down : (K,) periods of each wave across the frame; whole numbers
     weights : (2, K)
     size : height and width
 
@@ -105,8 +106,8 @@ def _landed(first, last, out, right, down):
                 py[2 * x] = F(y) + d0[x]
                 py[2 * x + 1] = F(y) + _HALF + top + _HALF * (foot - top)
             for k in range(2 * wide):
-                # Round the borders; what lies on the last one is read from the first afterwards.
-                # Held, as rounding may lead a hair past a border.
+                # Wrapped at the borders; light on the last row or column is added to the first
+                # afterwards. Clamped, because rounding may lead slightly past a border.
                 x = min(max(px[k] - F(wide) * np.floor(px[k] * across), _ZERO), F(wide))
                 y0 = min(max(py[k] - F(high) * np.floor(py[k] * tall), _ZERO), F(high))
                 fx, fy = np.floor(x), np.floor(y0)
@@ -186,7 +187,8 @@ def _drops(first, last, out, table):
 
 
 def drops(height: int, width: int, table: NDArray[np.float64]) -> NDArray[np.float32]:
-    """Caps of drops as one height field: (Σ hᵢ³)^⅓, smooth where they meet, never below either.
+    """Caps of drops as one height field: (Σ hᵢ³)^⅓, smooth where caps meet, and never below either
+    of them.
 
     Parameters
     ----------
@@ -225,7 +227,7 @@ def _strokes(first, last, out, table):
                 r = r0 + t * (r1 - r0)
                 d = r - np.sqrt(qx * qx + qy * qy)
                 cover = min(max(d * edge + 0.5, 0.0), 1.0)
-                # What is thinner than a pixel covers only a part of it.
+                # A stroke thinner than a pixel covers only a part of it.
                 cover *= min(2 * r, 1.0)
                 out[y, x] = max(out[y, x], F(cover * value))
 
@@ -279,7 +281,7 @@ def _flare(first, last, out, spots, colours, n):
                 gx = F(np.int32(x)) + _HALF - cx
                 r = np.sqrt(gx * gx + gy * gy)
                 t = min(max((radius - r) * edge, _ZERO), _ONE)
-                # A little brighter towards its border, as the image of an opening is.
+                # Slightly brighter towards its border, like the image of an aperture.
                 t *= strength * (F(0.6) + F(0.4) * r / radius)
                 row[0, x] += spots[k, 4] * t
                 row[1, x] += spots[k, 5] * t
