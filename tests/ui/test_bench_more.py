@@ -202,7 +202,8 @@ def test_numbers_take_arithmetic(page: Page, server: Server) -> None:
     draft = open_bench(page, server, "ember-fray")
     page.locator("[data-place='fray.noise'] .StepCard-stepName").click()
     field = value(page, "cells").locator("input.NumberField-numberField")  # type: ignore[attr-defined]
-    for typed, found in (("3*2", 6.0), ("*2", 12.0), ("7 cells", 7.0)):
+    # frontend/src/controls/number.test.ts holds the arithmetic; here, that the value goes in.
+    for typed, found in (("3*2", 6.0), ("*2", 12.0)):
         field.fill(typed)
         field.press("Enter")
         kept(page, draft, f"Math.abs(d.effect.controls[1].default - {found}) < 1e-9")

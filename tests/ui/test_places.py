@@ -385,15 +385,14 @@ def test_every_control_has_a_name_and_the_keyboard_reaches_them(page: Page) -> N
         seen = set()
         for _ in range(25):
             page.keyboard.press("Tab")
-            focused = page.evaluate("document.activeElement.outerHTML.slice(0, 160)")
-            seen.add(focused)
-            outline = page.evaluate(
-                """() => { const e = document.activeElement;
-                if (e === document.body) return 'at the end';
+            focused, outline = page.evaluate(
+                """() => { const e = document.activeElement, html = e.outerHTML.slice(0, 160);
+                if (e === document.body) return [html, 'at the end'];
                 const around = [e, e.parentElement, e.closest('.ant-select, .ant-input-affix-wrapper')];
-                return around.filter(Boolean).map(n => { const c = getComputedStyle(n);
-                  return [c.outlineStyle, c.boxShadow, c.borderBottomStyle].join(' '); }).join(' '); }"""
+                return [html, around.filter(Boolean).map(n => { const c = getComputedStyle(n);
+                  return [c.outlineStyle, c.boxShadow, c.borderBottomStyle].join(' '); }).join(' ')]; }"""
             )
+            seen.add(focused)
             assert set(outline.split()) != {"none"}, (path, focused)
         assert len(seen) > 8, path
 
