@@ -109,6 +109,20 @@ def test_a_forked_reader_reads_however_many_files_its_parent_has_open(
         assert foreign.facts_of(path).width == 6
 
 
+def test_a_reader_is_used_again_however_much_memory_its_server_uses(tmp_path: Path) -> None:
+    for one in readers._idle:
+        one.end()
+    readers._idle.clear()
+    path = tmp_path / "a.png"
+    path.write_bytes(encode_png(np.zeros((4, 6, 3), np.uint8)))
+    large = np.ones(process.LIMITS.kept, np.uint8)
+    assert foreign.facts_of(path).width == 6
+    number = readers._idle[-1].number
+    assert foreign.facts_of(path).width == 6
+    assert readers._idle[-1].number == number
+    assert large.any()
+
+
 def test_a_reader_that_was_killed_is_followed_by_another(tmp_path: Path) -> None:
     path = tmp_path / "a.png"
     path.write_bytes(encode_png(np.zeros((4, 6, 3), np.uint8)))

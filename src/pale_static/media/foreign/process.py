@@ -79,8 +79,18 @@ def answered(what: str, given: Mapping[str, Any], data: Sequence[bytes]) -> Read
             f"here knows ({type(fault).__name__}). Save it again, or bring in another copy.",
         }  # fmt: skip
         blobs = []
-    most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss << 10
-    return {**plain, MOST_MEMORY: most}, blobs
+    return {**plain, MOST_MEMORY: _most_memory()}, blobs
+
+
+def _most_memory() -> int:
+    """The most bytes of memory that this process has used.
+
+    Not ``ru_maxrss``: a process inherits that from the one that started it (Linux, exec_mmap), and
+    a server may use more than a reader ever does.
+    """
+    with open("/proc/self/status") as told:
+        line = next(line for line in told if line.startswith("VmHWM"))
+    return int(line.split()[1]) << 10
 
 
 def _facts(given: Mapping[str, Any], _: Sequence[bytes]) -> Read:
