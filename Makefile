@@ -4,9 +4,9 @@ BIN = .venv/bin
 STEP = node_modules/.package-lock.json
 PAGE = src/pale_static/web/app/index.html
 CODE = src tests bench
-# What does not wait for each other is done side by side.
+# Independent targets run side by side.
 MAKEFLAGS += --jobs=2
-# Python keeps its bytecode, or each of the many processes of a test run compiles all sources again.
+# Let Python keep its bytecode; otherwise each process of a test run compiles all sources again.
 unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: help setup demo run dev test chromium check check-python check-frontend fix bench fuzz soak api guide wheel clean
@@ -18,8 +18,8 @@ setup: .venv/begun $(PAGE) ## Set up what running needs
 
 VENV = test -x $(BIN)/python || $$(command -v $(PYTHON) || command -v python3) -m venv .venv
 PIP = $(BIN)/pip install --quiet --disable-pip-version-check
-# uv fetches and unpacks side by side, four times as fast as pip. Where only pip is set up to reach
-# a package index, pip does it. Neither compiles modules: Python does when one is first imported.
+# uv fetches and unpacks side by side, four times as fast as pip. If only pip is set up to reach a
+# package index, pip does it. Neither compiles modules; Python does that at the first import.
 INSTALL = { $(PIP) uv==0.13.9 && $(BIN)/uv pip install --quiet --python $(BIN)/python $(1); } || \
 	$(PIP) --no-compile $(1)
 
@@ -28,14 +28,14 @@ INSTALL = { $(PIP) uv==0.13.9 && $(BIN)/uv pip install --quiet --python $(BIN)/p
 	$(call INSTALL,--editable .)
 	touch .venv/run
 
-# One core is free while the page is built: modules are compiled that the server imports, and then
-# kernels, which it would compile itself.
+# One core is free while the page is built. It compiles the modules that the server imports, and
+# then kernels, which the server would compile itself.
 .venv/begun: .venv/run
 	$(BIN)/python -c "import pale_static.serving, pale_static.demo.fill"
 	nice -n 15 $(BIN)/python -m pale_static.jobs.compiling --until $(PAGE)
 	touch .venv/begun
 
-# What testing needs holds what running needs: one look at the packages, not two.
+# The packages for testing include those for running, so one installation is enough.
 .venv/packages: pyproject.toml
 	$(VENV)
 	$(call INSTALL,--editable '.[test]')

@@ -39,7 +39,7 @@ export default tseslint.config(
           depth: 4,
         },
       ],
-      // A field that opens because somebody asked for it takes the focus, as dialogs do.
+      // A field that a person opens takes the focus, like a dialog.
       "jsx-a11y/no-autofocus": "off",
       "react-hooks/rules-of-hooks": "error",
       "react-hooks/exhaustive-deps": "error",

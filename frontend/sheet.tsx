@@ -3,7 +3,7 @@ import { ConfigProvider } from "antd";
 import { themeConfig } from "./src/theme/antd.ts";
 import { paletteSheet, THEMES } from "./src/theme/palette.ts";
 
-/** Components that are used, and those that they draw inside of them. */
+/** Components that are used, and those that they contain. */
 const USED = [
   "App",
   "AutoComplete",
@@ -29,7 +29,7 @@ const USED = [
   "Tooltip",
 ];
 
-/** The rules of a sheet, each whole. */
+/** The complete rules of a sheet. */
 function rulesOf(sheet: string): string[] {
   const rules = [];
   let [depth, begins] = [0, 0];
@@ -43,7 +43,7 @@ function rulesOf(sheet: string): string[] {
   return rules;
 }
 
-/** Themes that components make up for themselves when they are drawn alone, and the cache's notes. */
+/** Themes that components create when they are drawn alone, and the cache's notes. */
 const SELF_MADE = /^\s*\.(css-var-|data-ant-cssinjs)/;
 
 /** The palettes, and the styles of all components that are used, for all themes. */
@@ -55,7 +55,8 @@ export function sheet(): string {
       includes: USED,
       customTheme: (node) => <ConfigProvider theme={theme}>{node}</ConfigProvider>,
     });
-    // Of a further theme only what the others have not: the order of rules decides between them.
+    // From a further theme only rules that the others lack, because the order of rules decides
+    // between them.
     const known = new Set(found);
     const rules = rulesOf(text);
     found.push(...rules.filter((rule) => !SELF_MADE.test(rule) && !known.has(rule)));

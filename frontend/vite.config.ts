@@ -18,7 +18,7 @@ function places(): Map<string, string> {
   return pages;
 }
 
-/** Makes a page for each place, which asks for all of the place's scripts at once. */
+/** Makes a page for each place, which requests all of the place's scripts at once. */
 function pages(): Plugin {
   return {
     name: "pages",
@@ -27,7 +27,7 @@ function pages(): Plugin {
     generateBundle(_, bundle) {
       const index = bundle["index.html"];
       if (index?.type !== "asset") throw new Error("no index.html");
-      // Ahead of the style sheet: a script waits for those before it.
+      // Before the style sheet: a script waits for style sheets before it.
       const html = String(index.source).replace(
         "<script",
         '<script src="/early.js"></script>\n    <script',
@@ -65,7 +65,7 @@ function styles(): Plugin {
   };
 }
 
-/** A component's class has the component's name before it, as tests and tools read it. */
+/** A component's class begins with the component's name, for tests and tools. */
 const scopedName = (name: string, file: string) =>
   `${basename(file.split("?")[0] ?? "", ".module.css")}-${name}`;
 
@@ -77,7 +77,7 @@ export default defineConfig({
     emptyOutDir: true,
     // One style sheet, in the order of imports: a component's rules stand after the shared ones.
     cssCodeSplit: false,
-    // Fonts as files of their own: the page's policy allows no embedded ones.
+    // Fonts as separate files: the page's policy allows no embedded ones.
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 2000,
   },

@@ -1,4 +1,4 @@
-// What the Bench needs is asked for while the page's scripts are still being read.
+// Requests the Bench's data while the browser still reads the page's scripts.
 {
   const [place, id] = location.pathname.split("/").filter(Boolean);
   window.early = new Map();
@@ -10,7 +10,7 @@
   if (place === "bench" && id) {
     const draft = `/api/effects/${id}`;
     ask("/api/steps");
-    // And the monitor's first picture, at the address that src/bench/frames.ts will ask for.
+    // And the monitor's first picture, at the address that src/bench/frames.ts will request.
     void ask(draft).then(async (answer) => {
       if (!answer?.ok) return;
       const { revision, since, effect, frames } = await answer.clone().json();
@@ -20,7 +20,7 @@
       ask(`${draft}/${from}/frame.jpg?frame=0&length=${frames}&${size}`);
     });
   }
-  // The room is dim from the first moment on where it was left dim.
+  // A dim theme applies from the first moment.
   const theme = localStorage.getItem("pale-static-theme");
   document.documentElement.dataset.theme = (theme && JSON.parse(theme).state?.name) || "pale";
 }

@@ -107,14 +107,14 @@ def make_effects(library: Library, ids: dict[str, str], macros: Iterable[Make] =
     documents = [make(*(ids[name] for name in SHELF[make])) for make in macros]
     for document in documents:
         effect = read_effect(document)
-        draft = drafts.start(library.db, "effect", effect.to_json(), f"{effect.name} begun")
+        draft = drafts.start(library.db, "effect", effect.to_json(), f"{effect.name} started")
         publish_draft(
             library, None, draft, effect,
             author="Lantern Line demo", changes="First version.", licence="CC0-1.0",
         )  # fmt: skip
         if effect.name == "Ember Fray":
-            drafts.start(library.db, "reel", last_night(ids), "Edit begun")
-    drafts.start(library.db, "reel", open_day(ids), "Edit begun")
+            drafts.start(library.db, "reel", last_night(ids), "Edit started")
+    drafts.start(library.db, "reel", open_day(ids), "Edit started")
 
 
 def finish(library: Library, told: Told | None = None) -> None:
