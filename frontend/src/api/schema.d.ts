@@ -28,7 +28,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All drafts, the one changed last first. */
+        /** All drafts, the most recently changed first. */
         get: operations["list_effects"];
         put?: never;
         /** Create a draft. */

@@ -109,7 +109,7 @@ class ReadEdit:
     notes: tuple[str, ...] = ()
     missing: tuple[str, ...] = ()
     folder: Any = field(default=None, repr=False)
-    """The folder of an unpacked package; it is deleted with this object."""
+    """The folder into which the package was unpacked. It is deleted together with this object."""
 
     def source(self, clear: bool = False) -> EditSource:
         """The source of the edit's frames, on a black or a clear ground."""

@@ -97,7 +97,7 @@ def get(db: Database, kind: Kind, draft: int) -> Draft:
 
 
 def listed(db: Database, kind: Kind) -> list[Draft]:
-    """All drafts of a kind, the one changed last first."""
+    """All drafts of a kind, the most recently changed first."""
     with db.read() as connection:
         rows = connection.execute(
             "SELECT id FROM draft WHERE kind = ? AND removed = 0 ORDER BY head DESC", (kind,)
@@ -256,7 +256,7 @@ def set_project(db: Database, draft: int, project: str) -> None:
 
 
 def belongs_to(db: Database, draft: int, macro: str) -> None:
-    """Store that the next version of a macro comes from this draft."""
+    """Link a draft to a macro: publishing the draft makes the macro's next version."""
     with db.write() as connection:
         connection.execute("UPDATE draft SET macro = ? WHERE id = ?", (macro, draft))
 

@@ -228,7 +228,7 @@ def macro_steps() -> MacroKinds:
 
 @endpoint(views, "GET", "/effects", answer=DraftCards)
 def list_effects() -> DraftCards:
-    """All drafts, the one changed last first."""
+    """All drafts, the most recently changed first."""
     return _cards()
 
 

@@ -27,7 +27,8 @@ def gone() -> Callable[[], bool]:
 class Turns:
     """Lets a few computations run at once, the most urgent first. The monitor's never waits.
 
-    Every computation uses all cores for its kernels, so many at once only slow each other down.
+    Each computation already uses all cores for its kernels, so several at once only slow each other
+    down.
     Less urgent ones do not begin beside urgent ones, but after ``patience`` seconds they begin in
     any case.
     """

@@ -82,7 +82,7 @@ class Planner(DocumentPlanner):
             )
 
     def macro(self, ref: Ref, kind: StepKind) -> Ref:
-        """The place, below the step's own, of the result of the macro that the step runs."""
+        """The reference under which the planner keeps the result of the macro that a step runs."""
         result: Ref = (ref[0], (*ref[1], -1), ref[2])
         if result not in self.elsewhere:
             assert kind.runs is not None
@@ -116,7 +116,8 @@ class Planner(DocumentPlanner):
         return self, target
 
     def nested(self, ref: Ref, shown: Nested | Wired, frame: int) -> Ref:
-        """The place, below the step's own, of the result of the effect that the step shows."""
+        """The reference under which the planner keeps the result of the effect that a step
+        shows."""
         result: Ref = (ref[0], (*ref[1], -1), ref[2])
         if isinstance(shown, Wired):
             self.elsewhere[result] = shown.at(frame)

@@ -475,7 +475,8 @@ class DocumentPlanner(Resolver):
         return self.known[key]
 
     def nested(self, ref: Ref, shown: Nested | Wired, frame: int) -> Ref:
-        """The place, below the step's own, of the result of the effect that the step shows."""
+        """The reference under which the planner keeps the result of the effect that a step
+        shows."""
         raise NotImplementedError
 
     def run_macro(self, ref: Ref, kind: StepKind, mix: float) -> tuple[Any, ...]:

@@ -13,7 +13,8 @@ _DOTTED = re.compile(r"(?<![\w.])(\w+)\.(\w+)\.(\w+)(?![\w.])")
 _EVOLVE = "_".join(("evolve", "rate"))
 _POSITION, _VALUE = (f"{word}_step" for word in ("position", "value"))
 _SPIN = "-".join(("spin", "blur"))
-"""Built from pieces, so that a search for one of these names finds only present uses."""
+"""The old names are joined from pieces, so that a text search for one of them finds only code that
+still uses it."""
 
 _OUTSIDE = {"edges": "outside"}
 _VALUES: dict[str, dict[str, str]] = {

@@ -35,7 +35,7 @@ def kind_of(of: Step) -> StepKind:
 
 
 def underscored(slug: str) -> str:
-    """A slug in the form of value names."""
+    """A slug with underscores in place of hyphens, like the names of values."""
     return slug.replace("-", "_")
 
 
