@@ -114,15 +114,44 @@ define void @NRT_Free(ptr %memory) {
 numbers: a count of users, two for a callback, the data's address, its size, its owner."""
 
 
+BASELINE = "x86-64-v3"
+"""The processor that kernels are compiled for wherever it has the needed instructions, so that all
+such machines compute the same bits. The System V ABI for AMD64 defines the level."""
+_NEEDED = ("avx", "avx2", "bmi", "bmi2", "f16c", "fma", "lzcnt", "movbe")
+"""The instructions of that level, by LLVM's names."""
+
+
+@cache
+def target() -> tuple[str, str]:
+    """The processor and the features that kernels are compiled for, by LLVM's names.
+
+    Features are empty for :data:`BASELINE`, whose name stands for them. A processor without them
+    gets kernels of its own, and may round differently.
+    """
+    import llvmlite.binding as llvm
+
+    features = llvm.get_host_cpu_features()
+    if all(features.get(name) for name in _NEEDED):
+        return BASELINE, ""
+    return llvm.get_host_cpu_name(), features.flatten()
+
+
+def compiler() -> Any:
+    """Numba, set to compile for :func:`target`."""
+    import numba
+
+    numba.config.CPU_NAME, numba.config.CPU_FEATURES = target()  # type: ignore[attr-defined]
+    return numba
+
+
 def machine() -> str:
     """The processor and the versions that kernels are compiled for, as one text."""
     import llvmlite
-    import llvmlite.binding as llvm
 
     # Each version of Numba needs one version of llvmlite, and llvmlite gives its version without
     # loading Numba.
     versions = [llvmlite.__version__, np.__version__, str(sys.implementation.cache_tag)]
-    return " ".join([llvm.get_host_cpu_name(), llvm.get_host_cpu_features().flatten(), *versions])
+    return " ".join([*target(), *versions])
 
 
 _IMPORT = re.compile(rb"^from (\.+)([\w.]*) import (\([^)]*\)|.+)$", re.MULTILINE)
@@ -349,18 +378,19 @@ def unlinked() -> Iterator[None]:
 def _compiled(function: Callable[..., None], words: list[str], finite: bool) -> bytes:
     """A kernel's object file, made by Numba."""
     import llvmlite.binding as llvm
-    import numba
-    from numba.core import compiler
+
+    numba = compiler()
+    from numba.core.compiler import Flags, compile_extra
 
     math = {"contract", "nnan"} if finite else {"contract"}
     made: Any = numba.njit(nogil=True, error_model="numpy", fastmath=math)(function)
     target = made.targetdescr
-    flags: Any = compiler.Flags()
+    flags: Any = Flags()
     target.options.parse_as_flags(flags, made.targetoptions)
     flags.no_cpython_wrapper = flags.no_cfunc_wrapper = True
     arguments = (numba.int64, numba.int64, *_numba_types(words))
     with unlinked():
-        result = compiler.compile_extra(
+        result = compile_extra(
             target.typing_context, target.target_context, function, arguments, numba.void, flags, {}
         )
         code = re.sub(r"^declare .*@NRT_.*$", "", result.library.get_llvm_str(), flags=re.M)

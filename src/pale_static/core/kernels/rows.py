@@ -27,8 +27,7 @@ class Inner:
     def ready(self) -> Callable[..., Any]:
         """The compiled function."""
         if self._ready is None:
-            import numba
-
+            numba = objects.compiler()
             settle(self._function)
             wrappers = {"no_cpython_wrapper": True, "no_cfunc_wrapper": True}
             options = {"nogil": True, **wrappers, **self._options}
