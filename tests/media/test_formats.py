@@ -21,7 +21,7 @@ from pale_static.core.kernels.colour import yuv
 from pale_static.core.pictures.colour import to_linear
 from pale_static.core.pictures.picture import from_pixels, to_pixels
 from pale_static.core.sound import SOUND_RATE
-from pale_static.media.films.stretches import SegmentedFilm, Stretches
+from pale_static.media.films.stretches import SegmentedFilm
 from pale_static.media.foreign.reading import open_footage
 from pale_static.media.formats import (
     FORMATS,
@@ -31,6 +31,7 @@ from pale_static.media.formats import (
     format_of,
     parse_quality,
 )
+from pale_static.media.kept_files import KeptFiles
 from pale_static.media.pictures.sequences import GAP
 from pale_static.media.writing import Behind, indices_of, open_writer, ready
 
@@ -83,7 +84,7 @@ def write(folder: Path, form: Format, picture: Any, total: int = TOTAL, **choice
     writer: Any
     if form.joined:
         writer = SegmentedFilm(
-            folder / name, encoding, SIZE, RATE, total, Stretches(folder / "kept"),
+            folder / name, encoding, SIZE, RATE, total, KeptFiles(folder / "kept", 1 << 30),
             lambda first, count: f"{form.slug}-{first}-{count}", stretch=5, sound=sound,
         )  # fmt: skip
     else:

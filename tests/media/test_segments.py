@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 
 from pale_static.core import FrameRate, Size
-from pale_static.media.films.stretches import SegmentedFilm, Stretches
+from pale_static.media.films.stretches import SegmentedFilm
 from pale_static.media.formats import Encoding, format_of
+from pale_static.media.kept_files import KeptFiles
 
 SIZE = Size(64, 48)
 RATE = FrameRate.of("29.97")
@@ -23,7 +24,7 @@ def grey(n: int) -> np.ndarray:
 
 def writer(path: Path, total: int, content: str = "a", form: str = "mp4") -> SegmentedFilm:
     return SegmentedFilm(
-        path, Encoding(format_of(form)), SIZE, RATE, total, Stretches(path.parent / "kept"),
+        path, Encoding(format_of(form)), SIZE, RATE, total, KeptFiles(path.parent / "kept", 1 << 30),
         lambda first, count: f"{content}-{first}-{count}", stretch=5,
     )  # fmt: skip
 
@@ -82,7 +83,7 @@ def test_what_has_not_changed_is_not_made_again_and_what_has_is(tmp_path: Path) 
 
 
 def test_kept_stretches_are_bounded_and_those_used_longest_ago_go(tmp_path: Path) -> None:
-    kept = Stretches(tmp_path / "kept", most=250)
+    kept = KeptFiles(tmp_path / "kept", most=250)
     paths = [kept.path(name, ".mp4") for name in "abc"]
     for age, path in enumerate(paths):
         path.write_bytes(bytes(100))

@@ -14,8 +14,9 @@ import pytest
 from pale_static.core import FrameRate, Size
 from pale_static.core.faults import Unreadable
 from pale_static.core.sound import SOUND_RATE
-from pale_static.media.films.stretches import SegmentedFilm, Stretches
+from pale_static.media.films.stretches import SegmentedFilm
 from pale_static.media.formats import Encoding, format_of
+from pale_static.media.kept_files import KeptFiles
 from pale_static.media.sound import CHUNK, PEAKS, SoundFile, SoundTrack, shared_sound
 
 from ..conftest import write_clip
@@ -161,7 +162,7 @@ def read(path: Path) -> tuple[list[float], Any, list[float]]:
 def test_a_click_and_a_flash_are_at_one_moment_in_a_film(tmp_path: Path, stretch: int) -> None:
     path, total = tmp_path / "film.mp4", 110
     writer = SegmentedFilm(
-        path, Encoding(format_of("mp4")), Size(64, 36), RATE, total, Stretches(tmp_path / "kept"),
+        path, Encoding(format_of("mp4")), Size(64, 36), RATE, total, KeptFiles(tmp_path / "kept", 1 << 30),
         lambda first, count: f"{first}-{count}", stretch, sound=clicks,
     )  # fmt: skip
     for n in writer.missing():

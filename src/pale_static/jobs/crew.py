@@ -19,7 +19,7 @@ from ..core.cache import Budget
 from ..core.faults import Fault
 from ..core.kernels.rows import cores, set_threads
 from ..core.pictures.picture import Size
-from ..media.kept import decode_with
+from ..media.decoding import decode_with
 from ..processes import pool
 from .memory import keep_memory
 

@@ -5,7 +5,9 @@ Frames are computed in this process, or by a crew of processes (:mod:`.crew`), a
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+import shutil
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Protocol
@@ -16,8 +18,10 @@ from numpy.typing import NDArray
 from ..core.engine import Engine
 from ..core.faults import Fault
 from ..core.frames.source import FrameSource
-from ..media.films.stretches import Copy, SegmentedFilm, Stretches
+from ..media.films.film_writer import no_room
+from ..media.films.stretches import MOST_KEPT, Copy, SegmentedFilm
 from ..media.formats import Encoding, Format, format_for, format_of
+from ..media.kept_files import KeptFiles
 from ..media.pictures.sequences import PictureSequence
 from ..media.writing import (
     Behind,
@@ -33,6 +37,19 @@ from .effect_files import place_of
 
 Track = Callable[..., Iterable[tuple[int, Any]]]
 """Passes frames on and shows the progress: ``track(frames, total, description=name)``."""
+
+
+class SplitWriter(Writer, Protocol):
+    """A writer of stretches that may be made elsewhere."""
+
+    def wanted(self) -> Iterator[tuple[int, int]]:
+        """The stretches to make, in order: the first frame and the count of each."""
+
+    def missing(self) -> Iterable[int]:
+        """The frames of these stretches."""
+
+    def take(self, first: int, count: int, file: Path) -> None:
+        """Take a finished stretch from a file, which is moved."""
 
 
 class Recipe(Protocol):
@@ -110,9 +127,9 @@ class Film:
         Steps whose results go into OpenEXR files as layers.
     at : int
         The frame that a still shows.
-    stretches : Stretches, optional
+    stretches : KeptFiles, optional
         Stretches of earlier films, which this film reuses; it adds its own. A sequence of pictures
-        reuses the pictures in its folder.
+        then reuses the pictures in its folder.
     copy : function, optional
         Copies a stretch that equals its source.
     """
@@ -123,7 +140,7 @@ class Film:
     recipe: Recipe | None = None
     layers: tuple[str, ...] = ()
     at: int = 0
-    stretches: Stretches | None = None
+    stretches: KeptFiles | None = None
     copy: Copy | None = None
 
     @classmethod
@@ -142,7 +159,21 @@ class Film:
         return self.source.stretch_name(first, count, written)
 
 
-def write(film: Film, workers: int | None = None, track: Track | None = None) -> list[Path]:
+class Carrier(Protocol):
+    """Other machines that make the stretches of a film."""
+
+    def carry(self, film: Film, writer: SplitWriter) -> Iterator[tuple[int, Any]]:
+        """Have the wanted stretches made, and give them to the writer.
+
+        It ends early if the rest shall be made here. For each finished frame it gives the number
+        of frames finished before, and None, so that :data:`Track` shows the progress.
+        """
+
+
+def write(
+    film: Film, workers: int | None = None, track: Track | None = None,
+    carrier: Carrier | None = None,
+) -> list[Path]:  # fmt: skip
     """Write a film or pictures. The final name appears only when the file is complete.
 
     Parameters
@@ -151,6 +182,8 @@ def write(film: Film, workers: int | None = None, track: Track | None = None) ->
         Processes that compute frames; by default as many as the machine's cores keep busy.
     track : function, optional
         Passes frames on and shows the progress.
+    carrier : Carrier, optional
+        Other machines that make its stretches. A format that is written in one piece is made here.
 
     Returns
     -------
@@ -168,14 +201,41 @@ def write(film: Film, workers: int | None = None, track: Track | None = None) ->
     if film.layers and form.ending != ".exr":
         raise Fault(f"Only OpenEXR pictures hold layers. {form.label} does not: leave --layer out.")
     crew.as_for_films()
-    writer, missing, total = _writer(film)
+    if not (form.joined or form.numbered):
+        first = min(film.at, source.length - 1) if form.shape == "still" else 0
+        indices = indices_of(form, first, source.length)
+        sound = source.sound() if form.sound else None
+        writer = open_writer(film.out, film.encoding, source.size, source.rate, len(indices), sound)
+        return _computed(film, writer, indices, len(indices), workers, track)
+    with _stretches(film) as kept:
+        split = _split(film, kept)
+        if carrier is not None:
+            made: Iterable[tuple[int, Any]] = carrier.carry(film, split)
+            if track is not None:
+                made = track(made, source.length, description=source.name)
+            try:
+                for _ in made:
+                    pass
+            except BaseException:
+                split.abandon()
+                raise
+        # Nothing is missing here if other machines made all of it.
+        return _computed(film, split, split.missing(), source.length, workers, track)
+
+
+def _computed(
+    film: Film, writer: Writer, frames: Iterable[int], total: int, workers: int | None,
+    track: Track | None,
+) -> list[Path]:  # fmt: skip
+    """Compute frames on this machine and write them; the finished files."""
+    source, form = film.source, film.form
     count = 1 if film.recipe is None else crew.workers_for(source.size, workers)
-    frames: crew.Film = _OpenFrames(source, form, film.layers)
+    way: crew.Film = _OpenFrames(source, form, film.layers)
     if count > 1 and film.recipe is not None:
-        frames = FilmFrames(film.recipe, form.slug, film.layers)
+        way = FilmFrames(film.recipe, form.slug, film.layers)
     room = room_for(form, source.size, 1 + len(film.layers))
     with Behind(writer, form, kept=count == 1) as behind:
-        made: Iterable[tuple[int, Any]] = crew.frames(frames, missing, count, room=room)
+        made: Iterable[tuple[int, Any]] = crew.frames(way, frames, count, room=room)
         if track is not None:
             made = track(made, total, description=source.name)
         for index, pixels in made:
@@ -183,22 +243,49 @@ def write(film: Film, workers: int | None = None, track: Track | None = None) ->
     return behind.paths
 
 
-def _writer(film: Film) -> tuple[Writer, Iterable[int], int]:
-    """The writer of a film, the frames that it still needs, and the number of all frames."""
-    source, form, kept = film.source, film.form, film.stretches
-    size, rate, total = source.size, source.rate, source.length
-    sound = source.sound() if form.sound else None
-    if kept is not None and form.joined:
-        joined = SegmentedFilm(
-            film.out, film.encoding, size, rate, total, kept, film.content, sound=sound,
-            copy=film.copy,
-        )  # fmt: skip
-        return joined, joined.missing(), total
-    layers = ("", *film.layers)
-    if kept is not None and form.numbered:
-        pictures = PictureSequence(film.out, form, total, layers)
-        return pictures, pictures.missing(), total
-    first = min(film.at, total - 1) if form.shape == "still" else 0
-    indices = indices_of(form, first, total)
-    writer = open_writer(film.out, film.encoding, size, rate, total, sound, layers)
-    return writer, indices, len(indices)
+def stretch_of(film: Film, make: crew.Maker, first: int, count: int, out: Path,
+               each: Callable[[int], None]) -> None:  # fmt: skip
+    """Write one stretch of a film of its own, as a part of the whole film.
+
+    Parameters
+    ----------
+    out : Path
+        The file of the stretch.
+    each : function
+        Called with the number of finished frames.
+    """
+    source = film.source
+    writer = open_writer(out, film.encoding, source.size, source.rate, count)
+    with Behind(writer, film.form) as behind:
+        for within in range(count):
+            behind.put(within, make(first + within))
+            each(within + 1)
+
+
+@contextmanager
+def _stretches(film: Film) -> Iterator[KeptFiles]:
+    """The folder of a film's stretches: the given one, or one beside the film until it is done."""
+    if film.stretches is not None or not film.form.joined:
+        yield film.stretches or KeptFiles(film.out.parent, MOST_KEPT)
+        return
+    folder = film.out.with_name(f".{film.out.name}.stretches")
+    try:
+        kept = KeptFiles(folder, MOST_KEPT)
+    except OSError as fault:
+        raise no_room(film.out, fault) from fault
+    try:
+        yield kept
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _split(film: Film, kept: KeptFiles) -> SplitWriter:
+    """The writer of a film in stretches, or of numbered pictures."""
+    source, form, layers = film.source, film.form, ("", *film.layers)
+    if form.numbered:
+        goes_on = film.stretches is not None
+        return PictureSequence(film.out, form, source.size, source.length, layers, goes_on)
+    return SegmentedFilm(
+        film.out, film.encoding, source.size, source.rate, source.length, kept, film.content,
+        sound=source.sound() if form.sound else None, copy=film.copy,
+    )  # fmt: skip

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from ..core.faults import Unreadable
 from ..core.sound import SOUND_RATE, Mixed, Samples
-from .kept import pixel_cache
+from .decoding import pixel_cache
 
 CHUNK = 10 * SOUND_RATE
 """Samples that are decoded at once."""

@@ -47,7 +47,7 @@ def open_writer(
     """
     form = encoding.format
     if form.numbered:
-        return PictureSequence(path, form, total, layers)
+        return PictureSequence(path, form, size, total, layers)
     if form.encoder:
         return FilmWriter(path, encoding, size, rate, sound=sound, total=total)
     return PictureFile(path, form)

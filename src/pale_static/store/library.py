@@ -19,9 +19,10 @@ from ..core.lettering import Font
 from ..core.pictures.lookup import LookupTable
 from ..media.colour.cube import TableFile
 from ..media.facts import HEAD, file_identity, sniff
-from ..media.films.stretches import Stretches
+from ..media.films.stretches import MOST_KEPT
 from ..media.fonts import shared_font
 from ..media.foreign.reading import facts_of
+from ..media.kept_files import KeptFiles
 from ..media.opening import shared_footage, waiting_card
 from ..media.pictures.picture_clip import numbers_of, pack
 from ..media.reading import Reading
@@ -51,9 +52,9 @@ class Library:
             place.mkdir(exist_ok=True)
 
     @property
-    def stretches(self) -> Stretches:
+    def stretches(self) -> KeptFiles:
         """Stretches of rendered films, kept for later renders."""
-        return Stretches(self.renders / "stretches")
+        return KeptFiles(self.renders / "stretches", MOST_KEPT)
 
     def clear_leftovers(self) -> None:
         """Remove files left by interrupted uploads and renders; call this only when a server

@@ -29,7 +29,7 @@ from ..core.frames.source import PlannedFrame
 from ..core.pictures.picture import to_pixels
 from ..core.reel import Reel, read_reel
 from ..jobs.shelf import Shelf
-from ..media.kept import decode_with
+from ..media.decoding import decode_with
 from ..media.pictures.stills import encode_jpeg, encode_png, seen, side_by_side
 from ..media.program import program
 from ..store import Library, drafts

@@ -3,23 +3,23 @@ stretches are not made again."""
 
 from __future__ import annotations
 
-import os
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import av
 from numpy.typing import NDArray
 
+from ...core.faults import Fault
 from ...core.pictures.picture import Size
 from ...core.sound import Mixed, samples_of
 from ...core.time.timing import FrameRate
 from ..formats import Encoding
+from ..kept_files import KeptFiles
+from ..runs import STRETCH
 from ..sound import SoundTrack, in_blocks
 from .film_writer import FilmWriter, no_room
 
-STRETCH = 100
-"""Frames in one short file. A render that is killed loses at most this many."""
 MOST_KEPT = 4 << 30
 """Bytes of stretches that are kept for later renders; the ones used longest ago are deleted
 first."""
@@ -30,49 +30,21 @@ Copy = Callable[[int, int, Path], bool]
 """Writes a stretch to a file by copying its source; returns whether that was possible."""
 
 
-class Stretches:
-    """A folder of stretches, each named by its content."""
+def sizes_of(file: Path) -> tuple[Size, int]:
+    """The picture size and the number of frames of a film, without decoding it.
 
-    def __init__(self, folder: Path, most: int = MOST_KEPT) -> None:
-        self.folder, self._most = folder, most
-        folder.mkdir(exist_ok=True)
-
-    def path(self, key: str, ending: str) -> Path:
-        """The path of a stretch, whether it exists or not."""
-        return self.folder / f"{key}{ending}"
-
-    def used(self, path: Path) -> bool:
-        """Whether a stretch exists; if so, it counts as just used."""
-        try:
-            os.utime(path)
-        except OSError:
-            return False
-        return True
-
-    @property
-    def size(self) -> int:
-        """Bytes in the folder."""
-        return sum(stat.st_size for _, stat in self._files())
-
-    def _files(self) -> list[tuple[Path, os.stat_result]]:
-        files = []
-        for path in self.folder.iterdir():
-            try:
-                files.append((path, path.stat()))
-            except OSError:
-                continue  # another process has removed it
-        return files
-
-    def trim(self, most: int | None = None, but: Sequence[Path] = ()) -> None:
-        """Remove the stretches used longest ago until the rest fits."""
-        files = sorted(self._files(), key=lambda one: one[1].st_mtime)
-        size = sum(stat.st_size for _, stat in files)
-        for path, stat in files:
-            if size <= (self._most if most is None else most):
-                return
-            if path not in but:
-                path.unlink(missing_ok=True)
-                size -= stat.st_size
+    Raises
+    ------
+    Fault
+        If it cannot be read.
+    """
+    try:
+        with av.open(str(file)) as film:
+            stream = film.streams.video[0]
+            size = Size(stream.width, stream.height)
+            return size, sum(1 for packet in film.demux(stream) if packet.size)
+    except (av.FFmpegError, OSError, ValueError, IndexError) as fault:
+        raise Fault(f"A stretch came as a file that cannot be read: {fault}.") from fault
 
 
 class SegmentedFilm:
@@ -94,7 +66,7 @@ class SegmentedFilm:
 
     def __init__(
         self, path: Path, encoding: Encoding, size: Size, rate: FrameRate, total: int,
-        stretches: Stretches, key_of: KeyOf, stretch: int = STRETCH, sound: Mixed | None = None,
+        stretches: KeptFiles, key_of: KeyOf, stretch: int = STRETCH, sound: Mixed | None = None,
         copy: Copy | None = None,
     ) -> None:  # fmt: skip
         self._copy = copy
@@ -110,14 +82,36 @@ class SegmentedFilm:
             self._files[first] = self._stretches.path(key, self._encoding.format.ending)
         return self._files[first]
 
-    def missing(self) -> Iterator[int]:
-        """The numbers of frames that are in no complete stretch, in order."""
+    def wanted(self) -> Iterator[tuple[int, int]]:
+        """The stretches that are not complete, in order: the first frame and the count of each."""
         for first in range(0, self._total, self._stretch):
             path, count = self._file(first), min(self._stretch, self._total - first)
             if self._stretches.used(path):
                 continue
             if self._copy is None or not self._copy(first, count, path):
-                yield from range(first, first + count)
+                yield first, count
+
+    def missing(self) -> Iterator[int]:
+        """The numbers of frames that are in no complete stretch, in order."""
+        for first, count in self.wanted():
+            yield from range(first, first + count)
+
+    def take(self, first: int, count: int, file: Path) -> None:
+        """Take a finished stretch from a file, which is moved.
+
+        Raises
+        ------
+        Fault
+            If the file is not a film of this size with that number of frames.
+        """
+        told = sizes_of(file)
+        if told != (self._size, count):
+            size, frames = told
+            raise Fault(
+                f"A stretch of {count} frames, {self._size.shown}, came as {frames} frames, "
+                f"{size.shown}."
+            )
+        file.replace(self._file(first))
 
     def put(self, index: int, pixels: NDArray[Any]) -> None:
         """Take a prepared frame; frames of a stretch come in order."""

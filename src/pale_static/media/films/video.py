@@ -20,8 +20,8 @@ from ...core.faults import Missing, Unreadable
 from ...core.pictures.lookup import LookupTable
 from ...core.pictures.picture import Size
 from ...core.time.timing import FrameRate
+from ..decoding import pixel_cache, threads
 from ..facts import Facts, file_identity
-from ..kept import pixel_cache, threads
 from ..reading import (
     AS_TOLD,
     MATRIX_CODES,

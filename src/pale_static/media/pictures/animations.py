@@ -14,8 +14,8 @@ from ...core.faults import Unreadable
 from ...core.pictures.lookup import LookupTable
 from ...core.pictures.picture import Size
 from ...core.time.timing import FrameRate
+from ..decoding import pixel_cache
 from ..facts import Facts, file_identity
-from ..kept import pixel_cache
 from ..reading import AS_TOLD, Reading, shown
 
 

@@ -19,8 +19,8 @@ from ...core.faults import Missing, TooLarge, Unreadable
 from ...core.pictures.lookup import LookupTable
 from ...core.pictures.picture import Size
 from ...core.time.timing import FrameRate
+from ..decoding import pixel_cache
 from ..facts import Facts, file_identity
-from ..kept import pixel_cache
 from ..reading import AS_TOLD, Reading
 from .stills import decode_still, still_facts
 

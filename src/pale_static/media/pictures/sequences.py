@@ -6,7 +6,7 @@ import io
 import os
 import struct
 import zlib
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -14,9 +14,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...core.faults import Fault
+from ...core.pictures.picture import Size
 from ..formats import Format
+from ..runs import runs_of
 from .exr import exr_bytes
-from .stills import encode_png, write_file
+from .stills import encode_png, still_facts, write_file
 
 GAP = 8
 """Pixels between the pictures of a contact sheet."""
@@ -77,21 +80,30 @@ class PictureSequence:
     ----------
     pattern : Path
         A name that holds ``%04d`` or the like.
+    size : Size
+        Pixels of each picture.
     total : int
-        The number of all frames, for a sequence that continues an earlier run.
+        The number of all frames.
+    goes_on : bool
+        Whether pictures that exist are kept, as an earlier run wrote them.
     """
 
     def __init__(
-        self, pattern: Path, form: Format, total: int = 0, layers: Sequence[str] = ("",)
-    ) -> None:
-        self.pattern, self.form, self.total, self.layers = pattern, form, total, layers
-        self.written: list[Path] = []
+        self, pattern: Path, form: Format, size: Size, total: int, layers: Sequence[str] = ("",),
+        goes_on: bool = False,
+    ) -> None:  # fmt: skip
+        self.pattern, self.form, self.size, self.total = pattern, form, size, total
+        self.layers = layers
+        here = range(total) if goes_on else ()
+        self._written = {index for index in here if self.path(index).exists()}
 
     def missing(self) -> list[int]:
-        """Frames that have no file yet; the others count as written."""
-        here = {index for index in range(self.total) if self.path(index).exists()}
-        self.written = [self.path(index) for index in sorted(here)]
-        return [index for index in range(self.total) if index not in here]
+        """Frames that have no file yet."""
+        return [index for index in range(self.total) if index not in self._written]
+
+    def wanted(self) -> Iterator[tuple[int, int]]:
+        """Runs of missing frames: the first frame and the count of each."""
+        return runs_of(self.missing())
 
     def path(self, index: int) -> Path:
         """The file of a frame."""
@@ -100,10 +112,24 @@ class PictureSequence:
     def put(self, index: int, pixels: NDArray[Any]) -> None:
         path = self.path(index)
         write_file(path, encode_picture(pixels, self.form, self.layers))
-        self.written.append(path)
+        self._written.add(index)
+
+    def take(self, first: int, count: int, file: Path) -> None:
+        """Take a finished picture from a file, which is moved.
+
+        Raises
+        ------
+        Fault
+            If the file is not a picture of this size.
+        """
+        size = still_facts(file.read_bytes(), f"Frame {first}")
+        if count != 1 or size not in (None, self.size):
+            raise Fault(f"Frame {first}, {self.size.shown}, came as {size and size.shown}.")
+        file.replace(self.path(first))
+        self._written.add(first)
 
     def finish(self) -> list[Path]:
-        return sorted(self.written)
+        return [self.path(index) for index in sorted(self._written)]
 
     def abandon(self) -> None:
         """Keep the frames written so far: they are complete, and a later run continues from

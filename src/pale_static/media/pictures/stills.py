@@ -20,8 +20,8 @@ from ...core.kernels import rows
 from ...core.kernels.colour import convert
 from ...core.pictures.lookup import LookupTable
 from ...core.pictures.picture import LARGEST_AREA, LARGEST_SIDE, Eight, Plane, Size, to_pixels
+from ..decoding import pixel_cache
 from ..facts import Facts
-from ..kept import pixel_cache
 from ..reading import AS_TOLD, Reading, shown
 from .exr import MAGIC, read_exr
 
