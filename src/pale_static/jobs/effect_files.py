@@ -24,6 +24,12 @@ from ..media.pictures.stills import encode_png, write_file
 from ..media.program import program
 
 
+def is_package(path: Path) -> bool:
+    """Whether a file is a package, and not a document."""
+    with path.open("rb") as file:
+        return file.read(2) == b"PK"
+
+
 def open_effect(path: Path, folder: Path, known: bool = False) -> tuple[Effect, Materials]:
     """The effect in a document or a ``.palemacro`` file, with the pictures and fonts in that file.
 
@@ -124,6 +130,16 @@ class EffectFile:
         )  # fmt: skip
 
     def _slots(self, effect: Effect, known: bool) -> dict[str, Footage]:
+        return {name: open_footage(path, known=known) for name, path in self.filled(effect).items()}
+
+    def filled(self, effect: Effect) -> dict[str, str]:
+        """The files that the options name, by the slots that they fill.
+
+        Raises
+        ------
+        Missing
+            If the effect has no such slot.
+        """
         given = self.given
         named = [("from", given["first"]), ("to", given["second"]), ("clip", given["clip"])]
         for text in (*given["slots"], *given["mattes"]):
@@ -131,14 +147,14 @@ class EffectFile:
             if not mark:
                 raise Fault(f"A slot is written NAME=FILE, not “{text}”.")
             named.append((name, path))
-        slots: dict[str, Footage] = {}
+        slots: dict[str, str] = {}
         for name, path in named:
             if path is None:
                 continue
             if effect.slot(name) is None:
                 there = ", ".join(slot.id for slot in effect.slots) or "none"
                 raise Missing(f"{effect.name} has no slot “{name}”. It has: {there}.")
-            slots[name] = open_footage(path, known=known)
+            slots[name] = path
         return slots
 
     def _settings(self, effect: Effect) -> dict[str, Any]:

@@ -22,7 +22,7 @@ from ..media.films.film_writer import no_room
 from ..media.films.stretches import MOST_KEPT, Copy, SegmentedFilm
 from ..media.formats import Encoding, Format, format_for, format_of
 from ..media.kept_files import KeptFiles
-from ..media.pictures.sequences import PictureSequence
+from ..media.pictures.sequences import PictureSequence, pack_pictures
 from ..media.writing import (
     Behind,
     Writer,
@@ -243,23 +243,33 @@ def _computed(
     return behind.paths
 
 
-def stretch_of(film: Film, make: crew.Maker, first: int, count: int, out: Path,
-               each: Callable[[int], None]) -> None:  # fmt: skip
-    """Write one stretch of a film of its own, as a part of the whole film.
+def stretch_of(
+    film: Film, make: crew.Maker, first: int, count: int, folder: Path, each: Callable[[int], None]
+) -> Path:
+    """Make one stretch of a film, as :meth:`SplitWriter.take` takes it.
 
     Parameters
     ----------
-    out : Path
-        The file of the stretch.
+    folder : Path
+        A folder for its files.
     each : function
         Called with the number of finished frames.
     """
-    source = film.source
-    writer = open_writer(out, film.encoding, source.size, source.rate, count)
-    with Behind(writer, film.form) as behind:
+    source, form = film.source, film.form
+    name = f"{first}-%09d{form.ending}" if form.numbered else f"{first}{form.ending}"
+    writer = open_writer(folder / name, film.encoding, source.size, source.rate, count,
+                         layers=("", *film.layers))  # fmt: skip
+    with Behind(writer, form) as behind:
         for within in range(count):
             behind.put(within, make(first + within))
             each(within + 1)
+    if not form.numbered:
+        return behind.paths[0]
+    packed = folder / f"{first}.pictures"
+    pack_pictures(behind.paths, packed)
+    for path in behind.paths:
+        path.unlink()
+    return packed
 
 
 @contextmanager

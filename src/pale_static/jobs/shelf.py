@@ -20,7 +20,7 @@ from ..media.opening import inspect
 from ..media.sound import SoundFile, shared_sound
 from ..media.timelines.named_media import Media, media_of
 from ..store import Library, macros, materials
-from .effect_files import open_effect
+from .effect_files import is_package, open_effect
 
 MOST_FILES = 5000
 
@@ -53,6 +53,8 @@ class Shelf:
     effects: dict[tuple[str, int], Effect] = field(default_factory=dict)
     brought: dict[tuple[str, int], Materials] = field(default_factory=dict)
     """Pictures and fonts of macros from files."""
+    packages: dict[tuple[str, int], Path] = field(default_factory=dict)
+    """The files of these macros that are packages."""
 
     def bring(self, path: str | Path, known: bool = False) -> str:
         """Open a file of material.
@@ -98,6 +100,8 @@ class Shelf:
         if path.is_file():
             pinned = (path.stem.lower()[:60] or "macro", 1)
             self.effects[pinned], self.brought[pinned] = open_effect(path, folder, known)
+            if is_package(path):
+                self.packages[pinned] = path
             return pinned
         if self.library is not None:
             return text, self.newest(text)

@@ -15,6 +15,7 @@ from ..core.documents.checking import assets_of, fonts_of
 from ..core.documents.graph import HasLanes
 from ..core.faults import Fault, Missing, NoRoom, TooLarge
 from ..core.footage import Filling, Footage, Materials
+from ..core.frames.fillings import materials_for
 from ..core.lettering import Font
 from ..core.pictures.lookup import LookupTable
 from ..media.colour.cube import TableFile
@@ -223,13 +224,7 @@ class Library:
             Whether an edit uses the effect. Its empty slots then show their fallback, if they have
             one, and not the maker's stand-in.
         """
-        given: dict[str, Filling] = dict(slots or {})
-        for slot in effect.slots:
-            falls_back = in_edit and slot.fallback != "card"
-            if slot.id not in given and slot.stand_in and not falls_back:
-                given[slot.id] = self.footage(slot.stand_in)
-        assets = {name: self.footage(name) for name in assets_of(effect)}
-        return Materials(given, assets, {name: self.font(name) for name in fonts_of(effect)})
+        return materials_for(effect, slots or {}, in_edit, self.footage, self.font)
 
     def font(self, identity: str) -> Font:
         """An open font among the materials; all callers share it."""

@@ -87,6 +87,13 @@ class Plan:
         """A content hash of the wanted picture."""
         return self.nodes[-1].key.hex()
 
+    @property
+    def run_up(self) -> int:
+        """Earlier frames of feedback steps that must be computed first."""
+        return sum(
+            node.kind.goes_on is not None and node.previous is not None for node in self.nodes
+        )
+
 
 @dataclass
 class Shared:

@@ -39,7 +39,7 @@ def copied(
             packets = _group(film, stream, first, count)
             if packets is None:
                 return False
-            with av.open(str(part), "w", format=form.container) as out:
+            with opened(part, form) as out:
                 track = out.add_stream_from_template(stream, opaque=True)
                 assert stream.time_base is not None
                 frame = 1 / rate.exact / stream.time_base

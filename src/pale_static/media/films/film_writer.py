@@ -17,7 +17,7 @@ from ...core.faults import Fault, NoRoom
 from ...core.pictures.picture import Size
 from ...core.sound import Mixed, samples_of
 from ...core.time.timing import FrameRate
-from ..formats import Encoding
+from ..formats import Encoding, Format
 from ..sound import SoundTrack, in_blocks
 from .planes import coding_of, frame_of
 
@@ -27,6 +27,12 @@ KEY_EVERY = 50
 os.environ.setdefault("SVT_LOG", "1")
 _REC_709, _SRGB, _RGB, _VIDEO, _FULL = 1, 13, 0, 1, 2
 """Code points of ITU-T H.273, and the two ranges as FFmpeg counts them."""
+
+
+def opened(path: Path, form: Format) -> Any:
+    """A container for writing. Two films of the same pictures have the same bytes: FFmpeg adds no
+    version and no random names to them."""
+    return av.open(str(path), "w", format=form.container, options={"fflags": "bitexact"})
 
 
 class FilmWriter:
@@ -57,7 +63,7 @@ class FilmWriter:
         self.part = path.with_name(f".{path.name}.part")
         self._rate, self._track = rate, None
         try:
-            self._container = av.open(str(self.part), "w", format=form.container)
+            self._container = opened(self.part, form)
         except OSError as fault:
             raise no_room(path, fault) from fault
         self._stream = self._opened(encoding, size, key_every, options or {})

@@ -18,7 +18,7 @@ from ..formats import Encoding
 from ..kept_files import KeptFiles
 from ..runs import STRETCH
 from ..sound import SoundTrack, in_blocks
-from .film_writer import FilmWriter, no_room
+from .film_writer import FilmWriter, no_room, opened
 
 MOST_KEPT = 4 << 30
 """Bytes of stretches that are kept for later renders; the ones used longest ago are deleted
@@ -139,7 +139,7 @@ class SegmentedFilm:
 
     def _join(self, part: Path) -> None:
         form = self._encoding.format
-        with av.open(str(part), "w", format=form.container) as film:
+        with opened(part, form) as film:
             out, track = None, None
             for first in range(0, self._total, self._stretch):
                 with av.open(str(self._file(first))) as stretch:

@@ -8,6 +8,7 @@ import shutil
 import zipfile
 from bisect import bisect_right
 from collections.abc import Mapping, Sequence
+from contextlib import nullcontext
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
@@ -222,8 +223,8 @@ def packed_clip(
     return PictureClip(Packed(path), names, identity or file_identity(path), name, reading, table)
 
 
-def folder_clip(pattern: Path, reading: Reading = AS_TOLD) -> PictureClip:
-    """The sequence of a name that holds ``%04d`` or the like.
+def names_of(pattern: Path) -> list[str]:
+    """The files of a name that holds ``%04d`` or the like.
 
     Raises
     ------
@@ -237,15 +238,32 @@ def folder_clip(pattern: Path, reading: Reading = AS_TOLD) -> PictureClip:
     ]  # fmt: skip
     if not names:
         raise Missing(f"There are no pictures {pattern}.")
+    return names
+
+
+def folder_clip(pattern: Path, reading: Reading = AS_TOLD) -> PictureClip:
+    """The sequence of a name that holds ``%04d`` or the like.
+
+    Raises
+    ------
+    Missing
+        If there is no such file.
+    """
+    names = names_of(pattern)
     digest = hashlib.blake2b(digest_size=16)
     for name in sorted(names):
         digest.update(file_identity(pattern.parent / name).encode())
     return PictureClip(Folder(pattern.parent), names, digest.hexdigest(), pattern.name, reading)
 
 
-def pack(pictures: Mapping[str, BinaryIO], out: BinaryIO) -> None:
-    """Numbered pictures as a zip file, the same for the same pictures."""
+def pack(pictures: Mapping[str, BinaryIO | Path], out: BinaryIO) -> None:
+    """Numbered pictures, open or by their paths, as a zip file; the same for the same pictures."""
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as packed:
         for name in numbers_of(list(pictures)).values():
-            with packed.open(zipfile.ZipInfo(Path(name).name, _DATE), "w") as entry:
-                shutil.copyfileobj(pictures[name], entry)
+            given = pictures[name]
+            picture = given.open("rb") if isinstance(given, Path) else nullcontext(given)
+            with (
+                packed.open(zipfile.ZipInfo(Path(name).name, _DATE), "w") as entry,
+                picture as opened,
+            ):
+                shutil.copyfileobj(opened, entry)

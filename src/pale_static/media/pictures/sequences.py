@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import os
 import struct
+import zipfile
 import zlib
 from collections.abc import Iterator, Sequence
 from functools import lru_cache
@@ -21,6 +22,8 @@ from ..runs import runs_of
 from .exr import exr_bytes
 from .stills import encode_png, still_facts, write_file
 
+AT_ONCE = 25
+"""Pictures that another machine sends together."""
 GAP = 8
 """Pixels between the pictures of a contact sheet."""
 
@@ -103,7 +106,7 @@ class PictureSequence:
 
     def wanted(self) -> Iterator[tuple[int, int]]:
         """Runs of missing frames: the first frame and the count of each."""
-        return runs_of(self.missing())
+        return runs_of(self.missing(), AT_ONCE)
 
     def path(self, index: int) -> Path:
         """The file of a frame."""
@@ -115,18 +118,29 @@ class PictureSequence:
         self._written.add(index)
 
     def take(self, first: int, count: int, file: Path) -> None:
-        """Take a finished picture from a file, which is moved.
+        """Take finished pictures from a file of :func:`pack_pictures`.
 
         Raises
         ------
         Fault
-            If the file is not a picture of this size.
+            If it does not hold that number of pictures of this size.
         """
-        size = still_facts(file.read_bytes(), f"Frame {first}")
-        if count != 1 or size not in (None, self.size):
-            raise Fault(f"Frame {first}, {self.size.shown}, came as {size and size.shown}.")
-        file.replace(self.path(first))
-        self._written.add(first)
+        try:
+            with zipfile.ZipFile(file) as packed:
+                entries = packed.infolist()
+                if len(entries) != count or any(one.compress_type for one in entries):
+                    raise Fault(f"{count} pictures came as {len(entries)} files.")
+                for index, entry in enumerate(entries, first):
+                    self._take(index, packed.read(entry))
+        except zipfile.BadZipFile as fault:
+            raise Fault(f"{count} pictures came as a file that cannot be read.") from fault
+
+    def _take(self, index: int, data: bytes) -> None:
+        size = still_facts(data, f"Frame {index}")
+        if size not in (None, self.size):
+            raise Fault(f"Frame {index}, {self.size.shown}, came as {size and size.shown}.")
+        write_file(self.path(index), data)
+        self._written.add(index)
 
     def finish(self) -> list[Path]:
         return [self.path(index) for index in sorted(self._written)]
@@ -134,6 +148,13 @@ class PictureSequence:
     def abandon(self) -> None:
         """Keep the frames written so far: they are complete, and a later run continues from
         them."""
+
+
+def pack_pictures(files: Sequence[Path], out: Path) -> None:
+    """Write pictures into one file, in order, as they are."""
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as packed:
+        for number, file in enumerate(files):
+            packed.write(file, str(number))
 
 
 class PictureFile:

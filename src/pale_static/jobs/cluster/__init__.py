@@ -1,0 +1,1 @@
+"""Films made by other machines: a Dask scheduler and its workers."""

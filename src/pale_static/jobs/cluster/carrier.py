@@ -1,0 +1,436 @@
+"""Has the stretches of a film made by the workers of a cluster, whatever happens to them."""
+
+from __future__ import annotations
+
+import queue
+import secrets
+import statistics
+import tempfile
+import threading
+import time
+from collections import deque
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from ...core.faults import Fault
+from ...core.frames.source import FrameSource
+from ..films import Film, SplitWriter
+from . import task
+from .handing_out import Accepted, HandingOut
+from .membership import NO_ROOM_FOR, Cluster, Member, NotThere
+from .sealed import Sealing
+
+TICK = 0.1
+TURNS = 3
+"""Workers that get a stretch before the film fails: the first one, and two others."""
+SLOW = 4.0
+"""A stretch that takes so many times as long as expected is given to another worker as well."""
+PATIENT = 30.0
+"""Seconds before a stretch counts as slow, however short it is."""
+RUN_UP = 0.25
+"""The largest share of a task's frames that its run-up may have; else two tasks become one."""
+HERE_AFTER = 10.0
+"""Seconds without a usable worker after which this machine goes on, if that was asked for."""
+RENEWALS = 20
+"""How often a task may find its permission expired."""
+
+
+class GoOnHere(Exception):
+    """The rest of the film shall be made on this machine."""
+
+
+@dataclass
+class Task:
+    """A run of stretches for one worker, in order."""
+
+    stretches: list[tuple[int, int]]
+    tried: dict[str, str] = field(default_factory=dict)
+    """Workers that could not do it, each with the reason."""
+    renewals: int = 0
+    doubled: bool = False
+    """Whether a second worker does the same, because the first one is slow."""
+
+    @property
+    def frames(self) -> int:
+        """The number of its frames."""
+        return sum(count for _, count in self.stretches)
+
+    @property
+    def name(self) -> str:
+        """The task for people."""
+        first, (last, count) = self.stretches[0][0], self.stretches[-1]
+        return f"Frames {first} to {last + count - 1}"
+
+
+@dataclass
+class Flight:
+    """A task that one worker has."""
+
+    task: Task
+    stretches: frozenset[tuple[int, int]]
+    future: Any
+    worker: str
+    began: float
+    frames: int = 0
+    """Frames of it that are made."""
+    sent: set[int] = field(default_factory=set)
+    """First frames of the stretches that came from it."""
+
+
+Watch = Callable[[str, list[Member]], None]
+"""Called about ten times a second with a sentence on what the film waits for (empty if nothing),
+and the workers. It may raise :class:`GoOnHere`, or anything else to stop."""
+
+
+def _unwatched(_: str, __: list[Member]) -> None:
+    pass
+
+
+@dataclass
+class ClusterCarrier(Accepted):
+    """Carries films to a cluster; see :func:`pale_static.jobs.films.write`.
+
+    Parameters
+    ----------
+    watch : function
+        Called often, with what the film waits for.
+    or_here : bool
+        Whether this machine makes the rest of a film that the cluster cannot make now. Else the
+        film waits for the cluster.
+    """
+
+    cluster: Cluster
+    watch: Watch = _unwatched
+    or_here: bool = False
+
+    def carry(self, film: Film, writer: SplitWriter) -> Iterator[tuple[int, Any]]:
+        """See :class:`pale_static.jobs.films.Carrier`."""
+        with tempfile.TemporaryDirectory(prefix="pale-static-") as folder:
+            try:
+                yield from _Carrying(self, film, writer, Path(folder)).frames()
+            except GoOnHere:
+                return
+
+
+@dataclass
+class _Carrying(Accepted):
+    """One film on its way."""
+
+    carrier: ClusterCarrier
+    film: Film
+    writer: SplitWriter
+    folder: Path
+    waiting: deque[Task] = field(default_factory=deque)
+    flights: dict[str, Flight] = field(default_factory=dict)
+    taken: dict[int, int] = field(default_factory=dict)
+    """Finished stretches: the count of frames by the first one."""
+    news: queue.SimpleQueue[int] = field(default_factory=queue.SimpleQueue)
+    paces: list[float] = field(default_factory=list)
+    """Seconds a frame, of tasks that are done."""
+    lock: threading.Lock = field(default_factory=threading.Lock)
+    idle: float | None = None
+    """Since when nothing can be done."""
+
+    @property
+    def cluster(self) -> Cluster:
+        return self.carrier.cluster
+
+    def frames(self) -> Iterator[tuple[int, Any]]:
+        """Each finished frame: the number of frames finished before, and None."""
+        wanted = list(self.writer.wanted())
+        if not wanted:
+            return
+        sealing = Sealing(self.folder)
+        packed = sealing.of(self.film).packed()
+        self.waiting.extend(tasks_of(self.film.source, wanted))
+        total = self.film.source.length
+        left = sum(count for _, count in wanted)
+        done = total - left
+        for member in self.cluster.members.values():
+            member.frames, member.seconds, member.speed, member.fetched = 0, 0.0, 0.0, 0
+            member.doing, member.barred_until = "", 0.0
+        with self._server(sealing.files) as out:
+            try:
+                while left:
+                    self._tick(packed, out)
+                    for count in self._arrived():
+                        for _ in range(count):
+                            yield done, None
+                            done += 1
+                        left -= count
+            finally:
+                self._cancel_all()
+
+    def _server(self, files: Mapping[str, Path]) -> HandingOut:
+        # The address is that of the way to the scheduler, so the scheduler is awaited first.
+        host, port = self._insisting(self.cluster.own_place)
+        tls = self.cluster.server_tls() if self.cluster.encrypted else None
+        return HandingOut(files, self.folder, self, host, port, tls)
+
+    def _insisting(self, ask: Callable[[], Any]) -> Any:
+        """The answer of the cluster; while it does not answer, wait, or go on here."""
+        while True:
+            try:
+                return ask()
+            except (NotThere, OSError) as fault:
+                sentence = fault.sentence if isinstance(fault, NotThere) else str(fault)
+                self._wait(sentence)
+
+    def _wait(self, sentence: str) -> None:
+        """Nothing can be done now: say so, and wait a moment."""
+        now = time.monotonic()
+        self.idle = now if self.idle is None else self.idle
+        if self.carrier.or_here and now - self.idle > HERE_AFTER:
+            raise GoOnHere
+        self.carrier.watch(f"{sentence} The render waits.", self._members())
+        time.sleep(TICK)
+
+    def _members(self) -> list[Member]:
+        return list(self.cluster.members.values())
+
+    def _arrived(self) -> Iterator[int]:
+        """The frames of stretches that have arrived; waits a moment for the first."""
+        try:
+            yield self.news.get(timeout=TICK)
+            while True:
+                yield self.news.get_nowait()
+        except queue.Empty:
+            return
+
+    def _tick(self, packed: bytes, out: HandingOut) -> None:
+        """One look at the cluster: what ended, what hangs, what can begin."""
+        cluster = self.cluster
+        if cluster.lost:
+            self._ground("the scheduler went away", out)
+        try:
+            cluster.look()
+        except NotThere as fault:
+            self._ground("the scheduler went away", out)
+            return self._wait(fault.sentence)
+        for name, flight in list(self.flights.items()):
+            self._follow(name, flight, out)
+        self._begin(packed, out)
+        if not self.flights and (self.waiting or not any(cluster.fit())):
+            return self._wait(_nobody(self._members()))
+        self.idle = None
+        return self.carrier.watch("", self._members())
+
+    def _ground(self, reason: str, out: HandingOut) -> None:
+        """All flights are lost, through no fault of their workers."""
+        for name in list(self.flights):
+            self._end(name, out)
+        self.cluster.close()
+
+    def _end(self, name: str, out: HandingOut, again: bool = True) -> Flight:
+        """End a flight; what is left of its task waits for another worker."""
+        flight = self.flights.pop(name)
+        out.tasks.discard(name)
+        if not flight.future.done():
+            flight.future.cancel()
+        member = self.cluster.members.get(flight.worker)
+        if member is not None:
+            member.doing = ""
+            member.frames += flight.frames
+            member.seconds += time.monotonic() - flight.began
+            if member.state == "working":
+                member.state = "ready"
+        task_, others = flight.task, [one.task for one in self.flights.values()]
+        task_.stretches = [one for one in task_.stretches if one[0] not in self.taken]
+        if again and task_.stretches and task_ not in others and task_ not in self.waiting:
+            task_.doubled = False
+            self.waiting.appendleft(task_)
+        return flight
+
+    def _follow(self, name: str, flight: Flight, out: HandingOut) -> None:
+        """Look after one flight."""
+        member, now = self.cluster.members.get(flight.worker), time.monotonic()
+        if flight.future.done():
+            return self._ended(name, flight, out)
+        if member is None:
+            return self._failed(name, "it ended", out)
+        if member.state in ("silent", "refused"):
+            return self._failed(name, "it stopped answering", out)
+        left = {first for first, _ in flight.stretches} - flight.sent
+        if left and left <= self.taken.keys():
+            self._end(name, out)  # another worker was faster
+            return None
+        if self.paces and not flight.task.doubled:
+            expected = statistics.median(self.paces) * flight.task.frames
+            if now - flight.began > max(PATIENT, SLOW * expected):
+                flight.task.doubled = True
+                self.waiting.appendleft(flight.task)
+        return None
+
+    def _ended(self, name: str, flight: Flight, out: HandingOut) -> None:
+        member = self.cluster.members.get(flight.worker)
+        if flight.future.status != "finished":
+            gone = flight.future.status == "cancelled" or member is None
+            return self._failed(name, "it ended" if gone else _raised(flight.future), out)
+        told = flight.future.result()
+        outcome: task.Outcome = told["outcome"]
+        if member is not None:
+            member.fetched += told["fetched"]
+        if outcome == "done":
+            self.paces.append(told["seconds"] / max(1, told["frames"]))
+            if any(first not in self.taken for first, _ in flight.task.stretches):
+                return self._failed(name, "it did not send all that it made", out)
+            self._end(name, out)
+            return None
+        if outcome in ("again", "unwanted"):
+            flight.task.renewals += 1
+            if flight.task.renewals > RENEWALS:
+                return self._failed(name, told["sentence"], out)
+            self._end(name, out)
+            return None
+        if outcome in ("no room", "other program") and member is not None:
+            member.sentence = told["sentence"]
+            if outcome == "other program":
+                member.state = "refused"
+            else:
+                member.barred_until = time.monotonic() + NO_ROOM_FOR
+            self._end(name, out)
+            return None
+        return self._failed(name, told["sentence"], out)
+
+    def _failed(self, name: str, reason: str, out: HandingOut) -> None:
+        """A worker could not do its task: another one gets it, twice."""
+        flight = self._end(name, out)
+        task_, member = flight.task, self.cluster.members.get(flight.worker)
+        shown = member.name if member is not None else flight.worker
+        task_.tried[flight.worker] = f"{shown}: {reason}"
+        if len(task_.tried) < TURNS or not task_.stretches:
+            return
+        if self.carrier.or_here:
+            raise GoOnHere
+        reasons = "; ".join(task_.tried.values())
+        raise Fault(
+            f"{task_.name} could not be made by {len(task_.tried)} workers ({reasons}). "
+            "Finished stretches are kept. Render again, or render the rest on this machine."
+        )
+
+    def _begin(self, packed: bytes, out: HandingOut) -> None:
+        """Give a task to every worker that has none."""
+        busy = {flight.worker for flight in self.flights.values()}
+        for member in self.cluster.fit():
+            if member.address in busy:
+                continue
+            chosen = next((one for one in self.waiting if member.address not in one.tried), None)
+            if chosen is None and len(self.waiting) and not self.flights:
+                chosen = self._second_chance(member)
+            if chosen is None:
+                continue
+            self.waiting.remove(chosen)
+            name = secrets.token_hex(8)
+            work = task.Work.of(packed, chosen.stretches, out.grant(name))
+            future = self.cluster.client.submit(
+                task.make_stretches, work.model_dump_json(), key=f"pale-static-{name}",
+                workers=[member.address], allow_other_workers=False, retries=0,
+            )  # fmt: skip
+            member.state, member.doing = "working", "waiting"
+            self.flights[name] = Flight(
+                chosen, frozenset(chosen.stretches), future, member.address, time.monotonic()
+            )
+
+    def _second_chance(self, member: Member) -> Task | None:
+        """A task for a worker that failed at it before, if there is no other worker."""
+        one = self.waiting[0]
+        others = [other for other in self.cluster.fit() if other.address not in one.tried]
+        return None if others else one
+
+    def _cancel_all(self) -> None:
+        for flight in self.flights.values():
+            if not flight.future.done():
+                flight.future.cancel()
+            member = self.cluster.members.get(flight.worker)
+            if member is not None and member.state == "working":
+                member.state, member.doing = "ready", ""
+        self.flights.clear()
+
+    def take(self, task: str, first: int, count: int, file: Path) -> None:
+        """Take a finished stretch; called by the server's threads."""
+        with self.lock:
+            flight = self.flights.get(task)
+            if flight is None:
+                raise Fault("The stretch is not wanted any more.")
+            flight.sent.add(first)
+            if first in self.taken:
+                return  # another worker was faster
+            if (first, count) not in flight.stretches:
+                raise Fault(f"Frames {first} to {first + count - 1} were not asked for.")
+            self.writer.take(first, count, file)
+            self.taken[first] = count
+            self.news.put(count)
+
+    def told(self, task: str, told: Mapping[str, Any]) -> None:
+        """Note what a task is doing; called by the server's threads."""
+        flight = self.flights.get(task)
+        member = self.cluster.members.get(flight.worker) if flight else None
+        if flight is None or member is None:
+            return
+        doing, frames = _words(told), told.get("frames")
+        if doing:
+            member.doing = doing
+        if isinstance(frames, int) and 0 <= frames <= flight.task.frames:
+            flight.frames = frames
+            seconds = member.seconds + time.monotonic() - flight.began
+            member.speed = (member.frames + frames) / max(seconds, 1e-3)
+
+
+def _words(told: Mapping[str, Any]) -> str:
+    """What a task is doing, for people. The message is checked: it came over the network."""
+    doing = told.get("doing")
+    numbers = [told.get(name) for name in ("first", "count", "done", "bytes")]
+    first, count, done, size = (one if isinstance(one, int) else None for one in numbers)
+    if doing == "making" and first is not None and count is not None and done is not None:
+        return f"makes frames {first} to {first + count - 1}, {done} of {count} done"
+    if doing == "fetching":
+        return f"fetches a file, {(size or 0) / 1e6:.0f} MB so far"
+    return {"opening": "opens the film", "sending": "sends a stretch"}.get(str(doing), "")
+
+
+def _raised(future: Any) -> str:
+    try:
+        fault = future.exception(timeout=2)
+    except Exception as other:  # the scheduler went away meanwhile
+        fault = other
+    return f"{type(fault).__name__}: {fault}"[:300]
+
+
+def _nobody(members: list[Member]) -> str:
+    """Why no worker can be given a task."""
+    if not members:
+        return "The scheduler has no workers yet. Start one."
+    reasons = [f"{one.name}: {one.sentence}" for one in members if one.sentence]
+    if not reasons:
+        return "No worker has introduced itself yet."
+    return f"No worker can make stretches now. {' '.join(reasons[:3])}"
+
+
+def tasks_of(source: FrameSource, wanted: list[tuple[int, int]]) -> list[Task]:
+    """Stretches as tasks. A task begins where little must be computed first.
+
+    A feedback step needs its earlier frames. Where a new task would need more of them than a
+    quarter of the frames of the task before it, that task goes on instead.
+    """
+    tasks: list[Task] = []
+    for first, count in wanted:
+        last = tasks[-1] if tasks else None
+        follows = last is not None and sum(last.stretches[-1]) == first
+        if last is not None and follows and _run_up(source, first) > RUN_UP * last.frames:
+            last.stretches.append((first, count))
+        else:
+            tasks.append(Task([(first, count)]))
+    return tasks
+
+
+def _run_up(source: FrameSource, frame: int) -> int:
+    """Earlier frames that must be computed before a frame; 0 if its plan fails."""
+    try:
+        return source.on(None).at(frame).plan.run_up
+    except Fault:
+        return 0
+
+
+__all__ = ["ClusterCarrier", "GoOnHere", "tasks_of"]

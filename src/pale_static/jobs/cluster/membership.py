@@ -1,0 +1,324 @@
+"""The workers of a Dask scheduler: who is there, who fits, and what each of them does."""
+
+from __future__ import annotations
+
+import socket
+import ssl
+import time
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import dataclass
+from typing import Any, Literal
+from urllib.parse import urlsplit
+
+from ... import __version__
+from ...core.faults import Fault
+from ...media.program import program, rounding
+from . import task
+
+HUNG = 10.0
+"""Seconds without a sign of life after which a worker counts as silent."""
+CONNECTING = 5.0
+"""Seconds to wait for a scheduler."""
+LOOK_EVERY = 1.0
+"""Seconds between two looks at the list of workers."""
+NO_ROOM_FOR = 60.0
+"""Seconds until a worker without room is asked again."""
+
+State = Literal["looking", "ready", "working", "silent", "refused"]
+
+
+class NotThere(Fault):
+    """A scheduler cannot be used now; later it may be."""
+
+
+@dataclass
+class Member:
+    """One worker process.
+
+    Parameters
+    ----------
+    address : str
+        Its address, as Dask names it.
+    seen : float
+        The scheduler's time of its last sign of life. Only changes of it count, because clocks of
+        machines differ.
+    """
+
+    address: str
+    name: str
+    state: State = "looking"
+    sentence: str = ""
+    seen: float = 0.0
+    changed: float = 0.0
+    asked: Any = None
+    """The answer to the introduction that is awaited."""
+    barred_until: float = 0.0
+    doing: str = ""
+    frames: int = 0
+    """Frames finished for this film."""
+    seconds: float = 0.0
+    """Seconds of its tasks that are over."""
+    speed: float = 0.0
+    """Frames a second, over all of its tasks for this film."""
+    fetched: int = 0
+    """Bytes of files that it fetched."""
+
+    @property
+    def fits(self) -> bool:
+        """Whether it may get a task."""
+        return self.state in ("ready", "working") and time.monotonic() >= self.barred_until
+
+
+def parsed(address: str) -> str:
+    """A scheduler's address with its scheme.
+
+    Raises
+    ------
+    Fault
+        If it is no address, or is not encrypted although other machines are reached through it.
+    """
+    text = address.strip()
+    if "://" not in text:
+        text = f"tcp://{text}"
+    parts = urlsplit(text)
+    try:
+        good = parts.scheme in ("tcp", "tls") and parts.hostname and parts.port
+    except ValueError:
+        good = False
+    if not good or len(text) > 200 or parts.path or parts.query:
+        raise Fault(
+            f"“{address[:80]}” is not the address of a scheduler. It is written "
+            "tcp://127.0.0.1:8786, or tls://name:8786 on another machine."
+        )
+    if parts.scheme == "tcp" and not is_here(str(parts.hostname)):
+        raise Fault(
+            f"{parts.hostname} is another machine, and tcp:// sends everything in the clear. "
+            f"Start its scheduler with certificates, and write tls://{parts.hostname}:{parts.port}."
+        )
+    return text
+
+
+def is_here(host: str) -> bool:
+    """Whether an address belongs to this machine: only then can a socket be bound to it."""
+    try:
+        found = socket.getaddrinfo(host, 0, type=socket.SOCK_DGRAM)
+    except OSError:
+        return False
+    for family, kind, _, _, where in found:
+        try:
+            with socket.socket(family, kind) as one:
+                one.bind((where[0], 0))
+        except OSError:
+            return False
+    return bool(found)
+
+
+def own_address_towards(address: str) -> str:
+    """The address of this machine that reaches a scheduler's machine; nothing is sent."""
+    host, port = urlsplit(address).hostname, urlsplit(address).port
+    family, kind, _, _, where = socket.getaddrinfo(host, port, type=socket.SOCK_DGRAM)[0]
+    with socket.socket(family, kind) as one:
+        one.connect(where)
+        return str(one.getsockname()[0])
+
+
+class Cluster:
+    """A scheduler and its workers, as this process sees them.
+
+    Parameters
+    ----------
+    address : str
+        The scheduler, ``tcp://host:port`` or ``tls://host:port``.
+    reach : str
+        ``host`` or ``host:port`` of this machine at which workers fetch files; by default the
+        address that reaches the scheduler, and any free port.
+
+    Raises
+    ------
+    Fault
+        If Dask is not installed, or the address is not valid.
+    """
+
+    def __init__(self, address: str, reach: str = "") -> None:
+        self.address = parsed(address)
+        self.reach = reach
+        self.members: dict[str, Member] = {}
+        self._client: Any = None
+        self._looked = 0.0
+        try:
+            from distributed.security import Security
+        except ImportError:
+            raise Fault(
+                "Rendering on other machines needs Dask. Install it beside Pale Static: "
+                "pip install 'pale-static[cluster]'."
+            ) from None
+        self._security = Security() if self.encrypted else None
+
+    @property
+    def encrypted(self) -> bool:
+        """Whether connections are encrypted."""
+        return self.address.startswith("tls")
+
+    @property
+    def client(self) -> Any:
+        """Dask's client.
+
+        Raises
+        ------
+        NotThere
+            If the scheduler does not answer, or is of another version.
+        """
+        if self._client is not None and self._client.status != "running":
+            self.close()
+        if self._client is None:
+            self._client = self._connected()
+        return self._client
+
+    @property
+    def lost(self) -> bool:
+        """Whether a connection was made, and is broken now."""
+        return self._client is not None and self._client.status != "running"
+
+    def _connected(self) -> Any:
+        import distributed
+
+        try:
+            client = distributed.Client(
+                self.address, timeout=CONNECTING, set_as_default=False, security=self._security,
+                name="pale-static",
+            )  # fmt: skip
+        except Exception as fault:  # Dask raises a different exception for each problem
+            raise NotThere(self._silence(fault)) from fault
+        try:
+            there = client.get_versions()["scheduler"]["packages"]["distributed"]
+        except Exception as fault:
+            _closed(client)
+            raise NotThere(self._silence(fault)) from fault
+        if there != distributed.__version__:
+            _closed(client)
+            raise NotThere(
+                f"The scheduler at {self.address} runs Dask {there}, and this machine "
+                f"{distributed.__version__}. Install one version on all machines."
+            )
+        return client
+
+    def _silence(self, fault: Exception) -> str:
+        if self.encrypted and isinstance(fault, (TypeError, ssl.SSLError)):
+            return (
+                f"No certificate is set up for {self.address}: {fault}. The guide's page on many "
+                "machines says how to make one."
+            )
+        return f"There is no scheduler at {self.address}, or it does not answer."
+
+    def close(self) -> None:
+        """Close the connection."""
+        client, self._client = self._client, None
+        if client is not None:
+            _closed(client)
+        for member in self.members.values():
+            member.asked = None
+            if member.state != "refused":
+                member.state, member.doing = "silent", ""
+
+    def look(self) -> list[Member]:
+        """The workers now; those that left are missing. A new one is asked to introduce itself.
+
+        Raises
+        ------
+        NotThere
+        """
+        client, now = self.client, time.monotonic()
+        if now - self._looked >= LOOK_EVERY:
+            self._looked = now
+            try:
+                info = client.scheduler_info(n_workers=-1)["workers"]
+            except Exception as fault:  # Dask raises a different exception for each problem
+                self.close()
+                raise NotThere(self._silence(fault)) from fault
+            for gone in self.members.keys() - info.keys():
+                del self.members[gone]
+            for address, told in info.items():
+                self._see(address, told, now)
+        for member in self.members.values():
+            self._introduced(member)
+        return list(self.members.values())
+
+    def _see(self, address: str, told: Any, now: float) -> None:
+        member = self.members.get(address)
+        if member is None:
+            name = told.get("name") or address
+            shown = str(name) if name != address else address.partition("://")[2]
+            member = self.members[address] = Member(address, shown, changed=now)
+        if told.get("last_seen") != member.seen:
+            member.seen, member.changed = told.get("last_seen"), now
+            if member.state == "silent":
+                member.state, member.sentence = "looking", ""
+        elif now - member.changed > HUNG and member.state in ("ready", "working", "looking"):
+            member.state, member.asked = "silent", None
+            member.sentence = f"It has not answered for {HUNG:.0f} seconds."
+        if member.state == "looking" and member.asked is None:
+            member.asked = self.client.submit(
+                task.introduce, workers=[address], allow_other_workers=False, pure=False
+            )
+
+    @staticmethod
+    def _introduced(member: Member) -> None:
+        """Read a worker's introduction, if it has come."""
+        asked = member.asked
+        if asked is None or not asked.done():
+            return
+        member.asked = None
+        if asked.status != "finished":
+            member.state = "refused"
+            member.sentence = f"Pale Static {__version__} is not installed there."
+            return
+        told = asked.result()
+        member.state, member.sentence = "refused", ""
+        if not told["prepared"]:
+            member.sentence = "It was started without “--preload pale_static.jobs.cluster.preload”."
+        elif told["rounding"] != rounding():
+            member.sentence = (
+                f"Its processor would give other bits: it has {told['rounding']}, and this "
+                f"machine {rounding()}."
+            )
+        elif told["program"] != program():
+            member.sentence = (
+                f"It runs another program ({told['program']}, version {told['version']}) than this "
+                f"machine ({program()}, version {__version__}). Install the same version there, "
+                "and start it again."
+            )
+        else:
+            member.state = "ready"
+
+    def fit(self) -> Iterator[Member]:
+        """Workers that may get tasks."""
+        return (member for member in self.members.values() if member.fits)
+
+    def server_tls(self) -> ssl.SSLContext | None:
+        """The encryption of this machine's own server, with Dask's certificates."""
+        if self._security is None:
+            return None
+        context = self._security.get_listen_args("client").get("ssl_context")
+        if not isinstance(context, ssl.SSLContext):
+            raise Fault(f"No certificate is set up for {self.address}.")
+        return context
+
+    def own_place(self) -> tuple[str, int]:
+        """The address and the port of this machine's own server."""
+        if self.reach:
+            host, _, port = self.reach.rpartition(":")
+            if not host:
+                return self.reach, 0
+            if port.isdecimal() and int(port) < 65536:
+                return host.strip("[]"), int(port)
+            raise Fault(f"“{self.reach[:80]}” is written host or host:port.")
+        return own_address_towards(self.address), 0
+
+
+def _closed(client: Any) -> None:
+    with suppress(Exception):  # a connection that is broken already
+        client.close(timeout=2)
+
+
+__all__ = ["Cluster", "Member", "NotThere", "is_here", "parsed"]
