@@ -372,7 +372,7 @@ class _Carrying(Accepted):
         doing, frames = _words(told), told.get("frames")
         if doing:
             member.doing = doing
-        if isinstance(frames, int) and 0 <= frames <= flight.task.frames:
+        if isinstance(frames, int) and 0 <= frames <= sum(count for _, count in flight.stretches):
             flight.frames = frames
             seconds = member.seconds + time.monotonic() - flight.began
             member.speed = (member.frames + frames) / max(seconds, 1e-3)

@@ -78,8 +78,14 @@ _one = threading.Lock()
 """One task at a time: each uses all cores."""
 
 
-def prepared() -> _Here:
-    """This worker's folder and settings, set up at the first call."""
+def prepare() -> None:
+    """Set this process up as a worker: its folder and its settings.
+
+    Raises
+    ------
+    OSError
+        If the folder cannot be written.
+    """
     global _here
     if _here is None:
         home = os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
@@ -89,7 +95,6 @@ def prepared() -> _Here:
         crew.as_for_films()
         room = (int(most) if most.isdecimal() else 20_000) * 1_000_000
         _here = _Here(FetchedFiles(folder, room), lock)
-    return _here
 
 
 def introduce() -> dict[str, Any]:
@@ -114,8 +119,10 @@ def make_stretches(work: str) -> dict[str, Any]:
         ``outcome`` (see :data:`Outcome`), ``sentence``, ``frames`` made, ``seconds``, ``fetched``
         bytes.
     """
+    if _here is None:
+        return _said("failed", "The worker was not prepared.")
     with _one:
-        return _outcome(work, prepared())
+        return _outcome(work, _here)
 
 
 def _outcome(work: str, here: _Here) -> dict[str, Any]:
@@ -141,10 +148,15 @@ def _outcome(work: str, here: _Here) -> dict[str, Any]:
         outcome, sentence = "failed", f"{type(fault).__name__}: {fault}"
     finally:
         told.end()
-    return {
-        "outcome": outcome, "sentence": sentence[:600], "frames": told.frames,
-        "seconds": time.perf_counter() - began, "fetched": here.files.bytes - before,
-    }  # fmt: skip
+    return _said(outcome, sentence, told.frames, time.perf_counter() - began,
+                 here.files.bytes - before)  # fmt: skip
+
+
+def _said(
+    outcome: Outcome, sentence: str = "", frames: int = 0, seconds: float = 0.0, fetched: int = 0
+) -> dict[str, Any]:
+    return {"outcome": outcome, "sentence": sentence[:600], "frames": frames, "seconds": seconds,
+            "fetched": fetched}  # fmt: skip
 
 
 class _OtherProgram(Exception):
@@ -276,4 +288,4 @@ def _send(way: Way, first: int, count: int, file: Path) -> None:
     file.unlink()
 
 
-__all__ = ["Outcome", "Work", "introduce", "make_stretches", "prepared"]
+__all__ = ["Outcome", "Work", "introduce", "make_stretches", "prepare"]

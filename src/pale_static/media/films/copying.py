@@ -11,6 +11,7 @@ import av
 from ...core.pictures.picture import Size
 from ...core.time.timing import FrameRate
 from ..formats import Format
+from .film_writer import opened
 
 _TAGS = {"prores-hq": "apch", "prores-4444": "ap4h"}
 """Codes of the profiles in files. Apple ProRes white paper, table 1."""
