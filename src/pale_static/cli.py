@@ -245,9 +245,38 @@ def writing(command: Callable[..., None]) -> Callable[..., None]:
         click.option(
             "--workers", type=click.IntRange(1, 64), help="Processes that compute side by side."
         ),
-    )[::-1]:
+        click.option(
+            "--scheduler", metavar="ADDRESS",
+            help="Have it made by the workers of a Dask scheduler: tcp://127.0.0.1:8786, or tls://…",
+        ),
+        click.option(
+            "--reach", metavar="HOST[:PORT]", default="",
+            help="Where those workers reach this machine; found by itself unless you say.",
+        ),
+        click.option(
+            "--or-here", is_flag=True, help="Make the rest here if those workers cannot make it."
+        ),
+    )[::-1]:  # fmt: skip
         command = option(command)
     return command
+
+
+def carrier_for(scheduler: str | None, reach: str, or_here: bool) -> Any:
+    """What carries a film to other machines; None to make it here."""
+    if scheduler is None:
+        return None
+    from .jobs.cluster.carrier import ClusterCarrier
+    from .jobs.cluster.membership import Cluster
+
+    last = ""
+
+    def watch(sentence: str, _: Any) -> None:
+        nonlocal last
+        if sentence and sentence != last:
+            warn(sentence)
+        last = sentence
+
+    return ClusterCarrier(Cluster(scheduler, reach), watch, or_here)
 
 
 def encoding_for(out: Path, form: str | None, quality: str | None, bit_rate: int | None) -> Any:
@@ -268,7 +297,7 @@ def encoding_for(out: Path, form: str | None, quality: str | None, bit_rate: int
 @told
 def render(
     out: Path, form: str | None, quality: str | None, bit_rate: int | None, workers: int | None,
-    layers: tuple[str, ...], **given: Any,
+    scheduler: str | None, reach: str, or_here: bool, layers: tuple[str, ...], **given: Any,
 ) -> None:  # fmt: skip
     """All frames of an effect: out.mp4, frames_%04d.png and more, by the name of the file."""
     from rich.console import Console
@@ -280,8 +309,9 @@ def render(
     encoding, recipe = encoding_for(out, form, quality, bit_rate), EffectFile(given)
     source = recipe.open()
     film = Film(source, encoding, out, recipe, layers)
+    carrier = carrier_for(scheduler, reach, or_here)
     with Progress(console=Console(stderr=True, highlight=False), transient=True) as bar:
-        first, *_ = write(film, workers, bar.track)
+        first, *_ = write(film, workers, bar.track, carrier)
     click.echo(f"{first}: {source.length} frames, {source.size.width}×{source.size.height}")
 
 
@@ -304,7 +334,8 @@ def render(
 @told
 def edit(
     out: Path | None, at: str, check: bool, form: str | None, quality: str | None,
-    bit_rate: int | None, workers: int | None, **given: Any,
+    bit_rate: int | None, workers: int | None, scheduler: str | None, reach: str, or_here: bool,
+    **given: Any,
 ) -> None:  # fmt: skip
     """Render, check or convert an edit from .otio or .edl, or take one frame (-o f.png)."""
     from .jobs.edit_files import ENDINGS, EditFile, handed_on
@@ -341,8 +372,9 @@ def edit(
         form, frame = form or "still", parse_at(at, reel.length, reel.frame_rate)
     encoding = encoding_for(out, form, quality, bit_rate)
     film = Film(read.source(bool(given.get("clear"))), encoding, out, recipe, at=frame)
+    carrier = carrier_for(scheduler, reach, or_here)
     with Progress(console=Console(stderr=True, highlight=False), transient=True) as bar:
-        first, *_ = write(film, workers, bar.track)
+        first, *_ = write(film, workers, bar.track, carrier)
     click.echo(f"{first}: {reel.length} frames, {reel.size.shown}")
 
 
