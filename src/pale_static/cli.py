@@ -72,12 +72,13 @@ def on_data(command: Callable[..., None]) -> Callable[..., None]:
 )
 @click.option("--demo", is_flag=True, help="Fill an empty data folder with the demo.")
 @click.option("--cache", default=1024, show_default=True, help="Memory for finished results, MB.")
+@click.option("--scheduler", metavar="ADDRESS", help="Renders go to this Dask scheduler.")
 @told
-def serve(data: Path, port: int, host: str, demo: bool, cache: int) -> None:
+def serve(data: Path, port: int, host: str, demo: bool, cache: int, scheduler: str | None) -> None:
     """Start the application."""
     from .serving import serve as run
 
-    run(data, host, port, demo=demo, cache_bytes=cache << 20, said=warn)
+    run(data, host, port, demo=demo, cache_bytes=cache << 20, scheduler=scheduler, said=warn)
 
 
 @main.command()
@@ -270,11 +271,11 @@ def carrier_for(scheduler: str | None, reach: str, or_here: bool) -> Any:
 
     last = ""
 
-    def watch(sentence: str, _: Any) -> None:
+    def watch(seen: Any) -> None:
         nonlocal last
-        if sentence and sentence != last:
-            warn(sentence)
-        last = sentence
+        if seen.sentence and seen.sentence != last:
+            warn(seen.sentence)
+        last = seen.sentence
 
     return ClusterCarrier(Cluster(scheduler, reach), watch, or_here)
 

@@ -8,15 +8,17 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from .core.engine.evaluate import DEFAULT_CACHE
 from .core.kernels import rows
+from .jobs.cluster.address import parsed
 from .jobs.compiling import all_compiled
 from .jobs.memory import keep_memory
 from .media.foreign import readers
-from .store import Library, materials, renders
+from .store import Library, cluster, materials, renders
 from .store.database import insist
 from .store.folder_lock import FolderLock
 from .web import create_app
@@ -120,12 +122,13 @@ def serve(
     *,
     demo: bool = False,
     cache_bytes: int = DEFAULT_CACHE,
+    scheduler: str | None = None,
     said: Callable[[str], None] = print,
 ) -> None:
     """Serve a data folder until interrupted.
 
     With ``demo`` an empty folder is filled: macros and an edit at once, the footage while the
-    application is running.
+    application is running. New renders go to a ``scheduler``, if one is given.
     """
     keep_memory()
     lock = FolderLock(folder.resolve())
@@ -133,6 +136,9 @@ def serve(
     library = Library(folder)
     library.clear_leftovers()
     renders.interrupted(library.db)
+    if scheduler is not None:
+        setting = cluster.settings(library.db)
+        cluster.change(library.db, replace(setting, address=parsed(scheduler), used=True))
     if demo:
         from .demo.fill import begin
 

@@ -57,4 +57,5 @@ export const asked = {
       params: { path: { number: id }, query: { form } },
     }),
   renders: () => $api.queryOptions("get", "/api/renders"),
+  cluster: () => $api.queryOptions("get", "/api/cluster"),
 };

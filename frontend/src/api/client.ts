@@ -31,6 +31,8 @@ export type Handles = Schemas["HandlesView"];
 export type Mismatch = Schemas["MismatchView"];
 export type RenderView = Schemas["RenderView"];
 export type FormatView = Schemas["FormatView"];
+export type ClusterView = Schemas["ClusterView"];
+export type ClusterWorker = Schemas["ClusterWorker"];
 export type Curve = Schemas["Curve"];
 export type Change = Schemas["ChangeBody"]["change"];
 /** A change that is not several. */

@@ -4,6 +4,24 @@
  */
 
 export interface paths {
+    "/api/cluster": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cluster, with its workers. It is looked at again while somebody asks. */
+        get: operations["see_cluster"];
+        put?: never;
+        /** Set the cluster that new renders go to. */
+        post: operations["change_cluster"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/eases": {
         parameters: {
             query?: never;
@@ -1186,6 +1204,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/renders/{number}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a render, or what is left of it, on this machine instead of the cluster. */
+        post: operations["render_here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/renders/{number}/show": {
         parameters: {
             query?: never;
@@ -1669,6 +1704,79 @@ export interface components {
             base: number;
             /** Change */
             change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["NameStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
+        };
+        /**
+         * ChangeCluster
+         * @description New settings of the cluster; see ClusterView.
+         */
+        ChangeCluster: {
+            /**
+             * Address
+             * @default
+             */
+            address?: string;
+            /**
+             * Reach
+             * @default
+             */
+            reach?: string;
+            /**
+             * Used
+             * @default false
+             */
+            used?: boolean;
+            /**
+             * Or Here
+             * @default false
+             */
+            or_here?: boolean;
+        };
+        /**
+         * ClusterView
+         * @description The cluster's settings, and what is seen of it now.
+         *
+         *     ``installed`` says whether this machine has Dask. ``sentence`` says why no worker is seen.
+         */
+        ClusterView: {
+            /** Address */
+            address: string;
+            /** Reach */
+            reach: string;
+            /** Used */
+            used: boolean;
+            /** Or Here */
+            or_here: boolean;
+            /** Installed */
+            installed: boolean;
+            /** Sentence */
+            sentence: string;
+            /** Workers */
+            workers: components["schemas"]["ClusterWorker"][];
+        };
+        /**
+         * ClusterWorker
+         * @description A worker of the cluster: its state, what it does now, and what it has done for the render.
+         */
+        ClusterWorker: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "looking" | "ready" | "working" | "silent" | "refused";
+            /** Sentence */
+            sentence: string;
+            /** Doing */
+            doing: string;
+            /** Speed */
+            speed: number;
+            /** Frames */
+            frames: number;
+            /** Fetched */
+            fetched: number;
         };
         /**
          * Collection
@@ -3727,6 +3835,8 @@ export interface components {
             asked: string;
             /** Ended */
             ended: string | null;
+            /** Scheduler */
+            scheduler: string;
         };
         /**
          * RepeatSteps
@@ -4869,6 +4979,68 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    see_cluster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClusterView"];
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_cluster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeCluster"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClusterView"];
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ease_shapes: {
         parameters: {
             query?: never;
@@ -7505,6 +7677,37 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": unknown;
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    render_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenderList"];
                 };
             };
             /** @description The request that failed. */

@@ -10,10 +10,11 @@ interface Props {
   render: RenderView;
   onCancel: () => void;
   onAgain: () => void;
+  onHere: () => void;
 }
 
 /** One render: its progress, its facts and its actions. */
-export function RenderRow({ render, onCancel, onAgain }: Props) {
+export function RenderRow({ render, onCancel, onAgain, onHere }: Props) {
   const { state, done, total } = render;
   const [showing, setShowing] = useState(false);
   const last = Math.max(0, render.first + Math.min(done, total) - 1);
@@ -36,7 +37,8 @@ export function RenderRow({ render, onCancel, onAgain }: Props) {
         <span className="soft">
           {render.format} · {render.width}×{render.height} · {total}{" "}
           {total === 1 ? "frame" : "frames"}
-          {render.bytes > 0 && ` · ${size(render.bytes)}`} · asked{" "}
+          {render.bytes > 0 && ` · ${size(render.bytes)}`}
+          {render.scheduler && " · by other machines"} · asked{" "}
           {new Date(render.asked).toLocaleTimeString("en-GB", {
             hour: "2-digit",
             minute: "2-digit",
@@ -75,6 +77,11 @@ export function RenderRow({ render, onCancel, onAgain }: Props) {
         {state === "done" && (
           <Button type="primary" href={`/api/renders/${render.id}/file`} download>
             Download
+          </Button>
+        )}
+        {render.scheduler && state !== "done" && (
+          <Button onClick={onHere} title="Make what is left of it on this machine">
+            Go on here
           </Button>
         )}
         {under && <Button onClick={onCancel}>Cancel</Button>}

@@ -6,6 +6,7 @@ import { $api, type RenderList } from "../api/client";
 import { RenderRow } from "./RenderRow";
 import styles from "./Renders.module.css";
 import { size } from "./size";
+import { Where } from "./Where";
 
 /** The queue: waiting, running and finished renders, with live progress. */
 export function Renders() {
@@ -23,6 +24,7 @@ export function Renders() {
   };
   const cancel = $api.useMutation("post", "/api/renders/{number}/cancel", listed);
   const again = $api.useMutation("post", "/api/renders/{number}/again", listed);
+  const here = $api.useMutation("post", "/api/renders/{number}/here", listed);
   const empty = $api.useMutation("post", "/api/renders/kept/empty", listed);
   const renders = found.data?.renders ?? [];
   const kept = found.data?.kept_bytes ?? 0;
@@ -32,6 +34,7 @@ export function Renders() {
         <h1>Renders</h1>
         <span className="soft">A render goes on while you work elsewhere.</span>
       </div>
+      <Where />
       {found.error && <p className="bad">{found.error.detail}</p>}
       {found.data && !renders.length && (
         <p className="empty">
@@ -54,6 +57,7 @@ export function Renders() {
             key={one.id}
             render={one}
             onCancel={() => cancel.mutate({ params: { path: { number: one.id } } })}
+            onHere={() => here.mutate({ params: { path: { number: one.id } } })}
             onAgain={() => again.mutate({ params: { path: { number: one.id } } })}
           />
         ))}

@@ -11,8 +11,8 @@ import shutil
 import sys
 import time
 from collections.abc import Iterable, Iterator
-from contextlib import suppress
-from dataclasses import dataclass
+from contextlib import AbstractContextManager, nullcontext, suppress
+from dataclasses import dataclass, field
 from functools import cached_property, partial
 from math import floor
 from pathlib import Path
@@ -32,8 +32,10 @@ from ..processes import ends_with_parent
 from ..store import Library, drafts, materials, renders
 from ..store.database import insist
 from ..store.renders import Render, Wanted
+from .cluster.carrier import Seen
+from .cluster.watching import ClusterWatch
 from .crew import as_for_films
-from .films import Film, write
+from .films import Carrier, Film, write
 from .shelf import Shelf
 
 IDLE = 0.25
@@ -69,12 +71,27 @@ class LibraryEdit:
         )  # fmt: skip
 
 
+@dataclass
+class Pace:
+    """How fast a render is, here and on a cluster together."""
+
+    began: float = field(default_factory=time.monotonic)
+    made: int = 0
+
+    @property
+    def speed(self) -> float:
+        """Frames a second since the beginning."""
+        return self.made / max(time.monotonic() - self.began, 1e-6)
+
+
 @dataclass(frozen=True)
 class Rendering:
     """One render, from the stretches of earlier renders to the finished file."""
 
     library: Library
     render: Render
+    watch: ClusterWatch
+    pace: Pace = field(default_factory=Pace)
 
     @cached_property
     def film(self) -> Film:
@@ -109,7 +126,9 @@ class Rendering:
         if not content or not self._taken_over(content):
             if form.numbered:
                 self.out.mkdir(exist_ok=True)
-            write(self.film, track=self._tracked)
+            with self._carrier() as carrier:
+                write(self.film, track=self._tracked, carrier=carrier)
+            self._tell(total, self.pace.speed)
         files = names_in(self.out) if form.numbered else [self.out]
         size = sum(one.stat().st_size for one in files)
         renders.end(
@@ -138,15 +157,30 @@ class Rendering:
         self, frames: Iterable[tuple[int, Any]], total: int, description: str
     ) -> Iterator[tuple[int, Any]]:
         """Pass frames on, and store the render's progress."""
-        began, told, made = time.monotonic(), 0.0, 0
+        pace, told = self.pace, 0.0
         for index, pixels in frames:
             yield index, pixels
-            made += 1
-            now = time.monotonic()
-            if now - told > TOLD_EVERY:
-                told = now
-                self._tell(min(index + 1, total), made / max(now - began, 1e-6))
-        self._tell(self.render.wanted.total, made / max(time.monotonic() - began, 1e-6))
+            pace.made += 1
+            # The watcher of a cluster tells its progress, and knows of unfinished stretches.
+            if pixels is not None and time.monotonic() - told > TOLD_EVERY:
+                told = time.monotonic()
+                self._tell(min(index + 1, total), pace.speed)
+
+    def _carrier(self) -> AbstractContextManager[Carrier | None]:
+        """The cluster that the render goes to; None for this machine."""
+        wanted = self.render.wanted
+        if not wanted.scheduler:
+            return nullcontext()
+        return self.watch.carrier(wanted.scheduler, self._goes_on_there, wanted.or_here)
+
+    def _goes_on_there(self, seen: Seen) -> bool:
+        """Store the progress of a render on a cluster; whether it still goes there."""
+        db, number, worker = self.library.db, self.render.id, os.getpid()
+        scheduler = renders.waits(db, number, worker, seen.sentence)
+        if scheduler is None:
+            raise Stopped
+        self._tell(seen.frames, seen.speed)
+        return bool(scheduler)
 
     def _tell(self, done: int, speed: float) -> None:
         if not renders.progress(self.library.db, self.render.id, os.getpid(), done, speed):
@@ -172,19 +206,21 @@ def serve(folder: Path, parent: int) -> None:
     ends_with_parent(parent)
     as_for_films()
     library = Library(folder)
+    watch = ClusterWatch(library)
+    watch.start()
     while os.getppid() == parent:
         render = insist(lambda: renders.take(library.db, os.getpid()))
         if render is None:
             time.sleep(IDLE)
             continue
         with suppress(Stopped):
-            _run_told(library, render)
+            _run_told(library, render, watch)
 
 
-def _run_told(library: Library, render: Render) -> None:
+def _run_told(library: Library, render: Render, watch: ClusterWatch) -> None:
     """Run a render; a fault is stored with it."""
     try:
-        run(library, render)
+        run(library, render, watch)
     except Stopped:
         raise
     except Exception as fault:
@@ -195,9 +231,9 @@ def _run_told(library: Library, render: Render) -> None:
         insist(partial(renders.end, library.db, render.id, "failed", said))
 
 
-def run(library: Library, render: Render) -> None:
+def run(library: Library, render: Render, watch: ClusterWatch | None = None) -> None:
     """Render to the end, or until it is cancelled."""
-    Rendering(library, render).run()
+    Rendering(library, render, watch or ClusterWatch(library)).run()
 
 
 if __name__ == "__main__":

@@ -150,6 +150,24 @@ MIGRATIONS = (
     -- How a person wants a file to be read, where it differs from what the file says.
     ALTER TABLE material ADD COLUMN reading TEXT NOT NULL DEFAULT '{}';
     """,
+    """
+    -- The scheduler whose workers make a render; empty for this machine.
+    ALTER TABLE render ADD COLUMN scheduler TEXT NOT NULL DEFAULT '';
+    -- Whether this machine makes the rest if those workers cannot.
+    ALTER TABLE render ADD COLUMN or_here INTEGER NOT NULL DEFAULT 0;
+    -- The one cluster of this library: its settings, when somebody last looked at it (seconds since
+    -- 1970), and what the render process then saw of it, as JSON.
+    CREATE TABLE cluster (
+        one INTEGER PRIMARY KEY CHECK (one = 1),
+        address TEXT NOT NULL,
+        reach TEXT NOT NULL,
+        used INTEGER NOT NULL,
+        or_here INTEGER NOT NULL,
+        looked REAL NOT NULL,
+        seen TEXT NOT NULL
+    ) STRICT;
+    INSERT INTO cluster VALUES (1, '', '', 0, 0, 0, '{}');
+    """,
 )
 
 

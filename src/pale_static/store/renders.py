@@ -22,7 +22,9 @@ class Wanted:
     ``form`` is the slug of a format. ``item`` names one item of the edit; empty means the whole
     edit.
     ``clear`` leaves empty areas clear instead of black. ``copy`` copies unchanged parts of the
-    source. ``told`` holds the sentences of the check before the render.
+    source. ``told`` holds the sentences of the check before the render. ``scheduler`` is the
+    address of the cluster that makes it; empty for this machine, which with ``or_here`` also makes
+    what the cluster cannot.
     """
 
     form: str
@@ -34,6 +36,8 @@ class Wanted:
     bit_rate: int | None = None
     copy: bool = False
     told: tuple[str, ...] = ()
+    scheduler: str = ""
+    or_here: bool = False
 
 
 @dataclass(frozen=True)
@@ -66,7 +70,7 @@ _WANTED = tuple(one.name for one in fields(Wanted))
 def _render(row: sqlite3.Row) -> Render:
     columns = {name: row[name] for name in row.keys()}  # noqa: SIM118
     wanted = {name: columns.pop(name) for name in _WANTED}
-    wanted |= {name: bool(wanted[name]) for name in ("clear", "copy")}
+    wanted |= {name: bool(wanted[name]) for name in ("clear", "copy", "or_here")}
     wanted["told"] = tuple(json.loads(wanted["told"]))
     return Render(wanted=Wanted(**wanted), **columns)
 
@@ -81,9 +85,10 @@ def ask(db: Database, draft: Draft, wanted: Wanted, name: str, size: Size) -> Re
         made = connection.execute(
             "INSERT INTO render"
             " (reel, revision, form, first, total, state, asked, name, width, height, item, clear,"
-            " quality, bit_rate, copy, told) VALUES (:reel, :revision, :form, :first, :total, "
+            " quality, bit_rate, copy, told, scheduler, or_here) VALUES (:reel, :revision, :form, :first, :total, "
             "'queued',"
-            " :asked, :name, :width, :height, :item, :clear, :quality, :bit_rate, :copy, :told)",
+            " :asked, :name, :width, :height, :item, :clear, :quality, :bit_rate, :copy, :told,"
+            " :scheduler, :or_here)",
             row,
         )
     return get(db, int(made.lastrowid or 0))
@@ -144,6 +149,34 @@ def progress(db: Database, number: int, worker: int, done: int, speed: float) ->
             (done, speed, number, worker),
         ).fetchone()
     return row is not None
+
+
+def waits(db: Database, number: int, worker: int, sentence: str) -> str | None:
+    """Store what a running render waits for; empty if for nothing.
+
+    Returns
+    -------
+    str or None
+        The scheduler that makes it, empty if it shall be made here from now on; None if the render
+        is no longer wanted.
+    """
+    with db.read() as connection:
+        row = connection.execute(
+            "SELECT scheduler, message FROM render"
+            " WHERE id = ? AND state = 'running' AND worker = ?",
+            (number, worker),
+        ).fetchone()
+    if row is not None and row["message"] != sentence:
+        with db.write() as connection:
+            connection.execute("UPDATE render SET message = ? WHERE id = ?", (sentence, number))
+    return None if row is None else str(row["scheduler"])
+
+
+def here(db: Database, number: int) -> Render:
+    """Make a render on this machine; one that ended without a file is queued again."""
+    with db.write() as connection:
+        connection.execute("UPDATE render SET scheduler = '' WHERE id = ?", (number,))
+    return again(db, number)
 
 
 def end(

@@ -15,7 +15,7 @@ from ..core.engine.evaluate import DEFAULT_CACHE
 from ..core.faults import Busy, Cancelled, Clash, Fault, Malformed, Missing, NoRoom, TooLarge
 from ..media.pictures.picture_clip import MOST_PICTURES
 from ..store import Library
-from . import bench, grades, handing_on, materials, parts, previews, reel, renders, shelf
+from . import bench, cluster, grades, handing_on, materials, parts, previews, reel, renders, shelf
 from .door import Door
 from .endpoint import Problem, openapi
 from .studio import Studio
@@ -95,7 +95,7 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
             "Everything saved before is safe. Try again, and see the server's log.",
         )
 
-    places = (bench, previews, parts, grades, shelf, reel, handing_on, renders, materials)
+    places = (bench, previews, parts, grades, shelf, reel, handing_on, renders, cluster, materials)
     views = [part.views for part in places]
     for part in views:
         app.register_blueprint(part)

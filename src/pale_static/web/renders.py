@@ -14,9 +14,9 @@ from pydantic import Field
 
 from ..core.faults import Busy, Fault, Missing
 from ..core.reel.picture import alone
-from ..media.formats import FORMATS, Encoding, format_of, parse_quality
+from ..media.formats import FORMATS, Encoding, Format, format_of, parse_quality
 from ..media.pictures.sequences import names_in
-from ..store import drafts, renders
+from ..store import cluster, drafts, renders
 from ..store.renders import Render, Wanted
 from .endpoint import Wire, endpoint
 from .studio import studio
@@ -79,6 +79,8 @@ class RenderView(Wire):
     told: list[str]
     asked: str
     ended: str | None
+    scheduler: str
+    """The cluster that makes it; empty for this machine."""
 
 
 class RenderList(Wire):
@@ -123,6 +125,7 @@ def _view(render: Render) -> RenderView:
         total=render.wanted.total, done=render.done, state=render.state, message=render.message,
         speed=round(render.speed, 2), seconds_left=left, bytes=render.bytes,
         told=list(render.wanted.told), asked=render.asked, ended=render.ended,
+        scheduler=render.wanted.scheduler,
     )  # fmt: skip
 
 
@@ -189,9 +192,17 @@ def ask_render(body: AskRender) -> RenderView:
     wanted = Wanted(
         form=form.slug, first=first, total=total, item=body.item,
         clear=body.clear or bool(body.item), quality=encoding.quality, bit_rate=body.bit_rate,
-        copy=body.copy_unchanged, told=tuple(body.told),
+        copy=body.copy_unchanged, told=tuple(body.told), **_there(form),
     )  # fmt: skip
     return _view(renders.ask(db, draft, wanted, name, reel.size))
+
+
+def _there(form: Format) -> dict[str, Any]:
+    """Where a new render is made, by the library's setting and the format."""
+    setting = cluster.settings(studio().library.db)
+    if not (setting.used and setting.address and (form.joined or form.numbered)):
+        return {}
+    return {"scheduler": setting.address, "or_here": setting.or_here}
 
 
 @endpoint(views, "POST", "/renders/kept/empty", answer=RenderList)
@@ -205,6 +216,13 @@ def empty_kept() -> RenderList:
 def cancel_render(number: int) -> RenderList:
     """Cancel a render."""
     renders.cancel(studio().library.db, number)
+    return _listed()
+
+
+@endpoint(views, "POST", "/renders/<int:number>/here", answer=RenderList)
+def render_here(number: int) -> RenderList:
+    """Make a render, or what is left of it, on this machine instead of the cluster."""
+    renders.here(studio().library.db, number)
     return _listed()
 
 

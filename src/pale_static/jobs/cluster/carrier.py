@@ -79,12 +79,33 @@ class Flight:
     """First frames of the stretches that came from it."""
 
 
-Watch = Callable[[str, list[Member]], None]
-"""Called about ten times a second with a sentence on what the film waits for (empty if nothing),
-and the workers. It may raise :class:`GoOnHere`, or anything else to stop."""
+@dataclass(frozen=True)
+class Seen:
+    """A film on its way, as people see it.
+
+    Parameters
+    ----------
+    sentence : str
+        What it waits for; empty if for nothing.
+    frames : int
+        Its finished frames, with those of unfinished stretches.
+    """
+
+    sentence: str
+    members: list[Member]
+    frames: int
+
+    @property
+    def speed(self) -> float:
+        """Frames a second of all workers that are working."""
+        return sum(one.speed for one in self.members if one.state == "working")
 
 
-def _unwatched(_: str, __: list[Member]) -> None:
+Watch = Callable[[Seen], None]
+"""Called about ten times a second. It may raise :class:`GoOnHere`, or anything else to stop."""
+
+
+def _unwatched(_: Seen) -> None:
     pass
 
 
@@ -130,6 +151,10 @@ class _Carrying(Accepted):
     paces: list[float] = field(default_factory=list)
     """Seconds a frame, of tasks that are done."""
     lock: threading.Lock = field(default_factory=threading.Lock)
+    left: int = 0
+    """Frames of stretches that have not arrived."""
+    kept: int = 0
+    """Frames of stretches that earlier films made."""
     idle: float | None = None
     """Since when nothing can be done."""
 
@@ -145,21 +170,18 @@ class _Carrying(Accepted):
         sealing = Sealing(self.folder)
         packed = sealing.of(self.film).packed()
         self.waiting.extend(tasks_of(self.film.source, wanted))
-        total = self.film.source.length
-        left = sum(count for _, count in wanted)
-        done = total - left
+        self.left = sum(count for _, count in wanted)
+        self.kept = self.film.source.length - self.left
         for member in self.cluster.members.values():
-            member.frames, member.seconds, member.speed, member.fetched = 0, 0.0, 0.0, 0
-            member.doing, member.barred_until = "", 0.0
+            member.begin_film()
         with self._server(sealing.files) as out:
             try:
-                while left:
+                while self.left:
                     self._tick(packed, out)
                     for count in self._arrived():
                         for _ in range(count):
-                            yield done, None
-                            done += 1
-                        left -= count
+                            self.left -= 1
+                            yield self.film.source.length - self.left - 1, None
             finally:
                 self._cancel_all()
 
@@ -184,8 +206,18 @@ class _Carrying(Accepted):
         self.idle = now if self.idle is None else self.idle
         if self.carrier.or_here and now - self.idle > HERE_AFTER:
             raise GoOnHere
-        self.carrier.watch(f"{sentence} The render waits.", self._members())
+        self._show(f"{sentence} The render waits.")
         time.sleep(TICK)
+
+    def _show(self, sentence: str = "") -> None:
+        """Tell the watcher."""
+        with self.lock:
+            done = self.kept + sum(self.taken.values())
+            for flight in self.flights.values():
+                sent = sum(count for first, count in flight.stretches if first in flight.sent)
+                done += max(0, flight.frames - sent)
+        members, total = self._members(), self.film.source.length
+        self.carrier.watch(Seen(sentence, members, min(total, done)))
 
     def _members(self) -> list[Member]:
         return list(self.cluster.members.values())
@@ -203,11 +235,12 @@ class _Carrying(Accepted):
         """One look at the cluster: what ended, what hangs, what can begin."""
         cluster = self.cluster
         if cluster.lost:
-            self._ground("the scheduler went away", out)
+            self._ground(out)
         try:
             cluster.look()
         except NotThere as fault:
-            self._ground("the scheduler went away", out)
+            if self.flights:
+                self._ground(out)
             return self._wait(fault.sentence)
         for name, flight in list(self.flights.items()):
             self._follow(name, flight, out)
@@ -215,13 +248,14 @@ class _Carrying(Accepted):
         if not self.flights and (self.waiting or not any(cluster.fit())):
             return self._wait(_nobody(self._members()))
         self.idle = None
-        return self.carrier.watch("", self._members())
+        return self._show()
 
-    def _ground(self, reason: str, out: HandingOut) -> None:
-        """All flights are lost, through no fault of their workers."""
+    def _ground(self, out: HandingOut) -> None:
+        """The scheduler is gone: all flights are lost, through no fault of their workers."""
         for name in list(self.flights):
             self._end(name, out)
         self.cluster.close()
+        self._show(f"The scheduler at {self.cluster.address} went away. The render waits.")
 
     def _end(self, name: str, out: HandingOut, again: bool = True) -> Flight:
         """End a flight; what is left of its task waits for another worker."""
@@ -231,11 +265,7 @@ class _Carrying(Accepted):
             flight.future.cancel()
         member = self.cluster.members.get(flight.worker)
         if member is not None:
-            member.doing = ""
-            member.frames += flight.frames
-            member.seconds += time.monotonic() - flight.began
-            if member.state == "working":
-                member.state = "ready"
+            member.end_task(time.monotonic() - flight.began)
         task_, others = flight.task, [one.task for one in self.flights.values()]
         task_.stretches = [one for one in task_.stretches if one[0] not in self.taken]
         if again and task_.stretches and task_ not in others and task_ not in self.waiting:
@@ -271,7 +301,7 @@ class _Carrying(Accepted):
         told = flight.future.result()
         outcome: task.Outcome = told["outcome"]
         if member is not None:
-            member.fetched += told["fetched"]
+            member.made_now, member.fetched_now = told["frames"], told["fetched"]
         if outcome == "done":
             self.paces.append(told["seconds"] / max(1, told["frames"]))
             if any(first not in self.taken for first, _ in flight.task.stretches):
@@ -344,8 +374,8 @@ class _Carrying(Accepted):
             if not flight.future.done():
                 flight.future.cancel()
             member = self.cluster.members.get(flight.worker)
-            if member is not None and member.state == "working":
-                member.state, member.doing = "ready", ""
+            if member is not None:
+                member.end_task(time.monotonic() - flight.began)
         self.flights.clear()
 
     def take(self, task: str, first: int, count: int, file: Path) -> None:
@@ -369,24 +399,28 @@ class _Carrying(Accepted):
         member = self.cluster.members.get(flight.worker) if flight else None
         if flight is None or member is None:
             return
-        doing, frames = _words(told), told.get("frames")
-        if doing:
-            member.doing = doing
-        if isinstance(frames, int) and 0 <= frames <= sum(count for _, count in flight.stretches):
-            flight.frames = frames
-            seconds = member.seconds + time.monotonic() - flight.began
-            member.speed = (member.frames + frames) / max(seconds, 1e-3)
+        member.doing = _words(told) or member.doing
+        frames, fetched = (_whole(told.get(name)) for name in ("frames", "fetched"))
+        flight.frames = member.made_now = frames
+        member.fetched_now = fetched
+        seconds = member.seconds + time.monotonic() - flight.began
+        member.speed = (member.frames + frames) / max(seconds, 1e-3)
+
+
+def _whole(told: Any) -> int:
+    """A number from a message; 0 for anything else."""
+    return told if isinstance(told, int) and 0 <= told < 1 << 48 else 0
 
 
 def _words(told: Mapping[str, Any]) -> str:
     """What a task is doing, for people. The message is checked: it came over the network."""
     doing = told.get("doing")
-    numbers = [told.get(name) for name in ("first", "count", "done", "bytes")]
-    first, count, done, size = (one if isinstance(one, int) else None for one in numbers)
-    if doing == "making" and first is not None and count is not None and done is not None:
+    numbers = (_whole(told.get(name)) for name in ("first", "count", "done", "bytes"))
+    first, count, done, size = numbers
+    if doing == "making":
         return f"makes frames {first} to {first + count - 1}, {done} of {count} done"
     if doing == "fetching":
-        return f"fetches a file, {(size or 0) / 1e6:.0f} MB so far"
+        return f"fetches a file, {size / 1e6:.0f} MB so far"
     return {"opening": "opens the film", "sending": "sends a stretch"}.get(str(doing), "")
 
 
@@ -433,4 +467,4 @@ def _run_up(source: FrameSource, frame: int) -> int:
         return 0
 
 
-__all__ = ["ClusterCarrier", "GoOnHere", "tasks_of"]
+__all__ = ["ClusterCarrier", "GoOnHere", "Seen", "tasks_of"]

@@ -15,9 +15,12 @@ from ... import __version__
 from ...core.faults import Fault
 from ...media.program import program, rounding
 from . import task
+from .address import own_address_towards, parsed
 
 HUNG = 10.0
 """Seconds without a sign of life after which a worker counts as silent."""
+ANSWERING = 2.0
+"""Seconds until a machine that does not answer counts as gone."""
 CONNECTING = 5.0
 """Seconds to wait for a scheduler."""
 LOOK_EVERY = 1.0
@@ -62,65 +65,30 @@ class Member:
     speed: float = 0.0
     """Frames a second, over all of its tasks for this film."""
     fetched: int = 0
-    """Bytes of files that it fetched."""
+    """Bytes of files that it fetched in those tasks."""
+    made_now: int = 0
+    fetched_now: int = 0
+    """Frames and bytes of its present task."""
+
+    def begin_film(self) -> None:
+        """Count for a new film."""
+        self.frames = self.fetched = self.made_now = self.fetched_now = 0
+        self.seconds = self.speed = self.barred_until = 0.0
+        self.doing = ""
+
+    def end_task(self, seconds: float) -> None:
+        """Its present task is over."""
+        self.frames, self.made_now = self.frames + self.made_now, 0
+        self.fetched, self.fetched_now = self.fetched + self.fetched_now, 0
+        self.seconds += seconds
+        self.doing = ""
+        if self.state == "working":
+            self.state = "ready"
 
     @property
     def fits(self) -> bool:
         """Whether it may get a task."""
         return self.state in ("ready", "working") and time.monotonic() >= self.barred_until
-
-
-def parsed(address: str) -> str:
-    """A scheduler's address with its scheme.
-
-    Raises
-    ------
-    Fault
-        If it is no address, or is not encrypted although other machines are reached through it.
-    """
-    text = address.strip()
-    if "://" not in text:
-        text = f"tcp://{text}"
-    parts = urlsplit(text)
-    try:
-        good = parts.scheme in ("tcp", "tls") and parts.hostname and parts.port
-    except ValueError:
-        good = False
-    if not good or len(text) > 200 or parts.path or parts.query:
-        raise Fault(
-            f"“{address[:80]}” is not the address of a scheduler. It is written "
-            "tcp://127.0.0.1:8786, or tls://name:8786 on another machine."
-        )
-    if parts.scheme == "tcp" and not is_here(str(parts.hostname)):
-        raise Fault(
-            f"{parts.hostname} is another machine, and tcp:// sends everything in the clear. "
-            f"Start its scheduler with certificates, and write tls://{parts.hostname}:{parts.port}."
-        )
-    return text
-
-
-def is_here(host: str) -> bool:
-    """Whether an address belongs to this machine: only then can a socket be bound to it."""
-    try:
-        found = socket.getaddrinfo(host, 0, type=socket.SOCK_DGRAM)
-    except OSError:
-        return False
-    for family, kind, _, _, where in found:
-        try:
-            with socket.socket(family, kind) as one:
-                one.bind((where[0], 0))
-        except OSError:
-            return False
-    return bool(found)
-
-
-def own_address_towards(address: str) -> str:
-    """The address of this machine that reaches a scheduler's machine; nothing is sent."""
-    host, port = urlsplit(address).hostname, urlsplit(address).port
-    family, kind, _, _, where = socket.getaddrinfo(host, port, type=socket.SOCK_DGRAM)[0]
-    with socket.socket(family, kind) as one:
-        one.connect(where)
-        return str(one.getsockname()[0])
 
 
 class Cluster:
@@ -183,7 +151,10 @@ class Cluster:
     def _connected(self) -> Any:
         import distributed
 
+        place = urlsplit(self.address)
         try:
+            # Dask goes on trying for seconds where nothing listens.
+            socket.create_connection((place.hostname, place.port), ANSWERING).close()
             client = distributed.Client(
                 self.address, timeout=CONNECTING, set_as_default=False, security=self._security,
                 name="pale-static",
@@ -291,6 +262,12 @@ class Cluster:
         else:
             member.state = "ready"
 
+    def rested(self) -> list[Member]:
+        """The workers after a film: none of them works."""
+        for member in self.members.values():
+            member.doing = ""
+        return list(self.members.values())
+
     def fit(self) -> Iterator[Member]:
         """Workers that may get tasks."""
         return (member for member in self.members.values() if member.fits)
@@ -321,4 +298,4 @@ def _closed(client: Any) -> None:
         client.close(timeout=2)
 
 
-__all__ = ["Cluster", "Member", "NotThere", "is_here", "parsed"]
+__all__ = ["Cluster", "Member", "NotThere"]

@@ -126,8 +126,8 @@ def make_stretches(work: str) -> dict[str, Any]:
 
 
 def _outcome(work: str, here: _Here) -> dict[str, Any]:
-    began, told = time.perf_counter(), _Telling()
-    before = here.files.bytes
+    began, before = time.perf_counter(), here.files.bytes
+    told = _Telling(lambda: here.files.bytes - before)
     outcome: Outcome = "done"
     sentence = ""
     try:
@@ -166,8 +166,8 @@ class _OtherProgram(Exception):
 class _Telling:
     """Tells the sender, twice a second, what the task is doing; also while one frame takes long."""
 
-    def __init__(self) -> None:
-        self.frames = 0
+    def __init__(self, fetched: Callable[[], int]) -> None:
+        self.frames, self._fetched = 0, fetched
         self.stopped: Exception | None = None
         self._now: dict[str, Any] = {"doing": "opening"}
         self._ended = threading.Event()
@@ -179,7 +179,9 @@ class _Telling:
         def tell() -> None:
             while not self._ended.is_set():
                 try:
-                    way.tell(worker=worker, frames=self.frames, **self._now)
+                    way.tell(
+                        worker=worker, frames=self.frames, fetched=self._fetched(), **self._now
+                    )
                 except (NotWanted, Expired) as fault:
                     self.stopped = fault
                     return
