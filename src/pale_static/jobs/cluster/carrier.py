@@ -397,8 +397,8 @@ class _Carrying(Accepted):
         """Note what a task is doing; called by the server's threads."""
         flight = self.flights.get(task)
         member = self.cluster.members.get(flight.worker) if flight else None
-        if flight is None or member is None:
-            return
+        if flight is None or member is None or "frames" not in told:
+            return  # Nothing is told where a permission is only renewed.
         member.doing = _words(told) or member.doing
         frames, fetched = (_whole(told.get(name)) for name in ("frames", "fetched"))
         flight.frames = member.made_now = frames

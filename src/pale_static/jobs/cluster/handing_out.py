@@ -154,26 +154,31 @@ def _handler(out: HandingOut) -> type[BaseHTTPRequestHandler]:
         def do_PUT(self) -> None:
             found = self._allowed(_STRETCH)
             if found is None:
-                return None
+                return
             task, first, count, key = found[1], int(found[2]), int(found[3]), found[4]
             part = out.folder / f".{task}-{first}.part"
             try:
-                whole = self._received(part, key)
-                if not whole:
-                    return self._say(400, "The stretch did not arrive whole.")
-                if task not in out.tasks:
-                    return self._say(410, "The stretch is not wanted any more.")
-                out.accepted.take(task, first, count, part)
+                answer = self._taken(part, task, first, count, key)
             except Fault as fault:
-                return self._say(422, fault.sentence)
+                answer = 422, fault.sentence
             except OSError as fault:
                 self.close_connection = True
-                with suppress(OSError):
-                    self._say(507, f"It could not be stored: {fault.strerror or fault}.")
-                return None
+                answer = 507, f"It could not be stored: {fault.strerror or fault}."
             finally:
                 part.unlink(missing_ok=True)
-            return self._say(200, "Taken.")
+            with suppress(OSError):
+                self._say(*answer)
+
+        def _taken(
+            self, part: Path, task: str, first: int, count: int, key: str
+        ) -> tuple[int, str]:
+            """The answer to a stretch, after it was taken."""
+            if not self._received(part, key):
+                return 400, "The stretch did not arrive whole."
+            if task not in out.tasks:
+                return 410, "The stretch is not wanted any more."
+            out.accepted.take(task, first, count, part)
+            return 200, "Taken."
 
         def _received(self, part: Path, key: str) -> bool:
             """Write the body to a file; whether it is whole, by its hash."""
