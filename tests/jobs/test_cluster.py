@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import json
+import os
 import signal
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -102,3 +106,47 @@ def test_a_film_is_the_same_whatever_happens_to_the_machines_that_make_it(
     assert events == ["killed", "stopped", "gone", "back"]
     assert bytes_of(made) == here
     assert not list((tmp_path / "there").glob(".*"))
+
+
+def certificates(folder: Path) -> dict[str, str]:
+    """An authority and one certificate, made as the guide says; the settings that name them."""
+    ca, key, cert = folder / "ca.pem", folder / "machine.key", folder / "machine.pem"
+    made = ["openssl", "req", "-newkey", "rsa:2048", "-nodes", "-days", "30"]
+    authority = ["-x509", "-keyout", folder / "ca.key", "-out", ca, "-subj", "/CN=renders"]
+    machine = ["-x509", "-CA", ca, "-CAkey", folder / "ca.key", "-keyout", key, "-out", cert,
+               "-subj", "/CN=machine"]  # fmt: skip
+    for words in (authority, machine):
+        subprocess.run([*made, *map(str, words)], check=True, capture_output=True)
+    settings = {"CA_FILE": ca}
+    for role in ("SCHEDULER", "WORKER", "CLIENT"):
+        settings |= {f"{role}__CERT": cert, f"{role}__KEY": key}
+    return {f"DASK_DISTRIBUTED__COMM__TLS__{name}": str(path) for name, path in settings.items()}
+
+
+def test_the_command_line_renders_over_encrypted_connections_and_fetches_each_file_once(
+    tmp_path: Path,
+) -> None:
+    clip = write_clip(tmp_path / "clip.mp4", frames=250, size=SIZE)
+    effect = tmp_path / "soft.json"
+    effect.write_text(json.dumps(LOOK))
+    given = ["render", effect, "--clip", clip, "--size", "320x180", "--length", "240"]
+    tls = certificates(tmp_path)
+
+    def render(*more: object, env: dict[str, str], fails: bool = False) -> str:
+        words = [sys.executable, "-m", "pale_static", *map(str, [*given, *more])]
+        done = subprocess.run(words, env=os.environ | env, capture_output=True, text=True)
+        assert (done.returncode != 0) == fails, done.stderr
+        return done.stderr
+
+    render("-o", tmp_path / "here.mp4", env={})
+    with RealCluster(tmp_path, 2, scheme="tls", environment=tls) as real:
+        there = ["-o", tmp_path / "there.mp4", "--scheduler", real.address]
+        render(*there, env=tls)
+        for name in ("w0", "w1"):
+            fetched = [one for one in (tmp_path / name).rglob("*") if one.is_file()]
+            found = {one.read_bytes() for one in fetched if one.suffix != ".lock"}
+            assert found <= {clip.read_bytes()}
+        # Without certificates nothing is sent, and the sentence says what to do.
+        told = render(*there, env={}, fails=True)
+        assert "No certificate is set up" in told
+    assert (tmp_path / "there.mp4").read_bytes() == (tmp_path / "here.mp4").read_bytes()

@@ -188,7 +188,12 @@ class _Carrying(Accepted):
     def _server(self, files: Mapping[str, Path]) -> HandingOut:
         # The address is that of the way to the scheduler, so the scheduler is awaited first.
         host, port = self._insisting(self.cluster.own_place)
-        tls = self.cluster.server_tls() if self.cluster.encrypted else None
+        try:
+            tls = self.cluster.server_tls()
+        except Fault as fault:
+            if self.carrier.or_here:
+                raise GoOnHere from fault
+            raise
         return HandingOut(files, self.folder, self, host, port, tls)
 
     def _insisting(self, ask: Callable[[], Any]) -> Any:

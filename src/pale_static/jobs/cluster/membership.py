@@ -278,7 +278,10 @@ class Cluster:
             return None
         context = self._security.get_listen_args("client").get("ssl_context")
         if not isinstance(context, ssl.SSLContext):
-            raise Fault(f"No certificate is set up for {self.address}.")
+            raise Fault(
+                f"No certificate is set up for {self.address}. The guide's page on many machines "
+                "says how to make one."
+            )
         return context
 
     def own_place(self) -> tuple[str, int]:
