@@ -86,7 +86,8 @@ class Beside:
 class Worker:
     """The render worker's process, started again should it die.
 
-    It is started when there is something to render, or at the first quiet moment before.
+    It is started when there is something to render, when somebody looks at the cluster, or at the
+    first quiet moment before.
     """
 
     def __init__(self, folder: Path, quiet: Quiet) -> None:
@@ -101,7 +102,7 @@ class Worker:
 
     def _keep(self) -> None:
         db = Library(self.folder).db
-        while not (self._quiet.lasts(QUIET) or renders.any_queued(db)):
+        while not (self._quiet.lasts(QUIET) or renders.any_queued(db) or cluster.looked_at(db)):
             if self._ending.wait(0.2):
                 return
         while not self._ending.is_set():

@@ -64,10 +64,10 @@ def look(db: Database) -> dict[str, Any]:
 
 
 def looked_at(db: Database) -> bool:
-    """Whether somebody is looking at the cluster now."""
+    """Whether somebody is looking at the cluster now; False if none is set."""
     with db.read() as connection:
-        (looked,) = connection.execute("SELECT looked FROM cluster").fetchone()
-    return bool(0 <= time.time() - looked < LOOKING)
+        row = connection.execute("SELECT looked FROM cluster WHERE address != ''").fetchone()
+    return row is not None and 0 <= time.time() - row["looked"] < LOOKING
 
 
 def say(db: Database, seen: Mapping[str, Any]) -> None:

@@ -78,6 +78,11 @@ class Flight:
     sent: set[int] = field(default_factory=set)
     """First frames of the stretches that came from it."""
 
+    @property
+    def sent_frames(self) -> int:
+        """The frames of these stretches."""
+        return sum(count for first, count in self.stretches if first in self.sent)
+
 
 @dataclass(frozen=True)
 class Seen:
@@ -219,8 +224,7 @@ class _Carrying(Accepted):
         with self.lock:
             done = self.kept + sum(self.taken.values())
             for flight in self.flights.values():
-                sent = sum(count for first, count in flight.stretches if first in flight.sent)
-                done += max(0, flight.frames - sent)
+                done += max(0, flight.frames - flight.sent_frames)
         members, total = self._members(), self.film.source.length
         self.carrier.watch(Seen(sentence, members, min(total, done)))
 
@@ -396,7 +400,15 @@ class _Carrying(Accepted):
                 raise Fault(f"Frames {first} to {first + count - 1} were not asked for.")
             self.writer.take(first, count, file)
             self.taken[first] = count
+            # What it tells of its progress may come later than the stretch itself.
+            self._made(flight, max(flight.frames, flight.sent_frames))
             self.news.put(count)
+
+    def _made(self, flight: Flight, frames: int) -> None:
+        """Note the frames that a task has made."""
+        flight.frames = frames
+        if flight.worker in self.cluster.members:
+            self.cluster.members[flight.worker].made_now = frames
 
     def told(self, task: str, told: Mapping[str, Any]) -> None:
         """Note what a task is doing; called by the server's threads."""
@@ -406,7 +418,7 @@ class _Carrying(Accepted):
             return  # Nothing is told where a permission is only renewed.
         member.doing = _words(told) or member.doing
         frames, fetched = (_whole(told.get(name)) for name in ("frames", "fetched"))
-        flight.frames = member.made_now = frames
+        self._made(flight, max(frames, flight.sent_frames))
         member.fetched_now = fetched
         seconds = member.seconds + time.monotonic() - flight.began
         member.speed = (member.frames + frames) / max(seconds, 1e-3)

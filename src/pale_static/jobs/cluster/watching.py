@@ -66,7 +66,7 @@ class ClusterWatch:
     def _look(self) -> None:
         db = self.library.db
         settings = cluster.settings(db)
-        if not settings.address or not cluster.looked_at(db):
+        if not cluster.looked_at(db):
             return self.close()
         try:
             return self._say("", self._of(settings.address).look())
