@@ -2,7 +2,10 @@ import type { ClusterView, ClusterWorker } from "../api/client";
 import { size } from "./size";
 import styles from "./Where.module.css";
 
-const STATES: Record<ClusterWorker["state"], { word: string; mark: string; tone: string | undefined }> = {
+const STATES: Record<
+  ClusterWorker["state"],
+  { word: string; mark: string; tone: string | undefined }
+> = {
   looking: { word: "asked", mark: "…", tone: "soft" },
   ready: { word: "ready", mark: "○", tone: "soft" },
   working: { word: "working", mark: "●", tone: styles.good },
