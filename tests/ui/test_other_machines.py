@@ -36,6 +36,7 @@ def test_a_render_waits_for_its_scheduler_goes_on_here_and_is_made_by_workers(
         expect(row.get_by_text(re.compile("no scheduler .* The render waits"))).to_be_visible()
         row.get_by_role("button", name="Go on here").click()
         expect(row).to_have_attribute("data-state", "done")
+        expect(row.get_by_text("The render waits")).to_be_hidden()
         with RealCluster(tmp_path, 1) as real:
             where.get_by_label("Scheduler").fill(real.address)
             use.click()

@@ -161,6 +161,9 @@ class Rendering:
         for index, pixels in frames:
             yield index, pixels
             pace.made += 1
+            if not told and pixels is not None and self.render.wanted.scheduler:
+                # It goes on here, so it waits for no cluster any more.
+                renders.waits(self.library.db, self.render.id, os.getpid(), "")
             # The watcher of a cluster tells its progress, and knows of unfinished stretches.
             if pixels is not None and time.monotonic() - told > TOLD_EVERY:
                 told = time.monotonic()

@@ -166,16 +166,19 @@ def waits(db: Database, number: int, worker: int, sentence: str) -> str | None:
             " WHERE id = ? AND state = 'running' AND worker = ?",
             (number, worker),
         ).fetchone()
-    if row is not None and row["message"] != sentence:
+    if row is None:
+        return None
+    # A render that goes on here waits for no scheduler, whatever its last note says.
+    if row["message"] != sentence and (row["scheduler"] or not sentence):
         with db.write() as connection:
             connection.execute("UPDATE render SET message = ? WHERE id = ?", (sentence, number))
-    return None if row is None else str(row["scheduler"])
+    return str(row["scheduler"])
 
 
 def here(db: Database, number: int) -> Render:
     """Make a render on this machine; one that ended without a file is queued again."""
     with db.write() as connection:
-        connection.execute("UPDATE render SET scheduler = '' WHERE id = ?", (number,))
+        connection.execute("UPDATE render SET scheduler = '', message = '' WHERE id = ?", (number,))
     return again(db, number)
 
 
