@@ -9,12 +9,12 @@ import sys
 import traceback
 from pathlib import Path
 
-from . import browser, crowd, films, frames, growth, noise, reel, renders, starting, steps
+from . import browser, cluster, crowd, films, frames, growth, noise, reel, renders, starting, steps
 from .growth import Growth
 from .measure import Row
 
 GROUPS = {
-    "starting": starting.ROWS, "noise": noise.ROWS, "frames": frames.ROWS, "films": films.ROWS, "renders": renders.ROWS,
+    "starting": starting.ROWS, "noise": noise.ROWS, "frames": frames.ROWS, "films": films.ROWS, "renders": renders.ROWS, "cluster": cluster.ROWS,
     "browser": browser.ROWS, "reel": reel.ROWS, "crowd": crowd.ROWS, "steps": steps.ROWS, "growth": growth.ROWS,
 }  # fmt: skip
 CHROMIUM = (

@@ -19,8 +19,9 @@ from pale_static.core.faults import Fault
 from pale_static.core.frames.effect import EffectSource
 from pale_static.jobs.cluster import carrier as carriers
 from pale_static.jobs.cluster import task as tasks
-from pale_static.jobs.cluster.carrier import ClusterCarrier, Seen, tasks_of
+from pale_static.jobs.cluster.carrier import ClusterCarrier, Seen
 from pale_static.jobs.cluster.fetching import FetchedFiles
+from pale_static.jobs.cluster.flights import tasks_of
 from pale_static.jobs.cluster.membership import Cluster, Member, NotThere
 from pale_static.jobs.cluster.sealed import unpacked_film
 from pale_static.jobs.cluster.task import Work

@@ -79,7 +79,7 @@ class HandingOut:
     tasks: set[str] = field(default_factory=set)
     """The tasks that are wanted; others are told that they are not."""
     sent: dict[str, int] = field(default_factory=dict)
-    """How often each file was sent to its end."""
+    """How often each file was sent."""
 
     def __enter__(self) -> HandingOut:
         host = self.host
@@ -148,8 +148,8 @@ def _handler(out: HandingOut) -> type[BaseHTTPRequestHandler]:
             if asked:
                 self.send_header("Content-Range", f"bytes {first}-{max(size - 1, 0)}/{size}")
             self.end_headers()
-            shutil.copyfileobj(file, self.wfile, PIECE)
             out.sent[key] = out.sent.get(key, 0) + 1
+            shutil.copyfileobj(file, self.wfile, PIECE)
 
         def do_PUT(self) -> None:
             found = self._allowed(_STRETCH)
