@@ -26,7 +26,7 @@ from .measure import Row, once
 from .renders import _wipe
 from .simulation import Costs, simulated, table
 
-SIZE, FRAMES, ROUNDS = (1280, 720), 400, 3
+SIZE, FRAMES, ROUNDS = (960, 540), 300, 2
 MOST, AIM = 1.25, 1.1
 OPENING, HANDING, TAKING, JOINING = 0.3, 0.15, 0.02, 0.05
 """Seconds to open a film that was open before, between two stretches, to take one, and to join all of
@@ -83,7 +83,7 @@ def one_worker_against_this_machine() -> list[Row]:
     ratio = median(there / here for there, here in pairs)
     return [
         Row(
-            f"{FRAMES} frames at 1280×720 by a cluster of one worker, same bytes: {same}",
+            f"{FRAMES} frames at 960×540 by a cluster of one worker, same bytes: {same}",
             median(there for there, _ in pairs), "the local render",
             median(here for _, here in pairs), ratio, f"at most {MOST}×", f"{AIM}×",
             ratio <= MOST and same,
