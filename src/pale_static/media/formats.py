@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 from ..core.faults import Fault, Missing
+from ..core.kernels.objects import BASELINE, target
 from ..core.pictures.picture import Size
 
 Shape = Literal["film", "sequence", "animation", "still", "sheet"]
@@ -320,6 +321,10 @@ class Encoding:
     def options(self) -> dict[str, str]:
         """Options of the encoder."""
         options = dict(self.format.options)
+        if self.format.encoder == "libx264" and target()[0] == BASELINE:
+            # With AVX-512, x264 writes other bytes at each run for some widths (measured at 960
+            # pixels; its option "mbtree" causes it). With AVX2 it writes the same each time.
+            options["x264-params"] = "asm=avx2"
         given = self.format.quality
         if given and self.bit_rate is None:
             number = given.words[given.default] if self.quality is None else self.quality
