@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import tempfile
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from statistics import median
 from typing import Any
@@ -13,13 +14,17 @@ import cv2
 
 from pale_static.core import FrameRate
 from pale_static.demo.clips import CLIPS
-from pale_static.jobs.cluster.carrier import ClusterCarrier, Seen
+from pale_static.jobs.cluster import task
+from pale_static.jobs.cluster.carrier import TICK, ClusterCarrier, Seen
 from pale_static.jobs.cluster.membership import Cluster
+from pale_static.jobs.cluster.opened import OpenedFilm
+from pale_static.jobs.cluster.sealed import Sealing, unpacked_film
 from pale_static.jobs.effect_files import EffectFile
-from pale_static.jobs.films import Film, write
+from pale_static.jobs.films import Film, maker_of, write
 from pale_static.media.films.film_writer import write_clip
+from pale_static.media.films.stretches import sizes_of
 from pale_static.media.formats import Encoding, format_of
-from pale_static.media.runs import STRETCH
+from pale_static.media.kept_files import KeptFiles
 from tests.cluster import RealCluster
 
 from .measure import Row, once
@@ -28,11 +33,8 @@ from .simulation import Costs, simulated, table
 
 SIZE, FRAMES, ROUNDS = (960, 540), 300, 2
 MOST, AIM = 1.25, 1.1
-OPENING, HANDING, TAKING, JOINING = 0.3, 0.15, 0.02, 0.05
-"""Seconds to open a film that was open before, between two stretches, to take one, and to join all of
-them (measured on two cores)."""
-GIGABIT, TEN_MINUTES = 125e6, 15_000
-"""Bytes a second of a network, and frames of ten minutes."""
+GIGABIT, LOOPBACK, TEN_MINUTES = 125e6, 1e9, 15_000
+"""Bytes a second of a network and within this machine; frames of ten minutes."""
 
 
 def _film(folder: Path, clips: list[str], name: str) -> Film:
@@ -95,45 +97,70 @@ def one_worker_against_this_machine() -> list[Row]:
     ]  # fmt: skip
 
 
+def _small_costs(folder: Path, clips: list[str], cluster: Cluster) -> Costs:
+    """What a render costs besides its frames, measured part by part."""
+    film = _film(folder, clips, "parts")
+    sealing = Sealing(folder)
+    packed = sealing.of(film).packed()
+
+    def opened() -> None:
+        made = OpenedFilm(unpacked_film(packed), lambda key: sealing.files[key]).film
+        maker_of(made.source, made.form)(0)
+
+    def handed() -> None:
+        cluster.client.submit(task.introduce, pure=False).result()
+
+    (folder / "kept").mkdir()
+    film = replace(film, stretches=KeptFiles(folder / "kept", 1 << 34))
+    write(film, workers=1)
+    stretch = next((folder / "kept").iterdir())
+    opened()
+    handed()
+    return Costs(
+        opening=median(once(opened) for _ in range(5)) / 1e3,
+        # The carrier looks for finished tasks every TICK.
+        handing=median(once(handed) for _ in range(5)) / 1e3 + TICK / 2,
+        frame=0,
+        taking=median(once(lambda: sizes_of(stretch)) for _ in range(5)) / 1e3,
+        # All stretches exist, so only their names are made and they are joined.
+        joining=median(once(lambda: write(film, workers=1)) for _ in range(3)) / 1e3 / FRAMES,
+        media=0, sent=(folder / "parts.mp4").stat().st_size / FRAMES, network=LOOPBACK,
+    )  # fmt: skip
+
+
 def simulation_against_measured_runs() -> list[Row]:
     """Renders with one, two and three workers of one core each, and what the model says of them.
 
-    The model's costs come from the run with one worker; those with two and three test it. Then it says
-    how long a ten-minute edit takes with more workers.
+    The cost of a frame comes from the run with one worker, the others are measured by themselves;
+    the runs with two and three workers test the model. Then it says how long a ten-minute edit takes
+    with more workers.
     """
     with tempfile.TemporaryDirectory() as text:
         folder = Path(text)
         clips = _clips(folder)
         media = sum(Path(one).stat().st_size for one in clips)
-        took, used = {}, 0.0
+        took: dict[int, float] = {}
+        used, costs = 0.0, None
         for count in (1, 2, 3):
             (folder / str(count)).mkdir()
-            with RealCluster(
-                folder / str(count), count, environment={"PALE_STATIC_CORES": "1"}
-            ) as real:
+            cores = {"PALE_STATIC_CORES": "1"}
+            with RealCluster(folder / str(count), count, environment=cores) as real:
                 cluster = Cluster(real.address)
                 carrier = ClusterCarrier(cluster)
-                # Workers compile nothing and have their media from this run on.
+                # After this run workers have their media.
                 write(_film(folder, clips, "warm"), carrier=carrier)
-                before = _processor_seconds(real)
-                took[count] = (
-                    once(lambda c=carrier: write(_film(folder, clips, "made"), carrier=c)) / 1e3
-                )
+                before, film = _processor_seconds(real), _film(folder, clips, "made")
+                took[count] = once(partial(write, film, carrier=carrier)) / 1e3
                 if count == 1:
                     used = (_processor_seconds(real) - before) / took[1]
+                    costs = _small_costs(folder, clips, cluster)
                 cluster.close()
-        sent = (folder / "made.mp4").stat().st_size
-    stretches = FRAMES // STRETCH
-    costs = Costs(
-        opening=OPENING, handing=HANDING, frame=0, taking=TAKING, joining=JOINING / FRAMES,
-        media=0, sent=sent / FRAMES, network=1e9,
-    )  # fmt: skip
-    frame = (took[1] - OPENING - stretches * (HANDING + TAKING) - JOINING) / FRAMES
-    costs = replace(costs, frame=frame)
-    cores = (os.cpu_count() or 1) / used
+    assert costs is not None
+    besides = simulated(costs, 1, FRAMES).seconds
+    costs = replace(costs, frame=(took[1] - besides) / FRAMES)
     rows = []
     for count in (2, 3):
-        said = simulated(costs, count, FRAMES, cores=cores).seconds
+        said = simulated(costs, count, FRAMES, cores=(os.cpu_count() or 1) / used).seconds
         rows.append(
             Row(
                 f"{count} workers of one core: the simulation", said * 1e3, "the measured run",
@@ -141,13 +168,19 @@ def simulation_against_measured_runs() -> list[Row]:
                 0.8 <= said / took[count] <= 1.25,
             )
         )  # fmt: skip
-    print(f"  one worker of one core: {took[1]:.1f} s, {frame * 1e3:.1f} ms a frame, "
-          f"{used:.2f} processor seconds a second")  # fmt: skip
+    print(
+        f"  one worker of one core: {took[1]:.1f} s, which keeps {used:.2f} cores busy; "
+        f"a frame {costs.frame * 1e3:.1f} ms, opening {costs.opening * 1e3:.0f} ms, handing "
+        f"{costs.handing * 1e3:.0f} ms, taking {costs.taking * 1e3:.1f} ms, joining "
+        f"{costs.joining * 1e3:.2f} ms a frame, media {media / FRAMES / 1e3:.0f} kB and film "
+        f"{costs.sent / 1e3:.0f} kB a frame"
+    )
     ten = replace(costs, media=media / FRAMES, network=GIGABIT)
     for workers, outcome, best in table(ten, TEN_MINUTES):
+        shortest = simulated(ten, workers, TEN_MINUTES, best).seconds
         print(
             f"  {workers:5} workers: {outcome.seconds:7.1f} s, computing {outcome.computing:.0%}, "
-            f"connection {outcome.network:.0%}, best stretch {best} frames"
+            f"connection {outcome.network:.0%}; {shortest:.1f} s with stretches of {best} frames"
         )
     return rows
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import heapq
 from dataclasses import dataclass
+from math import inf
 
 
 @dataclass(frozen=True)
@@ -54,72 +55,84 @@ class Outcome:
 
 
 class _Shared:
-    """A connection that its transfers share equally."""
+    """A resource that the work on it shares equally: a connection, or the cores of a machine.
 
-    def __init__(self, rate: float) -> None:
-        self.rate, self.now, self.used = rate, 0.0, 0.0
+    Parameters
+    ----------
+    rate : float
+        What it does in a second.
+    most : float
+        What it does of one piece of work in a second, however little there is.
+    """
+
+    def __init__(self, rate: float, most: float = inf) -> None:
+        self.rate, self.most, self.now, self.used = rate, most, 0.0, 0.0
         self.left: dict[int, float] = {}
 
+    @property
+    def each(self) -> float:
+        """What it does of each piece in a second now."""
+        return min(self.most, self.rate / len(self.left))
+
     def advance(self, now: float) -> None:
+        """Work until a time."""
         if self.left:
-            each = (now - self.now) * self.rate / len(self.left)
-            self.left = {who: size - each for who, size in self.left.items()}
+            done = (now - self.now) * self.each
+            self.left = {who: max(0.0, left - done) for who, left in self.left.items()}
             self.used += now - self.now
         self.now = now
 
-    def next_end(self) -> tuple[float, int] | None:
+    def next_end(self) -> tuple[float, int]:
+        """The time at which the next piece is done, and whose it is."""
         if not self.left:
-            return None
+            return inf, -1
         who = min(self.left, key=self.left.__getitem__)
-        return self.now + max(0.0, self.left[who]) * len(self.left) / self.rate, who
+        return self.now + self.left[who] / self.each, who
 
 
 def simulated(
-    costs: Costs, workers: int, frames: int, stretch: int = 100, cores: float | None = None
+    costs: Costs, workers: int, frames: int, stretch: int = 100, cores: float = inf
 ) -> Outcome:
     """A render of ``frames`` frames in stretches.
 
     Parameters
     ----------
-    cores : float, optional
-        Machines' worth of computing that all workers share, for workers on one machine; by default
-        each worker has a machine of its own.
+    cores : float
+        How many workers a machine keeps at full speed, if all are on one; by default each worker
+        has a machine of its own.
     """
     whole, rest = divmod(frames, stretch)
     waiting = [stretch] * whole + ([rest] if rest else [])
-    stretches = len(waiting)
-    pace = 1.0 if cores is None else max(1.0, workers / cores)
-    link, computing, taken_until, taken = _Shared(costs.network), 0.0, 0.0, 0
-    events: list[tuple[float, int, str, int]] = [
-        (costs.opening * pace, who, "free", 0) for who in range(min(workers, stretches))
-    ]
-    heapq.heapify(events)
-    doing: dict[int, tuple[str, int]] = {}
-    now = 0.0
+    waiting.reverse()
+    stretches, taken, taken_until, now, computing = len(waiting), 0, 0.0, 0.0, 0.0
+    link, machine = _Shared(costs.network), _Shared(cores, 1.0)
+    free = [(costs.opening, who) for who in range(min(workers, stretches))]
+    count: dict[int, int] = {}
+    fetched: set[int] = set()
     while taken < stretches:
-        ending = link.next_end()
-        if ending is not None and (not events or ending[0] <= events[0][0]):
-            now, who = ending
-            link.advance(now)
-            del link.left[who]
-            what, count = doing.pop(who)
-            if what == "fetch":
-                heapq.heappush(events, (now + count * costs.frame * pace, who, "made", count))
-                computing += count * costs.frame * pace
-            else:
-                taken_until = max(taken_until, now) + costs.taking
-                taken += 1
-                heapq.heappush(events, (now + costs.handing, who, "free", 0))
-            continue
-        now, who, what, count = heapq.heappop(events)
+        (sent, sender), (made, maker) = link.next_end(), machine.next_end()
+        begins = free[0][0] if free and waiting else inf
+        before, now = now, min(sent, made, begins)
+        computing += (now - before) * len(machine.left)
         link.advance(now)
-        if what == "free" and waiting:
-            count = waiting.pop(0)
-            doing[who] = ("fetch", count)
-            link.left[who] = count * costs.media
-        elif what == "made":
-            doing[who] = ("send", count)
-            link.left[who] = count * costs.sent
+        machine.advance(now)
+        if now == made:
+            del machine.left[maker]
+            link.left[maker] = count[maker] * costs.sent
+        elif now == sent:
+            del link.left[sender]
+            if sender not in fetched:
+                fetched.add(sender)
+                machine.left[sender] = count[sender] * costs.frame
+                continue
+            fetched.discard(sender)
+            taken_until = max(taken_until, now) + costs.taking
+            taken += 1
+            heapq.heappush(free, (now + costs.handing, sender))
+        else:
+            _, who = heapq.heappop(free)
+            count[who] = waiting.pop()
+            link.left[who] = count[who] * costs.media
     end = max(now, taken_until) + frames * costs.joining
     return Outcome(end, computing / (end * min(workers, stretches)), link.used / end)
 

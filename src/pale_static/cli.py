@@ -72,7 +72,7 @@ def on_data(command: Callable[..., None]) -> Callable[..., None]:
 )
 @click.option("--demo", is_flag=True, help="Fill an empty data folder with the demo.")
 @click.option("--cache", default=1024, show_default=True, help="Memory for finished results, MB.")
-@click.option("--scheduler", metavar="ADDRESS", help="Renders go to this Dask scheduler.")
+@click.option("--scheduler", metavar="ADDRESS", help="Send new renders to this Dask scheduler.")
 @told
 def serve(data: Path, port: int, host: str, demo: bool, cache: int, scheduler: str | None) -> None:
     """Start the application."""

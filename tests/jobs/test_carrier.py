@@ -5,6 +5,9 @@ The workers here are threads of this process; real ones are in ``test_cluster.py
 
 from __future__ import annotations
 
+import os
+import pickle
+import socket
 import threading
 import time
 from collections.abc import Callable
@@ -18,6 +21,7 @@ from pale_static.core import FrameRate, Materials, Size, read_effect
 from pale_static.core.faults import Fault
 from pale_static.core.frames.effect import EffectSource
 from pale_static.jobs.cluster import carrier as carriers
+from pale_static.jobs.cluster import only_tasks
 from pale_static.jobs.cluster import task as tasks
 from pale_static.jobs.cluster.carrier import ClusterCarrier, Seen
 from pale_static.jobs.cluster.fetching import FetchedFiles
@@ -332,3 +336,96 @@ def test_a_film_with_feedback_gets_tasks_that_begin_where_little_must_be_compute
     # Where only some stretches begin with a restart, tasks are as long as from one to the next.
     seldom = tasks_of(source("trail", restart="12, 28"), wanted)
     assert [one.stretches[0][0] for one in seldom] == [0, 300, 700]
+
+
+def test_a_machine_that_gets_another_address_serves_its_film_there(tmp_path: Path) -> None:
+    here = write(film_of(tmp_path), workers=1)[0].read_bytes()
+
+    class Moving(Stub):
+        asked_places = 0
+
+        def own_place(self) -> tuple[str, int]:
+            self.asked_places += 1
+            return ("127.0.0.1" if self.asked_places == 1 else "127.0.0.2"), 0
+
+    def far(work: str) -> dict[str, Any]:
+        if "//127.0.0.1:" in Work.model_validate_json(work).grant.address:
+            return tasks._said("unreachable", "It cannot reach this machine.")
+        return good(work)
+
+    cluster = Moving({"a": far})
+    assert carried(tmp_path, cluster)[0].read_bytes() == here
+
+
+def test_a_worker_that_cannot_reach_this_machine_is_left_for_a_while(tmp_path: Path) -> None:
+    cluster = Stub({"a": saying("unreachable", "It cannot reach this machine at x."), "b": good})
+    carried(tmp_path, cluster)
+    assert cluster.asked.count("a") == 1
+    with pytest.raises(_Enough):
+        carried(tmp_path, Stub({"a": saying("unreachable")}), watch=_until("It broke."))
+
+
+def test_a_scheduler_of_another_version_is_refused_with_both_versions(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    distributed = pytest.importorskip("distributed")
+
+    class Old:
+        status = "running"
+
+        def __init__(self, *_: Any, **__: Any) -> None:
+            pass
+
+        def get_versions(self) -> Any:
+            return {"scheduler": {"packages": {"distributed": "2020.1.0"}}}
+
+        def close(self, timeout: float) -> None:
+            pass
+
+    monkeypatch.setattr(distributed, "Client", Old)
+    with socket.create_server(("127.0.0.1", 0)) as one:
+        cluster = Cluster(f"tcp://127.0.0.1:{one.getsockname()[1]}")
+        with pytest.raises(NotThere, match=r"runs Dask 2020\.1\.0, and this machine"):
+            cluster.look()
+
+
+@pytest.mark.parametrize(
+    ("update", "words"),
+    [
+        ({}, ""),
+        ({"program": "0ther"}, "another program"),
+        ({"rounding": "kernels znver9"}, "would give other bits"),
+        ({"prepared": False}, "--preload"),
+    ],
+)
+def test_a_worker_is_accepted_or_refused_by_its_introduction(
+    monkeypatch: pytest.MonkeyPatch, update: dict[str, Any], words: str
+) -> None:
+    told: Future[Any] = Future()
+    told.set_result(tasks.introduce() | update)
+    member = Member("a", "a", asked=StubFuture(told))
+    Cluster._introduced(member)
+    assert member.state == ("refused" if words else "ready")
+    assert words in member.sentence
+
+
+@pytest.mark.parametrize(
+    "address",
+    ["", "http://x:1", "tcp://", "tcp://127.0.0.1", "tcp://127.0.0.1:x", "tcp://127.0.0.1:1/x",
+     "tcp://8.8.8.8:8786", "tcp://127.0.0.1:99999"],
+)  # fmt: skip
+def test_an_address_that_is_none_or_would_send_in_the_clear_is_refused(address: str) -> None:
+    with pytest.raises(Fault, match=r"is not the address|is another machine"):
+        Cluster(address)
+
+
+def test_a_worker_unpickles_nothing_but_its_own_task() -> None:
+    import subprocess
+
+    from dask._task_spec import Task
+
+    ours = Task("x", tasks.make_stretches, "work")
+    assert only_tasks.loads(pickle.dumps(ours)).func is tasks.make_stretches
+    for other in (os.system, subprocess.run, eval, Path("/etc/passwd"), Task("x", os.getcwd)):
+        with pytest.raises(pickle.UnpicklingError, match="nothing but its own task"):
+            only_tasks.loads(pickle.dumps(other))

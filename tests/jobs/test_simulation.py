@@ -25,10 +25,12 @@ def test_as_many_workers_as_stretches_take_the_time_of_one_stretch() -> None:
 
 
 def test_workers_on_one_machine_share_its_cores() -> None:
-    # Four workers on a machine that does the work of two: twice as slow each.
-    assert simulated(replace(ALONE, handing=0), 4, FRAMES, 50, cores=2).seconds == pytest.approx(
-        2 * (2 + 250 * 0.1)
-    )
+    # Four workers on a machine that keeps two at full speed: each computes half as fast.
+    shared = simulated(replace(ALONE, handing=0), 4, FRAMES, 250, cores=2)
+    assert shared.seconds == pytest.approx(2 + 2 * 250 * 0.1)
+    # Two of three stretches are made side by side at 0.75 each, then the last one alone at 1.
+    last = simulated(replace(ALONE, handing=0), 2, 300, 100, cores=1.5)
+    assert last.seconds == pytest.approx(2 + 10 / 0.75 + 10)
 
 
 def test_a_render_is_never_faster_than_its_connection_carries_it() -> None:

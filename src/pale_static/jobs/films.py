@@ -46,7 +46,7 @@ class SplitWriter(Writer, Protocol):
         """The stretches to make, in order: the first frame and the count of each."""
 
     def missing(self) -> Iterable[int]:
-        """The frames of these stretches."""
+        """The frames of the stretches to make."""
 
     def take(self, first: int, count: int, file: Path) -> None:
         """Take a finished stretch from a file, which is moved."""

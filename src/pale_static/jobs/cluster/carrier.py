@@ -1,4 +1,4 @@
-"""Has the stretches of a film made by the workers of a cluster, whatever happens to them."""
+"""Sends the stretches of a film to the workers of a cluster, and to other workers if one fails."""
 
 from __future__ import annotations
 
@@ -19,14 +19,14 @@ from ..films import Film, SplitWriter
 from . import task
 from .flights import Flight, Task, tasks_of
 from .handing_out import Accepted, HandingOut
-from .membership import NO_ROOM_FOR, Cluster, Member, NotThere
+from .membership import BARRED_FOR, Cluster, Member, NotThere
 from .sealed import Sealing
 
 TICK = 0.1
 TURNS = 3
 """Workers that get a stretch before the film fails: the first one, and two others."""
 SLOW = 4.0
-"""A stretch that takes so many times as long as expected is given to another worker as well."""
+"""A second worker gets a stretch too when it takes this many times its expected duration."""
 PATIENT = 30.0
 """Seconds before a stretch counts as slow, however short it is."""
 HERE_AFTER = 10.0
@@ -115,8 +115,10 @@ class _Carrying(Accepted):
     """Frames of stretches that have not arrived."""
     kept: int = 0
     """Frames of stretches that earlier films made."""
+    moved: bool = False
+    """Whether this machine has another address now, so its server must start again."""
     idle: float | None = None
-    """Since when nothing can be done."""
+    """The time at which the last usable worker was lost; None while there is one."""
 
     @property
     def cluster(self) -> Cluster:
@@ -134,16 +136,18 @@ class _Carrying(Accepted):
         self.kept = self.film.source.length - self.left
         for member in self.cluster.members.values():
             member.begin_film()
-        with self._server(sealing.files) as out:
-            try:
-                while self.left:
-                    self._tick(packed, out)
-                    for count in self._arrived():
-                        for _ in range(count):
-                            self.left -= 1
-                            yield self.film.source.length - self.left - 1, None
-            finally:
-                self._cancel_all()
+        while self.left:
+            with self._server(sealing.files) as out:
+                try:
+                    while self.left and not self.moved:
+                        self._tick(packed, out)
+                        for count in self._arrived():
+                            for _ in range(count):
+                                self.left -= 1
+                                yield self.film.source.length - self.left - 1, None
+                finally:
+                    self._cancel_all(out)
+            self.moved = False
 
     def _server(self, files: Mapping[str, Path]) -> HandingOut:
         # The address is that of the way to the scheduler, so the scheduler is awaited first.
@@ -155,6 +159,13 @@ class _Carrying(Accepted):
                 raise GoOnHere from fault
             raise
         return HandingOut(files, self.folder, self, host, port, tls)
+
+    def _own_host(self) -> str:
+        """This machine's address as workers reach it now; empty if that is unknown."""
+        try:
+            return str(self.cluster.own_place()[0])
+        except (Fault, OSError):
+            return ""
 
     def _insisting(self, ask: Callable[[], Any]) -> Any:
         """The answer of the cluster; while it does not answer, wait, or go on here."""
@@ -216,8 +227,7 @@ class _Carrying(Accepted):
 
     def _ground(self, out: HandingOut) -> None:
         """The scheduler is gone: all flights are lost, through no fault of their workers."""
-        for name in list(self.flights):
-            self._end(name, out)
+        self._cancel_all(out)
         self.cluster.close()
         self._show(f"The scheduler at {self.cluster.address} went away. The render waits.")
 
@@ -278,13 +288,15 @@ class _Carrying(Accepted):
                 return self._failed(name, told["sentence"], out)
             self._end(name, out)
             return None
-        if outcome in ("no room", "other program") and member is not None:
-            member.sentence = told["sentence"]
-            if outcome == "other program":
-                member.state = "refused"
-            else:
-                member.barred_until = time.monotonic() + NO_ROOM_FOR
+        if outcome in ("no room", "unreachable", "other program"):
             self._end(name, out)
+            if outcome == "unreachable":
+                self.moved = self._own_host() not in ("", out.host)
+            if member is not None and not self.moved:
+                member.sentence = told["sentence"]
+                member.barred_until = time.monotonic() + BARRED_FOR
+                if outcome == "other program":
+                    member.state = "refused"
             return None
         return self._failed(name, told["sentence"], out)
 
@@ -333,14 +345,9 @@ class _Carrying(Accepted):
         others = [other for other in self.cluster.fit() if other.address not in one.tried]
         return None if others else one
 
-    def _cancel_all(self) -> None:
-        for flight in self.flights.values():
-            if not flight.future.done():
-                flight.future.cancel()
-            member = self.cluster.members.get(flight.worker)
-            if member is not None:
-                member.end_task(time.monotonic() - flight.began)
-        self.flights.clear()
+    def _cancel_all(self, out: HandingOut) -> None:
+        for name in list(self.flights):
+            self._end(name, out)
 
     def take(self, task: str, first: int, count: int, file: Path) -> None:
         """Take a finished stretch; called by the server's threads."""
@@ -360,7 +367,7 @@ class _Carrying(Accepted):
             self.news.put(count)
 
     def _made(self, flight: Flight, frames: int) -> None:
-        """Note the frames that a task has made."""
+        """Store the number of frames that a task has made."""
         flight.frames = frames
         if flight.worker in self.cluster.members:
             self.cluster.members[flight.worker].made_now = frames
@@ -370,7 +377,7 @@ class _Carrying(Accepted):
         flight = self.flights.get(task)
         member = self.cluster.members.get(flight.worker) if flight else None
         if flight is None or member is None or "frames" not in told:
-            return  # Nothing is told where a permission is only renewed.
+            return  # This message only renews a permission.
         member.doing = _words(told) or member.doing
         frames, fetched = (_whole(told.get(name)) for name in ("frames", "fetched"))
         self._made(flight, max(frames, flight.sent_frames))

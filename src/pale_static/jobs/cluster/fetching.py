@@ -45,7 +45,7 @@ class Unreachable(Exception):
 
 
 class Refused(Exception):
-    """The sender did not take what it got, or has not what was asked for."""
+    """The sender refused a stretch, or does not have a file that was asked for."""
 
 
 @dataclass

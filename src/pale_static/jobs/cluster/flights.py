@@ -51,7 +51,7 @@ class Flight:
 
     @property
     def sent_frames(self) -> int:
-        """The frames of these stretches."""
+        """The number of frames in those stretches."""
         return sum(count for first, count in self.stretches if first in self.sent)
 
 

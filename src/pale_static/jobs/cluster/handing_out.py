@@ -77,7 +77,7 @@ class HandingOut:
     tls: ssl.SSLContext | None = None
     signer: Signer = field(default_factory=Signer)
     tasks: set[str] = field(default_factory=set)
-    """The tasks that are wanted; others are told that they are not."""
+    """Names of the running tasks. A request for any other task is answered with status 410."""
     sent: dict[str, int] = field(default_factory=dict)
     """How often each file was sent."""
 
@@ -104,7 +104,7 @@ class HandingOut:
         self._server.server_close()
 
     def grant(self, task: str) -> Grant:
-        """A signed permission for a task, which is wanted from now on."""
+        """Begin to serve a task, and give it a signed permission."""
         self.tasks.add(task)
         scheme = "https" if self.tls is not None else "http"
         host = f"[{self.host}]" if ":" in self.host else self.host

@@ -25,14 +25,14 @@ CONNECTING = 5.0
 """Seconds to wait for a scheduler."""
 LOOK_EVERY = 1.0
 """Seconds between two looks at the list of workers."""
-NO_ROOM_FOR = 60.0
-"""Seconds until a worker without room is asked again."""
+BARRED_FOR = 60.0
+"""Seconds until a worker gets a task again after it had no room, or could not reach this machine."""
 
 State = Literal["looking", "ready", "working", "silent", "refused"]
 
 
 class NotThere(Fault):
-    """A scheduler cannot be used now; later it may be."""
+    """The scheduler cannot be used at the moment."""
 
 
 @dataclass
@@ -273,7 +273,7 @@ class Cluster:
         return (member for member in self.members.values() if member.fits)
 
     def server_tls(self) -> ssl.SSLContext | None:
-        """The encryption of this machine's own server, with Dask's certificates."""
+        """TLS for this machine's file server, with Dask's certificates; None without encryption."""
         if self._security is None:
             return None
         context = self._security.get_listen_args("client").get("ssl_context")

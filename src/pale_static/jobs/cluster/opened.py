@@ -154,7 +154,7 @@ class FetchedShelf:
 def opened_effect(
     document: Mapping[str, Any] | None, package: str | None, fetch: Fetch, folder: Path
 ) -> tuple[Effect, Materials]:
-    """An effect from its document or its package, with what the package brings."""
+    """An effect from its document or its package, with the package's pictures and fonts."""
     if package is None:
         if document is None:
             raise Malformed("The document of a film holds a macro without an effect.")

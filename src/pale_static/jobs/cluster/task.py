@@ -42,9 +42,11 @@ TOLD_EVERY = 0.5
 FOLDER, MOST_MB = "PALE_STATIC_WORKER_FOLDER", "PALE_STATIC_WORKER_MB"
 """Environment variables: the folder for fetched files, and its bound."""
 
-Outcome = Literal["done", "again", "unwanted", "no room", "other program", "failed"]
-"""How a task ended. ``again``: its permission had expired. After ``no room`` and ``other program``
-this worker makes no stretch of this film."""
+Outcome = Literal[
+    "done", "again", "unwanted", "no room", "unreachable", "other program", "failed"
+]  # fmt: skip
+"""How a task ended. ``again``: its permission had expired. After ``no room`` and ``unreachable`` this
+worker gets no task for a while, after ``other program`` never again."""
 
 
 class Work(BaseModel):
@@ -142,7 +144,9 @@ def _outcome(work: str, here: _Here) -> dict[str, Any]:
         outcome, sentence = "other program", str(fault)
     except Fault as fault:
         outcome, sentence = "failed", fault.sentence
-    except (Refused, Unreachable, NotHere) as fault:
+    except Unreachable as fault:
+        outcome, sentence = "unreachable", f"It cannot reach this machine at {fault}."
+    except (Refused, NotHere) as fault:
         outcome, sentence = "failed", str(fault)
     except Exception as fault:  # whatever it is, the sender hears of it and asks another worker
         outcome, sentence = "failed", f"{type(fault).__name__}: {fault}"

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any
 
 from ...core.faults import Fault
 from ...store import Library, cluster
 from .carrier import ClusterCarrier, GoOnHere, Seen
-from .membership import Cluster, Member, NotThere
+from .membership import Cluster, Member
 
+log = logging.getLogger(__name__)
 SAID_EVERY = 0.4
 """Seconds between two notes of what is seen."""
 
@@ -59,8 +61,11 @@ class ClusterWatch:
 
     def _look_often(self) -> None:
         while True:
-            with self._lock, suppress(Fault, OSError):
-                self._look()
+            with self._lock:
+                try:
+                    self._look()
+                except Exception:  # looking goes on, whatever is wrong with the cluster
+                    log.exception("the cluster could not be looked at")
             time.sleep(SAID_EVERY)
 
     def _look(self) -> None:
@@ -70,7 +75,7 @@ class ClusterWatch:
             return self.close()
         try:
             return self._say("", self._of(settings.address).look())
-        except NotThere as fault:
+        except Fault as fault:
             return self._say(fault.sentence, [])
 
     def close(self) -> None:
