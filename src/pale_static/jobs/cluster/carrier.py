@@ -18,7 +18,7 @@ from ...core.faults import Fault
 from ..films import Film, SplitWriter
 from . import task
 from .flights import Flight, Task, tasks_of
-from .handing_out import Accepted, HandingOut
+from .handing_out import HandingOut
 from .membership import BARRED_FOR, Cluster, Member, NotThere
 from .sealed import Sealing
 
@@ -70,7 +70,7 @@ def _unwatched(_: Seen) -> None:
 
 
 @dataclass
-class ClusterCarrier(Accepted):
+class ClusterCarrier:
     """Carries films to a cluster; see :func:`pale_static.jobs.films.write`.
 
     Parameters
@@ -96,7 +96,7 @@ class ClusterCarrier(Accepted):
 
 
 @dataclass
-class _Carrying(Accepted):
+class _Carrying:
     """One film on its way."""
 
     carrier: ClusterCarrier

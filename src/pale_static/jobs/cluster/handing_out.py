@@ -18,7 +18,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any, BinaryIO, Protocol
 from urllib.parse import parse_qs, urlsplit
 
 from ...core.faults import Fault
@@ -33,8 +33,8 @@ _STRETCH = re.compile(r"/([0-9a-f]{16})/stretches/(\d{1,9})-(\d{1,9})/([0-9a-f]{
 _TOLD = re.compile(r"/([0-9a-f]{16})/told")
 
 
-class Accepted:
-    """What happens with the messages of tasks; for the one who hands out."""
+class Accepted(Protocol):
+    """Takes what the tasks of a film send."""
 
     def take(self, task: str, first: int, count: int, file: Path) -> None:
         """Take a finished stretch.
@@ -44,11 +44,9 @@ class Accepted:
         Fault
             If it is not what was asked for.
         """
-        raise NotImplementedError
 
     def told(self, task: str, told: Mapping[str, Any]) -> None:
-        """Note what a task is doing."""
-        raise NotImplementedError
+        """Store what a task says about its progress."""
 
 
 @dataclass
