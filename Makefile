@@ -70,7 +70,7 @@ dev: .venv/ready $(PAGE) ## Serve the demo; reload the page and restart the serv
 	trap "kill $$!" EXIT; cd frontend && npm run --silent dev
 
 test: .venv/ready $(PAGE) check-python check-frontend chromium ## Check, then run all tests
-	$(BIN)/pytest --numprocesses 2 --dist loadfile --no-loadscope-reorder
+	$(BIN)/pytest --numprocesses $$(( $$(nproc) + 1 )) --dist loadfile --no-loadscope-reorder
 
 chromium:
 	./tests/need-chromium
