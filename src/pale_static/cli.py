@@ -72,13 +72,25 @@ def on_data(command: Callable[..., None]) -> Callable[..., None]:
 )
 @click.option("--demo", is_flag=True, help="Fill an empty data folder with the demo.")
 @click.option("--cache", default=1024, show_default=True, help="Memory for finished results, MB.")
+@click.option(
+    "--frames",
+    default=2048,
+    show_default=True,
+    type=click.IntRange(0, 10**7),
+    help="Room on the disk for frames that pages show, MB.",
+)
 @click.option("--scheduler", metavar="ADDRESS", help="Send new renders to this Dask scheduler.")
 @told
-def serve(data: Path, port: int, host: str, demo: bool, cache: int, scheduler: str | None) -> None:
+def serve(
+    data: Path, port: int, host: str, demo: bool, cache: int, frames: int, scheduler: str | None
+) -> None:  # fmt: skip
     """Start the application."""
     from .serving import serve as run
 
-    run(data, host, port, demo=demo, cache_bytes=cache << 20, scheduler=scheduler, said=warn)
+    run(
+        data, host, port, demo=demo, cache_bytes=cache << 20, frame_bytes=frames << 20,
+        scheduler=scheduler, said=warn,
+    )  # fmt: skip
 
 
 @main.command()

@@ -21,6 +21,7 @@ from .media.foreign import readers
 from .store import Library, cluster, materials, renders
 from .store.database import insist
 from .store.folder_lock import FolderLock
+from .store.library import MOST_FRAMES
 from .web import create_app
 from .web.door import door_for
 from .web.listening import free_socket, server_on, shown
@@ -123,6 +124,7 @@ def serve(
     *,
     demo: bool = False,
     cache_bytes: int = DEFAULT_CACHE,
+    frame_bytes: int = MOST_FRAMES,
     scheduler: str | None = None,
     said: Callable[[str], None] = print,
 ) -> None:
@@ -135,6 +137,7 @@ def serve(
     lock = FolderLock(folder.resolve())
     listening = free_socket(host, port)
     library = Library(folder)
+    library.frame_bytes = frame_bytes
     library.clear_leftovers()
     renders.interrupted(library.db)
     if scheduler is not None:

@@ -143,6 +143,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/{number}/{revision}/frames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A run of frames in one answer: the length of each picture, then its JPEG. */
+        get: operations["effect_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/{number}/{revision}/grade.cc": {
         parameters: {
             query?: never;
@@ -169,6 +186,23 @@ export interface paths {
         };
         /** Values at one point: of the output, and before and after a step. */
         get: operations["effect_probe"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{number}/{revision}/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The frames whose pictures are kept on the disk. */
+        get: operations["effect_ready"];
         put?: never;
         post?: never;
         delete?: never;
@@ -518,6 +552,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/macros/{slug}/{version}/frames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A run of frames in one answer: the length of each picture, then its JPEG. */
+        get: operations["macro_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/macros/{slug}/{version}/preview.webp": {
         parameters: {
             query?: never;
@@ -527,6 +578,23 @@ export interface paths {
         };
         /** The moving preview of a version. */
         get: operations["macro_preview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/macros/{slug}/{version}/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The frames whose pictures are kept on the disk. */
+        get: operations["macro_ready"];
         put?: never;
         post?: never;
         delete?: never;
@@ -906,6 +974,40 @@ export interface paths {
         };
         /** A frame of a revision of the edit. */
         get: operations["reel_frame"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reels/{number}/{revision}/frames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A run of frames in one answer: the length of each picture, then its JPEG. */
+        get: operations["reel_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reels/{number}/{revision}/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The frames whose pictures are kept on the disk. */
+        get: operations["reel_ready"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3580,6 +3682,14 @@ export interface components {
              */
             rate?: string;
         };
+        /**
+         * Ready
+         * @description Frames whose pictures are kept on the disk.
+         */
+        Ready: {
+            /** Runs */
+            runs: components["schemas"]["Stretch"][];
+        };
         /** ReelCard */
         ReelCard: {
             /** Id */
@@ -4835,6 +4945,16 @@ export interface components {
             step: string;
         };
         /**
+         * Stretch
+         * @description Neighbouring frames: the first one, and how many.
+         */
+        Stretch: {
+            /** First */
+            first: number;
+            /** Count */
+            count: number;
+        };
+        /**
          * TakeIn
          * @description What to do with each part whose name is taken here.
          */
@@ -5345,6 +5465,50 @@ export interface operations {
             };
         };
     };
+    effect_run: {
+        parameters: {
+            query?: {
+                count?: number;
+                by?: number;
+                keep?: boolean;
+                ahead?: boolean;
+                frame?: number;
+                length?: number;
+                width?: number;
+                height?: number;
+                step?: string;
+                without?: string;
+                stream?: string;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     write_grade: {
         parameters: {
             query?: {
@@ -5414,6 +5578,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Probe"];
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    effect_ready: {
+        parameters: {
+            query?: {
+                frame?: number;
+                length?: number;
+                width?: number;
+                height?: number;
+                step?: string;
+                without?: string;
+                stream?: string;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ready"];
                 };
             };
             /** @description The request that failed. */
@@ -6155,6 +6359,52 @@ export interface operations {
             };
         };
     };
+    macro_run: {
+        parameters: {
+            query?: {
+                count?: number;
+                by?: number;
+                keep?: boolean;
+                ahead?: boolean;
+                clips?: string;
+                frame?: number;
+                length?: number;
+                width?: number;
+                height?: number;
+                step?: string;
+                without?: string;
+                stream?: string;
+                settings?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     macro_preview: {
         parameters: {
             query?: never;
@@ -6174,6 +6424,48 @@ export interface operations {
                 };
                 content: {
                     "image/webp": unknown;
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    macro_ready: {
+        parameters: {
+            query?: {
+                clips?: string;
+                frame?: number;
+                length?: number;
+                width?: number;
+                height?: number;
+                step?: string;
+                without?: string;
+                stream?: string;
+                settings?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ready"];
                 };
             };
             /** @description The request that failed. */
@@ -7076,6 +7368,86 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reel_run: {
+        parameters: {
+            query?: {
+                count?: number;
+                by?: number;
+                keep?: boolean;
+                ahead?: boolean;
+                frame?: number;
+                width?: number;
+                height?: number;
+                stream?: string;
+                without?: string;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reel_ready: {
+        parameters: {
+            query?: {
+                frame?: number;
+                width?: number;
+                height?: number;
+                stream?: string;
+                without?: string;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ready"];
                 };
             };
             /** @description The request that failed. */

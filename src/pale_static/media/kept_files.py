@@ -2,9 +2,15 @@
 
 from __future__ import annotations
 
+import logging
 import os
 from collections.abc import Sequence
+from contextlib import suppress
 from pathlib import Path
+
+log = logging.getLogger(__name__)
+TRIM_AFTER = 50
+"""A folder is trimmed after this share of its bound was written, to save listing it each time."""
 
 
 class KeptFiles:
@@ -18,6 +24,7 @@ class KeptFiles:
 
     def __init__(self, folder: Path, most: int) -> None:
         self.folder, self._most = folder, most
+        self._written = 0
         folder.mkdir(exist_ok=True)
 
     def path(self, key: str, ending: str) -> Path:
@@ -31,6 +38,37 @@ class KeptFiles:
         except OSError:
             return False
         return True
+
+    def get(self, key: str, ending: str) -> bytes | None:
+        """The content of a file, which then counts as just used; None if there is none."""
+        path = self.path(key, ending)
+        try:
+            data = path.read_bytes()
+            os.utime(path)
+        except OSError:
+            return None
+        return data
+
+    def put(self, key: str, ending: str, data: bytes) -> None:
+        """Keep a file. If the disk has no room, it is not kept: it can be made again."""
+        path = self.path(key, ending)
+        part = path.with_name(f".{path.name}.{os.urandom(4).hex()}.part")
+        try:
+            part.write_bytes(data)
+            part.replace(path)
+            self._written += len(data)
+            if self._written * TRIM_AFTER >= self._most:
+                self._written = 0
+                self.trim()
+        except OSError as fault:
+            log.warning("%s cannot be kept: %s", path.name, fault.strerror)
+            with suppress(OSError):
+                part.unlink(missing_ok=True)
+
+    def names(self, ending: str) -> set[str]:
+        """The keys of all files with an ending."""
+        listed = os.listdir(self.folder)
+        return {name.removesuffix(ending) for name in listed if name.endswith(ending)}
 
     @property
     def size(self) -> int:

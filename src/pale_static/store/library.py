@@ -33,6 +33,8 @@ from .database import Database
 from .materials import Material
 
 MOST_UPLOAD = 8 << 30
+MOST_FRAMES = 2 << 30
+"""Bytes of frames for the screen that a data folder keeps, unless a person chose another bound."""
 
 
 class Library:
@@ -51,16 +53,22 @@ class Library:
         self.renders = self.folder / "renders"
         for place in (self.media, self.renders):
             place.mkdir(exist_ok=True)
+        self.frame_bytes = MOST_FRAMES
 
     @property
     def stretches(self) -> KeptFiles:
         """Stretches of rendered films, kept for later renders."""
         return KeptFiles(self.renders / "stretches", MOST_KEPT)
 
+    @property
+    def frames(self) -> KeptFiles:
+        """Frames that were shown or computed ahead, as pages show them."""
+        return KeptFiles(self.folder / "frames", self.frame_bytes)
+
     def clear_leftovers(self) -> None:
         """Remove files left by interrupted uploads and renders; call this only when a server
         starts."""
-        for folder in (self.media, self.renders, self.stretches.folder):
+        for folder in (self.media, self.renders, self.stretches.folder, self.frames.folder):
             for part in folder.glob(".*.part"):
                 part.unlink(missing_ok=True)
         # An earlier version kept the stretches of each render in a folder of their own.

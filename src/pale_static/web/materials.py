@@ -18,7 +18,8 @@ from ..media.reading import Reading
 from ..store import drafts, materials
 from ..store.materials import Material
 from .endpoint import Wire, endpoint
-from .studio import kept_response, picture_response, studio
+from .pictures import Sight, kept_response, picture_response
+from .studio import studio
 
 views = Blueprint("materials", __name__)
 
@@ -162,4 +163,4 @@ def material_picture(name: str, form: str, query: PictureQuery) -> Response:
     frame = query.frame if query.seconds is None else frozen_at(clip, query.seconds)
     source = studio().source(effect, frame + 1, slots={"clip": clip})
     rated = replace(source, given_rate=clip.rate or FrameRate.of(25))
-    return picture_response(rated.at(frame, size), form)
+    return picture_response(Sight(rated, size), frame, form)

@@ -25,7 +25,8 @@ from ..media.pictures.stills import encode_jpeg
 from ..store import parts
 from ..store.parts import KeptPart
 from .endpoint import Wire, endpoint
-from .studio import kept_response, studio
+from .pictures import kept_response
+from .studio import studio
 
 views = Blueprint("parts", __name__)
 PICTURE = Size(320, 180)

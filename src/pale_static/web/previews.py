@@ -14,7 +14,6 @@ from ..core.changes.places import step_of
 from ..core.document import Effect
 from ..core.documents.graph import Place
 from ..core.faults import Malformed
-from ..core.frames.source import FrameSource, PlannedFrame
 from ..core.pictures.picture import Size
 from ..core.proof import coverage_curve, jumps
 from ..core.proof.curves import moving
@@ -22,8 +21,9 @@ from ..core.steps import kind_of
 from ..core.time.easing import Family, Named, ease_at
 from .endpoint import Wire, endpoint, tried_change
 from .macro_steps import filled
+from .pictures import Sight, picture_response, serve_frames, strip_response
 from .request_order import OFFERED
-from .studio import picture_response, strip_response, studio
+from .studio import studio
 
 views = Blueprint("previews", __name__)
 
@@ -41,10 +41,9 @@ class FrameQuery(Wire):
     without: str = Field(default="", max_length=100)
     stream: str = Field(default="", max_length=100)
 
-    def planned(self, effect: Effect) -> PlannedFrame:
-        """The planned frame of an effect, or of one of its steps."""
-        source = studio().source(effect, self.length)
-        return source.at(self.frame, self.size, step=self.place())
+    def sight(self, effect: Effect) -> Sight:
+        """The pictures of an effect, or of one of its steps."""
+        return Sight(studio().source(effect, self.length), self.size, self.place())
 
     @property
     def size(self) -> Size:
@@ -106,11 +105,11 @@ class StripQuery(Wire):
     def size(self) -> Size:
         return Size(self.width, self.height)
 
-    def planned(self, source: FrameSource) -> list[PlannedFrame]:
+    @property
+    def frames(self) -> list[int]:
         """Frames evenly from the first to the last."""
         last, gaps = self.length - 1, self.places - 1
-        frames = [(2 * k * last + gaps) // (2 * gaps) for k in range(self.places)]
-        return [source.at(frame, self.size) for frame in frames]
+        return [(2 * k * last + gaps) // (2 * gaps) for k in range(self.places)]
 
 
 class ProbeQuery(FrameQuery):
@@ -206,14 +205,18 @@ class Costs(Wire):
     cache_limit: int
 
 
-@endpoint(
-    views, "GET", "/effects/<int:number>/<int:revision>/frame.<form>",
-    query=FrameQuery, gives="image/jpeg",
-)  # fmt: skip
-def effect_frame(number: int, revision: int, form: str, query: FrameQuery) -> Response:
+def _sight(number: int, revision: int, query: FrameQuery) -> Sight:
+    return query.sight(query.seen(studio().effect_at(number, revision)))
+
+
+def _still(number: int, revision: int, form: str, query: FrameQuery) -> Response:
     """A frame of a revision, or of one of its steps: .jpg for the screen, .png exact."""
-    effect = query.seen(studio().effect_at(number, revision))
-    return picture_response(query.planned(effect), form, query.stream)
+    return picture_response(_sight(number, revision, query), query.frame, form, query.stream)
+
+
+serve_frames(
+    views, "/effects/<int:number>/<int:revision>", "effect", FrameQuery, _sight, _still
+)  # fmt: skip
 
 
 @endpoint(
@@ -224,7 +227,7 @@ def effect_strip(number: int, revision: int, form: str, query: StripQuery) -> Re
     """Frames of an effect from its first to its last, side by side in one picture."""
     desk = studio()
     source = desk.source(desk.effect_at(number, revision), query.length)
-    return strip_response(query.planned(source), form)
+    return strip_response(Sight(source, query.size), query.frames, form)
 
 
 @endpoint(
@@ -257,7 +260,7 @@ def effect_probe(number: int, revision: int, query: ProbeQuery) -> Probe:
 def effect_live(number: int, body: Live) -> Response:
     """A frame with a change on trial; of a stream only the newest frame is computed."""
     effect, _ = apply(studio().effect_at(number, body.base), filled(body.change))
-    return picture_response(body.planned(effect), "jpg", body.stream, keep=False)
+    return picture_response(body.sight(effect), body.frame, "jpg", body.stream, keep=False)
 
 
 @endpoint(
@@ -272,7 +275,7 @@ def effect_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
         there = _steps(before)
         added = next((".".join(one) for one in _steps(effect) if one not in there), "")
         query = query.model_copy(update={"step": added})
-    return picture_response(query.planned(effect), "jpg", query.stream, rank=OFFERED)
+    return picture_response(query.sight(effect), query.frame, "jpg", query.stream, rank=OFFERED)
 
 
 @endpoint(
@@ -338,7 +341,8 @@ def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
     desk = studio()
     effect = desk.effect_at(number, revision)
     filling = desk.engine.cache.filling()
-    measured = desk.engine.measured(query.planned(effect).plan)
+    planned = desk.source(effect, query.length).at(query.frame, query.size, step=query.place())
+    measured = desk.engine.measured(planned.plan)
     return Costs(
         steps=[
             StepCost(lane=p[0], step=p[1], ms=round(cost.ms, 2), bytes=cost.bytes)

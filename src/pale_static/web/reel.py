@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from typing import Any
-from urllib.parse import quote
 
 from flask import Blueprint, Response
 from pydantic import Field, TypeAdapter
@@ -12,7 +11,6 @@ from pydantic import Field, TypeAdapter
 from ..core.document import Effect
 from ..core.documents.macro import settings_for
 from ..core.faults import Fault
-from ..core.frames.source import PlannedFrame
 from ..core.pictures.picture import Size
 from ..core.reel import Reel, read_reel, uses_of
 from ..core.reel.change_models import AddItem, AddLook, AddShot, PlaceJoin, ReelChange, SetUse
@@ -24,8 +22,9 @@ from ..media.sound import wav
 from ..store import drafts, macros
 from .drafts import serve_drafts
 from .endpoint import Wire, endpoint, tried_change
+from .pictures import Sight, kept_response, picture_response, serve_frames
 from .reel_views import ReelView, free_slots, reel_view
-from .studio import kept_response, picture_response, studio
+from .studio import studio
 
 views = Blueprint("reel", __name__)
 
@@ -202,33 +201,22 @@ def _check_settings(effect: Effect, settings: Mapping[str, Any]) -> None:
             control.param().check(value, f"“{control.label}”")
 
 
-def _shown(
-    reel: Reel, frame: int, size: Size, form: str = "jpg", stream: str = "", keep: bool = True,
-    without: str = "",
-) -> Response:  # fmt: skip
-    """The response for a frame of an edit; a header names macros that were left out, and the
-    reasons."""
-
-    def answered(planned: PlannedFrame) -> Response:
-        answer = picture_response(planned, form, stream, keep)
-        if planned.faults:
-            told = " ".join(fault.sentence for fault in planned.faults)
-            answer.headers["X-Fault"] = quote(told)
-        return answer
-
+def _sight_of(reel: Reel, query: ReelFrameQuery | TryOnQuery, without: str = "") -> Sight:
+    """The pictures of an edit, without some uses of macros."""
     left_out = [name for name in without.split(",") if name]
-    return studio().edit(reel).computed(frame, answered, size, without=left_out)
+    return Sight(studio().edit(reel), Size(query.width, query.height), without=left_out)
 
 
-@endpoint(
-    views, "GET", "/reels/<int:number>/<int:revision>/frame.<form>",
-    query=ReelFrameQuery, gives="image/jpeg",
-)  # fmt: skip
-def reel_frame(number: int, revision: int, form: str, query: ReelFrameQuery) -> Response:
+def _sight(number: int, revision: int, query: ReelFrameQuery) -> Sight:
+    return _sight_of(studio().reel_at(number, revision), query, query.without)
+
+
+def _still(number: int, revision: int, form: str, query: ReelFrameQuery) -> Response:
     """A frame of a revision of the edit."""
-    reel = studio().reel_at(number, revision)
-    size = Size(query.width, query.height)
-    return _shown(reel, query.frame, size, form, query.stream, without=query.without)
+    return picture_response(_sight(number, revision, query), query.frame, form, query.stream)
+
+
+serve_frames(views, "/reels/<int:number>/<int:revision>", "reel", ReelFrameQuery, _sight, _still)
 
 
 @endpoint(views, "POST", "/reels/<int:number>/live", body=ReelLive, gives="image/jpeg")
@@ -237,7 +225,7 @@ def reel_live(number: int, body: ReelLive) -> Response:
     reel = studio().reel_at(number, body.base)
     changed, _ = apply_reel(reel, _checked(reel, body.change))
     frame = min(body.frame, max(0, changed.length - 1))
-    return _shown(changed, frame, Size(body.width, body.height), stream=body.stream, keep=False)
+    return picture_response(_sight_of(changed, body), frame, "jpg", body.stream, keep=False)
 
 
 @endpoint(
@@ -252,7 +240,7 @@ def reel_try_on(number: int, revision: int, query: TryOnQuery) -> Response:
         changed, _ = apply_reel(reel, _checked(reel, tried_change(_CHANGE, query.change)))
         studio().keep_reel(number, revision, changed, query.change)
     frame = min(query.frame, max(0, changed.length - 1))
-    return _shown(changed, frame, Size(query.width, query.height))
+    return picture_response(_sight_of(changed, query), frame, "jpg")
 
 
 @endpoint(

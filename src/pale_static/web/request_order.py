@@ -14,8 +14,8 @@ from flask import request
 
 from ..core.faults import Cancelled
 
-WAITED_FOR, GLANCED_AT, OFFERED = range(3)
-"""The monitor; pictures on cards; previews of possible changes."""
+WAITED_FOR, GLANCED_AT, OFFERED, AHEAD = range(4)
+"""The monitor; pictures on cards; previews of possible changes; frames ahead of the playhead."""
 
 
 def gone() -> Callable[[], bool]:
@@ -30,7 +30,7 @@ class Turns:
     Each computation already uses all cores for its kernels, so several at once only slow each other
     down.
     Less urgent ones do not begin beside urgent ones, but after ``patience`` seconds they begin in
-    any case.
+    any case. Those ahead of the playhead always wait.
     """
 
     def __init__(self, most: int, patience: float = 0.4) -> None:
@@ -68,7 +68,9 @@ class Turns:
                 while not (
                     self._free
                     and self._waiting[0] == mine
-                    and (not self._urgent or monotonic() - asked > self._patience)
+                    and (
+                        not self._urgent or (rank != AHEAD and monotonic() - asked > self._patience)
+                    )
                 ):
                     self._changed.wait(0.1)
                     if lost():

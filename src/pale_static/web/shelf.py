@@ -24,9 +24,10 @@ from ..media.pictures.stills import encode_png
 from ..store import kept_settings, macros
 from ..store.macros import Shelved
 from .endpoint import Wire, endpoint
+from .pictures import Sight, kept_response, picture_response, serve_frames, strip_response
 from .previews import FrameQuery, StripQuery
 from .request_order import OFFERED
-from .studio import kept_response, picture_response, strip_response, studio
+from .studio import studio
 
 views = Blueprint("shelf", __name__)
 
@@ -189,16 +190,19 @@ def get_macro(slug: str) -> MacroView:
     )
 
 
-@endpoint(
-    views, "GET", "/macros/<slug>/<int:version>/frame.<form>",
-    query=MacroFrameQuery, gives="image/jpeg",
-)  # fmt: skip
-def macro_frame(slug: str, version: int, form: str, query: MacroFrameQuery) -> Response:
-    """A frame of a published version on its stand-ins or other clips, with controls set."""
+def _sight(slug: str, version: int, query: MacroFrameQuery) -> Sight:
     effect = macros.version(studio().library.db, slug, version).effect
     source = studio().source(effect, query.length, query.parsed(), query.filled())
-    frame = source.at(query.frame, query.size)
-    return picture_response(frame, form, query.stream, keep=not query.stream)
+    return Sight(source, query.size)
+
+
+def _still(slug: str, version: int, form: str, query: MacroFrameQuery) -> Response:
+    """A frame of a published version on its stand-ins or other clips, with controls set."""
+    sight = _sight(slug, version, query)
+    return picture_response(sight, query.frame, form, query.stream, keep=not query.stream)
+
+
+serve_frames(views, "/macros/<slug>/<int:version>", "macro", MacroFrameQuery, _sight, _still)
 
 
 @endpoint(
@@ -209,7 +213,7 @@ def macro_strip(slug: str, version: int, form: str, query: MacroStripQuery) -> R
     """Frames of a published version side by side, on its stand-ins or other clips."""
     effect = macros.version(studio().library.db, slug, version).effect
     source = studio().source(effect, query.length, slots=query.filled())
-    return strip_response(query.planned(source), form, rank=OFFERED)
+    return strip_response(Sight(source, query.size), query.frames, form, rank=OFFERED)
 
 
 @endpoint(views, "GET", "/macros/<slug>/<int:version>/preview.webp", gives="image/webp")
