@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
+import time
 from base64 import b64decode
 from typing import Any
 
 import numpy as np
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from ..server import Server
 from .conftest import at_first_frame, to_place
@@ -26,6 +28,23 @@ def pixels(page: Page, name: str = "compared") -> np.ndarray:
     """The pixels of a canvas, (H, W, 4)."""
     width, height, data = page.evaluate(PIXELS, name)
     return np.frombuffer(b64decode(data), np.uint8).reshape(height, width, 4)
+
+
+def shown_size(page: Page) -> str:
+    """The size of the pictures that the monitor asks for first, such as 544x306."""
+    asked = page.evaluate("() => localStorage.getItem('pale-static-preview')")
+    found = re.fullmatch(r"width=(\d+)&height=(\d+)", asked)
+    assert found
+    return f"{found[1]}x{found[2]}"
+
+
+def full_ones_late(route: Route) -> None:
+    """Answer runs of frames as big as the monitor shows them far too late."""
+    asked = re.search(r"width=(\d+).*count=(\d+)", route.request.url)
+    assert asked
+    if int(asked[1]) > 400:
+        time.sleep(0.15 * int(asked[2]))
+    route.continue_()
 
 
 def build(server: Server, kind: str, name: str, *changes: Any) -> Any:

@@ -12,6 +12,7 @@ from PIL import Image
 from playwright.sync_api import Page, Route, expect
 
 from ..server import Server
+from .bench_parts import full_ones_late, shown_size
 from .conftest import answers, preview, visit
 from .test_bench_more import kept
 from .test_editor_more import drag
@@ -197,23 +198,24 @@ def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_on
     for step in range(8):
         page.mouse.move(box["x"] + 6 + 3 * step, box["y"] + 5)
         page.wait_for_timeout(60)
-    page.wait_for_function("() => window.seen.includes('480x270')")
+    # The coarse picture has half of the pixels that the monitor shows.
+    sharp = shown_size(page)
+    coarse = page.wait_for_function("() => window.seen.find(size => size)").json_value()
+    assert int(coarse.split("x")[0]) * 2 == int(sharp.split("x")[0])
     # With the pointer at rest and the button down, the sharp picture follows.
-    page.wait_for_function("() => window.seen.at(-1) === '960x540'")
+    page.wait_for_function(f"() => window.seen.at(-1) === '{sharp}'")
     screen = page.get_by_test_id("screen")
-    assert screen.evaluate("c => [c.width, c.height]") == [960, 540]
+    assert screen.evaluate("c => `${c.width}x${c.height}`") == sharp
     page.mouse.up()
+    # At rest the full picture comes, which is there when a person enlarges it.
+    page.wait_for_function("() => window.seen.at(-1) === '960x540'")
 
 
 def test_quality_drops_before_rhythm_does(page: Page, server: Server) -> None:
+    preview(page, None)  # small pictures are never too slow
     open_bench(page, server)
 
-    def heavy(route: Route) -> None:
-        if "width=960" in route.request.url:
-            time.sleep(0.15)
-        route.continue_()
-
-    page.route("**/frame.jpg*", heavy)
+    page.route("**/frames?*", full_ones_late)
     page.get_by_role("button", name="Play", exact=True).click()
     expect(page.get_by_text(re.compile("half size|quarter size"))).to_be_visible()
     page.get_by_role("button", name="Stop").click()

@@ -12,7 +12,7 @@ from pale_static.media.foreign.reading import read_package
 from pale_static.media.packages import Package, write_package
 
 from ..server import Server
-from .bench_parts import build, middle, open_draft, step
+from .bench_parts import build, full_ones_late, middle, open_draft, step
 from .conftest import SIZE, answers, preview, visit
 from .test_whole_job import menu, value
 
@@ -93,17 +93,10 @@ def test_a_stopped_monitor_shows_the_sharp_picture(page: Page, server: Server) -
     open_draft(page, draft)
 
     expect(page.get_by_test_id("screen")).to_have_attribute("data-pixels", "960x540")
-    heavy = {"on": True}
-
-    def slow(route: Route) -> None:
-        if heavy["on"] and "width=960" in route.request.url:
-            page.wait_for_timeout(150)
-        route.continue_()
-
-    page.route("**/frame.jpg*", slow)
+    page.route("**/frames?*", full_ones_late)
     page.get_by_role("button", name="Play", exact=True).click()
     expect(page.get_by_text(re.compile("half size|quarter size"))).to_be_visible()
-    heavy["on"] = False
+    page.unroute("**/frames?*")
     page.get_by_role("button", name="Stop").click()
     expect(page.get_by_test_id("screen")).to_have_attribute("data-pixels", "960x540")
 

@@ -1,9 +1,17 @@
 import { App } from "antd";
-import { useCallback, useEffect, useImperativeHandle, useRef, useState } from "react";
+import {
+  useCallback,
+  useEffect,
+  useImperativeHandle,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { get, livePicture, problemOf } from "../api/client";
 import { since, useArrivals } from "./arrivals";
-import { atLevel, type Level, type Pixels } from "./levels";
-import { Player, type Clock, type PlayerState } from "./player";
+import { atLevel, sizeIn, type Level, type Pixels } from "./levels";
+import { Player, type Clock, type Played, type PlayerState } from "./player";
 
 export interface Live {
   path: string;
@@ -12,6 +20,9 @@ export interface Live {
 
 /** A picture that takes longer than this is shown coarse first, then sharp. */
 const AT_ONCE = 45;
+/** Milliseconds of rest until the full picture is fetched, and the frames after it. */
+const REST = 500;
+const LONG_REST = 1000;
 
 export interface ScreenHandle {
   play: (speed?: number) => void;
@@ -20,8 +31,12 @@ export interface ScreenHandle {
 }
 
 interface Props {
-  /** The address of a frame, at full size or smaller. */
-  urlOf: (frame: number, level: Level) => string;
+  /** The address of a frame at a size. */
+  urlOf: (frame: number, size: Pixels) => string;
+  /** The full size. The screen asks for fewer pixels while it has fewer. */
+  full: Pixels;
+  /** Whether the picture is enlarged, so that full pictures are seen at once. */
+  zoomed?: boolean;
   frame: number;
   first: number;
   end: number;
@@ -38,20 +53,29 @@ interface Props {
   onFault?: (sentence: string | null) => void;
   /** Sound that sets the pace of the pictures during playback. */
   clock?: Clock | null;
-  /** Called when a picture has come or failed. */
-  onCame?: () => void;
+  /** Called when a picture of a size has come or failed. */
+  onCame?: (size: Pixels) => void;
+  /** Called with the size that the screen asks for first. */
+  onSize?: (size: Pixels) => void;
   ref?: React.Ref<ScreenHandle>;
 }
 
 /** The large picture: a still, a film, or a change on trial. */
 export function Screen(props: Props) {
-  const { urlOf: addressOf, frame, live, aspect, label } = props;
+  const { urlOf: addressOf, frame, live, aspect, label, full, zoomed = false } = props;
   const arrived = useArrivals((state) => state.count);
-  const urlOf = useCallback(
-    (at: number, level: Level) => since(addressOf(at, level), arrived),
-    [addressOf, arrived],
-  );
   const canvas = useRef<HTMLCanvasElement>(null);
+  const box = useRef<HTMLSpanElement>(null);
+  const height = useHeight(box);
+  const size = useMemo(
+    () => (height === null ? null : zoomed ? full : sizeIn(height, full)),
+    // A full size is written anew each time.
+    [height, zoomed, full.width, full.height], // eslint-disable-line react-hooks/exhaustive-deps
+  );
+  const urlOf = useCallback(
+    (at: number, level: Level) => (size ? since(addressOf(at, atLevel(size, level)), arrived) : ""),
+    [addressOf, arrived, size],
+  );
   const player = useRef<Player>(new Player());
   const playing = useRef(false);
   const [rolling, setRolling] = useState(false);
@@ -59,16 +83,20 @@ export function Screen(props: Props) {
   const drawn = useRef("");
   const [fault, setFault] = useState<string>();
   const { message } = App.useApp();
-  const latest = useRef({ ...props, urlOf });
-  latest.current = { ...props, urlOf };
+  const latest = useRef({ ...props, urlOf, size });
+  latest.current = { ...props, urlOf, size };
+  const onSize = props.onSize;
+  useEffect(() => {
+    if (size) onSize?.(size);
+  }, [size, onSize]);
 
   const draw = useCallback((picture: ImageBitmap, level: Level, url = "") => {
     const target = canvas.current;
     if (!target) return;
     drawn.current = level ? "" : url;
-    // A coarse picture is drawn at the size of the sharp one before or after it.
-    const [width, height] = [picture.width << level, picture.height << level];
-    const near = Math.abs(target.width - width) <= 8 && Math.abs(target.height - height) <= 8;
+    // A coarse picture is drawn over the sharp one before it, if they have one shape.
+    const { width, height } = picture;
+    const near = Math.abs(target.width * height - target.height * width) <= 8 * target.width;
     if (level ? !near : target.width !== width || target.height !== height) {
       target.width = width;
       target.height = height;
@@ -89,11 +117,12 @@ export function Screen(props: Props) {
 
   const url = urlOf(frame, 0);
   const small = urlOf(frame, 1);
+  const sharp = size && since(addressOf(frame, full), arrived);
   // The recent time of a sharp picture, measured on this screen.
   const took = useRef(0);
   // When playing stops, a coarse or outdated picture is replaced.
   useEffect(() => {
-    if (playing.current || live || drawn.current === url) return;
+    if (playing.current || live || !sharp || drawn.current === sharp) return;
     const stop = new AbortController();
     const come = async (address: string, level: Level = 0) => {
       const answer = await get(address, { signal: stop.signal });
@@ -106,24 +135,34 @@ export function Screen(props: Props) {
     };
     void (async () => {
       try {
-        if (took.current > AT_ONCE && !(await come(small, 1))) return;
-        const began = performance.now();
-        const answer = await come(url);
-        if (!answer) return;
-        took.current = performance.now() - began;
-        const cost = answer.headers.get("X-Cost");
-        if (cost) latest.current.onCost?.((JSON.parse(cost) as { ms: number }).ms);
-        const faults = answer.headers.get("X-Fault");
-        latest.current.onFault?.(faults && decodeURIComponent(faults));
-        latest.current.onCame?.();
+        if (drawn.current !== url) {
+          if (took.current > AT_ONCE && !(await come(small, 1))) return;
+          const began = performance.now();
+          const answer = await come(url);
+          if (!answer) return;
+          took.current = performance.now() - began;
+          told(answer);
+        }
+        if (sharp === url) return;
+        await rest(REST, stop.signal);
+        const answer = await come(sharp);
+        if (answer) told(answer);
       } catch (error) {
         if (stop.signal.aborted) return;
         setFault((error as Error).message);
-        latest.current.onCame?.();
+        latest.current.onCame?.(latest.current.full);
       }
     })();
+    function told(answer: Response) {
+      const cost = answer.headers.get("X-Cost");
+      if (cost) latest.current.onCost?.((JSON.parse(cost) as { ms: number }).ms);
+      const faults = answer.headers.get("X-Fault");
+      latest.current.onFault?.(faults && decodeURIComponent(faults));
+      const { size: now, full: all } = latest.current;
+      latest.current.onCame?.(drawn.current === sharp ? all : (now ?? all));
+    }
     return () => stop.abort();
-  }, [url, small, live, rolling, show]);
+  }, [url, small, sharp, live, rolling, show]);
 
   // During a trial, one request is under way and the newest waits behind it. The picture is coarse
   // if a sharp one takes long, and sharp as soon as nothing newer waits.
@@ -141,7 +180,8 @@ export function Screen(props: Props) {
     busy.current = true;
     void (async () => {
       while (waiting.current) {
-        const { path, body } = waiting.current;
+        const { path, body: asked } = waiting.current;
+        const body = { ...asked, ...latest.current.size };
         waiting.current = null;
         const stop = new AbortController();
         try {
@@ -166,46 +206,69 @@ export function Screen(props: Props) {
   }, [live, show]);
 
   const stop = useCallback(() => player.current.stop(), []);
+  const played = useMemo<Played>(
+    () => ({
+      // The present values, so that a change shows during playback.
+      get first() {
+        return latest.current.first;
+      },
+      get end() {
+        return latest.current.end;
+      },
+      get rate() {
+        return latest.current.rate;
+      },
+      get loop() {
+        return latest.current.loop;
+      },
+      get clock() {
+        return latest.current.clock ?? null;
+      },
+      urlOf: (at, level) => latest.current.urlOf(at, level),
+      draw,
+      onFrame: (at) => latest.current.onFrame(at),
+      onState: (state) => {
+        playing.current = state.playing;
+        setRolling(state.playing);
+        latest.current.onState?.(state);
+      },
+      onFault: (sentence) => void message.error(sentence),
+    }),
+    [draw, message],
+  );
   const play = useCallback(
     (speed = 1) => {
       const now = latest.current;
       let from = now.frame;
       if (speed > 0 && from >= now.end - 1) from = now.first;
       if (speed < 0 && from <= now.first) from = now.end - 1;
-      player.current.play(
-        from,
-        {
-          // The present values, so that a change shows during playback.
-          get first() {
-            return latest.current.first;
-          },
-          get end() {
-            return latest.current.end;
-          },
-          get rate() {
-            return latest.current.rate;
-          },
-          get loop() {
-            return latest.current.loop;
-          },
-          get clock() {
-            return latest.current.clock ?? null;
-          },
-          urlOf: (at, level) => latest.current.urlOf(at, level),
-          draw,
-          onFrame: (at) => latest.current.onFrame(at),
-          onState: (state) => {
-            playing.current = state.playing;
-            setRolling(state.playing);
-            latest.current.onState?.(state);
-          },
-          onFault: (sentence) => void message.error(sentence),
-        },
-        speed,
-      );
+      player.current.play(from, played, speed);
     },
-    [draw, message],
+    [played],
   );
+  // At rest, which frames the server has, and then the others, from the playhead on.
+  const film = urlOf(0, 0);
+  useEffect(() => {
+    if (!film || live || rolling) return;
+    const stop = new AbortController();
+    void get(readyAt(film), { signal: stop.signal })
+      .then(async (answer) => {
+        if (!answer.ok || stop.signal.aborted) return;
+        const { runs } = (await answer.json()) as { runs: { first: number; count: number }[] };
+        player.current.note(played, framesIn(runs));
+      })
+      .catch(() => undefined); // without it, the line shows less
+    return () => stop.abort();
+  }, [film, live, rolling, played]);
+  useEffect(() => {
+    if (!film || live || rolling) return;
+    const timer = setTimeout(() => player.current.prepare(frame, played), LONG_REST);
+    const current = player.current;
+    return () => {
+      clearTimeout(timer);
+      current.rest();
+    };
+  }, [film, frame, live, rolling, played]);
   useImperativeHandle(
     props.ref,
     () => ({ play, stop, toggle: () => (playing.current ? stop() : play()) }),
@@ -217,7 +280,7 @@ export function Screen(props: Props) {
   }, []);
 
   return (
-    <span className="picture screen" style={{ aspectRatio: String(aspect) }}>
+    <span ref={box} className="picture screen" style={{ aspectRatio: String(aspect) }}>
       <canvas ref={canvas} role="img" aria-label={label} data-testid="screen" />
       {fault && (
         <span className="fault" role="status">
@@ -226,4 +289,39 @@ export function Screen(props: Props) {
       )}
     </span>
   );
+}
+
+/** The height of an element in CSS pixels, without any enlargement; null until it is laid out. */
+function useHeight(element: React.RefObject<HTMLElement | null>): number | null {
+  const [height, setHeight] = useState<number | null>(null);
+  useLayoutEffect(() => {
+    const watched = element.current;
+    if (!watched) return;
+    setHeight(watched.clientHeight);
+    const watch = new ResizeObserver(() => setHeight(watched.clientHeight));
+    watch.observe(watched);
+    return () => watch.disconnect();
+  }, [element]);
+  return height;
+}
+
+/** Waits, unless the work is given up. */
+const rest = (milliseconds: number, signal: AbortSignal) =>
+  new Promise<void>((done, giveUp) => {
+    const timer = setTimeout(done, milliseconds);
+    signal.addEventListener("abort", () => {
+      clearTimeout(timer);
+      giveUp(signal.reason as Error);
+    });
+  });
+
+/** The address of which frames of a film are ready. */
+const readyAt = (film: string) => film.replace("/frame.jpg?", "/ready?").replace(/#.*/, "");
+
+/** The numbers of all frames in runs. */
+function framesIn(runs: readonly { first: number; count: number }[]): Set<number> {
+  const frames = new Set<number>();
+  for (const { first, count } of runs)
+    for (let frame = first; frame < first + count; frame += 1) frames.add(frame);
+  return frames;
 }

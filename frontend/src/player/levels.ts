@@ -8,12 +8,22 @@ export interface Pixels {
   height: number;
 }
 
+/** Lines between two sizes of pictures: there are few sizes, so that pictures are found again. */
+const LINES_APART = 18;
+
+const even = (side: number) => Math.max(2, Math.round(side / 2) * 2);
+
 export function atLevel({ width, height }: Pixels, level: Level): Pixels {
   const part = 2 ** level;
-  return {
-    width: Math.max(2, Math.round(width / part / 2) * 2),
-    height: Math.max(2, Math.round(height / part / 2) * 2),
-  };
+  return { width: even(width / part), height: even(height / part) };
+}
+
+/** The size of a picture with as many pixels as the screen has in a box, up to the full size. */
+export function sizeIn(boxHeight: number, full: Pixels): Pixels {
+  const wanted = boxHeight * (globalThis.devicePixelRatio || 1);
+  const lines = LINES_APART * Math.max(1, Math.ceil((wanted - 0.5) / LINES_APART));
+  if (lines >= full.height) return full;
+  return { width: even((lines * full.width) / full.height), height: lines };
 }
 
 /** The name of a level beside the frame rate. */

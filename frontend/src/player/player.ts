@@ -1,18 +1,24 @@
 /**
- * Plays frames from the server: it fetches them ahead of the playhead, keeps them, and draws them
- * in rhythm.
+ * Plays frames from the server: it fetches them in runs ahead of the playhead, keeps their bytes,
+ * and decodes and draws them in rhythm.
  *
  * Quality drops before rhythm does: if full frames do not come fast enough, smaller ones are
- * requested, and replaced in memory when there is time.
+ * requested, and replaced when there is time. At rest it fetches the frames from the playhead on.
  */
 
 import { COARSEST, type Level } from "./levels";
+import { readRun, runAt } from "./runs";
 
-const AHEAD = 30;
-const AT_ONCE = 2;
-/** Bytes of the pictures in memory: 250 of them at 960×540, 60 at 1920×1080. */
-const MOST_BYTES = 512 << 20;
-const BYTES_A_PIXEL = 4;
+/** Frames of one run. */
+const RUN = 12;
+/** Frames that are fetched ahead of the playing one. */
+const AHEAD = 75;
+/** A run begins when so many pictures of the one before have not come yet. */
+const OVERLAP = 2;
+/** Bytes of the encoded pictures in memory. */
+const MOST_BYTES = 256 << 20;
+/** Frames that are decoded ahead of the playing one: a picture takes a few milliseconds. */
+const DECODED = 6;
 /** Frames to have before playing starts, and the most milliseconds to wait for them. */
 const START_WITH = 8;
 const START_AFTER = 1200;
@@ -22,10 +28,14 @@ const SKIP = 4;
 const CHEAPER = 0.4;
 /** The share of the time between two frames within which a picture must come. */
 const ROOM = 0.9;
-/** Milliseconds between two checks of which frames are in memory: a film has thousands. */
-const LOOK_EVERY = 400;
-/** Marks a frame of a film: results between its steps need not be kept. */
-const PASSING = { "X-Passing": "1" };
+/** With fewer frames than this ahead, a run that is too slow is given up for a smaller one. */
+const SHORT = 5;
+/** The weight of the newest arrival in the running mean of the time between two. */
+const NEWEST = 0.3;
+/** How much a time that was too long is believed less, with each picture of a smaller level. */
+const FADING = 0.98;
+/** Milliseconds between two reports of which frames are in memory: a film has thousands. */
+const TELL_EVERY = 400;
 
 export interface PlayerState {
   playing: boolean;
@@ -33,7 +43,7 @@ export interface PlayerState {
   rate: number;
   /** The level of the frame that was drawn last. */
   level: Level;
-  /** The frames in memory, at any level. */
+  /** The frames that are ready at full size, here or on the server's disk. */
   ready: ReadonlySet<number>;
 }
 
@@ -63,41 +73,62 @@ export interface Played {
 }
 
 interface Kept {
-  picture: ImageBitmap;
+  bytes: Blob;
   level: Level;
 }
 
-const bytesOf = ({ picture }: Kept) => picture.width * picture.height * BYTES_A_PIXEL;
+interface Decoded {
+  /** The bytes that it shows. */
+  of: Kept;
+  /** Null while it is being decoded. */
+  picture: ImageBitmap | null;
+}
+
+/** A run that is under way. */
+interface Fetching {
+  stop: AbortController;
+  level: Level;
+  /** The frames that have not come yet, in order. */
+  left: number[];
+  /** The time of its last arrival, or of its request. */
+  came: number;
+}
 
 export class Player {
-  /** By the address of the full frame. */
-  private kept = new Map<string, Kept>();
+  /** What the pictures in memory show; another address of the first frame is another film. */
+  private film = "";
+  private kept = new Map<number, Kept>();
   private bytes = 0;
-  private fetching = new Map<string, AbortController>();
+  private decoded = new Map<number, Decoded>();
+  private fetching = new Set<Fetching>();
   private options: Played | null = null;
+  private resting: Played | null = null;
   private timer = 0;
   private speed = 1;
   private at = 0;
   private began = 0;
   private asked = 0;
   private from = 0;
+  private undrawn = true;
   private drawn: number[] = [];
   private shown: Level = 0;
-  private ready = new Set<number>();
-  private looked = 0;
+  /** Frames on the server's disk. */
+  private stored: ReadonlySet<number> = new Set();
+  private ready: ReadonlySet<number> = new Set();
+  private told = -Infinity;
   /** Milliseconds between the arrivals of two frames, by level. */
   private pace: [number?, number?, number?] = [];
-  private came = 0;
 
   /** Start, or change direction or speed, from a frame. */
   play(frame: number, options: Played, speed = 1): void {
+    this.rest();
     this.options = options;
     this.speed = speed;
     this.from = frame;
     this.at = frame;
     this.began = 0;
     this.asked = performance.now();
-    this.came = this.asked;
+    this.undrawn = true;
     this.drawn = [];
     cancelAnimationFrame(this.timer);
     this.timer = requestAnimationFrame(this.tick);
@@ -106,8 +137,8 @@ export class Player {
 
   stop(): void {
     cancelAnimationFrame(this.timer);
-    for (const stop of this.fetching.values()) stop.abort();
-    this.fetching.clear();
+    this.giveUp();
+    for (const frame of [...this.decoded.keys()]) this.dropPicture(frame);
     const before = this.options;
     before?.clock?.stop();
     if (before) this.tell(false);
@@ -115,47 +146,94 @@ export class Player {
   }
 
   forget(): void {
+    this.rest();
     this.stop();
-    for (const name of this.kept.keys()) this.drop(name);
+    this.clear();
   }
 
-  /** Bytes of the pictures in memory. */
+  /** Fetch the frames from one on, then those before it, while nothing is waited for. */
+  prepare(frame: number, options: Played): void {
+    if (this.options) return;
+    this.resting = options;
+    this.at = frame;
+    this.speed = 1;
+    this.fetchAtRest();
+  }
+
+  /** Stop fetching frames that nobody waits for yet. */
+  rest(): void {
+    if (!this.resting) return;
+    this.resting = null;
+    this.giveUp();
+  }
+
+  /** Note which frames of a film are on the server's disk. */
+  note(options: Played, stored: ReadonlySet<number>): void {
+    this.same(options);
+    this.stored = stored;
+    this.told = -Infinity;
+    this.tell(this.options !== null, options);
+  }
+
+  /** Bytes of the encoded pictures in memory. */
   get held(): number {
     return this.bytes;
   }
 
-  private drop(name: string): void {
-    const old = this.kept.get(name);
-    if (!old) return;
-    this.bytes -= bytesOf(old);
-    old.picture.close();
-    this.kept.delete(name);
+  /** Drop what is in memory if it shows another film: pictures of two revisions never mix. */
+  private same(options: Played): void {
+    const film = options.urlOf(0, 0);
+    if (film === this.film) return;
+    this.clear();
+    this.film = film;
   }
 
-  private keep(name: string, one: Kept): void {
-    this.drop(name);
-    this.bytes += bytesOf(one);
-    this.kept.set(name, one);
-    for (const oldest of this.kept.keys()) {
-      if (this.bytes <= MOST_BYTES || oldest === name) break;
-      this.drop(oldest);
+  private clear(): void {
+    this.giveUp();
+    for (const frame of [...this.decoded.keys()]) this.dropPicture(frame);
+    this.kept.clear();
+    this.bytes = 0;
+    this.stored = new Set();
+    this.told = -Infinity;
+  }
+
+  private giveUp(): void {
+    for (const run of this.fetching) run.stop.abort();
+    this.fetching.clear();
+  }
+
+  private dropPicture(frame: number): void {
+    this.decoded.get(frame)?.picture?.close();
+    this.decoded.delete(frame);
+  }
+
+  private keep(frame: number, one: Kept): void {
+    const old = this.kept.get(frame);
+    if (old) {
+      if (old.level < one.level) return;
+      this.bytes -= old.bytes.size;
+      this.kept.delete(frame);
     }
-  }
-
-  /** The number of pictures of the present size that fit into the memory. */
-  private get room(): number {
-    return Math.max(2, Math.floor((MOST_BYTES * this.kept.size) / Math.max(this.bytes, 1)));
+    this.bytes += one.bytes.size;
+    this.kept.set(frame, one);
+    for (const [oldest, { bytes }] of this.kept) {
+      if (this.bytes <= MOST_BYTES || oldest === frame) break;
+      this.bytes -= bytes.size;
+      this.kept.delete(oldest);
+    }
   }
 
   private tick = (now: number): void => {
     const options = this.options;
     if (!options) return;
+    this.same(options);
     const length = options.end - options.first;
-    this.fetchAhead(options, length);
+    this.fetchAhead(options, length, now);
+    this.decodeAhead(options, length);
     if (!this.began) {
       // Wait for the first few frames, so that playing starts in rhythm and stays ahead.
-      const first = this.kept.has(options.urlOf(this.from, 0));
-      const enough = this.readyFrom(options, length) >= Math.min(START_WITH, length);
+      const first = this.decoded.get(this.from)?.picture;
+      const enough = this.readyAhead(options, length, START_WITH) >= Math.min(START_WITH, length);
       const heard = this.clock(options)?.ready(this.from) ?? true;
       if (!first || ((!enough || !heard) && now - this.asked < START_AFTER)) {
         this.timer = requestAnimationFrame(this.tick);
@@ -176,18 +254,21 @@ export class Player {
       this.from = frame;
       this.begin(now, options);
     }
-    if (frame !== this.at || this.drawn.length === 0) {
-      const found = this.kept.get(options.urlOf(frame, 0));
-      if (found) {
-        options.draw(found.picture, found.level, options.urlOf(frame, 0));
-        this.shown = found.level;
-        this.drawn.push(now);
-        if (this.drawn.length > options.rate) this.drawn.shift();
-      }
+    const moved = frame !== this.at;
+    if (moved) {
       this.at = frame;
+      this.undrawn = true;
       options.onFrame(frame);
-      this.tell(true);
     }
+    const found = this.undrawn ? this.decoded.get(frame) : undefined;
+    if (found?.picture) {
+      options.draw(found.picture, found.of.level, options.urlOf(frame, 0));
+      this.undrawn = false;
+      this.shown = found.of.level;
+      this.drawn.push(now);
+      if (this.drawn.length > options.rate) this.drawn.shift();
+    }
+    if (moved) this.tell(true);
     this.timer = requestAnimationFrame(this.tick);
   };
 
@@ -207,34 +288,38 @@ export class Player {
     return this.clock(options)?.seconds() ?? (now - this.began) / 1000;
   }
 
-  private tell(playing: boolean): void {
-    const options = this.options;
+  private tell(playing: boolean, options = this.options): void {
     if (!options) return;
     const span = (this.drawn.at(-1) ?? 0) - (this.drawn[0] ?? 0);
     const rate = span > 0 ? ((this.drawn.length - 1) / span) * 1000 : 0;
     const now = performance.now();
-    if (!playing || now - this.looked > LOOK_EVERY) {
-      this.looked = now;
-      this.ready = new Set();
-      const current = new Set<string>();
-      for (let frame = options.first; frame < options.end; frame += 1) {
-        const name = options.urlOf(frame, 0);
-        current.add(name);
-        if (this.kept.has(name)) this.ready.add(frame);
-      }
-      // Pictures from before a change are not shown again.
-      for (const name of this.kept.keys()) if (!current.has(name)) this.drop(name);
+    if (!playing || now - this.told > TELL_EVERY) {
+      this.told = now;
+      const ready = new Set(this.stored);
+      for (const [frame, { level }] of this.kept) if (!level) ready.add(frame);
+      this.ready = ready;
     }
     options.onState({ playing, rate, level: this.shown, ready: this.ready });
   }
 
-  /** The sharpest level that comes in time; the coarsest if none does. */
-  private level(options: Played): Level {
-    const most = (1000 / (options.rate * Math.abs(this.speed))) * ROOM;
+  /** Milliseconds between two frames of the film, at this speed. */
+  private each(options: Played): number {
+    return 1000 / (options.rate * Math.abs(this.speed));
+  }
+
+  /**
+   * The sharpest level that comes in time, or that the frames in memory leave time for.
+   *
+   * @param ahead The number of frames in memory from the playing one on.
+   */
+  private level(options: Played, ahead: number): Level {
+    const each = this.each(options);
     let expected = this.pace[0] ?? 0;
     for (let level = 0; level < COARSEST; level += 1) {
       expected = this.pace[level] ?? expected * CHEAPER;
-      if (expected <= most) return level as Level;
+      const lost = (expected - each) * RUN;
+      if (expected <= each * ROOM || (this.began && lost < (ahead - SHORT) * each))
+        return level as Level;
     }
     return COARSEST;
   }
@@ -247,73 +332,178 @@ export class Player {
     return ((((frame - options.first) % length) + length) % length) + options.first;
   }
 
-  /** The number of frames in a row in memory, from the playing one on. */
-  private readyFrom(options: Played, length: number): number {
-    for (let ahead = 0; ahead < Math.min(START_WITH, length); ahead += 1) {
+  /** The number of frames in a row in memory, from the playing one on; at most a number. */
+  private readyAhead(options: Played, length: number, most: number): number {
+    for (let ahead = 0; ahead < Math.min(most, length); ahead += 1) {
       const frame = this.frameAhead(options, length, ahead);
-      if (frame === null) return START_WITH;
-      if (!this.kept.has(options.urlOf(frame, 0))) return ahead;
+      if (frame === null) return most;
+      if (!this.kept.has(frame)) return ahead;
     }
-    return START_WITH;
+    return most;
   }
 
-  private fetchAhead(options: Played, length: number): void {
-    const late = this.began > 0 && !this.kept.has(options.urlOf(this.at, 0));
-    const level = this.level(options);
-    const most = Math.min(AHEAD, length, this.kept.size ? this.room - AT_ONCE : AHEAD);
-    for (let ahead = late ? SKIP : 0; ahead < most; ahead += 1) {
-      if (this.fetching.size >= AT_ONCE) return;
+  private decodeAhead(options: Played, length: number): void {
+    const wanted = new Set<number>();
+    for (let ahead = 0; ahead < Math.min(DECODED, length); ahead += 1) {
       const frame = this.frameAhead(options, length, ahead);
-      if (frame === null) break;
-      const name = options.urlOf(frame, 0);
-      if (!this.kept.has(name) && !this.fetching.has(name))
-        void this.fetchOne(name, options.urlOf(frame, level), level, options);
+      if (frame !== null) wanted.add(frame);
     }
-    if (this.fetching.size >= AT_ONCE || length > this.room) return;
-    // Nothing is needed now: replace small pictures, furthest from the playhead first.
-    for (let ahead = length - 1; ahead > SKIP; ahead -= 1) {
-      const frame = this.frameAhead(options, length, ahead);
-      if (frame === null) continue;
-      const name = options.urlOf(frame, 0);
-      const found = this.kept.get(name);
-      if (!found?.level || this.fetching.has(name)) continue;
-      void this.fetchOne(name, name, 0, options);
+    for (const frame of [...this.decoded.keys()]) if (!wanted.has(frame)) this.dropPicture(frame);
+    for (const frame of wanted) {
+      const of = this.kept.get(frame);
+      const held = this.decoded.get(frame);
+      if (!of || held?.of === of || (held && !held.picture)) continue;
+      void this.decode(frame, of, held);
+    }
+  }
+
+  private async decode(frame: number, of: Kept, before: Decoded | undefined): Promise<void> {
+    const one: Decoded = { of, picture: null };
+    // A coarse picture stays until the sharp one is decoded.
+    if (!before) this.decoded.set(frame, one);
+    const picture = await createImageBitmap(of.bytes);
+    if (this.decoded.get(frame) !== (before ?? one)) {
+      picture.close();
       return;
     }
+    before?.picture?.close();
+    this.decoded.set(frame, { of, picture });
   }
 
-  private async fetchOne(name: string, url: string, level: Level, options: Played) {
-    const stop = new AbortController();
-    const busy = this.fetching.size > 0;
-    this.fetching.set(name, stop);
-    if (!busy) this.came = performance.now();
+  /** Frames that are being fetched. */
+  private get coming(): Set<number> {
+    return new Set([...this.fetching].flatMap((run) => run.left));
+  }
+
+  private fetchAhead(options: Played, length: number, now: number): void {
+    const ahead = this.readyAhead(options, length, AHEAD);
+    const each = this.each(options);
+    for (const run of this.fetching) {
+      // A run that comes too slowly, or too late, makes room for a smaller one.
+      const spent = Math.max(this.pace[run.level] ?? 0, now - run.came);
+      if (this.began && ahead < SHORT && spent > each * 1.5 && run.level < COARSEST) {
+        this.pace[run.level] = spent;
+        run.stop.abort();
+        this.fetching.delete(run);
+      }
+    }
+    const left = [...this.fetching].reduce((sum, run) => sum + run.left.length, 0);
+    if (left > OVERLAP) return;
+    const coming = this.coming;
+    const late = this.began > 0 && !this.kept.has(this.at);
+    const most = Math.min(AHEAD, length);
+    const missing = (frame: number) => !this.kept.has(frame) && !coming.has(frame);
+    const level = this.level(options, ahead);
+    if (this.fetchFrom(options, length, late ? SKIP : 0, most, missing, level)) return;
+    // Nothing is needed now: replace small pictures, the nearest ones that are not played at once.
+    const small = (frame: number) => !!this.kept.get(frame)?.level && !coming.has(frame);
+    this.fetchFrom(options, length, RUN, length, small, 0);
+  }
+
+  /** Fetch the next run of frames that are wanted; whether there are any. */
+  private fetchFrom(
+    options: Played,
+    length: number,
+    first: number,
+    end: number,
+    wanted: (frame: number) => boolean,
+    level: Level,
+  ): boolean {
+    const by = this.speed < 0 ? -1 : 1;
+    const frames: number[] = [];
+    for (let ahead = first; ahead < end && frames.length < RUN; ahead += 1) {
+      const frame = this.frameAhead(options, length, ahead);
+      if (frame === null) break;
+      const goesOn = frames.length === 0 || frame === frames.at(-1)! + by;
+      if (wanted(frame) && goesOn) frames.push(frame);
+      else if (frames.length) break;
+    }
+    if (frames.length) void this.fetchRun(options, frames, by, level, false);
+    return frames.length > 0;
+  }
+
+  /** At rest, fetch the nearest run after the playhead, or else before it. */
+  private fetchAtRest(): void {
+    const options = this.resting;
+    if (!options || globalThis.document?.hidden) return;
+    this.same(options);
+    const { first, end } = options;
+    const sharp = (frame: number) => this.kept.get(frame)?.level === 0;
+    if (this.bytes > MOST_BYTES * ROOM) return;
+    for (const [from, to] of [
+      [this.at, end],
+      [first, this.at],
+    ] as const) {
+      for (let frame = from; frame < to; frame += 1) {
+        if (sharp(frame)) continue;
+        const frames = [frame];
+        while (frames.length < RUN && frame + frames.length < to && !sharp(frame + frames.length))
+          frames.push(frame + frames.length);
+        void this.fetchRun(options, frames, 1, 0, true).then((done) => {
+          if (done && this.resting === options) this.fetchAtRest();
+        });
+        return;
+      }
+    }
+  }
+
+  /** Fetch neighbouring frames in one answer; resolves to whether all have come. */
+  private async fetchRun(
+    options: Played,
+    frames: number[],
+    by: 1 | -1,
+    level: Level,
+    ahead: boolean,
+  ): Promise<boolean> {
+    const run: Fetching = {
+      stop: new AbortController(),
+      level,
+      left: [...frames],
+      came: performance.now(),
+    };
+    this.fetching.add(run);
+    const film = this.film;
+    const address = runAt(options.urlOf(frames[0]!, level), {
+      count: frames.length,
+      by,
+      keep: level === 0,
+      ahead,
+    });
     try {
-      const answer = await fetch(url, { signal: stop.signal, headers: PASSING });
-      if (!answer.ok) throw new Error(((await answer.json()) as { detail: string }).detail);
-      const picture = await createImageBitmap(await answer.blob());
-      this.note(level);
-      this.keep(name, { picture, level });
+      const answer = await fetch(address, { signal: run.stop.signal });
+      if (!answer.ok || !answer.body)
+        throw new Error(((await answer.json()) as { detail: string }).detail);
+      await readRun(answer.body, (bytes) => {
+        const frame = run.left.shift();
+        if (frame === undefined || film !== this.film || run.stop.signal.aborted) return;
+        if (!ahead) this.time(run);
+        this.keep(frame, { bytes, level });
+        if (ahead && performance.now() - this.told > TELL_EVERY) {
+          this.tell(false, options);
+        }
+      });
     } catch (error) {
-      if (!stop.signal.aborted) {
+      if (!run.stop.signal.aborted && !ahead) {
         options.onFault((error as Error).message);
         this.stop();
       }
     } finally {
-      if (this.fetching.get(name) === stop) this.fetching.delete(name);
+      this.fetching.delete(run);
     }
+    if (ahead) this.tell(false, options);
+    return run.left.length === 0 && !run.stop.signal.aborted;
   }
 
-  /** Note the time since the previous frame's arrival, as a running mean. */
-  private note(level: Level): void {
+  /** Note the time since the arrival before, as a running mean. */
+  private time(run: Fetching): void {
     const now = performance.now();
-    const took = now - this.came;
-    this.came = now;
-    const before = this.pace[level];
-    this.pace[level] = before === undefined ? took : before + (took - before) * 0.25;
-    // A sharper level may be fast enough by now: let its old time decay slowly.
-    for (let other = 0; other < level; other += 1) {
+    const took = now - run.came;
+    run.came = now;
+    const before = this.pace[run.level];
+    this.pace[run.level] = before === undefined ? took : before + (took - before) * NEWEST;
+    for (let other = 0; other < run.level; other += 1) {
       const told = this.pace[other];
-      if (told !== undefined) this.pace[other] = told * 0.995;
+      if (told !== undefined) this.pace[other] = told * FADING;
     }
   }
 }

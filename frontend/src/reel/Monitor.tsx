@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { useState, type RefObject } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { query, streamOf, type ReelChange, type ReelView } from "../api/client";
-import { atLevel, LEVEL_WORDS, type Level } from "../player/levels";
+import { LEVEL_WORDS, type Level, type Pixels } from "../player/levels";
 import { Picture } from "../player/Picture";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { SplitLine } from "../player/SplitLine";
@@ -47,8 +47,8 @@ export function Monitor({ view, rate, trying, screen }: Props) {
   const uses = selectedUses(view, selected);
   const without = uses.join(",");
   const held = before ? without : "";
-  const urlOf = (at: number, level: Level) =>
-    `/api/reels/${id}/${revision}/frame.jpg?${query({ frame: at, ...atLevel(size, level), without: held })}`;
+  const urlOf = (at: number, size: Pixels) =>
+    `/api/reels/${id}/${revision}/frame.jpg?${query({ frame: at, ...size, without: held })}`;
   const live = trying && {
     path: `/reels/${id}/live`,
     body: { base: revision, change: trying, frame, ...size, stream: streamOf("reel") },
@@ -74,6 +74,7 @@ export function Monitor({ view, rate, trying, screen }: Props) {
             <Screen
               ref={screen}
               urlOf={urlOf}
+              full={size}
               frame={frame}
               first={range?.first ?? marked?.first ?? 0}
               end={range?.end ?? marked?.end ?? length}

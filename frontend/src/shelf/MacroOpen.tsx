@@ -6,7 +6,7 @@ import { asked } from "../api/asked";
 import { $api, query } from "../api/client";
 import { settingsOf } from "../api/values";
 import { ControlRow } from "../controls/ControlRow";
-import { atLevel, type Level } from "../player/levels";
+import type { Pixels } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { rateOf, timecode } from "../player/timecode";
 import { OpenHead } from "../shell/OpenHead";
@@ -14,6 +14,8 @@ import { useKeys } from "../shell/useKeys";
 import { Clips } from "./Clips";
 import { HandOver } from "./HandOver";
 import styles from "./MacroOpen.module.css";
+
+const FULL: Pixels = { width: 960, height: 540 };
 
 /** An open macro: its faceplate to try, its versions and notes, and its actions. */
 export function MacroOpen() {
@@ -33,12 +35,12 @@ export function MacroOpen() {
   const rate = rateOf(card?.rate);
   const settings = settingsOf(card?.controls ?? [], set);
   const changed = JSON.stringify(set);
-  const urlOf = (at: number, level: Level) =>
+  const urlOf = (at: number, size: Pixels) =>
     card
       ? `/api/macros/${slug}/${card.version}/frame.jpg?${query({
           frame: at,
           length: card.frames,
-          ...atLevel({ width: 960, height: 540 }, level),
+          ...size,
           settings: changed === "{}" ? "" : changed,
           clips: brought === "{}" ? "" : brought,
         })}`
@@ -61,6 +63,7 @@ export function MacroOpen() {
           <Screen
             ref={screen}
             urlOf={urlOf}
+            full={FULL}
             frame={at}
             first={0}
             end={card.frames}

@@ -6,6 +6,7 @@ import type { DraftView } from "../../api/client";
 import { isLink } from "../../api/values";
 import { NumberField } from "../../controls/NumberField";
 import type { ScreenHandle } from "../../player/Screen";
+import { runsOf } from "../../player/runs";
 import { framesOf, rateOf, timecode } from "../../player/timecode";
 import { shareAcross, useDrag } from "../../controls/useDrag";
 import { sinceOf } from "../frames";
@@ -84,12 +85,12 @@ export function Filmstrip({ draft, frame, length, screen, change }: Props) {
       >
         <StripPictures draft={draft} length={length} shape={shape} />
         <svg viewBox="0 0 100 27" preserveAspectRatio="none" aria-hidden>
-          {[...ready].map((at) => (
+          {runsOf(ready).map(([first, end]) => (
             <rect
-              key={at}
+              key={first}
               className={styles.ready}
-              x={(at / length) * 100}
-              width={100 / length}
+              x={(first / length) * 100}
+              width={((end - first) / length) * 100}
               y={25}
               height={2}
             />

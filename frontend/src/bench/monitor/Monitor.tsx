@@ -1,7 +1,7 @@
 import { App, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { query, streamOf, type DraftView } from "../../api/client";
-import { atLevel, type Level } from "../../player/levels";
+import type { Pixels } from "../../player/levels";
 import { Screen, type ScreenHandle } from "../../player/Screen";
 import { rateOf } from "../../player/timecode";
 import { Against } from "./Against";
@@ -25,6 +25,9 @@ interface Props {
   change: ChangeDraft;
   ref: React.Ref<ScreenHandle>;
 }
+
+/** For public/early.js, which requests the first picture at the next opening. */
+const noteSize = (size: Pixels) => localStorage.setItem("pale-static-preview", query({ ...size }));
 
 /** The large picture: the result or a step, alone or compared with another, and the bar below it.
  * */
@@ -60,13 +63,9 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
   const shown = view === "step" && held ? selected : null;
   const pass = held?.inside ? bench.passes[`${held.lane.id}.${held.inside.id}`] : undefined;
   const compares = view !== "result" && view !== "step";
-  useEffect(() => {
-    // For public/early.js, which requests the first picture at the next opening.
-    localStorage.setItem("pale-static-preview", query({ ...size }));
-  }, [size]);
   const exact = (compares || channel !== "colour") && !playing;
-  const urlOf = (frame: number, level: Level) =>
-    frameUrl(draft, frame, length, atLevel(size, level), { step: shown, pass });
+  const urlOf = (frame: number, size: Pixels) =>
+    frameUrl(draft, frame, length, size, { step: shown, pass });
   const live = trying && {
     path: `/effects/${draft.id}/live`,
     body: {
@@ -160,6 +159,9 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
           <Screen
             ref={ref}
             urlOf={urlOf}
+            full={size}
+            zoomed={zoomed}
+            onSize={noteSize}
             frame={frame}
             first={range?.[0] ?? 0}
             end={range ? range[1] + 1 : length}
@@ -171,9 +173,9 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
             onFrame={go}
             onState={setState}
             onCost={setMs}
-            onCame={() => {
+            onCame={(came) => {
               if (playingStore.getState().came !== draft.id) performance.mark("picture");
-              playingStore.setState({ came: draft.id, shown: shownAs(draft, frame, length, size) });
+              playingStore.setState({ came: draft.id, shown: shownAs(draft, frame, length, came) });
             }}
           />
           {exact && (

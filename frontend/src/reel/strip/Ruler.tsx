@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import { runsOf } from "../../player/runs";
 import { timecode } from "../../player/timecode";
 import { useDrag } from "../../controls/useDrag";
 import { reelStore, useReelState } from "../store";
@@ -98,7 +99,7 @@ export function Ruler({ ground, length, from, to, onFrame }: Props) {
 /** A line under the frames that are computed already. */
 function Ready({ ground }: { ground: Ground }) {
   const ready = useReelState((state) => state.ready);
-  return runs(ready).map(([a, b]) => (
+  return runsOf(ready).map(([a, b]) => (
     <span
       key={a}
       className={styles.ready}
@@ -123,15 +124,4 @@ function Faults({ ground }: { ground: Ground }) {
       !
     </span>
   ));
-}
-
-/** Runs of frames, each from its first frame to the one after its last. */
-function runs(frames: ReadonlySet<number>): [number, number][] {
-  const found: [number, number][] = [];
-  for (const frame of [...frames].sort((a, b) => a - b)) {
-    const last = found.at(-1);
-    if (last?.[1] === frame) last[1] = frame + 1;
-    else found.push([frame, frame + 1]);
-  }
-  return found;
 }
