@@ -18,7 +18,7 @@ from .jobs.cluster.address import parsed
 from .jobs.compiling import all_compiled
 from .jobs.memory import keep_memory
 from .media.foreign import readers
-from .store import Library, cluster, materials, renders
+from .store import Library, cluster, materials, renders, screen_copies
 from .store.database import insist
 from .store.folder_lock import FolderLock
 from .store.library import MOST_FRAMES
@@ -28,6 +28,8 @@ from .web.listening import free_socket, server_on, shown
 
 QUIET, BREATH = 2.0, 0.3
 """Seconds without a request until background work begins, and until it continues."""
+LOOK_FOR_FILMS = 2.0
+"""Seconds between two looks for films that have no copy for the screen."""
 
 
 class Quiet:
@@ -117,6 +119,28 @@ class Worker:
         self._process.stop()
 
 
+class Copies:
+    """The process that makes copies of films for the screen, while there are some to make."""
+
+    def __init__(self, folder: Path, quiet: Quiet) -> None:
+        self._folder, self._quiet = folder, quiet
+        self._ending = threading.Event()
+        self._process = Beside("jobs.screen_copies", str(folder))
+
+    def start(self) -> None:
+        threading.Thread(target=self._keep, daemon=True).start()
+
+    def _keep(self) -> None:
+        db = Library(self._folder).db
+        while not self._ending.wait(LOOK_FOR_FILMS):
+            if self._quiet.lasts(QUIET) and screen_copies.wanted(db):
+                self._process.run()
+
+    def stop(self) -> None:
+        self._ending.set()
+        self._process.stop()
+
+
 def serve(
     folder: Path,
     host: str = "127.0.0.1",
@@ -157,6 +181,8 @@ def serve(
     server = server_on(listening, quiet)
     worker = Worker(library.folder, quiet)
     worker.start()
+    copies = Copies(library.folder, quiet)
+    copies.start()
     painter = Beside("demo.fill", str(library.folder))
     if demo and materials.expected(library.db):
         painter.start()
@@ -186,5 +212,5 @@ def serve(
     try:
         server.run()
     finally:
-        for one in (worker, painter, compiler):
+        for one in (worker, copies, painter, compiler):
             one.stop()

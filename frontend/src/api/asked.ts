@@ -47,6 +47,7 @@ export const asked = {
   keptSettings: (slug: string) =>
     $api.queryOptions("get", "/api/macros/{slug}/settings", { params: { path: { slug } } }),
   materials: () => $api.queryOptions("get", "/api/materials"),
+  screenCopies: () => $api.queryOptions("get", "/api/screen-copies"),
   waiting: () => $api.queryOptions("get", "/api/waiting"),
   reels: () => $api.queryOptions("get", "/api/reels"),
   reel: (id: number) => $api.queryOptions("get", "/api/reels/{number}", of(id), OPENS),

@@ -724,6 +724,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/materials/{name}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make and use a copy of a film for the screen, or not. */
+        post: operations["switch_copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials/{name}/name": {
         parameters: {
             query?: never;
@@ -1357,6 +1374,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/screen-copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The copies of films for the screen, with their settings. */
+        get: operations["list_copies"];
+        put?: never;
+        /** Make and use copies for the screen, or not, and at which size. */
+        post: operations["change_copies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/steps": {
         parameters: {
             query?: never;
@@ -1834,6 +1869,19 @@ export interface components {
             or_here?: boolean;
         };
         /**
+         * ChangeCopies
+         * @description New settings of the copies for the screen.
+         */
+        ChangeCopies: {
+            /** On */
+            on: boolean;
+            /**
+             * Lines
+             * @default 540
+             */
+            lines?: number;
+        };
+        /**
          * ClusterView
          * @description The cluster's settings, and what is seen of it now.
          *
@@ -2049,6 +2097,27 @@ export interface components {
              * @default null
              */
             inside?: string | null;
+        };
+        /**
+         * CopyView
+         * @description The copy of a film for the screen: its state, its size, and the finished share of it.
+         */
+        CopyView: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "made" | "being made" | "waiting" | "off" | "not made";
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Bytes */
+            bytes: number;
+            /** Done */
+            done: number;
+            /** Problem */
+            problem: string;
         };
         /** Costs */
         Costs: {
@@ -4004,6 +4073,23 @@ export interface components {
             value: unknown;
         };
         /**
+         * ScreenCopies
+         * @description Copies of films for the screen: whether they are made and used, the lines of their shorter
+         *     side, and the copy of each film.
+         */
+        ScreenCopies: {
+            /** On */
+            on: boolean;
+            /** Lines */
+            lines: number;
+            /** Bytes */
+            bytes: number;
+            /** Copies */
+            copies: {
+                [key: string]: components["schemas"]["CopyView"];
+            };
+        };
+        /**
          * SetControl
          * @description Change how the editor sees a control, or move it on the faceplate.
          */
@@ -4953,6 +5039,14 @@ export interface components {
             first: number;
             /** Count */
             count: number;
+        };
+        /**
+         * SwitchCopy
+         * @description Whether a film has a copy for the screen.
+         */
+        SwitchCopy: {
+            /** On */
+            on: boolean;
         };
         /**
          * TakeIn
@@ -6784,6 +6878,41 @@ export interface operations {
             };
         };
     };
+    switch_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchCopy"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreenCopies"];
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     rename_material: {
         parameters: {
             query?: never;
@@ -8140,6 +8269,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RenderList"];
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_copies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreenCopies"];
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_copies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeCopies"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreenCopies"];
                 };
             };
             /** @description The request that failed. */

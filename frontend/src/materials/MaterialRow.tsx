@@ -1,9 +1,10 @@
 import { Button, Input, Progress } from "antd";
 import { useState } from "react";
-import type { Material } from "../api/client";
+import type { CopyView, Material } from "../api/client";
 import { Picture } from "../player/Picture";
 import { rateOf, timecode } from "../player/timecode";
 import { isPicture } from "../api/kinds";
+import { CopyCell } from "./copies";
 import styles from "./Materials.module.css";
 import { ReadingDialog } from "./ReadingDialog";
 import { coding, colour } from "./words";
@@ -12,6 +13,8 @@ interface RowProps {
   material: Material;
   /** The finished share of its file, while it is being made. */
   made: number | undefined;
+  /** Its copy for the screen, if it is a film. */
+  copy: CopyView | undefined;
   /** Lookup tables for its colours. */
   tables: readonly Material[];
   onRemove: () => void;
@@ -19,7 +22,7 @@ interface RowProps {
 }
 
 /** A material with its facts and actions. */
-export function MaterialRow({ material, made, tables, onRemove, onName }: RowProps) {
+export function MaterialRow({ material, made, copy, tables, onRemove, onName }: RowProps) {
   const [reading, setReading] = useState(false);
   const { facts } = material;
   const rate = facts.rate ? rateOf(facts.rate) : null;
@@ -70,6 +73,9 @@ export function MaterialRow({ material, made, tables, onRemove, onName }: RowPro
       <td className="mono">{rate ? `${Number(rate.toFixed(3))} fps` : "–"}</td>
       <td className="mono">{rate ? timecode(facts.frames ?? 0, rate) : facts.kind}</td>
       <td>{isPicture(material) ? (facts.alpha ? "yes" : "no") : "–"}</td>
+      <td>
+        <CopyCell material={material} copy={made === undefined ? copy : undefined} />
+      </td>
       <td className="soft">{material.used_in.join(", ") || "nothing yet"}</td>
       <td>
         <div className={styles.actions}>

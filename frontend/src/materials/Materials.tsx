@@ -6,6 +6,7 @@ import { $api, carrying, type Material, type MaterialList } from "../api/client"
 import { useWaiting } from "../player/arrivals";
 import { useDrop } from "../shell/useDrop";
 import { useRemoval } from "../shell/useRemoval";
+import { CopySettings, useCopies } from "./copies";
 import { MaterialRow } from "./MaterialRow";
 import styles from "./Materials.module.css";
 import { named, sequences } from "./sequences";
@@ -28,7 +29,8 @@ export function Materials() {
         void message.error((error as Error).message);
       }
       setComing((old) => old.filter((name) => name !== named(group)));
-      await client.invalidateQueries({ queryKey: asked.materials().queryKey });
+      for (const one of [asked.materials(), asked.screenCopies()])
+        await client.invalidateQueries({ queryKey: one.queryKey });
     }
   };
   const { over, zone, picker } = useDrop(
@@ -46,6 +48,7 @@ export function Materials() {
     takeAway({ path: { name: one.id } }, `${one.name} removed from the list.`);
   const materials = found.data?.materials ?? [];
   const waiting = useWaiting();
+  const copies = useCopies();
   return (
     <main className={`page ${over ? "drop-over" : ""}`} {...zone}>
       <div className="page-head">
@@ -63,6 +66,7 @@ export function Materials() {
           Bringing in {name}…
         </p>
       ))}
+      {copies && <CopySettings found={copies} />}
       {found.error && <p className="bad">{found.error.detail}</p>}
       {found.data && !materials.length && (
         <p className="empty">Nothing here yet. Drop files anywhere on this page.</p>
@@ -77,6 +81,7 @@ export function Materials() {
               <th>Rate</th>
               <th>Length</th>
               <th>Alpha</th>
+              <th>Copy for the screen</th>
               <th>Used in</th>
               <th aria-label="Actions" />
             </tr>
@@ -87,6 +92,7 @@ export function Materials() {
                 key={one.id}
                 material={one}
                 made={waiting[one.id]}
+                copy={copies?.copies[one.id]}
                 tables={materials.filter(({ facts }) => facts.kind === "table")}
                 onRemove={() => remove(one)}
                 onName={(name) =>

@@ -21,7 +21,8 @@ Pixels = NDArray[Any]
 
 
 class Footage(Protocol):
-    """A clip or a still. ``identity`` names its content; ``rate`` is None for a still."""
+    """A clip or a still. ``identity`` names its content; ``rate`` is None for a still. ``size`` is
+    its full size; the pixels may be those of a smaller copy."""
 
     @property
     def identity(self) -> str: ...

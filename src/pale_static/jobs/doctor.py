@@ -18,9 +18,12 @@ from ..core.faults import Fault, Missing
 from ..core.reel import Reel, materials_of, read_reel, uses_of
 from ..media.backup_file import DATABASE
 from ..media.facts import file_identity
+from ..media.films.screen_copy import copy_format
+from ..media.films.stretches import sizes_of
 from ..media.foreign.reading import facts_of
-from ..store import Library, drafts, macros, materials, renders
+from ..store import Library, drafts, macros, materials, renders, screen_copies
 from ..store.materials import Material
+from .screen_copies import remove, unused
 
 
 @dataclass(frozen=True)
@@ -54,6 +57,7 @@ def examine(folder: Path) -> Iterator[Finding]:
     library = Library(folder)
     known = list(_materials(library))
     yield from _media(library, known)
+    yield from _copies(library, {one.id: one for one in known})
     yield from _documents(library, {one.id for one in known})
     yield from _renders(library)
 
@@ -109,6 +113,43 @@ def _media(library: Library, known: list[Material]) -> Iterator[Finding]:
                 "put it on the list of materials",
                 lambda file=file: _adopted(library, file),  # type: ignore[misc]
             )
+
+
+def _copies(library: Library, known: dict[str, Material]) -> Iterator[Finding]:
+    """Problems of the copies for the screen. All of them can be made again."""
+    for one in screen_copies.listed(library.db).values():
+        material = known[one.material]
+        if one.problem:
+            yield Finding(f"There is no copy for the screen of “{material.name}”: {one.problem}")
+        if not one.complete:
+            continue
+        path = library.screen / f"{one.name}{copy_format(material.facts).ending}"
+        wrong = "is gone" if not path.is_file() else _wrong(path, material)
+        if wrong:
+            yield Finding(
+                f"The copy for the screen of “{material.name}” {wrong}.",
+                "make it again",
+                lambda one=one, path=path: _made_again(library, one.material, path),  # type: ignore[misc]
+            )
+    for file in unused(library):
+        yield Finding(
+            f"{file.name} is left over from a copy for the screen.",
+            "remove it", lambda file=file: remove(file),  # type: ignore[misc]
+        )  # fmt: skip
+
+
+def _wrong(path: Path, material: Material) -> str:
+    """What is wrong with the file of a copy; empty if nothing is."""
+    try:
+        _, frames = sizes_of(path)
+    except Fault:
+        return "cannot be read"
+    return "" if frames == material.facts.frames else "has another number of frames"
+
+
+def _made_again(library: Library, material: str, path: Path) -> None:
+    path.unlink(missing_ok=True)
+    screen_copies.forget(library.db, material)
 
 
 def _as_noted(one: Material, path: Path) -> bool:

@@ -168,6 +168,24 @@ MIGRATIONS = (
     ) STRICT;
     INSERT INTO cluster VALUES (1, '', '', 0, 0, 0, '{}');
     """,
+    """
+    -- Copies of films for the screen: whether they are made and used, and lines of their shorter
+    -- side; then the copy of each material. done is the finished share, or null once it is whole.
+    CREATE TABLE screen (
+        one INTEGER PRIMARY KEY CHECK (one = 1),
+        copies INTEGER NOT NULL,
+        lines INTEGER NOT NULL
+    ) STRICT;
+    INSERT INTO screen VALUES (1, 1, 540);
+    CREATE TABLE screen_copy (
+        material TEXT PRIMARY KEY REFERENCES material (id) ON DELETE CASCADE,
+        name TEXT NOT NULL,
+        done REAL,
+        bytes INTEGER NOT NULL DEFAULT 0,
+        problem TEXT NOT NULL DEFAULT '',
+        off INTEGER NOT NULL DEFAULT 0
+    ) STRICT, WITHOUT ROWID;
+    """,
 )
 
 

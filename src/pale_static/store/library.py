@@ -20,6 +20,7 @@ from ..core.lettering import Font
 from ..core.pictures.lookup import LookupTable
 from ..media.colour.cube import TableFile
 from ..media.facts import HEAD, file_identity, sniff
+from ..media.films.screen_copy import ScreenCopy, copied, copy_format
 from ..media.films.stretches import MOST_KEPT
 from ..media.fonts import shared_font
 from ..media.foreign.reading import facts_of
@@ -28,7 +29,7 @@ from ..media.opening import shared_footage, waiting_card
 from ..media.pictures.picture_clip import numbers_of, pack
 from ..media.reading import Reading
 from ..media.sound import SoundFile, peaks_of, shared_sound
-from . import materials
+from . import materials, screen_copies
 from .database import Database
 from .materials import Material
 
@@ -43,7 +44,8 @@ class Library:
     Parameters
     ----------
     folder : Path
-        Created if it does not exist. Holds ``pale-static.sqlite``, ``media/`` and ``renders/``.
+        Created if it does not exist. Holds ``pale-static.sqlite``, ``media/`` and ``renders/``;
+        and what can be made again: ``screen/`` and ``frames/``.
     """
 
     def __init__(self, folder: Path) -> None:
@@ -51,7 +53,8 @@ class Library:
         self.db = Database(self.folder / "pale-static.sqlite")
         self.media = self.folder / "media"
         self.renders = self.folder / "renders"
-        for place in (self.media, self.renders):
+        self.screen = self.folder / "screen"
+        for place in (self.media, self.renders, self.screen):
             place.mkdir(exist_ok=True)
         self.frame_bytes = MOST_FRAMES
 
@@ -251,6 +254,19 @@ class Library:
         """Add a package's pictures and fonts to the materials."""
         for name, data in assets.items():
             self.bring_in(BytesIO(data), name)
+
+
+class ScreenLibrary(Library):
+    """A library that shows films from their copies for the screen, where there are some."""
+
+    def footage(self, identity: str) -> Footage:
+        material = materials.get(self.db, identity)
+        if copied(material.facts) and (name := screen_copies.of(self.db, material)):
+            path = self.screen / f"{name}{copy_format(material.facts).ending}"
+            if path.is_file():
+                return ScreenCopy(name, path, material.facts)
+            screen_copies.forget(self.db, identity)
+        return super().footage(identity)
 
 
 def _settle(folder: Path) -> None:

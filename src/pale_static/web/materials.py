@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
+from typing import Any, Literal
 
 from flask import Blueprint, Response, request
 from pydantic import Field
@@ -14,9 +14,11 @@ from ..core.pictures.picture import Size
 from ..core.reel.picture import shot_effect
 from ..core.time.timing import FrameRate
 from ..media.facts import Facts
+from ..media.films.screen_copy import LINES, MOST_LINES, copied, copy_size
 from ..media.reading import Reading
-from ..store import drafts, materials
+from ..store import drafts, materials, screen_copies
 from ..store.materials import Material
+from ..store.screen_copies import Copied, CopySettings
 from .endpoint import Wire, endpoint
 from .pictures import Sight, kept_response, picture_response
 from .studio import studio
@@ -125,6 +127,107 @@ def read_material(name: str, body: Reading) -> MaterialList:
     return _listed()
 
 
+class CopyView(Wire):
+    """The copy of a film for the screen: its state, its size, and the finished share of it."""
+
+    state: Literal["made", "being made", "waiting", "off", "not made"]
+    width: int
+    height: int
+    bytes: int
+    done: float
+    problem: str
+
+
+class ScreenCopies(Wire):
+    """Copies of films for the screen: whether they are made and used, the lines of their shorter
+    side, and the copy of each film."""
+
+    on: bool
+    lines: int
+    bytes: int
+    copies: dict[str, CopyView]
+
+
+class ChangeCopies(Wire):
+    """New settings of the copies for the screen."""
+
+    on: bool
+    lines: int = Field(default=LINES, ge=90, le=MOST_LINES)
+
+
+class SwitchCopy(Wire):
+    """Whether a film has a copy for the screen."""
+
+    on: bool
+
+
+def _copies() -> ScreenCopies:
+    db = studio().library.db
+    setting, known = screen_copies.settings(db), screen_copies.listed(db)
+    films = [one for one in materials.listed(db) if copied(one.facts)]
+    views = {one.id: _copy(one, known.get(one.id), setting) for one in films}
+    return ScreenCopies(
+        on=setting.on, lines=setting.lines, bytes=sum(one.bytes for one in views.values()),
+        copies=views,
+    )  # fmt: skip
+
+
+def _copy(material: Material, held: Copied | None, setting: CopySettings) -> CopyView:
+    lines = setting.lines
+    size = copy_size(Size(material.facts.width, material.facts.height), lines)
+    state: Any = "waiting"
+    current = held is not None and held.name == screen_copies.name_of(material, lines)
+    if not setting.on or (held is not None and held.off):
+        state = "off"
+    elif held is not None and current:
+        state = "not made" if held.problem else "made" if held.complete else "being made"
+    return CopyView(
+        state=state, width=size.width, height=size.height,
+        bytes=held.bytes if held and state == "made" else 0,
+        done=(held.done or 0.0) if held and state == "being made" else 0.0,
+        problem=held.problem if held and state == "not made" else "",
+    )  # fmt: skip
+
+
+@endpoint(views, "GET", "/screen-copies", answer=ScreenCopies)
+def list_copies() -> ScreenCopies:
+    """The copies of films for the screen, with their settings."""
+    return _copies()
+
+
+@endpoint(views, "POST", "/screen-copies", body=ChangeCopies, answer=ScreenCopies)
+def change_copies(body: ChangeCopies) -> ScreenCopies:
+    """Make and use copies for the screen, or not, and at which size."""
+    library = studio().library
+    screen_copies.change(library.db, CopySettings(body.on, body.lines))
+    if not body.on:
+        for one in screen_copies.listed(library.db).values():
+            _drop(one)
+    return _copies()
+
+
+@endpoint(views, "POST", "/materials/<name>/copy", body=SwitchCopy, answer=ScreenCopies)
+def switch_copy(name: str, body: SwitchCopy) -> ScreenCopies:
+    """Make and use a copy of a film for the screen, or not."""
+    db = studio().library.db
+    material = materials.get(db, name)
+    if not copied(material.facts):
+        raise Fault(f"{material.name} is no film, so it needs no copy for the screen.")
+    held = screen_copies.listed(db).get(name)
+    screen_copies.switch(db, name, body.on)
+    if held and not body.on:
+        _drop(held)
+    return _copies()
+
+
+def _drop(held: Copied) -> None:
+    """Remove the file of a copy, and forget it."""
+    library = studio().library
+    for file in library.screen.glob(f"{held.name}.*") if held.name else ():
+        file.unlink(missing_ok=True)
+    screen_copies.forget(library.db, held.material)
+
+
 @endpoint(views, "DELETE", "/materials/<name>", answer=MaterialList)
 def remove_material(name: str) -> MaterialList:
     """Remove a material from the list; edits and effects that use it keep it."""
@@ -155,8 +258,8 @@ def material_peaks(name: str) -> Response:
 @endpoint(views, "GET", "/materials/<name>/picture.<form>", query=PictureQuery, gives="image/jpeg")
 def material_picture(name: str, form: str, query: PictureQuery) -> Response:
     """A frame of a material, uncropped within the size."""
-    library = studio().library
-    clip = library.footage(name)
+    shown = None if form == "png" else Size(query.width, query.height)
+    clip = studio().library_for(shown).footage(name)
     share = min(query.width / clip.size.width, query.height / clip.size.height, 1)
     size = Size(max(1, round(clip.size.width * share)), max(1, round(clip.size.height * share)))
     effect = shot_effect("stretch")

@@ -41,9 +41,10 @@ class FrameQuery(Wire):
     without: str = Field(default="", max_length=100)
     stream: str = Field(default="", max_length=100)
 
-    def sight(self, effect: Effect) -> Sight:
+    def sight(self, effect: Effect, exact: bool = False) -> Sight:
         """The pictures of an effect, or of one of its steps."""
-        return Sight(studio().source(effect, self.length), self.size, self.place())
+        source = studio().source(effect, self.length, shown=None if exact else self.size)
+        return Sight(source, self.size, self.place())
 
     @property
     def size(self) -> Size:
@@ -205,13 +206,14 @@ class Costs(Wire):
     cache_limit: int
 
 
-def _sight(number: int, revision: int, query: FrameQuery) -> Sight:
-    return query.sight(query.seen(studio().effect_at(number, revision)))
+def _sight(number: int, revision: int, query: FrameQuery, exact: bool = False) -> Sight:
+    return query.sight(query.seen(studio().effect_at(number, revision)), exact)
 
 
 def _still(number: int, revision: int, form: str, query: FrameQuery) -> Response:
     """A frame of a revision, or of one of its steps: .jpg for the screen, .png exact."""
-    return picture_response(_sight(number, revision, query), query.frame, form, query.stream)
+    sight = _sight(number, revision, query, exact=form == "png")
+    return picture_response(sight, query.frame, form, query.stream)
 
 
 serve_frames(
@@ -226,7 +228,8 @@ serve_frames(
 def effect_strip(number: int, revision: int, form: str, query: StripQuery) -> Response:
     """Frames of an effect from its first to its last, side by side in one picture."""
     desk = studio()
-    source = desk.source(desk.effect_at(number, revision), query.length)
+    effect = desk.effect_at(number, revision)
+    source = desk.source(effect, query.length, shown=query.size)
     return strip_response(Sight(source, query.size), query.frames, form)
 
 
@@ -341,7 +344,8 @@ def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
     desk = studio()
     effect = desk.effect_at(number, revision)
     filling = desk.engine.cache.filling()
-    planned = desk.source(effect, query.length).at(query.frame, query.size, step=query.place())
+    source = desk.source(effect, query.length, shown=query.size)
+    planned = source.at(query.frame, query.size, step=query.place())
     measured = desk.engine.measured(planned.plan)
     return Costs(
         steps=[

@@ -201,19 +201,22 @@ def _check_settings(effect: Effect, settings: Mapping[str, Any]) -> None:
             control.param().check(value, f"“{control.label}”")
 
 
-def _sight_of(reel: Reel, query: ReelFrameQuery | TryOnQuery, without: str = "") -> Sight:
+def _sight_of(
+    reel: Reel, query: ReelFrameQuery | TryOnQuery, without: str = "", exact: bool = False
+) -> Sight:  # fmt: skip
     """The pictures of an edit, without some uses of macros."""
-    left_out = [name for name in without.split(",") if name]
-    return Sight(studio().edit(reel), Size(query.width, query.height), without=left_out)
+    left_out, size = [name for name in without.split(",") if name], Size(query.width, query.height)
+    return Sight(studio().edit(reel, None if exact else size), size, without=left_out)
 
 
-def _sight(number: int, revision: int, query: ReelFrameQuery) -> Sight:
-    return _sight_of(studio().reel_at(number, revision), query, query.without)
+def _sight(number: int, revision: int, query: ReelFrameQuery, exact: bool = False) -> Sight:
+    return _sight_of(studio().reel_at(number, revision), query, query.without, exact)
 
 
 def _still(number: int, revision: int, form: str, query: ReelFrameQuery) -> Response:
     """A frame of a revision of the edit."""
-    return picture_response(_sight(number, revision, query), query.frame, form, query.stream)
+    sight = _sight(number, revision, query, exact=form == "png")
+    return picture_response(sight, query.frame, form, query.stream)
 
 
 serve_frames(views, "/reels/<int:number>/<int:revision>", "reel", ReelFrameQuery, _sight, _still)

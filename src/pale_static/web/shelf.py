@@ -94,9 +94,9 @@ class OnClips(Wire):
     clips: str = Field(default="", max_length=4000)
     """A JSON object: materials by slot, instead of stand-ins."""
 
-    def filled(self) -> dict[str, Filling]:
-        """Materials by slot."""
-        library = studio().library
+    def filled(self, shown: Size | None) -> dict[str, Filling]:
+        """Materials by slot, for pictures of a size on the screen."""
+        library = studio().library_for(shown)
         named = _object(self.clips, "clips").items()
         return {str(slot): library.footage(str(name)) for slot, name in named}
 
@@ -190,15 +190,16 @@ def get_macro(slug: str) -> MacroView:
     )
 
 
-def _sight(slug: str, version: int, query: MacroFrameQuery) -> Sight:
+def _sight(slug: str, version: int, query: MacroFrameQuery, exact: bool = False) -> Sight:
     effect = macros.version(studio().library.db, slug, version).effect
-    source = studio().source(effect, query.length, query.parsed(), query.filled())
+    shown = None if exact else query.size
+    source = studio().source(effect, query.length, query.parsed(), query.filled(shown), shown)
     return Sight(source, query.size)
 
 
 def _still(slug: str, version: int, form: str, query: MacroFrameQuery) -> Response:
     """A frame of a published version on its stand-ins or other clips, with controls set."""
-    sight = _sight(slug, version, query)
+    sight = _sight(slug, version, query, exact=form == "png")
     return picture_response(sight, query.frame, form, query.stream, keep=not query.stream)
 
 
@@ -212,7 +213,8 @@ serve_frames(views, "/macros/<slug>/<int:version>", "macro", MacroFrameQuery, _s
 def macro_strip(slug: str, version: int, form: str, query: MacroStripQuery) -> Response:
     """Frames of a published version side by side, on its stand-ins or other clips."""
     effect = macros.version(studio().library.db, slug, version).effect
-    source = studio().source(effect, query.length, slots=query.filled())
+    slots = query.filled(query.size)
+    source = studio().source(effect, query.length, slots=slots, shown=query.size)
     return strip_response(Sight(source, query.size), query.frames, form, rank=OFFERED)
 
 

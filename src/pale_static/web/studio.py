@@ -22,12 +22,14 @@ from ..core.engine import Engine
 from ..core.footage import Filling
 from ..core.frames.edit import EditSource
 from ..core.frames.effect import EffectSource
+from ..core.pictures.picture import Size
 from ..core.reel import Reel, read_reel
 from ..jobs.shelf import Shelf
 from ..media.decoding import decode_with
 from ..media.program import program
-from ..store import Library, drafts
+from ..store import Library, drafts, screen_copies
 from ..store.drafts import Draft
+from ..store.library import ScreenLibrary
 from .request_order import Turns
 
 
@@ -60,6 +62,8 @@ class Studio:
     def __init__(self, library: Library, cache_bytes: int) -> None:
         self.library = library
         self.shelf = Shelf(library)
+        self.screen = ScreenLibrary(library.folder)
+        self.screen_shelf = Shelf(self.screen)
         # One budget. A part of it is for encoded pictures, which are small and often wanted again.
         # Results, decoded frames, stills and states share the rest.
         encoded = cache_bytes // ENCODED_SHARE
@@ -82,22 +86,34 @@ class Studio:
         self._reels: LRUCache[tuple[int, int, str], Reel] = LRUCache(96)
         self._reels_lock = Lock()
 
+    def library_for(self, shown: Size | None) -> Library:
+        """The library for pictures of a size on the screen.
+
+        Films are then shown from their copies for the screen, if the picture has no more lines. For
+        exact pictures (None) they are read themselves.
+        """
+        if shown is None:
+            return self.library
+        lines = screen_copies.settings(self.library.db).lines
+        return self.screen if min(shown.width, shown.height) <= lines else self.library
+
     def source(
         self, effect: Effect, length: int, settings: Mapping[str, Any] | None = None,
-        slots: Mapping[str, Filling] | None = None,
+        slots: Mapping[str, Filling] | None = None, shown: Size | None = None,
     ) -> EffectSource:  # fmt: skip
-        """The frames of an effect on its stand-ins, or on other clips."""
+        """The frames of an effect on its stand-ins, or on other clips; see :meth:`library_for`."""
         return EffectSource(
             effect=effect, frames=length, settings=settings or {},
-            materials=self.library.materials_for(effect, slots), states=self.engine.states,
-            program=program,
+            materials=self.library_for(shown).materials_for(effect, slots),
+            states=self.engine.states, program=program,
         )  # fmt: skip
 
-    def edit(self, reel: Reel) -> EditSource:
-        """The frames of an edit."""
+    def edit(self, reel: Reel, shown: Size | None = None) -> EditSource:
+        """The frames of an edit; see :meth:`library_for`."""
+        shelf = self.shelf if self.library_for(shown) is self.library else self.screen_shelf
         return EditSource(
-            reel=reel, shelf=self.shelf, sounds=self.shelf.sound, states=self.engine.states,
-            program=program,
+            reel=reel, shelf=shelf, sounds=self.shelf.sound,
+            states=self.engine.states, program=program,
         )  # fmt: skip
 
     def _effect_at(self, draft: int, revision: int) -> Effect:

@@ -148,20 +148,22 @@ def fit(
     rule: Fit,
     outside: Outside = "clear",
     focus: tuple[float, float] = CENTRE,
+    full: Size | None = None,
 ) -> Plane:
     """Straight pixels (H, W, 3 or 4), or a picture, as a picture of the frame's size.
 
     ``cover`` fills the frame and crops, ``contain`` shows everything and leaves clear bars,
     ``stretch`` changes the shape, ``actual`` keeps pixels. ``focus`` is a point of the picture in
     0..1 that comes as near to the middle of the frame as possible. If the picture does not fill the
-    frame, ``outside`` names the border rule for the area around it. Opaque 8-bit
+    frame, ``outside`` names the border rule for the area around it. Pixels of a smaller copy lie
+    where those of the ``full`` size would lie. Opaque 8-bit
     pixels are scaled in 8 bits (half a code value of rounding), others in float, premultiplied,
     so that no dark rim appears.
     """
-    kept = fit_eight(pixels, frame, rule, outside, focus)
+    kept = fit_eight(pixels, frame, rule, outside, focus, full)
     if kept is not None:
         return from_pixels(kept)
-    cut, target = _placed(pixels, frame, rule, focus)
+    cut, target = _placed(pixels, frame, rule, focus, full)
     picture = from_pixels(cut)
     if target != cut.shape[1::-1]:
         how = cv2.INTER_AREA if target[0] < cut.shape[1] else cv2.INTER_LINEAR
@@ -185,6 +187,7 @@ def fit_eight(
     rule: Fit,
     outside: Outside = "clear",
     focus: tuple[float, float] = CENTRE,
+    full: Size | None = None,
 ) -> Eight | None:
     """:func:`fit` kept in 8 bits; None if that is impossible: with alpha, more bits or clear
     bars."""
@@ -192,7 +195,7 @@ def fit_eight(
         return None
     if pixels.shape[1::-1] == (frame.width, frame.height):
         return pixels
-    cut, target = _placed(pixels, frame, rule, focus)
+    cut, target = _placed(pixels, frame, rule, focus, full)
     if target != (frame.width, frame.height) and outside == "clear":
         return None
     wide, high = target
@@ -203,14 +206,14 @@ def fit_eight(
 
 
 def _placed(
-    pixels: NDArray[Any], frame: Size, rule: Fit, focus: tuple[float, float]
+    pixels: NDArray[Any], frame: Size, rule: Fit, focus: tuple[float, float], full: Size | None
 ) -> tuple[NDArray[Any], tuple[int, int]]:
     """The part of the pixels that the frame shows, and the size it is scaled to there.
 
     Pixels are cropped before they are scaled, so that nothing outside the frame is resampled.
     """
     height, width = pixels.shape[:2]
-    wide, high = _boxes(Size(width, height), frame, rule)
+    wide, high = _boxes(full or Size(width, height), frame, rule)
     x0, x1 = _window(width, wide, frame.width, focus[0])
     y0, y1 = _window(height, high, frame.height, focus[1])
     return pixels[y0:y1, x0:x1], (min(wide, frame.width), min(high, frame.height))

@@ -72,9 +72,10 @@ SLOT = (
 )
 
 
-def _fitted(pixels: Any, call: Call) -> Any:
-    """Pixels fitted to the frame; opaque 8-bit ones stay as they are."""
-    how = (call.size, call.values["fit"], call.values["outside"], call.values["focus"])
+def _fitted(footage: Footage, index: int, call: Call) -> Any:
+    """A frame of footage fitted to the frame; opaque 8-bit pixels stay as they are."""
+    pixels, values = footage.pixels(index), call.values
+    how = (call.size, values["fit"], values["outside"], values["focus"], footage.size)
     kept = fit_eight(pixels, *how)
     return fit(pixels, *how) if kept is None else kept
 
@@ -139,10 +140,10 @@ def slot(call: Call) -> Plane:
     (H, W, 4) picture.
     """
     footage, index, other, weight = _slot_frame(call)
-    picture = _fitted(footage.pixels(index), call)
+    picture = _fitted(footage, index, call)
     if not weight:
         return picture
-    later = _fitted(footage.pixels(other), call)
+    later = _fitted(footage, other, call)
     return mixing.mix(as_picture(picture), as_picture(later), weight)
 
 
@@ -174,7 +175,7 @@ def _asset(call: Call) -> Footage:
 )
 def still(call: Call) -> Plane:
     """A picture from the library, fitted to the frame; (H, W, 4)."""
-    return _fitted(_asset(call).pixels(0), call)
+    return _fitted(_asset(call), 0, call)
 
 
 @step(
