@@ -281,7 +281,7 @@ def formats_page() -> str:
         )
     lines += [
         "",
-        "A quality is a word or a number of the encoder; *finest* is taken where none is chosen"
+        "A quality is a word or a number of the encoder; *high* is taken where none is chosen"
         " (*good* for WebP). `--bit-rate` sets kbit/s in its place.",
         "Video is tagged Rec. 709, video range; FFV1 and pictures are sRGB; OpenEXR is linear light"
         " with Rec. 709 primaries. A format whose encoder is not on a machine is not offered there.",

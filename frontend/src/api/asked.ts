@@ -53,6 +53,13 @@ export const asked = {
   reel: (id: number) => $api.queryOptions("get", "/api/reels/{number}", of(id), OPENS),
   formats: () => $api.queryOptions("get", "/api/formats", {}, { staleTime: Infinity }),
   handingOn: (id: number) => $api.queryOptions("get", "/api/reels/{number}/handing-on", of(id)),
+  expected: (reel: Drafted, form: string, first: number, frames: number) =>
+    $api.queryOptions(
+      "get",
+      "/api/reels/{number}/{revision}/expected",
+      { params: { path: at(reel), query: { form, first, frames } } },
+      STAYS,
+    ),
   preflight: (id: number, form: string) =>
     $api.queryOptions("get", "/api/reels/{number}/preflight", {
       params: { path: { number: id }, query: { form } },

@@ -32,6 +32,7 @@ export type Pinned = Schemas["PinnedView"];
 export type Handles = Schemas["HandlesView"];
 export type Mismatch = Schemas["MismatchView"];
 export type RenderView = Schemas["RenderView"];
+export type Expected = Schemas["ExpectedView"];
 export type FormatView = Schemas["FormatView"];
 export type ClusterView = Schemas["ClusterView"];
 export type ClusterWorker = Schemas["ClusterWorker"];

@@ -982,6 +982,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reels/{number}/{revision}/expected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a render of the edit takes, for each quality of a format: a few frames are written. */
+        get: operations["reel_expected"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reels/{number}/{revision}/frame.{form}": {
         parameters: {
             query?: never;
@@ -2417,6 +2434,23 @@ export interface components {
              * @default []
              */
             notes?: components["schemas"]["Note"][];
+        };
+        /** ExpectedList */
+        ExpectedList: {
+            /** Qualities */
+            qualities: components["schemas"]["ExpectedView"][];
+        };
+        /**
+         * ExpectedView
+         * @description What a render takes in one quality: bytes of its file, and seconds on this machine.
+         */
+        ExpectedView: {
+            /** Quality */
+            quality: string;
+            /** Bytes */
+            bytes: number;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * Expose
@@ -7458,6 +7492,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReelView"];
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reel_expected: {
+        parameters: {
+            query?: {
+                form?: string;
+                first?: number;
+                frames?: number | null;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpectedList"];
                 };
             };
             /** @description The request that failed. */

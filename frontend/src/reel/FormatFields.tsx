@@ -1,13 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
 import { asked } from "../api/asked";
-import type { FormatView } from "../api/client";
+import type { Expected, FormatView } from "../api/client";
+import { duration, size } from "../renders/size";
 import styles from "./FormatFields.module.css";
 
 interface Props {
   form: string;
   alphaOnly: boolean;
   quality: string | number | undefined;
+  /** What each quality takes; undefined until that is known. */
+  expected: readonly Expected[] | undefined;
   onForm: (slug: string) => void;
   onQuality: (quality: string | number) => void;
 }
@@ -20,7 +23,7 @@ const GROUPS: readonly { shape: string; label: string }[] = [
 ];
 
 /** Fields that choose a format and, where it has one, its quality. */
-export function FormatFields({ form, alphaOnly, quality, onForm, onQuality }: Props) {
+export function FormatFields({ form, alphaOnly, quality, expected, onForm, onQuality }: Props) {
   const formats = useQuery(asked.formats()).data?.formats ?? [];
   const chosen = formats.find((one) => one.slug === form);
   const offered = formats.filter((one) => one.there && (one.alpha || !alphaOnly));
@@ -54,12 +57,21 @@ export function FormatFields({ form, alphaOnly, quality, onForm, onQuality }: Pr
             onChange={onQuality}
             options={words.map(([word, number]) => ({
               value: word,
-              label: `${word[0]?.toUpperCase()}${word.slice(1)} (${number})`,
+              label: `${word[0]?.toUpperCase()}${word.slice(1)} (${number})${taking(expected, word)}`,
             }))}
           />
         </>
       )}
-      <p className="soft">{chosen?.sentence}</p>
+      <p className="soft">
+        {chosen?.sentence}
+        {!chosen?.quality && taking(expected, "").replace(" · ", " It takes ")}
+      </p>
     </div>
   );
+}
+
+/** What a quality takes, in words; empty until it is known. */
+function taking(expected: readonly Expected[] | undefined, quality: string): string {
+  const found = expected?.find((one) => one.quality === quality);
+  return found ? ` · about ${size(found.bytes)}, ${duration(found.seconds)}` : "";
 }

@@ -40,6 +40,13 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
     meta: { told: true },
     onSuccess: () => void navigate("/renders"),
   });
+  const span =
+    part === "marked" ? { first, frames: end - first } : { first: 0, frames: view.length };
+  const expected = useQuery({
+    ...asked.expected(view, form, span.first, span.frames),
+    enabled: view.length > 0 && part !== "item",
+    retry: false,
+  });
   const findings = found.data?.findings;
   const mend = async (remedies: readonly ReelChange[]) => {
     for (const remedy of remedies) await change(remedy);
@@ -78,6 +85,7 @@ export function RenderDialog({ view, rate, change, onClose }: Props) {
         form={form}
         alphaOnly={part === "item"}
         quality={quality}
+        expected={expected.data?.qualities}
         onForm={choose}
         onQuality={setQuality}
       />

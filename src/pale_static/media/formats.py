@@ -32,7 +32,7 @@ class Quality:
     least: int
     most: int
     words: Mapping[str, int]
-    default: str = "finest"
+    default: str = "high"
     better: bool = False
 
 

@@ -16,6 +16,7 @@ from ..core.reel import Reel, read_reel, uses_of
 from ..core.reel.change_models import AddItem, AddLook, AddShot, PlaceJoin, ReelChange, SetUse
 from ..core.reel.changes import apply_reel
 from ..core.sound import mix, samples_of
+from ..jobs.expected import expected
 from ..jobs.preflight import preflight
 from ..media.formats import format_of
 from ..media.sound import wav
@@ -24,6 +25,7 @@ from .drafts import serve_drafts
 from .endpoint import Wire, endpoint, tried_change
 from .pictures import Sight, kept_response, picture_response, serve_frames
 from .reel_views import ReelView, free_slots, reel_view
+from .request_order import WAITED_FOR, gone
 from .studio import studio
 
 views = Blueprint("reel", __name__)
@@ -88,6 +90,26 @@ class SoundQuery(Wire):
 
 class PreflightQuery(Wire):
     form: str = Field(default="mp4", max_length=40)
+
+
+class ExpectedQuery(Wire):
+    """A format, and the frames that a render writes; all of them by default."""
+
+    form: str = Field(default="mp4", max_length=40)
+    first: int = Field(default=0, ge=0)
+    frames: int | None = Field(default=None, ge=1)
+
+
+class ExpectedView(Wire):
+    """What a render takes in one quality: bytes of its file, and seconds on this machine."""
+
+    quality: str
+    bytes: int
+    seconds: float
+
+
+class ExpectedList(Wire):
+    qualities: list[ExpectedView]
 
 
 class MismatchView(Wire):
@@ -267,6 +289,30 @@ def reel_preflight(number: int, query: PreflightQuery) -> Preflight:
         findings=[
             MismatchView(sentence=one.sentence, words=one.words, remedies=list(one.remedies))
             for one in preflight(desk.shelf, reel, format_of(query.form))
+        ]
+    )
+
+
+@endpoint(
+    views, "GET", "/reels/<int:number>/<int:revision>/expected",
+    query=ExpectedQuery, answer=ExpectedList,
+)  # fmt: skip
+def reel_expected(number: int, revision: int, query: ExpectedQuery) -> ExpectedList:
+    """What a render of the edit takes, for each quality of a format: a few frames are written."""
+    source, form = studio().edit(studio().reel_at(number, revision)), format_of(query.form)
+    wrong = form.wrong_size(source.size)
+    if wrong:
+        raise Fault(f"{wrong[0]} Make the edit {wrong[1].shown}, or choose another format.")
+    first = min(query.first, max(0, source.length - 1))
+    total = min(query.frames or source.length, source.length - first)
+    if total <= 0:
+        raise Fault("The edit is empty. Put a shot on it first.")
+    with studio().turns.turn(WAITED_FOR, gone()):
+        found = list(expected(source, form, first, total))
+    return ExpectedList(
+        qualities=[
+            ExpectedView(quality=one.quality, bytes=one.bytes, seconds=round(one.seconds, 1))
+            for one in found
         ]
     )
 
