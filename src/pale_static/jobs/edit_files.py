@@ -18,7 +18,7 @@ from ..core.reel import Reel, layout_of
 from ..core.reel.change_models import AddLook, PlaceJoin
 from ..core.reel.changes import apply_reel
 from ..core.time.timing import FrameRate
-from ..media.foreign.reading import read_arrival
+from ..media.foreign.reading import facts_of, read_arrival
 from ..media.program import program
 from ..media.timelines.edl import write_edl
 from ..media.timelines.named_media import Media
@@ -89,9 +89,11 @@ class EditFile:
         # Only files that the edit names are opened, not others in the folders.
         folders = [file.parent, *(Path(one) for one in given.get("media") or ())]
         wanted = _wanted(read_arrival(data, file.name, {}, rate))
-        for path in media_files(folders):
-            if path.stem.lower() in wanted:
-                shelf.bring(path, known)
+        paths = [path for path in media_files(folders) if path.stem.lower() in wanted]
+        for path in () if known else paths:
+            facts_of(path)  # of all before the first one is opened here, which starts threads
+        for path in paths:
+            shelf.bring(path, known=True)
         arrival = read_arrival(data, file.name, shelf.media, rate)
         reel, folder = arrival.reel, tempfile.TemporaryDirectory()
         if given.get("macro"):

@@ -130,7 +130,13 @@ class EffectFile:
         )  # fmt: skip
 
     def _slots(self, effect: Effect, known: bool) -> dict[str, Footage]:
-        return {name: open_footage(path, known=known) for name, path in self.filled(effect).items()}
+        filled = self.filled(effect)
+        if not known:
+            # All files are read before the first one is opened here: while this process has no
+            # threads, a forked copy of it reads them, and no reader has to start.
+            for path in filled.values():
+                facts_of(Path(path))
+        return {name: open_footage(path, known=True) for name, path in filled.items()}
 
     def filled(self, effect: Effect) -> dict[str, str]:
         """The files that the options name, by the slots that they fill.
