@@ -17,12 +17,12 @@ from pale_static.demo.clips import CLIPS
 from pale_static.media.films.film_writer import write_clip as write_film
 from pale_static.media.films.video import VideoFootage
 from pale_static.media.foreign.reading import open_footage
-from pale_static.media.formats import Encoding, format_for, format_of
+from pale_static.media.formats import Encoding, format_for, format_of, parse_quality
 from pale_static.media.writing import Behind, open_writer, ready
 
 from ..conftest import write_clip
 
-MP4 = Encoding(format_of("mp4"))
+MP4 = Encoding(format_of("mp4"), parse_quality(format_of("mp4"), "finest"))
 
 
 def grey(footage: VideoFootage, index: int) -> float:
