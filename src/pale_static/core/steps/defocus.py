@@ -153,8 +153,11 @@ def defocus(call: Call) -> Plane:
     if not is_matte(main):
         held = glare.bright(main, 0.0, 0.0, linear, planes=4)
         if v["highlights"] > 0:
-            more = glare.bright(main, 0.85, 0.3, linear) * np.float32(v["highlights"])
-            held[..., :3] += more
+            # Over all four channels at once: over three of four NumPy is four times as slow.
+            more = glare.bright(main, 0.85, 0.3, linear, planes=4)
+            more *= np.float32(v["highlights"])
+            more[..., 3] = 0
+            held += more
     place = call.inputs.get("map")
     if place is None:
         soft = _opened(held, radius, blades, v["turn"])

@@ -149,6 +149,19 @@ def _standing(number: int, density: float, wide: float, uneven: float, most: flo
     return _cluster(chance, x, y, r, uneven)
 
 
+@lru_cache(maxsize=1024)
+def _runner(number: int, which: int, k: int) -> Floats:
+    """Where one running drop starts, its column, pace and size, each in 0..1."""
+    return chance_of(number, 7 + which, k).random(4)
+
+
+@lru_cache(maxsize=1024)
+def _way(number: int, which: int, k: int, turn: int, wide: float) -> tuple[float, Floats]:
+    """The column of a running drop on its ``turn``-th way down, and how much it sways."""
+    chance = chance_of(number, 7 + which, k, turn)
+    return chance.uniform(0, wide), chance.uniform(-1, 1, 3)
+
+
 def _running(
     number: int,
     which: int,
@@ -164,14 +177,11 @@ def _running(
     # It continues below the frame until the last bead of its trail has dried.
     reach = 2.7
     for k in range(round(count * reach / 1.2)):
-        chance = chance_of(number, 7 + which, k)
-        along, column, pace, size = chance.random(4)
+        along, _, pace, size = _runner(number, which, k)
         r = most * (0.6 + 0.4 * size)
         place = along * reach + seconds * speed * (0.7 + 0.6 * pace)
         turn, head = int(place // reach), place % reach - 0.2
-        chance = chance_of(number, 7 + which, k, turn)
-        column = chance.uniform(0, wide)
-        sway = chance.uniform(-1, 1, 3)
+        column, sway = _way(number, which, k, turn, wide)
 
         def at(y: Any, column: float = column, sway: Any = sway, r: float = r) -> Any:
             return column + r * (
@@ -189,9 +199,9 @@ def _running(
             continue
         chance = chance_of(number, 99 + which, k, turn)
         jitter = chance.uniform(-0.4, 0.4, (len(spots), 2))
-        size = chance.uniform(0.12, 0.42, len(spots))
+        shares = chance.uniform(0.12, 0.42, len(spots))
         age = (slip - spots) / 1.2
-        left = size * r * np.clip(1.1 - age, 0, 1)
+        left = shares * r * np.clip(1.1 - age, 0, 1)
         held = left > 0.02 * r
         y, left = spots[held] + jitter[held, 0] * r, left[held]
         tables.append(_cluster(chance, at(y) + jitter[held, 1] * r * 0.5, y, left, uneven))
