@@ -7,14 +7,31 @@ import os
 import platform
 import sys
 import traceback
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
-from . import browser, cluster, crowd, films, frames, growth, noise, reel, renders, starting, steps
+from . import (
+    browser,
+    cluster,
+    crowd,
+    films,
+    frames,
+    growth,
+    noise,
+    pace,
+    reel,
+    renders,
+    starting,
+    steps,
+)
 from .growth import Growth
-from .measure import Row
+from .measure import CALM, Row, calmly
 
 GROUPS = {
     "starting": starting.ROWS, "noise": noise.ROWS, "frames": frames.ROWS, "films": films.ROWS, "renders": renders.ROWS, "cluster": cluster.ROWS,
+    "pace": pace.ROWS,
     "browser": browser.ROWS, "reel": reel.ROWS, "crowd": crowd.ROWS, "steps": steps.ROWS, "growth": growth.ROWS,
 }  # fmt: skip
 CHROMIUM = (
@@ -29,12 +46,27 @@ def _told(row: Row | Growth) -> str:
         times = " / ".join(f"{ms:.1f}" for ms in row.ms)
         return f"  with {row.what} {sizes}\n      {times} ms: to the power of {row.exponent:.2f}"
     met = "yes" if row.met else "NO "
-    beside = "" if row.theirs is None else f"; {row.reference} {row.theirs:.1f} {row.unit}"
+    stolen = "" if (row.stolen or 0.0) < 0.005 else f"; {row.stolen:.0%} of the processor stolen"
+    if (row.stolen or 0.0) > CALM:
+        stolen += ", too much: measure again"
+    beside = f"; {row.reference}" if row.reference else ""
+    if row.theirs is not None:
+        beside += f" {row.theirs:.1f} {row.unit}"
     ratio = "" if row.ratio is None else f", {row.ratio:.2f}×"
     return (
         f"{met} {row.work}: {row.ours:.1f} {row.unit}\n"
-        f"      wanted {row.wanted}, aim {row.aim}{beside}{ratio}"
+        f"      wanted {row.wanted}, aim {row.aim}{beside}{ratio}{stolen}"
     )
+
+
+def _measured(make: Callable[[], Any]) -> Iterator[Row | Growth]:
+    """The rows of a function that measures. It gives rows, or more functions that do."""
+    found, stolen = calmly(make)
+    for one in found if isinstance(found, list) else [found]:
+        if callable(one):
+            yield from _measured(one)
+        else:
+            yield replace(one, stolen=stolen)
 
 
 def main() -> None:
@@ -49,7 +81,12 @@ def main() -> None:
     for make in (make for name in wanted for make in GROUPS[name]):
         print(f"… {make.__name__.replace('_', ' ')}", flush=True)
         try:
-            found = make()
+            for row in _measured(make):
+                print(_told(row), flush=True)
+                if isinstance(row, Growth):
+                    grown.append(row)
+                else:
+                    rows.append(row)
         except Exception as fault:
             # Report a row that fails, and still measure the others.
             missing = isinstance(fault, FileNotFoundError) and "chromium" in str(fault).lower()
@@ -57,13 +94,6 @@ def main() -> None:
                 CHROMIUM if missing else "".join(traceback.format_exception_only(fault)).strip()
             )
             print(f"NO  {make.__name__} could not be measured. {failed[make.__name__]}", flush=True)
-            continue
-        for row in found if isinstance(found, list) else [found]:
-            print(_told(row), flush=True)
-            if isinstance(row, Growth):
-                grown.append(row)
-            else:
-                rows.append(row)
     report = {
         "machine": {"processor": platform.processor(), "cores": os.cpu_count()},
         "rows": [row.plain() for row in rows],

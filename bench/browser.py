@@ -2,37 +2,39 @@
 
 from __future__ import annotations
 
-import json
+import os
 import re
 import subprocess
-import sys
 import tempfile
 import time
 import urllib.request
-from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from playwright.sync_api import Page, Playwright, sync_playwright
 
-from pale_static.demo.fill import fill
-from pale_static.store import Library
 from tests.chromium import CHROMIUM, FLAGS
 
+from .films import family
 from .measure import Row
+from .server import ask, serving
 
 HEAVIEST = (("ember-fray", "fray.noise", "roughness"), ("soot-lift", "smoke.noise", "stretch x"))
 """The demo's macros whose first steps take longest: a step and a value of each."""
 MOVES = 40
 OPENINGS = 3
 """How often each macro is opened, each time in a new browser."""
-SETTLES = 4.0
-"""Seconds for a browser to start, and for a page to open."""
+SHOWN = "544x306"
+"""The size that the Bench's monitor shows in this window."""
+LIMIT = 60_000
+"""Milliseconds that a slow machine may take for anything."""
+TODAY = {"requests": 0, "bytes": 0}
 MARKS = """() => Object.fromEntries(
   performance.getEntriesByType('mark').reverse().map(mark => [mark.name, mark.startTime]))"""
 DRAWN = "() => document.querySelector('[data-testid=screen]')?.dataset.pixels"
+SHARP = "shown => window.drawn.some(([, size]) => size === shown)"
 WATCH = """() => {
   const canvas = document.querySelector('[data-testid=screen]');
   window.drawn = [];
@@ -42,6 +44,26 @@ WATCH = """() => {
     .observe({type: 'longtask'});
   window.blocks = [];
 }"""
+
+
+def _spent(pids: list[int]) -> float:
+    """Seconds of processor time that these processes have used."""
+    ticks = 0
+    for pid in pids:
+        with suppress(OSError):
+            told = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+            ticks += int(told[11]) + int(told[12])
+    return ticks / os.sysconf("SC_CLK_TCK")
+
+
+def _at_rest(pid: int) -> None:
+    """Wait until a browser has done nothing for a second: its page is there, on any machine."""
+    quiet, before = 0, _spent(family(pid))
+    while quiet < 4:
+        time.sleep(0.25)
+        now = _spent(family(pid))
+        quiet = quiet + 1 if now - before <= 0.02 else 0
+        before = now
 
 
 def _opened(playwright: Playwright, address: str, opened: int) -> dict[str, float]:
@@ -63,12 +85,15 @@ def _opened(playwright: Playwright, address: str, opened: int) -> dict[str, floa
                 if (found := re.search(r"DevTools listening on ws://127\.0\.0\.1:(\d+)/", line))
             )  # fmt: skip
             door = f"http://127.0.0.1:{port}"
-            time.sleep(SETTLES)
+            _at_rest(chromium.pid)
             asked = f"{door}/json/new?{address}bench/{opened}"
             urllib.request.urlopen(urllib.request.Request(asked, method="PUT")).close()
-            time.sleep(SETTLES)
+            _at_rest(chromium.pid)
             browser = playwright.chromium.connect_over_cdp(door)
             page = next(one for one in browser.contexts[0].pages if "/bench/" in one.url)
+            page.wait_for_function(
+                "() => performance.getEntriesByName('picture').length", timeout=LIMIT
+            )
             found = page.evaluate(MARKS)
             browser.close()
         finally:
@@ -91,40 +116,13 @@ def _moved(page: Page, place: str, value: str) -> tuple[list[float], list[float]
     for move in range(MOVES):
         page.evaluate("() => { window.drawn.length = 0; window.began = performance.now(); }")
         page.mouse.move(box["x"] + 5 + (move * 7) % (box["width"] - 10), box["y"] + 5)
-        page.wait_for_function("() => window.drawn.some(([, size]) => size === '960x540')")
+        page.wait_for_function(SHARP, arg=SHOWN, timeout=LIMIT)
         told = page.evaluate("() => window.drawn.map(([at, size]) => [at - window.began, size])")
         first.append(told[0][0])
-        sharp.append(next(at for at, size in told if size == "960x540"))
+        sharp.append(next(at for at, size in told if size == SHOWN))
     page.mouse.up()
     blocks = page.evaluate("() => window.blocks")
     return first, sharp, max(blocks, default=0.0)
-
-
-@contextmanager
-def serving() -> Iterator[str]:
-    """The address of a newly started application with the whole demo."""
-    with tempfile.TemporaryDirectory() as name:
-        fill(Library(Path(name)), scale=1.0, frames=50)
-        server = subprocess.Popen(
-            [sys.executable, "-m", "pale_static", "serve", "--data", name, "--port", "18900"],
-            stderr=subprocess.PIPE, text=True,
-        )  # fmt: skip
-        try:
-            assert server.stderr
-            yield next(
-                found[0] for line in server.stderr if (found := re.search(r"http://\S+/", line))
-            )
-        finally:
-            server.terminate()
-            server.wait(10)
-
-
-def ask(address: str, path: str, body: Any) -> Any:
-    asked = urllib.request.Request(
-        f"{address}api{path}", json.dumps(body).encode(), {"Content-Type": "application/json"}
-    )
-    with urllib.request.urlopen(asked) as answer:
-        return json.load(answer)
 
 
 def _draft(address: str, macro: str) -> int:

@@ -17,8 +17,8 @@ from pale_static.demo.fill import fill
 from pale_static.store import Library, drafts, macros, materials
 from pale_static.web import create_app
 
-from .browser import ask, serving
 from .measure import Row, once, within
+from .server import ask, fetched, serving
 
 PAGES, IDLE = 100, 500
 EACH = 3.0
@@ -34,10 +34,9 @@ def crowded_server() -> list[Row]:
 
         def frame() -> None:
             size = f"width={640 + next(numbers) % 400}&height=360"
-            with urllib.request.urlopen(
+            fetched(
                 f"{address}api/effects/{draft['id']}/{draft['revision']}/frame.jpg?frame=9&{size}"
-            ) as answer:
-                answer.read()
+            )
 
         host, port = address.removeprefix("http://").rstrip("/").split(":")
         ended = threading.Event()

@@ -72,7 +72,7 @@ def workers() -> list[Row]:
     ]  # fmt: skip
 
 
-def _family(root: int) -> list[int]:
+def family(root: int) -> list[int]:
     """A process and all its descendants."""
     parents = {}
     for entry in Path("/proc").iterdir():
@@ -88,7 +88,7 @@ def _family(root: int) -> list[int]:
     return found
 
 
-def _held(pids: list[int]) -> int:
+def held(pids: list[int]) -> int:
     """Bytes of memory of these processes; shared pages count once."""
     total = 0
     for pid in pids:
@@ -115,7 +115,7 @@ def peak_of(command: list[str]) -> int:
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     most = 0
     while process.poll() is None:
-        most = max(most, _held(_family(process.pid)))
+        most = max(most, held(family(process.pid)))
         time.sleep(0.1)
     assert process.returncode == 0
     return most

@@ -38,6 +38,7 @@ class Growth:
     sizes: tuple[int, ...]
     ms: tuple[float, ...]
     exponent: float
+    stolen: float | None = None
 
     def plain(self) -> dict[str, object]:
         return asdict(self)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import statistics
 import time
-import urllib.request
 from typing import Any
 from urllib.parse import quote
 
@@ -26,8 +25,8 @@ from pale_static.demo.looks import bulge_split, overprint, rain_streaks, worn_ta
 from pale_static.media.pictures.stills import encode_jpeg
 from tests.chromium import CHROMIUM, FLAGS
 
-from .browser import serving
 from .measure import Row, against, within
+from .server import ask, fetched, serving
 
 SIZE = Size(960, 540)
 STACK = (bulge_split, worn_tape, rain_streaks, overprint)
@@ -89,36 +88,27 @@ def nesting() -> list[Row]:
     return [row, within("a stack of four looks at 960×540, one cold frame", stacked, 160, 100, 30)]
 
 
-def _ask(address: str, method: str, path: str, body: Any = None) -> Any:
-    data = None if body is None else json.dumps(body).encode()
-    request = urllib.request.Request(
-        f"{address}api{path}", data, {"Content-Type": "application/json"}, method=method
-    )
-    with urllib.request.urlopen(request, timeout=120) as answer:
-        return json.loads(answer.read())
-
-
 def _edit(address: str, shots: int) -> Any:
-    clips = [one["id"] for one in _ask(address, "GET", "/materials")["materials"]
+    clips = [one["id"] for one in ask(address, "/materials", method="GET")["materials"]
              if one["facts"]["kind"] == "video"]  # fmt: skip
-    view = _ask(address, "POST", "/reels", {"name": "Long"})
+    view = ask(address, "/reels", {"name": "Long"})
     for k in range(shots):
         change = {"do": "add-shot", "material": clips[k % len(clips)], "name": f"Shot {k}",
                   "start": 20, "length": 40}  # fmt: skip
-        view = _ask(address, "POST", f"/reels/{view['id']}/changes",
+        view = ask(address, f"/reels/{view['id']}/changes",
                     {"base": view["revision"], "change": change})  # fmt: skip
     return view
 
 
 def _changed(address: str, view: Any, **change: Any) -> Any:
     body = {"base": view["revision"], "change": change}
-    return _ask(address, "POST", f"/reels/{view['id']}/changes", body)
+    return ask(address, f"/reels/{view['id']}/changes", body)
 
 
 def _tray(address: str) -> Row:
     """All pictures of the tray at a cut: twelve, of the shelf's macros."""
     view = _edit(address, 2)
-    macros = [one["slug"] for one in _ask(address, "GET", "/macros")["macros"]
+    macros = [one["slug"] for one in ask(address, "/macros", method="GET")["macros"]
               if one["kind"] == "transition"]  # fmt: skip
     left, right = (shot["id"] for shot in view["shots"])
     began = time.perf_counter()
@@ -128,10 +118,7 @@ def _tray(address: str) -> Row:
                   "settings": {}, "alignment": "across"}  # fmt: skip
         frame = 38 + k % 5
         path = f"try-on.jpg?change={quote(json.dumps(change))}&frame={frame}&width=256&height=144"
-        with urllib.request.urlopen(
-            f"{address}api/reels/{view['id']}/{view['revision']}/{path}"
-        ) as answer:
-            answer.read()
+        fetched(f"{address}api/reels/{view['id']}/{view['revision']}/{path}")
     spent = (time.perf_counter() - began) * 1000
     return Row("macros tried on at a cut, all twelve pictures", spent, "", None, None, "2,000 ms",
                "1,000 ms", spent <= 2000)  # fmt: skip

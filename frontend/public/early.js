@@ -17,7 +17,7 @@
       const out = effect.lanes.at(-1);
       const from = since[`${out.id}.${out.steps?.at(-1)?.id}`] ?? revision;
       const size = localStorage.getItem("pale-static-preview") ?? "width=960&height=540";
-      ask(`${draft}/${from}/frame.jpg?frame=0&length=${frames}&${size}`);
+      ask(`${draft}/${from}/frame.jpg?frame=0&length=${frames}&${size}&costs=true`);
     });
   }
   // A dim theme applies from the first moment.

@@ -11,6 +11,7 @@ import pytest
 from pale_static.core.faults import Fault
 from pale_static.core.frames.edit import EditSource
 from pale_static.media.kept_files import KeptFiles
+from pale_static.media.runs import runs_of
 from pale_static.store import Library
 from pale_static.web import create_app
 
@@ -57,9 +58,16 @@ def run(api: Api, view: dict[str, Any], **given: Any) -> tuple[list[bytes], str]
     return records(api.ask("GET", f"{base}/frames?{SIZE}&{asked}").get_data())
 
 
-def ready(api: Api, view: dict[str, Any]) -> list[tuple[int, int]]:
-    runs = api.get(f"/reels/{view['id']}/{view['revision']}/ready?{SIZE}")["runs"]
-    return [(one["first"], one["count"]) for one in runs]
+def ahead(api: Api, base: str, **given: Any) -> list[int]:
+    """The frames that are kept, then those that are computed."""
+    asked = "&".join(f"{name}={value}" for name, value in {"frame": 0, "most": 0, **given}.items())
+    data = api.ask("GET", f"{base}/ahead?{SIZE}&{asked}").get_data()
+    return list(struct.unpack(f">{len(data) // 4}I", data))
+
+
+def ready(api: Api, view: dict[str, Any], **given: Any) -> list[tuple[int, int]]:
+    frames = ahead(api, f"/reels/{view['id']}/{view['revision']}", **given)
+    return list(runs_of(frames, len(frames)))
 
 
 def test_pictures_of_a_run_are_those_of_single_frames(demo: Library, tmp_path: Path) -> None:
@@ -113,8 +121,30 @@ def test_effects_and_macros_are_played_in_runs_too(api: Api) -> None:
         pictures, _ = records(api.ask("GET", f"{base}/frames?{asked}").get_data())
         single = api.ask("GET", f"{base}/frame.jpg?{SIZE}&length=20&frame=6").get_data()
         assert pictures[1] == single
-        assert api.get(f"{base}/ready?{SIZE}&length=20")["runs"] == [{"first": 5, "count": 3}]
-        assert api.get(f"{base}/ready?{SIZE}&length=21")["runs"] == []
+        assert ahead(api, base, length=20) == [5, 6, 7]
+        assert ahead(api, base, length=21) == []
+
+
+def test_frames_ahead_are_computed_after_those_that_are_kept(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    view = edit_of(api)
+    base = f"/reels/{view['id']}/{view['revision']}"
+    run(api, view, frame=50, count=2, keep="true")
+    last = view["length"] - 1
+    # From the playhead on, then from the start: what is kept comes first.
+    told = ahead(api, base, frame=last - 1, most=4)
+    kept = told[:-4]
+    assert {50, 51} <= set(kept)
+    assert told[-4:] == [last - 1, last, 0, 1]
+    assert set(ahead(api, base)) >= {*told}
+
+    def fails(*_: Any, **__: Any) -> Any:
+        raise Fault("The clip is gone.")
+
+    # A fault is told to whoever looks at that frame.
+    monkeypatch.setattr(EditSource, "plan", fails)
+    assert 300 not in ahead(api, base, frame=300, most=4)
 
 
 def test_a_fault_ends_a_run_with_its_sentence(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -140,6 +170,7 @@ def test_a_full_disk_stops_keeping_and_nothing_else(
     monkeypatch.setattr(Path, "write_bytes", full)
     pictures, told = run(api, view, frame=0, count=4, keep="true")
     assert (len(pictures), told, ready(api, view)) == (4, "", [])
+    assert ready(api, view, most=500) == []
 
 
 def test_kept_files_stay_within_their_bound(tmp_path: Path) -> None:

@@ -33,13 +33,6 @@ export const asked = {
     $api.queryOptions("get", "/api/effects/{number}/{revision}/coverage", {
       params: { path: at(draft), query: { length } },
     }),
-  costs: (
-    draft: Drafted,
-    query: { frame: number; length: number; width: number; height: number },
-  ) =>
-    $api.queryOptions("get", "/api/effects/{number}/{revision}/costs", {
-      params: { path: at(draft), query },
-    }),
   parts: () => $api.queryOptions("get", "/api/parts"),
   macros: () => $api.queryOptions("get", "/api/macros"),
   macro: (slug: string) =>

@@ -1,5 +1,7 @@
 import createClient from "openapi-fetch";
 import createQueries from "openapi-react-query";
+import { get } from "./get";
+import { inLine } from "./queue";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -73,25 +75,18 @@ export async function problemOf(answer: Response): Promise<Problem> {
   }
 }
 
-declare global {
-  interface Window {
-    /** Answers to requests of public/early.js, by address; each is used once. */
-    early?: Map<string, Promise<Response | undefined>>;
-  }
-}
-
-/** Requests an address, or takes the answer to its early request. */
-export async function get(address: string, init?: RequestInit | Request): Promise<Response> {
-  const early = window.early?.get(address);
-  window.early?.delete(address);
-  return (await early) ?? (await (init instanceof Request ? fetch(init) : fetch(address, init)));
-}
+/** Figures about a draft, which the page asks for together with its small pictures. */
+const FIGURES = /\/(coverage|curves)$/;
 
 /** The API's operations, typed by its description. */
 export const http = createClient<paths>({
   fetch: (request) => {
     const { pathname, search } = new URL(request.url);
-    return request.method === "GET" ? get(pathname + search, request) : fetch(request);
+    if (request.method !== "GET") return fetch(request);
+    const address = pathname + search;
+    return FIGURES.test(pathname)
+      ? inLine("figures", request.signal, address)
+      : get(address, request);
   },
 });
 http.use({
@@ -127,12 +122,24 @@ const WINDOW = Math.random().toString(36).slice(2);
 /** The name of a stream of pictures, of which only the newest is computed: each window has its own. */
 export const streamOf = (name: string) => `${name}.${WINDOW}`;
 
+/** What a picture cost: milliseconds now; and of each step, with the bytes of its result. */
+export interface PictureCost {
+  ms: number;
+  steps: readonly (readonly [place: string, ms: number, bytes: number])[];
+}
+
+/** What the picture of an answer cost. */
+export function costOf(answer: Response): PictureCost | null {
+  const told = answer.headers.get("X-Cost");
+  return told ? (JSON.parse(told) as PictureCost) : null;
+}
+
 /** The picture that answers a POST; null if a newer request has replaced it. */
 export async function livePicture(
   path: string,
   body: unknown,
   signal?: AbortSignal,
-): Promise<Blob | null> {
+): Promise<Response | null> {
   const answer = await fetch(`/api${path}`, {
     method: "POST",
     body: JSON.stringify(body),
@@ -141,7 +148,7 @@ export async function livePicture(
   });
   if (answer.status === 204) return null;
   if (!answer.ok) throw await problemOf(answer);
-  return answer.blob();
+  return answer;
 }
 
 /** A query string from the values that are set. */

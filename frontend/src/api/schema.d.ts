@@ -75,15 +75,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/effects/{number}/{revision}/costs": {
+    "/api/effects/{number}/{revision}/ahead": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The cost of each step when it was last computed at this frame and size. */
-        get: operations["effect_costs"];
+        /** The numbers of frames that are kept on the disk, while they are computed. */
+        get: operations["effect_ahead"];
         put?: never;
         post?: never;
         delete?: never;
@@ -186,23 +186,6 @@ export interface paths {
         };
         /** Values at one point: of the output, and before and after a step. */
         get: operations["effect_probe"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/effects/{number}/{revision}/ready": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The frames whose pictures are kept on the disk. */
-        get: operations["effect_ready"];
         put?: never;
         post?: never;
         delete?: never;
@@ -518,6 +501,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/macros/{slug}/{version}/ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The numbers of frames that are kept on the disk, while they are computed. */
+        get: operations["macro_ahead"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/macros/{slug}/{version}/file.palemacro": {
         parameters: {
             query?: never;
@@ -578,23 +578,6 @@ export interface paths {
         };
         /** The moving preview of a version. */
         get: operations["macro_preview"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/macros/{slug}/{version}/ready": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The frames whose pictures are kept on the disk. */
-        get: operations["macro_ready"];
         put?: never;
         post?: never;
         delete?: never;
@@ -982,6 +965,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reels/{number}/{revision}/ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The numbers of frames that are kept on the disk, while they are computed. */
+        get: operations["reel_ahead"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reels/{number}/{revision}/expected": {
         parameters: {
             query?: never;
@@ -1025,23 +1025,6 @@ export interface paths {
         };
         /** A run of frames in one answer: the length of each picture, then its JPEG. */
         get: operations["reel_run"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/reels/{number}/{revision}/ready": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The frames whose pictures are kept on the disk. */
-        get: operations["reel_ready"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1437,6 +1420,23 @@ export interface paths {
         get: operations["macro_steps"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The answers to several GET requests as one stream, in order, each as soon as it is there. */
+        post: operations["together"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2135,15 +2135,6 @@ export interface components {
             done: number;
             /** Problem */
             problem: string;
-        };
-        /** Costs */
-        Costs: {
-            /** Steps */
-            steps: components["schemas"]["StepCost"][];
-            /** Cache Bytes */
-            cache_bytes: number;
-            /** Cache Limit */
-            cache_limit: number;
         };
         /** Coverage */
         Coverage: {
@@ -3082,6 +3073,11 @@ export interface components {
              * @default
              */
             stream?: string;
+            /**
+             * Costs
+             * @default false
+             */
+            costs?: boolean;
             /** Base */
             base: number;
             /** Change */
@@ -3784,14 +3780,6 @@ export interface components {
              * @default
              */
             rate?: string;
-        };
-        /**
-         * Ready
-         * @description Frames whose pictures are kept on the disk.
-         */
-        Ready: {
-            /** Runs */
-            runs: components["schemas"]["Stretch"][];
         };
         /** ReelCard */
         ReelCard: {
@@ -5002,17 +4990,6 @@ export interface components {
              */
             steps?: components["schemas"]["Step-Output"][];
         };
-        /** StepCost */
-        StepCost: {
-            /** Lane */
-            lane: string;
-            /** Step */
-            step: string;
-            /** Ms */
-            ms: number;
-            /** Bytes */
-            bytes: number;
-        };
         /**
          * StepKindView
          * @description A kind of step, from its declaration.
@@ -5065,16 +5042,6 @@ export interface components {
             step: string;
         };
         /**
-         * Stretch
-         * @description Neighbouring frames: the first one, and how many.
-         */
-        Stretch: {
-            /** First */
-            first: number;
-            /** Count */
-            count: number;
-        };
-        /**
          * SwitchCopy
          * @description Whether a film has a copy for the screen.
          */
@@ -5100,6 +5067,14 @@ export interface components {
             recipes: components["schemas"]["PartView"][];
             /** Said */
             said: string[];
+        };
+        /**
+         * Together
+         * @description Addresses under /api, each with its choices.
+         */
+        Together: {
+            /** Paths */
+            paths: string[];
         };
         /**
          * TurnSteps
@@ -5442,9 +5417,10 @@ export interface operations {
             };
         };
     };
-    effect_costs: {
+    effect_ahead: {
         parameters: {
             query?: {
+                most?: number;
                 frame?: number;
                 length?: number;
                 width?: number;
@@ -5452,6 +5428,7 @@ export interface operations {
                 step?: string;
                 without?: string;
                 stream?: string;
+                costs?: boolean;
             };
             header?: never;
             path: {
@@ -5468,7 +5445,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Costs"];
+                    "application/octet-stream": unknown;
                 };
             };
             /** @description The request that failed. */
@@ -5562,6 +5539,7 @@ export interface operations {
                 step?: string;
                 without?: string;
                 stream?: string;
+                costs?: boolean;
             };
             header?: never;
             path: {
@@ -5599,7 +5577,6 @@ export interface operations {
                 count?: number;
                 by?: number;
                 keep?: boolean;
-                ahead?: boolean;
                 frame?: number;
                 length?: number;
                 width?: number;
@@ -5607,6 +5584,7 @@ export interface operations {
                 step?: string;
                 without?: string;
                 stream?: string;
+                costs?: boolean;
             };
             header?: never;
             path: {
@@ -5647,6 +5625,7 @@ export interface operations {
                 step?: string;
                 without?: string;
                 stream?: string;
+                costs?: boolean;
             };
             header?: never;
             path: {
@@ -5687,6 +5666,7 @@ export interface operations {
                 step?: string;
                 without?: string;
                 stream?: string;
+                costs?: boolean;
                 x: number;
                 y: number;
             };
@@ -5706,46 +5686,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Probe"];
-                };
-            };
-            /** @description The request that failed. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    effect_ready: {
-        parameters: {
-            query?: {
-                frame?: number;
-                length?: number;
-                width?: number;
-                height?: number;
-                step?: string;
-                without?: string;
-                stream?: string;
-            };
-            header?: never;
-            path: {
-                number: number;
-                revision: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done. */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Ready"];
                 };
             };
             /** @description The request that failed. */
@@ -5807,6 +5747,7 @@ export interface operations {
                 step?: string;
                 without?: string;
                 stream?: string;
+                costs?: boolean;
                 change: string;
             };
             header?: never;
@@ -6412,6 +6353,50 @@ export interface operations {
             };
         };
     };
+    macro_ahead: {
+        parameters: {
+            query?: {
+                most?: number;
+                clips?: string;
+                frame?: number;
+                length?: number;
+                width?: number;
+                height?: number;
+                step?: string;
+                without?: string;
+                stream?: string;
+                costs?: boolean;
+                settings?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     macro_file: {
         parameters: {
             query?: never;
@@ -6455,6 +6440,7 @@ export interface operations {
                 step?: string;
                 without?: string;
                 stream?: string;
+                costs?: boolean;
                 settings?: string;
             };
             header?: never;
@@ -6493,7 +6479,6 @@ export interface operations {
                 count?: number;
                 by?: number;
                 keep?: boolean;
-                ahead?: boolean;
                 clips?: string;
                 frame?: number;
                 length?: number;
@@ -6502,6 +6487,7 @@ export interface operations {
                 step?: string;
                 without?: string;
                 stream?: string;
+                costs?: boolean;
                 settings?: string;
             };
             header?: never;
@@ -6552,48 +6538,6 @@ export interface operations {
                 };
                 content: {
                     "image/webp": unknown;
-                };
-            };
-            /** @description The request that failed. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    macro_ready: {
-        parameters: {
-            query?: {
-                clips?: string;
-                frame?: number;
-                length?: number;
-                width?: number;
-                height?: number;
-                step?: string;
-                without?: string;
-                stream?: string;
-                settings?: string;
-            };
-            header?: never;
-            path: {
-                slug: string;
-                version: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done. */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Ready"];
                 };
             };
             /** @description The request that failed. */
@@ -7505,6 +7449,45 @@ export interface operations {
             };
         };
     };
+    reel_ahead: {
+        parameters: {
+            query?: {
+                most?: number;
+                frame?: number;
+                width?: number;
+                height?: number;
+                stream?: string;
+                without?: string;
+            };
+            header?: never;
+            path: {
+                number: number;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     reel_expected: {
         parameters: {
             query?: {
@@ -7586,7 +7569,6 @@ export interface operations {
                 count?: number;
                 by?: number;
                 keep?: boolean;
-                ahead?: boolean;
                 frame?: number;
                 width?: number;
                 height?: number;
@@ -7609,44 +7591,6 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": unknown;
-                };
-            };
-            /** @description The request that failed. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    reel_ready: {
-        parameters: {
-            query?: {
-                frame?: number;
-                width?: number;
-                height?: number;
-                stream?: string;
-                without?: string;
-            };
-            header?: never;
-            path: {
-                number: number;
-                revision: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done. */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Ready"];
                 };
             };
             /** @description The request that failed. */
@@ -8459,6 +8403,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MacroKinds"];
+                };
+            };
+            /** @description The request that failed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    together: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Together"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
                 };
             };
             /** @description The request that failed. */

@@ -21,7 +21,6 @@ import { NoteDialog } from "./lanes/Notes";
 import { PublishDialog } from "./faceplate/PublishDialog";
 import { FIRST_LOOK, lookOf, benchStore, useBenchOf } from "./store";
 import { useBenchKeys } from "./useBenchKeys";
-import { AskCosts } from "./lanes/useCosts";
 import { savedWords } from "../api/useChanges";
 import { useDraft, useKinds } from "./useDraft";
 import { Divider, useShare } from "./Divider";
@@ -121,7 +120,6 @@ export function Bench() {
         </Button>
       </OpenHead>
       <Lanes draft={draft} length={length} change={change} {...wishes} />
-      <AskCosts draft={draft} length={length} />
       <Divider lanes={share} />
       <section className={styles.watch} aria-label="Monitor and filmstrip">
         <Monitor draft={draft} frame={frame} length={length} change={change} ref={screen} />

@@ -1,4 +1,5 @@
 import { query, type Change, type DraftView } from "../api/client";
+import { linesIn } from "../player/levels";
 import { previewOf, useBench, type Place, type Shape } from "./store";
 
 export interface Size {
@@ -13,8 +14,15 @@ export function usePreview(): Size {
   return previewOf(shape, lines);
 }
 
-export const cardOf = (shape: Shape) => previewOf(shape, 144);
-export const smallOf = (shape: Shape) => previewOf(shape, 72);
+/** CSS pixels of the shorter side of pictures on cards, in rows, and in the filmstrip. */
+const CARD = 115;
+const ROW = 64;
+const CELL = 34;
+
+/** The sizes of small pictures: as many pixels as the screen shows. */
+export const cardOf = (shape: Shape) => previewOf(shape, linesIn(CARD));
+export const smallOf = (shape: Shape) => previewOf(shape, linesIn(ROW));
+export const cellOf = (shape: Shape) => previewOf(shape, linesIn(CELL));
 
 export interface Looking {
   /** The step whose result is shown; the output by default. */
@@ -25,6 +33,8 @@ export interface Looking {
   without?: Place | null;
   /** An earlier revision. */
   revision?: number;
+  /** Whether the cost of each step comes with it. */
+  costs?: boolean;
   /** For the screen, or exact. */
   form?: "jpg" | "png";
 }
@@ -59,7 +69,7 @@ export function frameUrl(
   frame: number,
   length: number,
   size: Size,
-  { step, pass, without, revision, form = "jpg" }: Looking = {},
+  { step, pass, without, revision, costs, form = "jpg" }: Looking = {},
 ): string {
   const from = revision ?? (without ? draft.revision : sinceOf(draft, step));
   return `/api/effects/${draft.id}/${from}/frame.${form}?${query({
@@ -68,6 +78,7 @@ export function frameUrl(
     ...size,
     step: stepOf(step, pass),
     without: named(without),
+    costs: costs ? "true" : undefined,
   })}`;
 }
 

@@ -101,6 +101,8 @@ interface BenchState extends Look {
   /** Receives the next colour that a person picks on the monitor. */
   pipette: ((colour: string) => void) | null;
   loop: boolean;
+  /** The change that was saved last, the revision it began from, and the one it led to. */
+  made: { base: number; change: Change; revision: number } | null;
   /** A change on trial: shown on the monitor, saved when the person lets go. */
   trying: Change | null;
   copied: Copied | null;
@@ -128,6 +130,7 @@ export const useBench = create<BenchState>()(
       probing: false,
       pipette: null,
       loop: true,
+      made: null,
       trying: null,
       copied: null,
       tab: "moves",

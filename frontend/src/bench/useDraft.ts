@@ -44,13 +44,13 @@ export function useDraft(id: number) {
   };
   const change = (change: Change) =>
     run(
-      ({ revision: base }) =>
-        answered(
-          http.POST("/api/effects/{number}/changes", {
-            params: { path: { number: id } },
-            body: { base, change },
-          }),
-        ),
+      async ({ revision: base }) => {
+        const params = { path: { number: id } };
+        const body = { base, change };
+        const view = await answered(http.POST("/api/effects/{number}/changes", { params, body }));
+        benchStore.getState().set({ made: { base, change, revision: view.revision } });
+        return view;
+      },
       {
         expected: (now) => (change.do === "several" ? now : expected(now, change)),
         conflict: (fault, now) => offerCopy(fault.message, now.revision, change),

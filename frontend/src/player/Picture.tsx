@@ -1,5 +1,5 @@
 import { useRef } from "react";
-import type { Turn } from "./queue";
+import type { Turn } from "../api/queue";
 import { usePictures } from "./usePictures";
 
 interface Props {

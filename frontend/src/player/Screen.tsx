@@ -8,7 +8,8 @@ import {
   useRef,
   useState,
 } from "react";
-import { get, livePicture, problemOf } from "../api/client";
+import { costOf, livePicture, problemOf, type PictureCost } from "../api/client";
+import { get } from "../api/get";
 import { since, useArrivals } from "./arrivals";
 import { atLevel, sizeIn, type Level, type Pixels } from "./levels";
 import { Player, type Clock, type Played, type PlayerState } from "./player";
@@ -46,9 +47,11 @@ interface Props {
   label: string;
   /** A change on trial: shown instead of the frame until the person lets go. */
   live?: Live | null;
+  /** Whether what was on trial is what the present address shows, because it was saved. */
+  saved?: (tried: Live["body"]) => boolean;
   onFrame: (frame: number) => void;
   onState?: (state: PlayerState) => void;
-  onCost?: (ms: number) => void;
+  onCost?: (cost: PictureCost) => void;
   /** A fault in the frame that is shown; null without one. */
   onFault?: (sentence: string | null) => void;
   /** Sound that sets the pace of the pictures during playback. */
@@ -81,6 +84,10 @@ export function Screen(props: Props) {
   const [rolling, setRolling] = useState(false);
   // The address of the sharp picture that is on the screen; empty for any other.
   const drawn = useRef("");
+  // What was on trial, if its picture is on the screen.
+  const tried = useRef<{ body: Live["body"]; level: Level } | null>(null);
+  // The frame that was at rest last. A change of a value there needs no more pixels than are seen.
+  const rested = useRef<number | null>(null);
   const [fault, setFault] = useState<string>();
   const { message } = App.useApp();
   const latest = useRef({ ...props, urlOf, size });
@@ -94,6 +101,7 @@ export function Screen(props: Props) {
     const target = canvas.current;
     if (!target) return;
     drawn.current = level ? "" : url;
+    tried.current = null;
     // A coarse picture is drawn over the sharp one before it, if they have one shape.
     const { width, height } = picture;
     const near = Math.abs(target.width * height - target.height * width) <= 8 * target.width;
@@ -133,17 +141,27 @@ export function Screen(props: Props) {
       await show(blob, level, level ? "" : address);
       return answer;
     };
+    const { frame: now, size: seen, saved } = latest.current;
+    const before = rested.current;
+    rested.current = now;
+    const kept = tried.current;
+    let coarse = false;
+    if (kept && saved?.(kept.body) && kept.body.frame === now) {
+      coarse = kept.level > 0;
+      const { width, height } = kept.body;
+      if (!coarse && width === seen?.width && height === seen.height) drawn.current = url;
+    }
     void (async () => {
       try {
         if (drawn.current !== url) {
-          if (took.current > AT_ONCE && !(await come(small, 1))) return;
+          if (took.current > AT_ONCE && !coarse && !(await come(small, 1))) return;
           const began = performance.now();
           const answer = await come(url);
           if (!answer) return;
           took.current = performance.now() - began;
           told(answer);
-        }
-        if (sharp === url) return;
+        } else latest.current.onCame?.(seen ?? latest.current.full);
+        if (sharp === url || before === now) return;
         await rest(REST, stop.signal);
         const answer = await come(sharp);
         if (answer) told(answer);
@@ -154,8 +172,8 @@ export function Screen(props: Props) {
       }
     })();
     function told(answer: Response) {
-      const cost = answer.headers.get("X-Cost");
-      if (cost) latest.current.onCost?.((JSON.parse(cost) as { ms: number }).ms);
+      const cost = costOf(answer);
+      if (cost) latest.current.onCost?.(cost);
       const faults = answer.headers.get("X-Fault");
       latest.current.onFault?.(faults && decodeURIComponent(faults));
       const { size: now, full: all } = latest.current;
@@ -186,15 +204,23 @@ export function Screen(props: Props) {
         const stop = new AbortController();
         try {
           if (took.current > AT_ONCE) {
-            const blob = await livePicture(path, { ...body, ...atLevel(body, 1) });
-            if (blob && latest.current.live) await show(blob, 1);
+            const coarse = await livePicture(path, { ...body, ...atLevel(body, 1) });
+            if (coarse && latest.current.live) {
+              await show(await coarse.blob(), 1);
+              tried.current = { body, level: 1 };
+            }
             if (waiting.current || !latest.current.live) continue;
             sharpening.current = stop;
           }
           const began = performance.now();
-          const blob = await livePicture(path, body, stop.signal);
+          const answer = await livePicture(path, body, stop.signal);
           took.current = performance.now() - began;
-          if (blob && latest.current.live) await show(blob);
+          if (answer && latest.current.live) {
+            await show(await answer.blob());
+            tried.current = { body, level: 0 };
+            const cost = costOf(answer);
+            if (cost) latest.current.onCost?.(cost);
+          }
         } catch (error) {
           if (!stop.signal.aborted) setFault((error as Error).message);
         } finally {
@@ -246,24 +272,12 @@ export function Screen(props: Props) {
     },
     [played],
   );
-  // At rest, which frames the server has, and then the others, from the playhead on.
+  // At rest, the frames from the playhead on.
   const film = urlOf(0, 0);
   useEffect(() => {
     if (!film || live || rolling) return;
-    const stop = new AbortController();
-    void get(readyAt(film), { signal: stop.signal })
-      .then(async (answer) => {
-        if (!answer.ok || stop.signal.aborted) return;
-        const { runs } = (await answer.json()) as { runs: { first: number; count: number }[] };
-        player.current.note(played, framesIn(runs));
-      })
-      .catch(() => undefined); // without it, the line shows less
-    return () => stop.abort();
-  }, [film, live, rolling, played]);
-  useEffect(() => {
-    if (!film || live || rolling) return;
-    const timer = setTimeout(() => player.current.prepare(frame, played), LONG_REST);
     const current = player.current;
+    const timer = setTimeout(() => void current.prepare(frame, played), LONG_REST);
     return () => {
       clearTimeout(timer);
       current.rest();
@@ -314,14 +328,3 @@ const rest = (milliseconds: number, signal: AbortSignal) =>
       giveUp(signal.reason as Error);
     });
   });
-
-/** The address of which frames of a film are ready. */
-const readyAt = (film: string) => film.replace("/frame.jpg?", "/ready?").replace(/#.*/, "");
-
-/** The numbers of all frames in runs. */
-function framesIn(runs: readonly { first: number; count: number }[]): Set<number> {
-  const frames = new Set<number>();
-  for (const { first, count } of runs)
-    for (let frame = first; frame < first + count; frame += 1) frames.add(frame);
-  return frames;
-}

@@ -8,8 +8,11 @@ export interface Pixels {
   height: number;
 }
 
-/** Lines between two sizes of pictures: there are few sizes, so that pictures are found again. */
+/** Lines between two sizes of pictures, and of small ones: there are few sizes, so that pictures are
+ * found again. */
 const LINES_APART = 18;
+const SMALL_APART = 6;
+const SMALL = 180;
 
 const even = (side: number) => Math.max(2, Math.round(side / 2) * 2);
 
@@ -18,10 +21,16 @@ export function atLevel({ width, height }: Pixels, level: Level): Pixels {
   return { width: even(width / part), height: even(height / part) };
 }
 
+/** Lines of a picture with as many pixels as the screen has in a height, in CSS pixels. */
+export function linesIn(height: number): number {
+  const wanted = height * (globalThis.devicePixelRatio || 1);
+  const apart = wanted > SMALL ? LINES_APART : SMALL_APART;
+  return apart * Math.max(1, Math.ceil((wanted - 0.5) / apart));
+}
+
 /** The size of a picture with as many pixels as the screen has in a box, up to the full size. */
 export function sizeIn(boxHeight: number, full: Pixels): Pixels {
-  const wanted = boxHeight * (globalThis.devicePixelRatio || 1);
-  const lines = LINES_APART * Math.max(1, Math.ceil((wanted - 0.5) / LINES_APART));
+  const lines = linesIn(boxHeight);
   if (lines >= full.height) return full;
   return { width: even((lines * full.width) / full.height), height: lines };
 }

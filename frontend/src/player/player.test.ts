@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { Player, type Played, type PlayerState } from "./player";
+import { aheadAt } from "./runs";
 
 /** Pictures that count how many of them are open. */
 const open = new Set<object>();
@@ -176,24 +177,30 @@ describe("the player", () => {
     player.forget();
   });
 
-  it("fetches what comes next at rest, then what was before, and gives it up for playing", async () => {
+  it("has frames computed at rest, tells which are ready, and gives it up for playing", async () => {
     const { player, options, state } = setUp({ now: 1 }, 40);
-    player.note(options, new Set([0, 1]));
-    expect([...state()!.ready]).toEqual([0, 1]);
-    player.prepare(20, options);
-    await pass(200);
-    expect(asked.map((url) => /frame=(\d+)&count=(\d+)/.exec(url)!.slice(1).map(Number))).toEqual([
-      [20, 12],
-      [32, 8],
-      [0, 12],
-      [12, 8],
-    ]);
-    expect(asked.every((url) => url.endsWith("&keep=true&ahead=true"))).toBe(true);
-    expect(state()?.ready.size).toBe(40);
-    asked = [];
+    const numbers = new TransformStream<Uint8Array, Uint8Array>();
+    const server = numbers.writable.getWriter();
+    const tells = async (...ready: number[]) => {
+      const bytes = new Uint8Array(4 * ready.length);
+      ready.forEach((frame, k) => new DataView(bytes.buffer).setUint32(4 * k, frame));
+      await server.write(bytes);
+      await pass(1000);
+    };
+    let given = false;
+    vi.stubGlobal("fetch", async (url: string, { signal }: { signal: AbortSignal }) => {
+      asked.push(url);
+      signal.addEventListener("abort", () => (given = true));
+      return { ok: true, body: numbers.readable };
+    });
+    void player.prepare(20, options);
+    await tells(0, 1);
+    expect(asked).toEqual([aheadAt(options.urlOf(20, 0))]);
+    await tells(20);
+    await tells(21);
+    expect([...state()!.ready]).toEqual([0, 1, 20, 21]);
     player.play(20, options);
-    await pass(500);
-    expect(asked).toEqual([]);
+    expect(given).toBe(true);
     player.forget();
   });
 });

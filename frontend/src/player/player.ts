@@ -3,11 +3,13 @@
  * and decodes and draws them in rhythm.
  *
  * Quality drops before rhythm does: if full frames do not come fast enough, smaller ones are
- * requested, and replaced when there is time. At rest it fetches the frames from the playhead on.
+ * requested, and replaced when there is time. At rest it has the server compute the frames from the
+ * playhead on, and keep them on its disk.
  */
 
 import { COARSEST, type Level } from "./levels";
-import { readRun, runAt } from "./runs";
+import { readNumbers } from "../api/chunks";
+import { aheadAt, readRun, runAt } from "./runs";
 
 /** Frames of one run. */
 const RUN = 12;
@@ -102,7 +104,7 @@ export class Player {
   private decoded = new Map<number, Decoded>();
   private fetching = new Set<Fetching>();
   private options: Played | null = null;
-  private resting: Played | null = null;
+  private resting: AbortController | null = null;
   private timer = 0;
   private speed = 1;
   private at = 0;
@@ -151,28 +153,35 @@ export class Player {
     this.clear();
   }
 
-  /** Fetch the frames from one on, then those before it, while nothing is waited for. */
-  prepare(frame: number, options: Played): void {
+  /**
+   * While nothing is waited for, have the server compute the frames from one on, then those before
+   * it; it tells which are ready.
+   */
+  async prepare(frame: number, options: Played): Promise<void> {
     if (this.options) return;
-    this.resting = options;
-    this.at = frame;
-    this.speed = 1;
-    this.fetchAtRest();
-  }
-
-  /** Stop fetching frames that nobody waits for yet. */
-  rest(): void {
-    if (!this.resting) return;
-    this.resting = null;
-    this.giveUp();
-  }
-
-  /** Note which frames of a film are on the server's disk. */
-  note(options: Played, stored: ReadonlySet<number>): void {
+    this.rest();
+    const stop = (this.resting = new AbortController());
     this.same(options);
-    this.stored = stored;
-    this.told = -Infinity;
-    this.tell(this.options !== null, options);
+    const stored = new Set<number>();
+    try {
+      const answer = await fetch(aheadAt(options.urlOf(frame, 0)), { signal: stop.signal });
+      if (!answer.ok || !answer.body) return;
+      await readNumbers(answer.body, (ready) => {
+        if (stop.signal.aborted) return;
+        stored.add(ready);
+        this.stored = stored;
+        if (performance.now() - this.told > TELL_EVERY) this.tell(false, options);
+      });
+    } catch {
+      return; // without it, the line shows less
+    }
+    if (!stop.signal.aborted) this.tell(false, options);
+  }
+
+  /** Have no frames computed any more that nobody waits for. */
+  rest(): void {
+    this.resting?.abort();
+    this.resting = null;
   }
 
   /** Bytes of the encoded pictures in memory. */
@@ -418,43 +427,17 @@ export class Player {
       if (wanted(frame) && goesOn) frames.push(frame);
       else if (frames.length) break;
     }
-    if (frames.length) void this.fetchRun(options, frames, by, level, false);
+    if (frames.length) void this.fetchRun(options, frames, by, level);
     return frames.length > 0;
   }
 
-  /** At rest, fetch the nearest run after the playhead, or else before it. */
-  private fetchAtRest(): void {
-    const options = this.resting;
-    if (!options || globalThis.document?.hidden) return;
-    this.same(options);
-    const { first, end } = options;
-    const sharp = (frame: number) => this.kept.get(frame)?.level === 0;
-    if (this.bytes > MOST_BYTES * ROOM) return;
-    for (const [from, to] of [
-      [this.at, end],
-      [first, this.at],
-    ] as const) {
-      for (let frame = from; frame < to; frame += 1) {
-        if (sharp(frame)) continue;
-        const frames = [frame];
-        while (frames.length < RUN && frame + frames.length < to && !sharp(frame + frames.length))
-          frames.push(frame + frames.length);
-        void this.fetchRun(options, frames, 1, 0, true).then((done) => {
-          if (done && this.resting === options) this.fetchAtRest();
-        });
-        return;
-      }
-    }
-  }
-
-  /** Fetch neighbouring frames in one answer; resolves to whether all have come. */
+  /** Fetch neighbouring frames in one answer. */
   private async fetchRun(
     options: Played,
     frames: number[],
     by: 1 | -1,
     level: Level,
-    ahead: boolean,
-  ): Promise<boolean> {
+  ): Promise<void> {
     const run: Fetching = {
       stop: new AbortController(),
       level,
@@ -467,7 +450,6 @@ export class Player {
       count: frames.length,
       by,
       keep: level === 0,
-      ahead,
     });
     try {
       const answer = await fetch(address, { signal: run.stop.signal });
@@ -476,22 +458,17 @@ export class Player {
       await readRun(answer.body, (bytes) => {
         const frame = run.left.shift();
         if (frame === undefined || film !== this.film || run.stop.signal.aborted) return;
-        if (!ahead) this.time(run);
+        this.time(run);
         this.keep(frame, { bytes, level });
-        if (ahead && performance.now() - this.told > TELL_EVERY) {
-          this.tell(false, options);
-        }
       });
     } catch (error) {
-      if (!run.stop.signal.aborted && !ahead) {
+      if (!run.stop.signal.aborted) {
         options.onFault((error as Error).message);
         this.stop();
       }
     } finally {
       this.fetching.delete(run);
     }
-    if (ahead) this.tell(false, options);
-    return run.left.length === 0 && !run.stop.signal.aborted;
   }
 
   /** Note the time since the arrival before, as a running mean. */

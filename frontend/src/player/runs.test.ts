@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { readRun, runAt, runsOf } from "./runs";
+import { aheadAt, readRun, runAt, runsOf } from "./runs";
 
 const record = (bytes: number[], faulty = false) => {
   const length = (bytes.length | (faulty ? 0x80000000 : 0)) >>> 0;
@@ -32,10 +32,11 @@ describe("a run of frames", () => {
   });
 
   it("is named by its first frame, its length and its direction", () => {
-    const more = { count: 3, by: -1, keep: true, ahead: false } as const;
+    const more = { count: 3, by: -1, keep: true } as const;
     expect(runAt("/api/x/frame.jpg?frame=8&width=32#2", more)).toBe(
       "/api/x/frames?frame=8&width=32&count=3&by=-1&keep=true",
     );
+    expect(aheadAt("/api/x/frame.jpg?frame=8&width=32#2")).toBe("/api/x/ahead?frame=8&width=32");
   });
 
   it("joins neighbours", () => {

@@ -1,7 +1,7 @@
 import { useEffect, useEffectEvent, useRef, useState, type RefObject } from "react";
 import { problemOf } from "../api/client";
+import { inLine, type Turn } from "../api/queue";
 import { since, useArrivals } from "./arrivals";
-import { inLine, type Turn } from "./queue";
 import { useVisible } from "./useVisible";
 
 interface Asked {
@@ -48,16 +48,13 @@ export function usePictures(
       return;
     }
     const stop = new AbortController();
-    const come = async () => {
-      const answer = await fetch(url, { signal: stop.signal });
-      if (answer.status === 204) return null;
-      if (!answer.ok) throw await problemOf(answer);
-      return createImageBitmap(await answer.blob());
-    };
     void (async () => {
       try {
-        const picture = await inLine(turnNow(), stop.signal, come);
-        if (!picture || stop.signal.aborted) return;
+        const answer = await inLine(turnNow(), stop.signal, url);
+        if (answer.status === 204) return;
+        if (!answer.ok) throw await problemOf(answer);
+        const picture = await createImageBitmap(await answer.blob());
+        if (stop.signal.aborted) return;
         here.current = url;
         shows(picture);
         picture.close();

@@ -55,7 +55,7 @@ def _painter() -> bytes:
     return b"".join((here / name).read_bytes() for name in ("clips.py", "paint.py", "sound.py"))
 
 
-def _identity(name: str, scale: float, frames: int | None) -> str:
+def identity(name: str, scale: float, frames: int | None) -> str:
     """The name of a painted material: the same for the same picture."""
     made = _painter() + repr((name, scale, frames)).encode()
     return blake2b(made, digest_size=16).hexdigest()
@@ -92,7 +92,7 @@ def begin(
         return False
     ids = {}
     for clip in CLIPS:
-        ids[clip.name] = _identity(clip.name, scale, frames)
+        ids[clip.name] = identity(clip.name, scale, frames)
         materials.expect(library.db, ids[clip.name], clip.name, ".mp4", _facts(clip, scale, frames))
     # Stills are painted at once, under their final names, because macros and edits show them.
     for name, pixels in {MARK: logo(), **plates(scale)}.items():
@@ -164,13 +164,13 @@ def _add_previews(library: Library, engine: Engine) -> None:
             add_preview(library, engine, slug, version)
 
 
-def paint_clip(index: int, folder: str, identity: str) -> str:
+def paint_clip(index: int, folder: str, name: str) -> str:
     """Paint one clip into its library; runs in a separate process."""
     from ..core.kernels.rows import set_threads
 
     set_threads(1)
     library, clip = Library(Path(folder)), CLIPS[index]
-    material = materials.get(library.db, identity)
+    material = materials.get(library.db, name)
     facts, scale = material.facts, material.facts.width / clip.width
     size, path = Size(facts.width, facts.height), library.path_of(material)
     # A short distance between key frames, because people seek in these files.
@@ -185,7 +185,7 @@ def paint_clip(index: int, folder: str, identity: str) -> str:
                 pixels = np.ascontiguousarray(pixels[: size.height, : size.width])
             yield pixels
             if k % TELL_EVERY == 0:
-                materials.progress(library.db, identity, k / facts.frames)
+                materials.progress(library.db, name, k / facts.frames)
 
     write_clip(
         path, Encoding(format_of("mp4"), 16), FrameRate.of(clip.rate), painted(),

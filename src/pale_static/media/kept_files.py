@@ -23,7 +23,7 @@ class KeptFiles:
     """
 
     def __init__(self, folder: Path, most: int) -> None:
-        self.folder, self._most = folder, most
+        self.folder, self.most = folder, most
         self._written = 0
         folder.mkdir(exist_ok=True)
 
@@ -57,13 +57,17 @@ class KeptFiles:
             part.write_bytes(data)
             part.replace(path)
             self._written += len(data)
-            if self._written * TRIM_AFTER >= self._most:
+            if self._written * TRIM_AFTER >= self.most:
                 self._written = 0
                 self.trim()
         except OSError as fault:
             log.warning("%s cannot be kept: %s", path.name, fault.strerror)
             with suppress(OSError):
                 part.unlink(missing_ok=True)
+
+    def has(self, key: str, ending: str) -> bool:
+        """Whether a file is kept."""
+        return self.path(key, ending).exists()
 
     def names(self, ending: str) -> set[str]:
         """The keys of all files with an ending."""
@@ -89,7 +93,7 @@ class KeptFiles:
         files = sorted(self._files(), key=lambda one: one[1].st_mtime)
         size = sum(stat.st_size for _, stat in files)
         for path, stat in files:
-            if size <= (self._most if most is None else most):
+            if size <= (self.most if most is None else most):
                 return
             if path not in but:
                 path.unlink(missing_ok=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import json
 import logging
 from functools import cache
@@ -15,7 +16,19 @@ from ..core.engine.evaluate import DEFAULT_CACHE
 from ..core.faults import Busy, Cancelled, Clash, Fault, Malformed, Missing, NoRoom, TooLarge
 from ..media.pictures.picture_clip import MOST_PICTURES
 from ..store import Library
-from . import bench, cluster, grades, handing_on, materials, parts, previews, reel, renders, shelf
+from . import (
+    bench,
+    cluster,
+    grades,
+    handing_on,
+    materials,
+    parts,
+    previews,
+    reel,
+    renders,
+    shelf,
+    together,
+)
 from .door import Door
 from .endpoint import Problem, openapi
 from .studio import Studio
@@ -71,7 +84,7 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
         answer.headers["Referrer-Policy"] = "no-referrer"
         answer.headers["Content-Security-Policy"] = _POLICY
         answer.headers.setdefault("Cache-Control", "no-store")
-        return answer
+        return packed(answer) if request.accept_encodings["gzip"] else answer
 
     @app.errorhandler(Fault)
     def told(fault: Fault) -> Response:
@@ -95,7 +108,19 @@ def create_app(library: Library, door: Door = ONLY_HERE, cache_bytes: int = DEFA
             "Everything saved before is safe. Try again, and see the server's log.",
         )
 
-    places = (bench, previews, parts, grades, shelf, reel, handing_on, renders, cluster, materials)
+    places = (
+        bench,
+        previews,
+        parts,
+        grades,
+        shelf,
+        reel,
+        handing_on,
+        renders,
+        cluster,
+        materials,
+        together,
+    )
     views = [part.views for part in places]
     for part in views:
         app.register_blueprint(part)
@@ -143,6 +168,21 @@ def _page(address: str) -> str:
 def _files() -> set[str]:
     """Every file of the interface, by its address."""
     return {str(file.relative_to(APP)) for file in APP.rglob("*") if file.is_file()}
+
+
+LEAST_PACKED = 1500
+"""Bytes of JSON that go in one piece over a network; longer answers are compressed."""
+
+
+def packed(answer: Response) -> Response:
+    """A long answer in JSON, compressed. One with a tag stays: its tag names its bytes."""
+    if answer.mimetype != "application/json" or answer.is_streamed or answer.get_etag()[0]:
+        return answer
+    if len(data := answer.get_data()) >= LEAST_PACKED:
+        answer.set_data(gzip.compress(data, 5, mtime=0))
+        answer.headers["Content-Encoding"] = "gzip"
+    answer.vary.add("Accept-Encoding")
+    return answer
 
 
 def problem(status: int, detail: str, where: str | None = None) -> Response:

@@ -10,6 +10,7 @@ from concurrent.futures import Future
 from contextlib import nullcontext
 from dataclasses import dataclass
 from hashlib import blake2b
+from itertools import islice
 from typing import Any
 from urllib.parse import quote
 
@@ -23,7 +24,6 @@ from ..core.frames.source import FrameSource, PlannedFrame
 from ..core.giving_up import given_up_when
 from ..core.pictures.picture import Size, to_pixels
 from ..media.pictures.stills import encode_jpeg, encode_png, seen, side_by_side
-from ..media.runs import runs_of
 from .endpoint import Wire, endpoint
 from .request_order import AHEAD, GLANCED_AT, WAITED_FOR, gone
 from .studio import Studio, studio
@@ -50,12 +50,15 @@ class Sight:
         The step whose result is shown; the output by default.
     without : sequence of str
         Uses of macros that are left out.
+    costs : bool
+        Whether the cost of each step comes with the picture.
     """
 
     source: FrameSource
     size: Size
     step: Place | None = None
     without: Sequence[str] = ()
+    costs: bool = False
 
     def name(self, frame: int) -> str:
         """Names the picture of a frame: two pictures with one name have the same pixels."""
@@ -121,7 +124,7 @@ def strip_response(
         return overtaken() or hung_up()
 
     data, ms, faults = (desk.shown.get(tag) if keep else None), 0.0, list[Fault]()
-    if data is None and keep and len(frames) == 1 and form == "jpg":
+    if data is None and keep and len(frames) == 1 and form == "jpg" and not sight.costs:
         data = desk.frames.get(name, KEPT_ENDING)
     if data is None:
         pictures: list[Any] = []
@@ -141,10 +144,22 @@ def strip_response(
         if keep and not faults:
             desk.shown.put(tag, data)
     answer = Response(data, mimetype="image/png" if form == "png" else "image/jpeg")
-    answer.headers["X-Cost"] = json.dumps({"ms": round(ms, 2)})
+    answer.headers["X-Cost"] = json.dumps(
+        {"ms": round(ms, 2), "steps": _costs(desk, sight, frames)}
+    )
     if faults:
         answer.headers["X-Fault"] = quote(" ".join(fault.sentence for fault in faults))
     return kept_for_the_browser(answer, "" if faults or not keep else tag)
+
+
+def _costs(desk: Studio, sight: Sight, frames: Sequence[int]) -> list[tuple[str, float, int]]:
+    """Each step that a picture needs, its milliseconds when it was last computed, and the bytes of
+    its result."""
+    if not sight.costs:
+        return []
+    planned = sight.source.at(frames[0], sight.size, step=sight.step, without=sight.without)
+    costs = desk.engine.measured(planned.plan).items()
+    return [(".".join(place), round(cost.ms, 2), cost.bytes) for place, cost in costs]
 
 
 KEPT_ENDING = ".jpg"
@@ -153,26 +168,12 @@ KEPT_ENDING = ".jpg"
 class Run(Wire):
     """A run of frames: how many, and in which direction.
 
-    ``keep`` stores the pictures on the disk; ``ahead`` says that nobody waits for them yet.
+    ``keep`` stores the pictures on the disk.
     """
 
     count: int = Field(default=12, ge=1, le=LONGEST_RUN)
     by: int = Field(default=1, ge=-1, le=1)
     keep: bool = False
-    ahead: bool = False
-
-
-class Stretch(Wire):
-    """Neighbouring frames: the first one, and how many."""
-
-    first: int
-    count: int
-
-
-class Ready(Wire):
-    """Frames whose pictures are kept on the disk."""
-
-    runs: list[Stretch]
 
 
 def run_response(sight: Sight, first: int, run: Run) -> Response:
@@ -189,15 +190,14 @@ def run_response(sight: Sight, first: int, run: Run) -> Response:
 
     def one(frame: int) -> bytes:
         with given_up_when(lost):
-            return _kept_picture(desk, sight, frame, run, lost)
+            return _picture(desk, sight, frame, run.keep, WAITED_FOR, lost)
 
     def stream() -> Iterator[bytes]:
         waiting: deque[Future[bytes]] = deque()
         wanted = iter(range(first, first + run.by * run.count, run.by) if run.by else (first,))
-        beside = 1 if run.ahead else SIDE_BY_SIDE
         try:
             while True:
-                while len(waiting) < beside and (frame := next(wanted, None)) is not None:
+                while len(waiting) < SIDE_BY_SIDE and (frame := next(wanted, None)) is not None:
                     waiting.append(desk.players.submit(one, frame))
                 if not waiting:
                     return
@@ -216,40 +216,76 @@ def run_response(sight: Sight, first: int, run: Run) -> Response:
     return Response(stream(), mimetype="application/octet-stream")
 
 
-def _kept_picture(
-    desk: Studio, sight: Sight, frame: int, run: Run, lost: Callable[[], bool]
+def _picture(
+    desk: Studio, sight: Sight, frame: int, keep: bool, rank: int, lost: Callable[[], bool]
 ) -> bytes:
     """The JPEG of a frame of a run: from memory, from the disk, or computed."""
     name = sight.name(frame)
     data = desk.shown.get(f"{name}.jpg")
-    if data is not None and not run.keep:
+    if data is not None and not keep:
         return data
     data = desk.frames.get(name, KEPT_ENDING) or data
     if data is None:
-        rank = AHEAD if run.ahead else WAITED_FOR
         evaluation, faults = sight.computed(desk, frame, rank, lost, "jpg", True)
         data = encode_jpeg(seen(evaluation.held))
         if faults:
             return data
         desk.shown.put(f"{name}.jpg", data)
-    if run.keep:
+    if keep:
         desk.frames.put(name, KEPT_ENDING, data)
     return data
 
 
-def ready_of(sight: Sight) -> Ready:
-    """The frames of a source that are kept on the disk."""
-    kept = studio().frames.names(KEPT_ENDING)
-    source = sight.source
-    there = (frame for frame in range(source.length) if sight.name(frame) in kept) if kept else ()
-    return Ready(runs=[Stretch(first=a, count=n) for a, n in runs_of(there, source.length)])
+class Ahead(Wire):
+    """Frames that may be wanted soon: at most how many are computed."""
+
+    most: int = Field(default=1_000_000, ge=0)
+
+
+def ahead_response(sight: Sight, first: int, most: int) -> Response:
+    """Compute the frames from one on, then those before it, and keep them on the disk.
+
+    The answer is the number of each frame, in 4 bytes, as soon as its picture is kept: first all
+    that were kept before. It ends when all are there, when half of the folder is new, or when the
+    page closes the request.
+    """
+    desk, hung_up = studio(), gone()
+    closed: list[bool] = []
+
+    def lost() -> bool:
+        return bool(closed) or hung_up()
+
+    def numbers() -> Iterator[bytes]:
+        kept = desk.frames.names(KEPT_ENDING)
+        length = sight.source.length
+        there = {frame for frame in range(length) if kept and sight.name(frame) in kept}
+        yield b"".join(struct.pack(">I", frame) for frame in sorted(there))
+        left = (
+            frame for frame in (*range(first, length), *range(min(first, length)))
+            if frame not in there
+        )  # fmt: skip
+        room = desk.frames.most // 2
+        try:
+            for frame in islice(left, most):
+                with given_up_when(lost):
+                    data = _picture(desk, sight, frame, True, AHEAD, lost)
+                room -= len(data)
+                if room < 0 or not desk.frames.has(sight.name(frame), KEPT_ENDING):
+                    return
+                yield struct.pack(">I", frame)
+        except (Cancelled, Fault):
+            return  # whoever looks at that frame is told
+        finally:
+            closed.append(True)
+
+    return Response(numbers(), mimetype="application/octet-stream")
 
 
 def serve_frames(
     views: Blueprint, path: str, name: str, query: type[Wire], sight: Callable[..., Sight],
     still: Callable[..., Response],
 ) -> None:  # fmt: skip
-    """Declare the endpoints that show frames: one frame, a run of them, and which are ready.
+    """Declare the endpoints that show frames: one frame, a run of them, and all ahead of one.
 
     Parameters
     ----------
@@ -265,6 +301,7 @@ def serve_frames(
         Answers with one frame; like ``sight``, with the ``form`` of the picture.
     """
     run_query: Any = create_model(f"{query.__name__}Run", __base__=(query, Run))
+    ahead_query: Any = create_model(f"{query.__name__}Ahead", __base__=(query, Ahead))
 
     def frame(form: str, **given: Any) -> Response:
         return still(form=form, **given)
@@ -272,19 +309,19 @@ def serve_frames(
     def run(query: Any, **given: Any) -> Response:
         return run_response(sight(query=query, **given), query.frame, query)
 
-    def ready(query: Any, **given: Any) -> Ready:
-        return ready_of(sight(query=query, **given))
+    def ahead(query: Any, **given: Any) -> Response:
+        return ahead_response(sight(query=query, **given), query.frame, query.most)
 
     frame.__doc__ = still.__doc__
     run.__doc__ = "A run of frames in one answer: the length of each picture, then its JPEG."
-    ready.__doc__ = "The frames whose pictures are kept on the disk."
-    for function, rest, asked, more in (
-        (frame, "frame.<form>", query, {"gives": "image/jpeg"}),
-        (run, "frames", run_query, {"gives": "application/octet-stream"}),
-        (ready, "ready", query, {"answer": Ready}),
+    ahead.__doc__ = "The numbers of frames that are kept on the disk, while they are computed."
+    for function, rest, asked, gives in (
+        (frame, "frame.<form>", query, "image/jpeg"),
+        (run, "frames", run_query, "application/octet-stream"),
+        (ahead, "ahead", ahead_query, "application/octet-stream"),
     ):
         function.__name__ = f"{name}_{function.__name__}"
-        declare: Any = endpoint(views, "GET", f"{path}/{rest}", query=asked, **more)
+        declare: Any = endpoint(views, "GET", f"{path}/{rest}", query=asked, gives=gives)
         declare(function)
 
 

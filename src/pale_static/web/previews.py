@@ -1,5 +1,5 @@
 """Endpoints for pictures and figures of a draft: frames, values under the pointer, curves,
-coverage, costs."""
+coverage."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ _CHANGE: TypeAdapter[Change] = TypeAdapter(Change)
 
 
 class FrameQuery(Wire):
-    """A frame, its size, and the step whose result is shown."""
+    """A frame, its size, the step whose result is shown, and whether costs come with it."""
 
     frame: int = Field(default=0, ge=-100000, le=10**6)
     length: int = Field(default=50, ge=1, le=10**6)
@@ -40,11 +40,12 @@ class FrameQuery(Wire):
     step: str = Field(default="", max_length=120)
     without: str = Field(default="", max_length=100)
     stream: str = Field(default="", max_length=100)
+    costs: bool = False
 
     def sight(self, effect: Effect, exact: bool = False) -> Sight:
         """The pictures of an effect, or of one of its steps."""
         source = studio().source(effect, self.length, shown=None if exact else self.size)
-        return Sight(source, self.size, self.place())
+        return Sight(source, self.size, self.place(), costs=self.costs)
 
     @property
     def size(self) -> Size:
@@ -193,19 +194,6 @@ class Curves(Wire):
     curves: list[Curve]
 
 
-class StepCost(Wire):
-    lane: str
-    step: str
-    ms: float
-    bytes: int
-
-
-class Costs(Wire):
-    steps: list[StepCost]
-    cache_bytes: int
-    cache_limit: int
-
-
 def _sight(number: int, revision: int, query: FrameQuery, exact: bool = False) -> Sight:
     return query.sight(query.seen(studio().effect_at(number, revision)), exact)
 
@@ -334,24 +322,3 @@ def ease_shapes() -> EaseShapes:
             for out in names
         ]
     )  # fmt: skip
-
-
-@endpoint(
-    views, "GET", "/effects/<int:number>/<int:revision>/costs", query=FrameQuery, answer=Costs
-)
-def effect_costs(number: int, revision: int, query: FrameQuery) -> Costs:
-    """The cost of each step when it was last computed at this frame and size."""
-    desk = studio()
-    effect = desk.effect_at(number, revision)
-    filling = desk.engine.cache.filling()
-    source = desk.source(effect, query.length, shown=query.size)
-    planned = source.at(query.frame, query.size, step=query.place())
-    measured = desk.engine.measured(planned.plan)
-    return Costs(
-        steps=[
-            StepCost(lane=p[0], step=p[1], ms=round(cost.ms, 2), bytes=cost.bytes)
-            for p, cost in measured.items()
-        ],
-        cache_bytes=filling.bytes,
-        cache_limit=filling.limit,
-    )

@@ -1,7 +1,7 @@
 import { useRef } from "react";
 import type { DraftView } from "../../api/client";
 import { usePictures } from "../../player/usePictures";
-import { smallOf, stripUrl } from "../frames";
+import { cellOf, stripUrl } from "../frames";
 import type { Shape } from "../store";
 
 const PLACES = 11;
@@ -20,7 +20,7 @@ interface Props {
 export function StripPictures({ draft, length, shape }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const { place, there, fault } = usePictures(
-    stripUrl(draft, length, PLACES, smallOf(shape)),
+    stripUrl(draft, length, PLACES, cellOf(shape)),
     (strip) => {
       const target = canvas.current;
       const context = target?.getContext("2d");

@@ -6,14 +6,15 @@ import { Screen, type ScreenHandle } from "../../player/Screen";
 import { rateOf } from "../../player/timecode";
 import { Against } from "./Against";
 import { Compare } from "./Compare";
-import { frameUrl, stepOf, usePreview } from "../frames";
+import { frameUrl, sinceOf, stepOf, usePreview } from "../frames";
 import { findStep } from "../graph";
 import { Guides } from "./Guides";
 import { Handles } from "./Handles";
 import { MonitorBar } from "./MonitorBar";
-import { shownAs, playingStore, usePlaying } from "./playing";
+import { noteCosts } from "../lanes/useCosts";
+import { playingStore, usePlaying } from "./playing";
 import { hexOf, probed, ProbeLine, useProbe, type At } from "./Probe";
-import { CHANNELS, useBenchOf, VIEWS } from "../store";
+import { benchStore, CHANNELS, useBenchOf, VIEWS } from "../store";
 import type { ChangeDraft } from "../useDraft";
 import { useZoom } from "./useZoom";
 import styles from "./Monitor.module.css";
@@ -65,7 +66,7 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
   const compares = view !== "result" && view !== "step";
   const exact = (compares || channel !== "colour") && !playing;
   const urlOf = (frame: number, size: Pixels) =>
-    frameUrl(draft, frame, length, size, { step: shown, pass });
+    frameUrl(draft, frame, length, size, { step: shown, pass, costs: true });
   const live = trying && {
     path: `/effects/${draft.id}/live`,
     body: {
@@ -75,6 +76,7 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
       length,
       ...size,
       step: stepOf(shown, pass) ?? "",
+      costs: true,
       stream: streamOf(exact ? "compare" : "monitor"),
     },
   };
@@ -170,12 +172,25 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
             aspect={aspect}
             label={`Frame ${frame} of ${draft.effect.name}`}
             live={exact ? null : steady}
+            saved={(tried) => {
+              const { made } = benchStore.getState();
+              return (
+                made?.revision === sinceOf(draft, shown) &&
+                tried.base === made.base &&
+                JSON.stringify(tried.change) === JSON.stringify(made.change) &&
+                tried.length === length &&
+                tried.step === (stepOf(shown, pass) ?? "")
+              );
+            }}
             onFrame={go}
             onState={setState}
-            onCost={setMs}
-            onCame={(came) => {
+            onCost={(cost) => {
+              setMs(cost.ms);
+              noteCosts(draft.id, cost);
+            }}
+            onCame={() => {
               if (playingStore.getState().came !== draft.id) performance.mark("picture");
-              playingStore.setState({ came: draft.id, shown: shownAs(draft, frame, length, came) });
+              playingStore.setState({ came: draft.id });
             }}
           />
           {exact && (

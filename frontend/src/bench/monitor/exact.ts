@@ -11,16 +11,14 @@ async function read(source: Source, signal: AbortSignal): Promise<ImageData | nu
   const key = "url" in source ? source.url : null;
   const known = key ? kept.get(key) : undefined;
   if (known) return known;
-  let blob: Blob | null;
-  if ("url" in source) {
-    const answer = await fetch(source.url, { signal });
-    if (answer.status === 204) return null;
-    if (!answer.ok) throw await problemOf(answer);
-    blob = await answer.blob();
-  } else blob = await livePicture(source.path, source.body, signal);
-  if (!blob) return null;
+  const answer =
+    "url" in source
+      ? await fetch(source.url, { signal })
+      : await livePicture(source.path, source.body, signal);
+  if (!answer || answer.status === 204) return null;
+  if (!answer.ok) throw await problemOf(answer);
   // The file's numbers: without colour conversion for the screen, and without premultiplying.
-  const picture = await createImageBitmap(blob, {
+  const picture = await createImageBitmap(await answer.blob(), {
     premultiplyAlpha: "none",
     colorSpaceConversion: "none",
   });

@@ -1,21 +1,16 @@
 import { useEffect, useState } from "react";
 import { create, type StoreApi } from "zustand";
-import type { DraftView } from "../../api/client";
 import type { PlayerState } from "../../player/player";
-import { sinceOf, type Size } from "../frames";
 
 interface Playing extends PlayerState {
   /** The draft whose first picture has come. Less urgent work waits for it. */
   came: number | null;
-  /** What the monitor shows: see {@link shownAs}. */
-  shown: string | null;
   set: (state: PlayerState) => void;
 }
 
 /** The state of the Bench's player, for the filmstrip and the monitor. */
 export const usePlaying = create<Playing>((set) => ({
   came: null,
-  shown: null,
   playing: false,
   rate: 0,
   level: 0,
@@ -25,10 +20,6 @@ export const usePlaying = create<Playing>((set) => ({
 
 /** The same store, for reading the present state without following changes. */
 export const playingStore: StoreApi<Playing> = usePlaying;
-
-/** A key for a frame of a draft's output, at this length and size. */
-export const shownAs = (draft: DraftView, frame: number, length: number, size: Size) =>
-  [draft.id, sinceOf(draft), frame, length, size.width, size.height].join("/");
 
 /** The longest wait for a first picture. */
 const PATIENCE = 1000;

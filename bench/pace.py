@@ -1,0 +1,208 @@
+"""Pace: an edit played in the browser, frames at random, and what a long day leaves in memory."""
+
+from __future__ import annotations
+
+import random
+import time
+from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
+from itertools import pairwise
+from pathlib import Path
+from statistics import median
+from typing import Any
+
+from playwright.sync_api import Page, sync_playwright
+
+from pale_static.store import Library, materials, screen_copies
+from tests.chromium import CHROMIUM, FLAGS
+
+from .films import MIB, family, held
+from .measure import Row, multiple, once, scale
+from .server import LARGE, ask, fetched, served, started, whole_demo
+
+SHOWN = "width=672&height=378"
+"""The size that the Reel's monitor shows in a window of 1280×800."""
+DRAWN = """() => {
+  const canvas = document.querySelector('[data-testid=screen]');
+  window.drawn = [];
+  window.watching?.disconnect();
+  window.watching = new MutationObserver(records => records.forEach(
+    () => window.drawn.push([performance.now(), canvas.dataset.pixels])));
+  window.watching.observe(canvas, {attributes: true, attributeFilter: ['data-pixels']});
+}"""
+HALF = 378 // 2
+PAGES = 10
+BUSY = 120.0
+"""Seconds for which pages are busy; memory stops to grow much earlier."""
+BEFORE = 28.0
+"""A random 1280×720 frame on the Reel took this many times the reference before films had copies."""
+
+
+def _reel(address: str, name: str) -> Any:
+    return next(one for one in ask(address, "/reels", method="GET")["reels"] if one["name"] == name)
+
+
+def _played(page: Page, seconds: float) -> tuple[float, float, float, Counter[str]]:
+    """Frames a second that reach the screen, the share of at least half the shown size, the longest
+    wait in milliseconds, and the sizes."""
+    page.evaluate(DRAWN)
+    page.get_by_role("button", name="Play", exact=True).click()
+    page.wait_for_timeout(seconds * 1000)
+    page.get_by_role("button", name="Stop", exact=True).click()
+    drawn = page.evaluate("() => window.drawn")[1:]
+    times = [at for at, _ in drawn]
+    gaps = [after - at for at, after in pairwise(times)]
+    sizes = Counter(size for _, size in drawn)
+    sharp = sum(n for size, n in sizes.items() if int(size.partition("x")[2]) >= HALF)
+    rate = 1000 * len(gaps) / (times[-1] - times[0])
+    return rate, sharp / len(drawn), max(gaps), sizes
+
+
+def _told(work: str, found: tuple[float, float, float, Counter[str]], least: float, part: float) -> list[Row]:  # fmt: skip
+    rate, sharp, gap, sizes = found
+    common = ", ".join(f"{n}× {size}" for size, n in sizes.most_common(3))
+    beside = f"{common}; longest wait {gap:.0f} ms"
+    return [
+        Row(f"“Open day” played, {work}", rate, beside, None, None, f"{least:g} a second", "25",
+            rate >= least - 0.2, "frames/s"),
+        Row(f"“Open day” played, {work}: frames at half the shown size or more", 100 * sharp, "",
+            None, None, f"{100 * part:g} %", "100 %", sharp >= part, "%"),
+    ]  # fmt: skip
+
+
+def played() -> list[Row]:
+    """An edit with looks, joins and titles, played: the first time, again, and after a restart."""
+    rows = []
+    with whole_demo() as folder, sync_playwright() as playwright:
+        seen: tuple[str, ...]
+        for seen in (("first time", "second time"), ("after a restart",)):
+            with served(folder) as address:
+                reel = _reel(address, "Open day")
+                browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+                page = browser.new_page(viewport={"width": 1280, "height": 800})
+                page.goto(f"{address}reel/{reel['id']}")
+                page.wait_for_function(
+                    "() => document.querySelector('[data-testid=screen]')?.dataset.pixels"
+                )
+                for work in seen:
+                    page.keyboard.press("Home")
+                    first = work == "first time"
+                    found = _played(page, 29.5)
+                    rows += _told(work, found, 20 if first else 25, 0.9 if first else 1.0)
+                browser.close()
+    return rows
+
+
+def _random(address: str, reel: Any, frames: list[int]) -> float:
+    """The median milliseconds of cold frames of an edit, at the size that its monitor shows."""
+    path = f"{address}api/reels/{reel['id']}/{reel['revision']}/frame.jpg"
+    return median(once(lambda: fetched(f"{path}?frame={k}&{SHOWN}")) for k in frames)  # noqa: B023
+
+
+def _clip(address: str, name: str) -> tuple[Any, int]:
+    """An edit that shows one clip, and its length."""
+    clip = next(one for one in ask(address, "/materials", method="GET")["materials"]
+                if one["name"] == name)  # fmt: skip
+    view = ask(address, "/reels", {"name": name})
+    length = min(90, clip["facts"]["frames"])
+    change = {"do": "add-shot", "material": clip["id"], "name": name, "start": 0, "length": length}
+    return ask(address, f"/reels/{view['id']}/changes", {"base": view["revision"], "change": change}), length  # fmt: skip
+
+
+def at_random() -> list[Row]:
+    """Cold frames at random: of a clip of 3840×2160 against one of 1280×720, and of an edit."""
+    chance = random.Random(3)
+    with whole_demo() as folder, served(folder) as address:
+        ours: dict[str, float] = {}
+        for name in ("Depot hall", LARGE):
+            reel, length = _clip(address, name)
+            fetched(f"{address}api/reels/{reel['id']}/{reel['revision']}/frame.jpg?frame=0&{SHOWN}")
+            ours[name] = _random(address, reel, chance.sample(range(1, length), 40))
+        work = scale()
+        yardstick = median(once(work) for _ in range(15))
+        small, large = ours["Depot hall"], ours[LARGE]
+    return [
+        multiple("a random frame of a 3840×2160 clip on the Reel", large, "of a 1280×720 clip", small,
+                 large / small, 1.5, 1.0),
+        multiple("a random frame of a 1280×720 clip on the Reel", small, "NumPy", yardstick,
+                 small / yardstick, round(BEFORE / 3, 1), round(BEFORE / 5, 1)),
+    ]  # fmt: skip
+
+
+def copies() -> Row:
+    """The size of a copy for the screen against its original of 3840×2160."""
+    with whole_demo() as folder:
+        library = Library(folder)
+        one = next(one for one in materials.listed(library.db) if one.name == LARGE)
+        original = library.path_of(one).stat().st_size
+        copy = screen_copies.listed(library.db)[one.id].bytes
+    mbits = original * 8 / (one.facts.seconds or 1) / 1e6
+    return multiple(
+        f"a copy for the screen of a film of 3840×2160, {mbits:.0f} Mbit/s", copy / MIB,
+        "the film", original / MIB, copy / original, 0.333, 0.1, "MiB",
+    )  # fmt: skip
+
+
+def _page(address: str, drafts: list[Any], reels: list[Any], until: float, seed: int) -> None:
+    """What a busy page asks for, as fast as it comes."""
+    chance = random.Random(seed)
+    while time.monotonic() < until:
+        reel, draft = chance.choice(reels), chance.choice(drafts)
+        path = f"{address}api/reels/{reel['id']}/{reel['revision']}/"
+        fetched(f"{path}frame.jpg?frame={chance.randrange(reel['length'])}&{SHOWN}")
+        fetched(f"{path}frame.jpg?frame={chance.randrange(reel['length'])}&width=960&height=540")
+        step = chance.choice([*draft["since"]])
+        path = f"{address}api/effects/{draft['id']}/{draft['revision']}/frame.jpg"
+        moment = f"?frame={chance.randrange(50)}&length=50"
+        fetched(f"{path}{moment}&width=544&height=306")
+        fetched(f"{path}{moment}&width=256&height=144&step={step}")
+
+
+def _worker_pid(server: int) -> int | None:
+    """The process beside a server that renders."""
+    for pid in family(server):
+        with suppress(OSError):
+            if b"jobs.worker" in Path(f"/proc/{pid}/cmdline").read_bytes():
+                return pid
+    return None
+
+
+def memory() -> list[Row]:
+    """What a server holds after ten busy pages with a 3840×2160 clip, and a worker that is done."""
+    with whole_demo() as folder, started(folder) as (address, server):
+        reels = [_clip(address, LARGE)[0], *ask(address, "/reels", method="GET")["reels"]]
+        reels = [ask(address, f"/reels/{one['id']}", method="GET") for one in reels]
+        drafts = [
+            ask(address, "/effects", {"macro": macro["slug"], "version": 1})
+            for macro in ask(address, "/macros", method="GET")["macros"][:12]
+        ]
+        until = time.monotonic() + BUSY
+        with ThreadPoolExecutor(PAGES) as pages:
+            work = [
+                pages.submit(_page, address, drafts, reels, until, seed) for seed in range(PAGES)
+            ]
+            for one in work:
+                one.result()
+        long = held([server]) / MIB
+        reel = reels[0]
+        ask(
+            address, "/renders", {"reel": reel["id"], "revision": reel["revision"], "format": "mp4"}
+        )
+        while any(
+            one["state"] in ("waiting", "running")
+            for one in ask(address, "/renders", method="GET")["renders"]
+        ):
+            time.sleep(1)
+        time.sleep(5)
+        worker = _worker_pid(server)
+        idle = held([worker]) / MIB if worker else 0.0
+    return [
+        Row(f"a server's memory after {PAGES} pages were busy for {BUSY:.0f} s, budget 1,024 MiB", long,
+            "", None, None, "1,424 MiB", "1,274 MiB", long <= 1424, "MiB"),
+        Row("a worker's memory after a render", idle, "", None, None, "200 MiB", "", idle <= 200,
+            "MiB"),
+    ]  # fmt: skip
+
+
+ROWS = (played, at_random, copies, memory)
