@@ -13,11 +13,13 @@ import numpy as np
 import pytest
 
 from pale_static.core import Size
-from pale_static.demo.fill import begin, finish
+from pale_static.demo.clips import CLIPS
+from pale_static.demo.fill import FIRST, begin, finish, paint_clip, paint_small
 from pale_static.demo.sheet import MACROS
 from pale_static.demo.shelf import STAPLES
+from pale_static.jobs.screen_copies import make, unused
 from pale_static.media.opening import inspect
-from pale_static.store import Library, drafts, macros, materials
+from pale_static.store import Library, drafts, macros, materials, screen_copies
 from pale_static.web import create_app
 
 from ..web.test_api import Api, picture
@@ -68,3 +70,32 @@ def test_painting_that_was_killed_goes_on_and_keeps_what_was_done(tmp_path: Path
     assert macros.without_preview(begun.db) == []
     assert Size(64, 36) == Size(*(getattr(materials.listed(begun.db)[0].facts, side)
                                   for side in ("width", "height")))  # fmt: skip
+
+
+def test_a_clip_is_seen_small_while_it_is_painted(tmp_path: Path) -> None:
+    begun = Library(tmp_path / "data")
+    assert begin(begun, scale=0.2, frames=6, macros=STAPLES)
+    api = Api(create_app(begun).test_client())
+    index = next(k for k, clip in enumerate(CLIPS) if clip.name == FIRST)
+    one = next(one for one in materials.expected(begun.db) if one.name == FIRST)
+    monitor = f"/materials/{one.id}/picture.jpg?frame=5&width=64&height=36"
+
+    def shown() -> np.ndarray:
+        return picture(api.ask("GET", monitor)).astype(float)
+
+    card = shown()
+    paint_small(index, str(begun.folder), one.id)
+    assert api.get("/waiting")["small"] == [one.id]
+    small = shown()
+    expected = CLIPS[index].frame(CLIPS[index].frames - 1, 0.05).astype(float)
+    assert np.abs(small - expected).mean() < 4 < np.abs(card - expected).mean()
+    assert len(begun.footage(one.id).pixels(0)) == 540  # renders keep the card
+    paint_clip(index, str(begun.folder), one.id)
+    assert api.get("/waiting")["small"] == []
+    assert np.abs(shown() - expected).mean() < 4
+    # It is no copy of the file: that one replaces it.
+    painted = next(begun.screen.iterdir())
+    arrived = materials.get(begun.db, one.id)
+    assert screen_copies.of(begun.db, arrived) is None
+    make(begun, arrived)
+    assert unused(begun) == [painted]

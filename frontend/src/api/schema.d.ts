@@ -5185,13 +5185,16 @@ export interface components {
         };
         /**
          * Waiting
-         * @description Materials whose files are being made, and their finished shares, 0 to 1.
+         * @description Materials whose files are being made, and their finished shares, 0 to 1; and those that
+         *     monitors show small meanwhile.
          */
         Waiting: {
             /** Files */
             files: {
                 [key: string]: number;
             };
+            /** Small */
+            small: string[];
         };
     };
     responses: never;

@@ -17,11 +17,12 @@ export function useWaiting(): Record<string, number> {
     refetchInterval: (query) => (Object.keys(query.state.data?.files ?? {}).length ? EACH : false),
   });
   const files = found.data?.files ?? {};
-  const left = Object.keys(files).length;
+  // Files that are complete, and those that are seen small meanwhile, change pictures.
+  const left = found.data && [...Object.keys(files), "", ...found.data.small].join();
   useEffect(() => {
     const before = known;
     known = left;
-    if (before === undefined || left >= before) return;
+    if (before === undefined || left === before) return;
     arrivalStore.setState(({ count }) => ({ count: count + 1 }));
     for (const one of [asked.materials(), asked.macros()])
       void client.invalidateQueries({ queryKey: one.queryKey });
@@ -29,7 +30,7 @@ export function useWaiting(): Record<string, number> {
   return files;
 }
 
-let known: number | undefined;
+let known: string | undefined;
 
 /** An address that changes when a file arrives, so that it is requested again; the server ignores
  * the change. */

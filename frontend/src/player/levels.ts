@@ -25,7 +25,7 @@ export function atLevel({ width, height }: Pixels, level: Level): Pixels {
 export function linesIn(height: number): number {
   const wanted = height * (globalThis.devicePixelRatio || 1);
   const apart = wanted > SMALL ? LINES_APART : SMALL_APART;
-  return apart * Math.max(1, Math.ceil((wanted - 0.5) / apart));
+  return Math.max(LINES_APART, apart * Math.ceil((wanted - 0.5) / apart));
 }
 
 /** The size of a picture with as many pixels as the screen has in a box, up to the full size. */

@@ -90,17 +90,20 @@ def list_materials() -> MaterialList:
 
 
 class Waiting(Wire):
-    """Materials whose files are being made, and their finished shares, 0 to 1."""
+    """Materials whose files are being made, and their finished shares, 0 to 1; and those that
+    monitors show small meanwhile."""
 
     files: dict[str, float]
+    small: list[str]
 
 
 @endpoint(views, "GET", "/waiting", answer=Waiting)
 def waiting() -> Waiting:
     """The materials that are being made."""
-    return Waiting(
-        files={one.id: one.made or 0.0 for one in materials.expected(studio().library.db)}
-    )
+    db = studio().library.db
+    expected = materials.expected(db)
+    small = [one.id for one in expected if screen_copies.of(db, one)]
+    return Waiting(files={one.id: one.made or 0.0 for one in expected}, small=small)
 
 
 @endpoint(views, "POST", "/materials", answer=MaterialView, upload=True)
