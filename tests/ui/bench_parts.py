@@ -5,10 +5,11 @@ from __future__ import annotations
 import re
 import time
 from base64 import b64decode
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from playwright.sync_api import Locator, Page, Route, expect
+from playwright.sync_api import Locator, Page, Request, Route, expect
 
 from ..server import Server
 from .conftest import at_first_frame, to_place
@@ -36,6 +37,29 @@ def shown_size(page: Page) -> str:
     found = re.fullmatch(r"width=(\d+)&height=(\d+)", asked)
     assert found
     return f"{found[1]}x{found[2]}"
+
+
+def asked_by(page: Page) -> list[str]:
+    """The addresses that a page asks for from now on, alone or together with others."""
+    asked: list[str] = []
+
+    def note(request: Request) -> None:
+        together = request.url.endswith("/api/together")
+        found = request.post_data_json["paths"] if together else [request.url]
+        asked.extend(
+            address.replace(re.match(r"(https?://[^/]+)?", address)[0], "") for address in found
+        )
+
+    page.on("request", note)
+    return asked
+
+
+def until(page: Page, met: Callable[[], bool], seconds: float = 20.0) -> None:
+    """Wait while the page works, until something is so."""
+    end = time.monotonic() + seconds
+    while not met():
+        assert time.monotonic() < end
+        page.wait_for_timeout(30)
 
 
 def full_ones_late(route: Route) -> None:

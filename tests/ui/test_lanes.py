@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from ..server import Server
-from .bench_parts import build, grab, ids, middle, more, open_draft, step
+from .bench_parts import asked_by, build, grab, ids, middle, more, open_draft, step, until
 from .test_bench_more import kept
 from .test_places import now
 from .test_whole_job import menu
@@ -255,8 +255,9 @@ def test_steps_are_repeated_and_every_pass_is_looked_at(
     )
     held = page.get_by_role("group", name="What Repeat repeats")
     expect(held.locator("article")).to_have_count(2)
-    with page.expect_request(lambda one: "step=out.blur%400" in one.url):
-        held.locator(".Passes-passPicker label").first.click()
+    asked = asked_by(page)
+    held.locator(".Passes-passPicker label").first.click()
+    until(page, lambda: any("step=out.blur%400" in one for one in asked))
     # One step is added by "Add a step", another by dragging, and a value sets the count.
     held.get_by_role("button", name="Add a step to repeat").click()
     dialog = page.get_by_role("dialog", name="Add a step")
@@ -409,8 +410,7 @@ def test_forty_steps_in_eight_lanes_stay_smooth(page: Page, server: Server) -> N
         changes += [step(f"l{lane}", "levels") for _ in range(4)]
     changes += [step("out", "levels") for _ in range(5)]
     draft = build(server, "texture", "Many", *changes)
-    asked: list[str] = []
-    page.on("request", lambda one: asked.append(one.url))
+    asked = asked_by(page)
     open_draft(page, draft)
     page.wait_for_timeout(800)
     pictures = {url for url in asked if "step=" in url}

@@ -206,8 +206,14 @@ def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_on
     page.wait_for_function(f"() => window.seen.at(-1) === '{sharp}'")
     screen = page.get_by_test_id("screen")
     assert screen.evaluate("c => `${c.width}x${c.height}`") == sharp
+    # What was on trial is what is saved: no picture comes for it again.
+    seen = page.evaluate("window.seen.length")
     page.mouse.up()
-    # At rest the full picture comes, which is there when a person enlarges it.
+    expect(page.get_by_role("status").filter(has_text="saved")).to_be_visible()
+    page.wait_for_timeout(700)
+    assert page.evaluate("window.seen.length") == seen
+    # Enlarged, the picture has all pixels.
+    page.get_by_role("button", name="Larger").click()
     page.wait_for_function("() => window.seen.at(-1) === '960x540'")
 
 

@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from ..server import Server
+from .bench_parts import asked_by, until
 from .test_places import open_bench
 
 FRONT = Path(__file__).parents[2] / "frontend"
@@ -47,10 +48,9 @@ def test_every_place_asks_for_its_scripts_at_once(page: Page) -> None:
 def test_the_draft_the_steps_and_the_first_picture_are_asked_for_once(
     page: Page, server: Server
 ) -> None:
+    asked = asked_by(page)
     draft = open_bench(page, server)
-    card = "one => one.name.includes('frame.jpg?frame=0') && one.name.includes('step=')"
-    page.wait_for_function(f"() => performance.getEntriesByType('resource').some({card})")
-    asked = page.evaluate(ASKED)
+    until(page, lambda: any("frame.jpg?frame=0" in one and "step=" in one for one in asked))
     frame = f"/api/effects/{draft['id']}/{draft['revision']}/frame.jpg?frame=0"
     firsts = [path for path in asked if path.startswith(frame) and "width=960" in path]
     assert len(firsts) == 1
@@ -62,23 +62,29 @@ def test_the_draft_the_steps_and_the_first_picture_are_asked_for_once(
 
 
 def test_a_change_asks_only_for_the_pictures_that_it_changes(page: Page, server: Server) -> None:
+    asked = asked_by(page)
     open_bench(page, server)
     expect(page.locator("[data-place='fray.levels'] canvas")).to_be_visible()
     strip = page.get_by_role("img", name="Frames from the first to the last")
     expect(strip.locator("canvas")).to_be_visible()
-    came = f"words => ({ASKED})().some(path => path.includes(words))"
-    page.wait_for_function(came, arg="coverage")
-    page.evaluate("performance.clearResourceTimings()")
+
+    def came(words: str) -> None:
+        until(page, lambda: any(words in one for one in asked))
+
+    came("coverage")
+    # At rest the full picture comes, which is there when a person enlarges it.
+    came("width=960")
+    asked.clear()
     page.get_by_role("heading", name="Fray").dblclick()
     page.get_by_label("Name of the lane").fill("Burn")
     page.get_by_label("Name of the lane").press("Enter")
     # Curves are requested together with the pictures.
-    page.wait_for_function(came, arg="curves")
-    assert [path for path in page.evaluate(ASKED) if ".jpg" in path] == []
+    came("curves")
+    assert [path for path in asked if ".jpg" in path] == []
     page.get_by_role("switch", name="Levels on").click()
     for words in ("strip.jpg", "step=fray.levels", "step=out.luma-wipe"):
-        page.wait_for_function(came, arg=words)
-    seen = [path for path in page.evaluate(ASKED) if ".jpg" in path]
+        came(words)
+    seen = [path for path in asked if ".jpg" in path]
     assert sum("strip.jpg" in path for path in seen) == 1
     assert {path.partition("step=")[2] for path in seen} == {"", "fray.levels", "out.luma-wipe"}
 

@@ -52,11 +52,11 @@ function next(): void {
     return;
   }
   const ordered = [...waiting].sort((one, other) => one.rank - other.rank);
-  // Possible changes take longer than what is shown, so they never come with it.
-  const offered = ordered[0]!.rank === TURNS.offered;
-  const taken = ordered
-    .filter((one) => (one.rank === TURNS.offered) === offered)
-    .slice(0, scrolling ? SCROLLING : TOGETHER);
+  // A possible change takes long and may be given up, so it comes alone.
+  const shown = ordered.filter((one) => one.rank < TURNS.offered);
+  const taken = shown.length
+    ? shown.slice(0, scrolling ? SCROLLING : TOGETHER)
+    : ordered.slice(0, 1);
   waiting = waiting.filter((one) => !taken.includes(one));
   busy += 1;
   begun = now;

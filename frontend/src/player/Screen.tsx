@@ -86,8 +86,9 @@ export function Screen(props: Props) {
   const drawn = useRef("");
   // What was on trial, if its picture is on the screen.
   const tried = useRef<{ body: Live["body"]; level: Level } | null>(null);
-  // The frame that was at rest last. A change of a value there needs no more pixels than are seen.
-  const rested = useRef<number | null>(null);
+  // The frame whose full picture came last, and its size. A change of a value there needs no more
+  // pixels than are seen.
+  const rested = useRef("");
   const [fault, setFault] = useState<string>();
   const { message } = App.useApp();
   const latest = useRef({ ...props, urlOf, size });
@@ -141,9 +142,8 @@ export function Screen(props: Props) {
       await show(blob, level, level ? "" : address);
       return answer;
     };
-    const { frame: now, size: seen, saved } = latest.current;
-    const before = rested.current;
-    rested.current = now;
+    const { frame: now, size: seen, full: all, saved } = latest.current;
+    const here = `${now} ${all.width}x${all.height}`;
     const kept = tried.current;
     let coarse = false;
     if (kept && saved?.(kept.body) && kept.body.frame === now) {
@@ -161,10 +161,12 @@ export function Screen(props: Props) {
           took.current = performance.now() - began;
           told(answer);
         } else latest.current.onCame?.(seen ?? latest.current.full);
-        if (sharp === url || before === now) return;
+        if (sharp === url || rested.current === here) return;
         await rest(REST, stop.signal);
         const answer = await come(sharp);
-        if (answer) told(answer);
+        if (!answer) return;
+        rested.current = here;
+        told(answer);
       } catch (error) {
         if (stop.signal.aborted) return;
         setFault((error as Error).message);
