@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import lru_cache
-from math import cos, pi, radians, sin, sqrt
+from math import ceil, cos, pi, radians, sin, sqrt
 from typing import Any
 
 import numpy as np
@@ -126,15 +127,20 @@ _BEADS = ("height", "matte", "slope")
 
 def _cluster(chance: np.random.Generator, x: Any, y: Any, r: Any, uneven: float) -> Floats:
     """Drops as clusters of three caps, so that their outlines are not round: (N · 3, 5)."""
-    count = len(x)
-    angle, far = chance.uniform(0, 2 * pi, (count, 2)), chance.uniform(0.2, 0.75, (count, 2))
-    part = chance.uniform(0.4, 0.75, (count, 2))
-    rows = [np.stack([x, y, r, r, r * 0.8], -1)]
-    for k in range(2):
-        dx, dy = np.cos(angle[:, k]) * far[:, k] * r, np.sin(angle[:, k]) * far[:, k] * r
-        small = r * part[:, k]
-        rows.append(np.stack([x + dx * uneven, y + dy * uneven, small, small, small * 0.7], -1))
-    return np.concatenate(rows)
+    groups = [chance.random((len(x), 2)) for _ in range(3)]
+    parts = ([group[:, 0] for group in groups], [group[:, 1] for group in groups])
+    return np.concatenate(_caps(x, y, r, uneven, parts))
+
+
+def _caps(x: Any, y: Any, r: Any, uneven: float, chances: Sequence[Sequence[Any]]) -> list[Floats]:
+    """Three caps of each drop, (N, 5) each. Each of two smaller ones has three chances: for its
+    angle, its distance and its size."""
+    caps = [np.stack([x, y, r, r, r * 0.8], -1)]
+    for one, two, three in chances:
+        angle, far, small = 0.0 + 2 * pi * one, 0.2 + (0.75 - 0.2) * two, 0.4 + (0.75 - 0.4) * three
+        dx, dy, small = np.cos(angle) * far * r, np.sin(angle) * far * r, r * small
+        caps.append(np.stack([x + dx * uneven, y + dy * uneven, small, small, small * 0.7], -1))
+    return caps
 
 
 @lru_cache(maxsize=32)
@@ -162,6 +168,16 @@ def _way(number: int, which: int, k: int, turn: int, wide: float) -> tuple[float
     return chance.uniform(0, wide), chance.uniform(-1, 1, 3)
 
 
+@lru_cache(maxsize=1024)
+def _trail(number: int, which: int, k: int, turn: int, count: int) -> Floats:
+    """Random numbers for a number of beads behind a running drop: nine for each."""
+    return chance_of(number, 99 + which, k, turn).random(9 * count)
+
+
+_TAPER = np.array([0, 0.55, 1.0, 1.4, 1.75])
+_WIDTHS = np.array([1.0, 0.85, 0.62, 0.42, 0.25])
+
+
 def _running(
     number: int,
     which: int,
@@ -171,41 +187,69 @@ def _running(
     speed: float,
     most: float,
     uneven: float,
-) -> list[Floats]:
-    """Running drops on a frame of height 1, each with its trail."""
-    tables = []
+) -> Floats:
+    """Running drops on a frame of height 1, each followed by its trail."""
     # It continues below the frame until the last bead of its trail has dried.
     reach = 2.7
+    drops = []
     for k in range(round(count * reach / 1.2)):
         along, _, pace, size = _runner(number, which, k)
         r = most * (0.6 + 0.4 * size)
         place = along * reach + seconds * speed * (0.7 + 0.6 * pace)
         turn, head = int(place // reach), place % reach - 0.2
         column, sway = _way(number, which, k, turn, wide)
-
-        def at(y: Any, column: float = column, sway: Any = sway, r: float = r) -> Any:
-            return column + r * (
-                sway[0] * np.sin(y * 9) + sway[1] * np.sin(y * 23 + 1) + sway[2] * np.sin(y * 41)
-            )
-
         # It stops and slips: its place moves in smooth steps.
         slip = head + 0.03 * sin(head * 24 + 6 * column)
-        y = slip - np.array([0, 0.55, 1.0, 1.4, 1.75]) * r
-        sizes = r * np.array([1.0, 0.85, 0.62, 0.42, 0.25])
-        tables.append(np.stack([at(y), y, sizes, sizes * 1.15, sizes * 0.8], -1))
-        # Beads stay in its trail and dry up.
-        spots = np.arange(-0.2, slip - 1.8 * r, 0.9 * r)
-        if not len(spots):
-            continue
-        chance = chance_of(number, 99 + which, k, turn)
-        jitter = chance.uniform(-0.4, 0.4, (len(spots), 2))
-        shares = chance.uniform(0.12, 0.42, len(spots))
-        age = (slip - spots) / 1.2
-        left = shares * r * np.clip(1.1 - age, 0, 1)
-        held = left > 0.02 * r
-        y, left = spots[held] + jitter[held, 0] * r, left[held]
-        tables.append(_cluster(chance, at(y) + jitter[held, 1] * r * 0.5, y, left, uneven))
-    return tables
+        beads = max(0, ceil((slip - 1.8 * r + 0.2) / (0.9 * r)))
+        drops.append((r, column, *sway, slip, _trail(number, which, k, turn, beads)))
+    if not drops:
+        return np.zeros((0, 5))
+    each: list[Any] = [np.array(part) for part in list(zip(*drops, strict=True))[:-1]]
+    radius, across, one, two, three, front = each
+    chances = [drop[-1] for drop in drops]
+    counts = np.array([len(one) // 9 for one in chances])
+
+    def at(y: Any, k: Any) -> Any:
+        sway = one[k] * np.sin(y * 9) + two[k] * np.sin(y * 23 + 1) + three[k] * np.sin(y * 41)
+        return across[k] + radius[k] * sway
+
+    # Beads stay in the trail and dry up.
+    chance = np.concatenate(chances)
+    owner, place = np.repeat(np.arange(len(radius)), counts), _up(counts)
+    begin = 9 * (np.cumsum(counts) - counts)
+    apart = -0.2 + 0.9 * radius + 0.2  # rounded as numpy.arange does
+    spots = place * apart[owner] - 0.2
+    first = begin[owner] + 2 * place
+    share = 0.12 + (0.42 - 0.12) * chance[(begin + 2 * counts)[owner] + place]
+    age = (front[owner] - spots) / 1.2
+    left = share * radius[owner] * np.clip(1.1 - age, 0, 1)
+    held = left > 0.02 * radius[owner]
+    owner, left, spots, first = owner[held], left[held], spots[held], first[held]
+    wet = np.bincount(owner, minlength=len(radius))
+    y = spots + (-0.4 + 0.8 * chance[first]) * radius[owner]
+    x = at(y, owner) + (-0.4 + 0.8 * chance[first + 1]) * radius[owner] * 0.5
+    # Each drop, tapering upwards, then its beads: the order in which heights are summed.
+    begin_table = np.cumsum(5 + 3 * wet) - (5 + 3 * wet)
+    table = np.empty((int((5 + 3 * wet).sum()), 5))
+    lead = front[:, None] - _TAPER * radius[:, None]
+    size = radius[:, None] * _WIDTHS
+    rows = begin_table[:, None] + np.arange(5)
+    columns = at(lead, np.arange(len(radius))[:, None])
+    table[rows.ravel()] = np.stack([columns, lead, size, size * 1.15, size * 0.8], -1).reshape(
+        -1, 5
+    )
+    at_row = begin_table[owner] + 5 + _up(wet)
+    at_chance = (begin + 3 * counts)[owner] + 2 * _up(wet)
+    parts = [chance[at_chance + 2 * group * wet[owner]] for group in range(3)]
+    others = [chance[at_chance + 2 * group * wet[owner] + 1] for group in range(3)]
+    for k, group in enumerate(_caps(x, y, left, uneven, (parts, others))):
+        table[at_row + k * wet[owner]] = group
+    return table
+
+
+def _up(counts: Any) -> Any:
+    """0, 1, 2 … up to each count, one after the other."""
+    return np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
 
 
 @step(
@@ -263,7 +307,7 @@ def beads(call: Call) -> Plane:
     for which, kind in enumerate(("slow", "fast")):
         speed = v[f"{kind}_speed"] / 100
         most = v["runner_size"] / 100
-        tables += _running(number, which, int(v[kind]), wide, seconds, speed, most, uneven)
+        tables.append(_running(number, which, int(v[kind]), wide, seconds, speed, most, uneven))
     table = np.concatenate(tables) * size.height
     # The height in tenths of the frame's height, so that it uses all greys.
     table[:, 4] *= 10 / size.height
