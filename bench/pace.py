@@ -73,10 +73,19 @@ def _told(work: str, found: tuple[float, float, float, Counter[str]], least: flo
 
 def played() -> list[Row]:
     """An edit with looks, joins and titles, played: the first time, again, and after a restart."""
+    return _played_after((("first time", "second time"), ("after a restart",)))
+
+
+def played_once() -> list[Row]:
+    """That edit, played the first time."""
+    return _played_after((("first time",),))
+
+
+def _played_after(starts: tuple[tuple[str, ...], ...]) -> list[Row]:
+    """The edit played after each start of the server."""
     rows = []
     with whole_demo() as folder, sync_playwright() as playwright:
-        seen: tuple[str, ...]
-        for seen in (("first time", "second time"), ("after a restart",)):
+        for seen in starts:
             with served(folder) as address:
                 reel = _reel(address, "Open day")
                 browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)

@@ -58,11 +58,9 @@ def served(folder: Path) -> Iterator[str]:
 
 @contextmanager
 def serving() -> Iterator[str]:
-    """The address of a newly started application with the demo and short footage."""
-    with tempfile.TemporaryDirectory() as name:
-        fill(Library(Path(name)), scale=1.0, frames=50)
-        with served(Path(name)) as address:
-            yield address
+    """The address of a newly started application with the whole demo."""
+    with whole_demo() as folder, served(folder) as address:
+        yield address
 
 
 @contextmanager

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import cv2
@@ -13,17 +14,21 @@ import skimage.transform
 from PIL import Image, ImageDraw, ImageFont
 
 from pale_static.core import FrameRate, Materials, Moment, Size, StillPicture
+from pale_static.core.faults import Fault
 from pale_static.core.lettering import shipped
 from pale_static.core.pictures.picture import from_pixels
 from pale_static.core.steps import Call, StepKind, step_kind, step_kinds
+from pale_static.core.values.params import Choice
 from pale_static.demo.clips import CLIPS
 
 from . import light_steps
-from .measure import Row, Work, alternate
+from .measure import Row, Work, alternate, once, times
 
 SIZES = (Size(960, 540), Size(1920, 1080))
 SLOWEST = 1.2
 """The limit of a step's time, as a multiple of its reference's."""
+CHOSEN = 10.0
+"""The same for the slowest of a step's choices, which may do more than its reference."""
 _HALF = np.float32(0.5)
 _MOMENT = Moment(12, 25, FrameRate.of(25))
 
@@ -473,4 +478,41 @@ def steps() -> list[Row]:
     return list(_rows())
 
 
+def _choices(told: StepKind, values: dict[str, Any]) -> Iterator[dict[str, Any]]:
+    """The values of a step with each choice that it has, one at a time."""
+    yield values
+    for param in told.params:
+        if isinstance(param, Choice):
+            yield from (values | {param.name: option} for option in param.options)
+
+
+def _words(values: dict[str, Any], entry: dict[str, Any]) -> str:
+    return ", ".join(f"{k} {v}" for k, v in values.items() if entry.get(k) != v) or "as it is"
+
+
+def choices() -> list[Work]:
+    """The slowest choice of each step at 960×540, against the reference of the step."""
+    w = World(SIZES[0])
+
+    def slowest(kind: str) -> Row:
+        told = step_kind(kind)
+        values, reference, prepare, matte = ENTRIES[kind]
+        calls = {}
+        for tried in _choices(told, values):
+            call = w.call(kind, tried, matte)
+            try:
+                _once(told, call)
+            except Fault:
+                continue  # a choice that needs a file
+            work = partial(_once, told, call)
+            calls[_words(tried, values)] = call, min(once(work) for _ in range(3))
+        words = max(calls, key=lambda name: calls[name][1])
+        call = calls[words][0]
+        return times(f"{kind}, {words}", lambda: _once(told, call), CHOSEN, SLOWEST, prepare(w),
+                     reference, 7)  # fmt: skip
+
+    return [partial(slowest, kind) for kind in ENTRIES]
+
+
 ROWS = (steps,)
+CHOICES = (choices,)
