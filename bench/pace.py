@@ -14,6 +14,7 @@ from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
+from pale_static.jobs.worker import STAYS
 from pale_static.store import Library, materials, screen_copies
 from tests.chromium import CHROMIUM, FLAGS
 
@@ -195,15 +196,13 @@ def memory() -> list[Row]:
                 one.result()
         long = held([server]) / MIB
         reel = reels[0]
-        ask(
-            address, "/renders", {"reel": reel["id"], "revision": reel["revision"], "format": "mp4"}
-        )
+        ask(address, "/renders", {"reel": reel["id"]})
         while any(
-            one["state"] in ("waiting", "running")
+            one["state"] in ("queued", "running")
             for one in ask(address, "/renders", method="GET")["renders"]
         ):
             time.sleep(1)
-        time.sleep(5)
+        time.sleep(STAYS + 5)
         worker = _worker_pid(server)
         idle = held([worker]) / MIB if worker else 0.0
     return [

@@ -62,6 +62,16 @@ def test_a_database_that_somebody_else_holds_does_not_end_the_worker(
     assert renders.get(library.db, queued).message == "Full."
 
 
+def test_a_worker_ends_some_time_after_its_last_render_and_leaves_its_memory(
+    library: Library, queued: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(worker, "ends_with_parent", lambda parent: None)
+    monkeypatch.setattr(worker, "run", lambda *words: (_ for _ in ()).throw(NoRoom("Full.")))
+    monkeypatch.setattr(worker, "STAYS", 0.2)
+    worker.serve(library.folder, os.getppid())
+    assert renders.get(library.db, queued).message == "Full."
+
+
 def test_a_render_that_stops_its_process_three_times_has_failed_and_the_next_goes_on(
     library: Library, queued: int, tmp_path: Path
 ) -> None:

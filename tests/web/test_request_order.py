@@ -74,3 +74,26 @@ def test_what_is_glanced_at_begins_after_what_is_waited_for_but_does_not_starve(
         thread.join(5)
         order.append("monitor")
     assert order == ["monitor", "card", "card", "monitor"]
+
+
+def test_a_few_monitors_are_computed_at_once_and_the_others_wait_for_them() -> None:
+    turns, inside, most, go = Turns(1, urgent=2), [0], [0], threading.Event()
+
+    def monitor() -> None:
+        with turns.turn(WAITED_FOR, never):
+            inside[0] += 1
+            most[0] = max(most[0], inside[0])
+            go.wait(5)
+            inside[0] -= 1
+
+    threads = [threading.Thread(target=monitor) for _ in range(5)]
+    for thread in threads:
+        thread.start()
+    while inside[0] < 2:
+        time.sleep(0.001)
+    with pytest.raises(Cancelled), turns.turn(WAITED_FOR, lambda: True):
+        pass
+    go.set()
+    for thread in threads:
+        thread.join(5)
+    assert (most[0], inside[0]) == (2, 0)

@@ -14,7 +14,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import AbstractContextManager, nullcontext, suppress
 from dataclasses import dataclass, field
 from functools import cached_property, partial
-from math import floor
+from math import floor, inf
 from pathlib import Path
 from typing import Any
 
@@ -39,6 +39,8 @@ from .films import Carrier, Film, write
 from .shelf import Shelf
 
 IDLE = 0.25
+STAYS = 10.0
+"""Seconds that a worker stays after its last render: the next one begins at once until then."""
 TOLD_EVERY = 0.2
 
 
@@ -205,19 +207,25 @@ class Rendering:
 
 
 def serve(folder: Path, parent: int) -> None:
-    """Take renders for as long as the parent process lives."""
+    """Take renders for as long as the parent process lives.
+
+    Some seconds after its last render it ends. The server then starts a new one, which holds none
+    of the memory that renders leave in a process.
+    """
     ends_with_parent(parent)
     as_for_films()
     library = Library(folder)
     watch = ClusterWatch(library)
     watch.start()
-    while os.getppid() == parent:
+    ended = inf
+    while os.getppid() == parent and time.monotonic() - ended < STAYS:
         render = insist(lambda: renders.take(library.db, os.getpid()))
         if render is None:
             time.sleep(IDLE)
             continue
         with suppress(Stopped):
             _run_told(library, render, watch)
+        ended = time.monotonic()
 
 
 def _run_told(library: Library, render: Render, watch: ClusterWatch) -> None:

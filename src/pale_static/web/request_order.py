@@ -25,7 +25,8 @@ def gone() -> Callable[[], bool]:
 
 
 class Turns:
-    """Lets a few computations run at once, the most urgent first. The monitor's never waits.
+    """Lets a few computations run at once, the most urgent first. The monitor's waits only for
+    other monitors'.
 
     Each computation already uses all cores for its kernels, so several at once only slow each other
     down.
@@ -33,8 +34,10 @@ class Turns:
     any case. Those ahead of the playhead always wait.
     """
 
-    def __init__(self, most: int, patience: float = 0.4) -> None:
+    def __init__(self, most: int, patience: float = 0.4, urgent: int = 3) -> None:
         self._free = most
+        # Each one holds tens of megabytes while it is computed.
+        self._urgent_free = urgent
         self._patience = patience
         self._urgent = 0
         self._order = count()
@@ -53,11 +56,20 @@ class Turns:
         if rank == WAITED_FOR:
             with self._changed:
                 self._urgent += 1
+            begun = False
             try:
+                with self._changed:
+                    while not self._urgent_free:
+                        self._changed.wait(0.1)
+                        if lost():
+                            raise Cancelled
+                    self._urgent_free -= 1
+                    begun = True
                 yield
             finally:
                 with self._changed:
                     self._urgent -= 1
+                    self._urgent_free += begun
                     self._changed.notify_all()
             return
         asked = monotonic()

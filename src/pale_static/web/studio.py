@@ -52,6 +52,7 @@ class Newest:
 
 
 ENCODED_SHARE = 16
+GAPS_SHARE = 6
 PLAYERS = 8
 """Threads that compute runs of frames."""
 
@@ -64,10 +65,11 @@ class Studio:
         self.shelf = Shelf(library)
         self.screen = ScreenLibrary(library.folder)
         self.screen_shelf = Shelf(self.screen)
-        # One budget. A part of it is for encoded pictures, which are small and often wanted again.
+        # One budget. A part of it is for encoded pictures, which are small and often wanted again,
+        # and one for the gaps that results of many sizes leave between them in memory.
         # Results, decoded frames, stills and states share the rest.
         encoded = cache_bytes // ENCODED_SHARE
-        room = Budget(cache_bytes - encoded)
+        room = Budget(cache_bytes - encoded - cache_bytes // GAPS_SHARE)
         decode_with(room)
         self.engine = Engine(room)
         self.newest = Newest()
