@@ -28,6 +28,8 @@ from .web.listening import free_socket, server_on, shown
 
 QUIET, BREATH = 2.0, 0.3
 """Seconds without a request until background work begins, and until it continues."""
+POLLED = {"/api/waiting", "/api/screen-copies", "/api/renders", "/api/cluster"}
+"""What open pages look at again and again: nobody waits for it, and it takes no time."""
 LOOK_FOR_FILMS = 2.0
 """Seconds between two looks for films that have no copy for the screen."""
 
@@ -45,6 +47,8 @@ class Quiet:
         self._lock = threading.Lock()
 
     def __call__(self, environ: Any, start: Any) -> Iterable[bytes]:
+        if environ["PATH_INFO"] in POLLED:
+            return self._app(environ, start)
         with self._lock:
             self._under_way += 1
         try:

@@ -59,7 +59,7 @@ def until(page: Page, met: Callable[[], bool], seconds: float = 20.0) -> None:
     end = time.monotonic() + seconds
     while not met():
         assert time.monotonic() < end
-        page.wait_for_timeout(30)
+        page.wait_for_timeout(100)
 
 
 def full_ones_late(route: Route) -> None:

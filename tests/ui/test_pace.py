@@ -131,6 +131,7 @@ def test_an_edit_is_computed_once_for_playing_it_again_after_a_restart_and_after
 
     shown = opened()
     play(40)
+    page.keyboard.press("Home")
     # At rest the others follow, and a line over the strip shows which are there.
     until(page, lambda: {*range(60)} <= ready(server, view, shown), 60)
     expect(page.get_by_title("Computed already").first).to_be_visible()

@@ -9,6 +9,7 @@ import time
 import pytest
 
 from pale_static.core.faults import Cancelled
+from pale_static.serving import Quiet
 from pale_static.web.request_order import GLANCED_AT, OFFERED, WAITED_FOR, Turns
 
 
@@ -97,3 +98,13 @@ def test_a_few_monitors_are_computed_at_once_and_the_others_wait_for_them() -> N
     for thread in threads:
         thread.join(5)
     assert (most[0], inside[0]) == (2, 0)
+
+
+def test_a_page_that_looks_again_and_again_does_not_keep_background_work_waiting() -> None:
+    quiet = Quiet(lambda environ, start: [b""])
+    quiet({"PATH_INFO": "/api/effects/1/2/frame.jpg"}, None)
+    assert not quiet.lasts(0.1)
+    end = time.monotonic() + 5
+    while not quiet.lasts(0.1):
+        quiet({"PATH_INFO": "/api/screen-copies"}, None)
+        assert time.monotonic() < end

@@ -131,6 +131,7 @@ export function Screen(props: Props) {
   const took = useRef(0);
   // When playing stops, a coarse or outdated picture is replaced.
   useEffect(() => {
+    if (playing.current) rested.current = "";
     if (playing.current || live || !sharp || drawn.current === sharp) return;
     const stop = new AbortController();
     const come = async (address: string, level: Level = 0) => {
