@@ -47,7 +47,7 @@ class Quiet:
         self._lock = threading.Lock()
 
     def __call__(self, environ: Any, start: Any) -> Iterable[bytes]:
-        if environ["PATH_INFO"] in POLLED:
+        if environ.get("PATH_INFO") in POLLED:
             return self._app(environ, start)
         with self._lock:
             self._under_way += 1

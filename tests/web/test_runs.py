@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import struct
 from pathlib import Path
+from threading import BoundedSemaphore
 from typing import Any
 
 import pytest
@@ -145,6 +146,19 @@ def test_frames_ahead_are_computed_after_those_that_are_kept(
     # A fault is told to whoever looks at that frame.
     monkeypatch.setattr(EditSource, "plan", fails)
     assert 300 not in ahead(api, base, frame=300, most=4)
+
+
+def test_only_for_a_few_pages_frames_are_computed_ahead_at_once(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    base = f"/reels/{edit_of(api)['id']}/{edit_of(api)['revision']}"
+    monkeypatch.setattr("pale_static.web.pictures._ahead", BoundedSemaphore(1))
+    before = ahead(api, base)
+    held = api.ask("GET", f"{base}/ahead?{SIZE}&frame=0&most=9")
+    # A second page is told what is there, and nothing is computed for it.
+    assert ahead(api, base, frame=400, most=9) == before
+    held.close()
+    assert len(ahead(api, base, frame=400, most=2)) == len(before) + 2
 
 
 def test_a_fault_ends_a_run_with_its_sentence(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -29,7 +29,7 @@ from ..media.pictures.sequences import names_in
 from ..media.program import program
 from ..media.reading import AS_TOLD
 from ..processes import ends_with_parent
-from ..store import Library, drafts, materials, renders
+from ..store import Library, cluster, drafts, materials, renders
 from ..store.database import insist
 from ..store.renders import Render, Wanted
 from .cluster.carrier import Seen
@@ -218,9 +218,12 @@ def serve(folder: Path, parent: int) -> None:
     watch = ClusterWatch(library)
     watch.start()
     ended = inf
-    while os.getppid() == parent and time.monotonic() - ended < STAYS:
+    while os.getppid() == parent:
         render = insist(lambda: renders.take(library.db, os.getpid()))
         if render is None:
+            # What it knows about a cluster that somebody looks at would go with it.
+            if time.monotonic() - ended > STAYS and not cluster.looked_at(library.db):
+                return
             time.sleep(IDLE)
             continue
         with suppress(Stopped):

@@ -7,10 +7,11 @@ import struct
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future
-from contextlib import nullcontext
+from contextlib import ExitStack, nullcontext
 from dataclasses import dataclass
 from hashlib import blake2b
 from itertools import islice
+from threading import BoundedSemaphore
 from typing import Any
 from urllib.parse import quote
 
@@ -236,6 +237,11 @@ def _picture(
     return data
 
 
+MOST_AHEAD = 6
+"""The most pages for which frames are computed ahead at once: each takes one of the server's threads."""
+_ahead = BoundedSemaphore(MOST_AHEAD)
+
+
 class Ahead(Wire):
     """Frames that may be wanted soon: at most how many are computed."""
 
@@ -251,6 +257,11 @@ def ahead_response(sight: Sight, first: int, most: int) -> Response:
     """
     desk, hung_up = studio(), gone()
     closed: list[bool] = []
+    place = ExitStack()
+    if _ahead.acquire(blocking=False):
+        place.callback(_ahead.release)
+    else:
+        most = 0
 
     def lost() -> bool:
         return bool(closed) or hung_up()
@@ -277,8 +288,12 @@ def ahead_response(sight: Sight, first: int, most: int) -> Response:
             return  # whoever looks at that frame is told
         finally:
             closed.append(True)
+            place.close()
 
-    return Response(numbers(), mimetype="application/octet-stream")
+    answer = Response(numbers(), mimetype="application/octet-stream")
+    # An answer that nobody reads is closed too.
+    answer.call_on_close(place.close)
+    return answer
 
 
 def serve_frames(
