@@ -134,7 +134,8 @@ def test_an_edit_is_computed_once_for_playing_it_again_after_a_restart_and_after
     page.keyboard.press("Home")
     # At rest the others follow, and a line over the strip shows which are there.
     until(page, lambda: {*range(60)} <= ready(server, view, shown), 60)
-    expect(page.get_by_title("Computed already").first).to_be_visible()
+    line = page.get_by_title("Computed already").first
+    expect(line).to_be_visible()
     there = ready(server, view, shown)
     assert play(40) == {shown}
     # After a restart nothing is computed anew.
@@ -143,6 +144,7 @@ def test_an_edit_is_computed_once_for_playing_it_again_after_a_restart_and_after
     assert there <= ready(server, view, shown)
     asked.clear()
     assert opened() == shown
+    expect(line).to_be_visible()
     assert play(40) == {shown}
     # A change makes only those frames new that it reaches.
     title = next(

@@ -203,4 +203,27 @@ describe("the player", () => {
     expect(given).toBe(true);
     player.forget();
   });
+
+  it("plays at full size what is on the server's disk, however busy the machine is", async () => {
+    const { player, options, drawn } = setUp({ now: 1 }, 60, false);
+    const usual = fetch;
+    vi.stubGlobal("fetch", async () => {
+      const bytes = new Uint8Array(4 * 30);
+      for (let frame = 0; frame < 30; frame += 1)
+        new DataView(bytes.buffer).setUint32(4 * frame, frame);
+      return { ok: true, body: new Blob([bytes]).stream() };
+    });
+    await player.prepare(0, options);
+    vi.stubGlobal("fetch", usual);
+    takes = () => 90;
+    player.play(0, options);
+    await pass(6000);
+    const sizes = (from: number, end: number) =>
+      new Set(
+        drawn.filter((one) => frameOf(one) >= from && frameOf(one) < end).map(({ level }) => level),
+      );
+    expect(sizes(0, 30)).toEqual(new Set([0]));
+    expect(sizes(48, 60)).not.toContain(0);
+    player.forget();
+  });
 });

@@ -90,6 +90,8 @@ interface Decoded {
 interface Fetching {
   stop: AbortController;
   level: Level;
+  /** Whether its pictures are on the server's disk: smaller ones would not come sooner. */
+  stored: boolean;
   /** The frames that have not come yet, in order. */
   left: number[];
   /** The time of its last arrival, or of its request. */
@@ -115,7 +117,7 @@ export class Player {
   private drawn: number[] = [];
   private shown: Level = 0;
   /** Frames on the server's disk. */
-  private stored: ReadonlySet<number> = new Set();
+  private stored = new Set<number>();
   private ready: ReadonlySet<number> = new Set();
   private told = -Infinity;
   /** Milliseconds between the arrivals of two frames, by level. */
@@ -169,13 +171,15 @@ export class Player {
       await readNumbers(answer.body, (ready) => {
         if (stop.signal.aborted) return;
         stored.add(ready);
-        this.stored = stored;
+        this.stored.add(ready);
         if (performance.now() - this.told > TELL_EVERY) this.tell(false, options);
       });
     } catch {
       return; // without it, the line shows less
     }
-    if (!stop.signal.aborted) this.tell(false, options);
+    if (stop.signal.aborted) return;
+    this.stored = stored;
+    this.tell(false, options);
   }
 
   /** Have no frames computed any more that nobody waits for. */
@@ -390,7 +394,8 @@ export class Player {
     for (const run of this.fetching) {
       // A run that comes too slowly, or too late, makes room for a smaller one.
       const spent = Math.max(this.pace[run.level] ?? 0, now - run.came);
-      if (this.began && ahead < SHORT && spent > each * 1.5 && run.level < COARSEST) {
+      const slow = ahead < SHORT && spent > each * 1.5 && run.level < COARSEST;
+      if (this.began && slow && !run.stored) {
         this.pace[run.level] = spent;
         run.stop.abort();
         this.fetching.delete(run);
@@ -423,12 +428,16 @@ export class Player {
     for (let ahead = first; ahead < end && frames.length < RUN; ahead += 1) {
       const frame = this.frameAhead(options, length, ahead);
       if (frame === null) break;
-      const goesOn = frames.length === 0 || frame === frames.at(-1)! + by;
+      const goesOn =
+        frames.length === 0 ||
+        (frame === frames.at(-1)! + by && this.stored.has(frame) === this.stored.has(frames[0]!));
       if (wanted(frame) && goesOn) frames.push(frame);
       else if (frames.length) break;
     }
-    if (frames.length) void this.fetchRun(options, frames, by, level);
-    return frames.length > 0;
+    if (!frames.length) return false;
+    const stored = this.stored.has(frames[0]!);
+    void this.fetchRun(options, frames, by, stored ? 0 : level, stored);
+    return true;
   }
 
   /** Fetch neighbouring frames in one answer. */
@@ -437,10 +446,12 @@ export class Player {
     frames: number[],
     by: 1 | -1,
     level: Level,
+    stored: boolean,
   ): Promise<void> {
     const run: Fetching = {
       stop: new AbortController(),
       level,
+      stored,
       left: [...frames],
       came: performance.now(),
     };
@@ -476,6 +487,7 @@ export class Player {
     const now = performance.now();
     const took = now - run.came;
     run.came = now;
+    if (run.stored) return; // it tells nothing about what computing takes
     const before = this.pace[run.level];
     this.pace[run.level] = before === undefined ? took : before + (took - before) * NEWEST;
     for (let other = 0; other < run.level; other += 1) {
