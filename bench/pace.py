@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import tempfile
 import time
 from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
@@ -12,8 +13,11 @@ from pathlib import Path
 from statistics import median
 from typing import Any
 
+import av
+import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
+from pale_static.jobs.screen_copies import make_all
 from pale_static.jobs.worker import STAYS
 from pale_static.store import Library, materials, screen_copies
 from tests.chromium import CHROMIUM, FLAGS
@@ -33,6 +37,32 @@ DRAWN = """() => {
   window.watching.observe(canvas, {attributes: true, attributeFilter: ['data-pixels']});
 }"""
 HALF = 378 // 2
+HEARD = """window.AudioContext = class extends AudioContext {
+  constructor(options) { super(options); window.heard = this; }
+};
+const start = AudioBufferSourceNode.prototype.start;
+AudioBufferSourceNode.prototype.start = function (when, offset) {
+  // The time of the card's clock at which the sound begins that is played first.
+  window.began ??= when - (offset ?? 0);
+  return start.call(this, when, offset);
+};"""
+APART = """() => {
+  const canvas = document.querySelector('[data-testid=screen]');
+  const at = [canvas.width >> 1, canvas.height >> 1, 1, 1];
+  window.apart = [];
+  window.began = undefined;
+  new MutationObserver(() => {
+    const { heard, began } = window;
+    if (!heard || began === undefined) return;
+    const seen = (canvas.getContext('2d').getImageData(...at).data[0] - 40) / 8;
+    const frame = (heard.currentTime - began - (heard.outputLatency || 0)) * 25;
+    if (frame >= 0) window.apart.push(((frame - seen + 12) % 25 + 25) % 25 - 12);
+  }).observe(canvas, { attributeFilter: ['data-pixels'] });
+}"""
+"""Frames between what is heard and the start of the picture that is drawn; the grey of a picture tells
+its number."""
+LISTENED = 60
+"""Seconds of a film with sound that are played."""
 PAGES = 10
 BUSY = 120.0
 """Seconds for which pages are busy; memory stops to grow much earlier."""
@@ -104,18 +134,100 @@ def _played_after(starts: tuple[tuple[str, ...], ...]) -> list[Row]:
     return rows
 
 
+def _write_heard(path: Path) -> None:
+    """A film with sound whose grey tells the number of its frame, modulo 25."""
+    with av.open(str(path), "w") as file:
+        film: Any = file.add_stream("libx264", rate=25)
+        film.width, film.height, film.pix_fmt = 640, 360, "yuv420p"
+        track: Any = file.add_stream("aac", rate=48_000, layout="stereo")
+        for number in range((LISTENED + 2) * 25):
+            grey = np.full((360, 640, 3), 40 + 8 * (number % 25), np.uint8)
+            file.mux(film.encode(av.VideoFrame.from_ndarray(grey)))
+            tone = 0.1 * np.sin(np.arange(1920) * (2 * np.pi * 440 / 48_000))
+            samples = np.tile(tone.astype(np.float32), (2, 1))
+            sound = av.AudioFrame.from_ndarray(samples, "fltp", "stereo")
+            sound.sample_rate = 48_000
+            file.mux(track.encode(sound))
+        file.mux(film.encode())
+        file.mux(track.encode())
+
+
+def heard() -> Row:
+    """How far pictures are from the sound, over a minute of playing."""
+    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
+        folder = Path(name)
+        library = Library(folder / "data")
+        _write_heard(folder / "heard.mp4")
+        with (folder / "heard.mp4").open("rb") as file:
+            library.bring_in(file, "heard.mp4")
+        make_all(library)
+        library.db.close()
+        with served(folder / "data") as address:
+            reel, _ = _clip(address, "heard", LISTENED * 25 + 12)
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.add_init_script(HEARD)
+            page.goto(f"{address}reel/{reel['id']}")
+            page.wait_for_function(
+                "() => document.querySelector('[data-testid=screen]')?.dataset.pixels"
+            )
+            page.evaluate(APART)
+            page.get_by_role("button", name="Play", exact=True).click()
+            page.wait_for_timeout(LISTENED * 1000)
+            page.get_by_role("button", name="Stop", exact=True).click()
+            apart = page.evaluate("() => window.apart")
+            browser.close()
+    most = float(np.percentile(np.abs(apart), 95))
+    beside = f"{len(apart)} pictures, median {median(apart):.2f}, most {max(map(abs, apart)):.2f}"
+    return Row(
+        f"sound and picture over {LISTENED} s, 95th percentile", most, beside, None, None,
+        "half a frame", "", most <= 0.5, "frames",
+    )  # fmt: skip
+
+
+def jumps() -> Row:
+    """How soon a coarse picture is there after a jump in an effect with feedback."""
+    took: list[float] = []
+    with whole_demo() as folder, served(folder) as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        for slug in ("platform-shades", "platform-glare"):
+            draft = ask(address, "/effects", {"macro": slug, "version": 1})
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.goto(f"{address}bench/{draft['id']}")
+            page.wait_for_function(
+                "() => document.querySelector('[data-testid=screen]')?.dataset.pixels"
+            )
+            box = page.get_by_role("slider", name="Playhead").bounding_box()
+            assert box
+            for share in (0.9, 0.4, 0.75, 0.3, 0.97, 0.6):
+                page.wait_for_timeout(1500)
+                page.evaluate(DRAWN)
+                page.evaluate("""() => addEventListener('pointerdown',
+                    () => { window.pressed = performance.now(); window.drawn = []; },
+                    { once: true, capture: true })""")
+                page.mouse.click(box["x"] + share * box["width"], box["y"] + box["height"] / 2)
+                page.wait_for_function("() => window.drawn.length")
+                took.append(page.evaluate("() => window.drawn[0][0] - window.pressed"))
+            page.close()
+        browser.close()
+    return Row(
+        "a jump in Platform Shades and Platform Glare, to a coarse picture, median", median(took),
+        f"longest {max(took):.0f}", None, None, "100 ms", "", median(took) <= 100,
+    )  # fmt: skip
+
+
 def _random(address: str, reel: Any, frames: list[int]) -> float:
     """The median milliseconds of cold frames of an edit, at the size that its monitor shows."""
     path = f"{address}api/reels/{reel['id']}/{reel['revision']}/frame.jpg"
     return median(once(lambda: fetched(f"{path}?frame={k}&{SHOWN}")) for k in frames)  # noqa: B023
 
 
-def _clip(address: str, name: str) -> tuple[Any, int]:
-    """An edit that shows one clip, and its length."""
+def _clip(address: str, name: str, most: int = 90) -> tuple[Any, int]:
+    """An edit that shows one clip, and its length: at most a number of frames."""
     clip = next(one for one in ask(address, "/materials", method="GET")["materials"]
                 if one["name"] == name)  # fmt: skip
     view = ask(address, "/reels", {"name": name})
-    length = min(90, clip["facts"]["frames"])
+    length = min(most, clip["facts"]["frames"])
     change = {"do": "add-shot", "material": clip["id"], "name": name, "start": 0, "length": length}
     return ask(address, f"/reels/{view['id']}/changes", {"base": view["revision"], "change": change}), length  # fmt: skip
 
@@ -213,4 +325,4 @@ def memory() -> list[Row]:
     ]  # fmt: skip
 
 
-ROWS = (played, at_random, copies, memory)
+ROWS = (played, heard, jumps, at_random, copies, memory)

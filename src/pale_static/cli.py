@@ -188,7 +188,7 @@ def check(file: Path) -> None:
     count = sum(len(lane.steps) for lane in effect.lanes)
     click.echo(
         f"{effect.name} is valid: a {effect.kind} of {len(effect.lanes)} lanes, {count} steps "
-        f"and {len(effect.controls)} controls."
+        f"and {len(effect.faceplate)} controls."
     )
 
 

@@ -2,20 +2,36 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import pytest
 
-from pale_static.core import Effect, Engine, FrameRate, Size
+from pale_static.core import Effect, Engine, FrameRate, Materials, Size, StillPicture
 from pale_static.core.faults import Fault, NoRoom
 from pale_static.core.frames import edit as edits
 from pale_static.core.frames.edit import EditSource
 from pale_static.core.frames.effect import EffectSource
+from pale_static.core.frames.names import feeds_back
+from pale_static.core.frames.source import RECENT
 from pale_static.core.reel import Reel
 
 from .documents import chain
 from .edits import TINY, Shelf, do
+
+
+class Watched:
+    """A clip of noise that notes which frames are read."""
+
+    identity, rate, length, size = "watched", FrameRate.of(25), 60, Size(32, 18)
+
+    def __init__(self) -> None:
+        self.asked: set[int] = set()
+
+    def pixels(self, index: int) -> Any:
+        self.asked.add(index)
+        return np.random.default_rng(index).integers(0, 256, (18, 32, 3), np.uint8)
 
 
 def look(*steps: dict[str, Any], name: str = "Look") -> Effect:
@@ -186,3 +202,37 @@ def test_a_macro_that_fails_when_computed_is_left_out_and_named() -> None:
     frame, shown = source(EDITS["looks"]).computed(3, compute)
     assert [fault.use for fault in frame.faults] == ["la"]
     np.testing.assert_array_equal(shown, picture(source(reel()), 3))
+
+
+def test_a_rough_frame_sees_few_frames_and_changes_none_of_the_exact_ones() -> None:
+    clip, small, engine = Watched(), Size(32, 18), Engine()
+    turn = {"kind": "trail", "values": {"keep": 0.95, "turn": 4}}
+    exact = EffectSource(
+        effect=look(turn), frames=60, materials=Materials({"clip": clip}), states=engine.states
+    )
+    # A frame so near the start that it sees all of it, on a clip that stands still.
+    still = StillPicture("still", clip.pixels(3))
+    near = replace(exact, materials=Materials({"clip": still}))
+    first, second = (
+        engine.compute(one.at(RECENT - 1, small).plan).plane for one in (near, near.roughly())
+    )
+    assert np.array_equal(first, second)
+    # A late one needs few passes and one frame of the clip, under a name of its own.
+    clip.asked.clear()
+    rough = exact.roughly()
+    plan = rough.at(50, small).plan
+    assert len(plan.nodes) <= 2 * RECENT + 2
+    assert rough.picture_name(50, small) != exact.picture_name(50, small)
+    engine.compute(plan)
+    assert clip.asked == {50}
+    wanted = Engine().compute(replace(exact, states=None).at(50, small).plan)
+    assert np.array_equal(engine.compute(exact.at(50, small).plan).plane, wanted.plane)
+
+
+def test_an_effect_says_whether_its_frames_continue_from_each_other() -> None:
+    assert feeds_back(look(TRAIL))
+    assert not feeds_back(look(GAIN))
+    off = look(TRAIL | {"on": False})
+    assert not feeds_back(off)
+    macro = {"slug": "trail", "version": 1, "effect": look(TRAIL).to_json()}
+    assert feeds_back(look({"kind": "macro", "macro": macro}))

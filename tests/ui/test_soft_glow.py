@@ -11,7 +11,7 @@ from ..server import Server
 from .conftest import visit
 from .test_bench_more import kept
 from .test_monitor import frame
-from .test_places import SUM, changed, settled
+from .test_places import TONES, changed, looks_like, settled
 from .test_sheet import pick
 from .test_whole_job import add_step, menu, search, set_number, value
 
@@ -48,7 +48,8 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
     before, revision = settled(page), server.ask("GET", f"/effects/{draft['id']}")["revision"]
     cell.hover()
     changed(page, before)
-    tried = settled(page)
+    settled(page)
+    tried = page.evaluate(TONES)
     assert server.ask("GET", f"/effects/{draft['id']}")["revision"] == revision
     cell.click()
     kept(
@@ -56,7 +57,7 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
     )
     # Adopting a picture gives the same result as pointing at it showed.
     page.mouse.move(900, 20)
-    page.wait_for_function(f"tried => ({SUM})() === tried", arg=tried)
+    looks_like(page, tried)
     soft = frame(server, draft)
 
     # A stage is kept before further changes.

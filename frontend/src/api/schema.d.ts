@@ -1490,6 +1490,37 @@ export interface components {
             project?: string;
         };
         /**
+         * AddControl
+         * @description Add a control that drives nothing yet.
+         *
+         *     A choice has words of its own. A hidden control is a value that several others follow.
+         */
+        AddControl: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-control";
+            /** Label */
+            label: string;
+            /**
+             * Type
+             * @default number
+             * @enum {string}
+             */
+            type?: "number" | "whole" | "angle" | "toggle" | "choice";
+            /**
+             * Options
+             * @default []
+             */
+            options?: string[];
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden?: boolean;
+        };
+        /**
          * AddItem
          * @description Put a clip or a macro on a row above: the named row, or else the lowest free one.
          */
@@ -1857,7 +1888,7 @@ export interface components {
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["NameStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
+            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["NameStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["AddControl"] | components["schemas"]["Drive"] | components["schemas"]["Unlink"] | components["schemas"]["SetControl"] | components["schemas"]["SetWords"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
         };
         /**
          * ChangeCluster
@@ -1998,6 +2029,10 @@ export interface components {
         /**
          * Control
          * @description One control of the macro's faceplate.
+         *
+         *     A ``hidden`` one drives values, and the editor does not see it. One with ``when`` is shown only
+         *     while each of those toggles and choices has one of the settings that it names. ``good`` is the
+         *     part of the slider that the maker recommends.
          */
         Control: {
             /** Slug */
@@ -2050,6 +2085,25 @@ export interface components {
              * @default
              */
             help?: string;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden?: boolean;
+            /** When */
+            when?: {
+                [key: string]: (boolean | string)[];
+            };
+            /**
+             * Good
+             * @default null
+             */
+            good?: [
+                number,
+                number
+            ] | null;
+            /** @default null */
+            edge?: components["schemas"]["Edge"] | null;
         };
         /**
          * Copy
@@ -2062,7 +2116,7 @@ export interface components {
              * Change
              * @default null
              */
-            change?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["NameStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
+            change?: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["NameStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["AddControl"] | components["schemas"]["Drive"] | components["schemas"]["Unlink"] | components["schemas"]["SetControl"] | components["schemas"]["SetWords"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"]) | null;
         };
         /**
          * CopyLane
@@ -2257,10 +2311,31 @@ export interface components {
             held: components["schemas"]["HeldKindView"][];
             /** Project */
             project: string;
+            /** Feeds Back */
+            feeds_back: boolean;
             /** Since */
             since: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Drive
+         * @description Let a control drive a value. The present picture stays: the range is fitted to it.
+         */
+        Drive: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "drive";
+            /** Lane */
+            lane: string;
+            /** Step */
+            step: string;
+            /** Value Name */
+            value_name: string;
+            /** Control */
+            control: string;
         };
         /** Driven */
         Driven: {
@@ -2289,6 +2364,24 @@ export interface components {
         EaseShapes: {
             /** Eases */
             eases: components["schemas"]["EaseShape"][];
+        };
+        /**
+         * Edge
+         * @description Settings at which a weakness begins to show, and which one. It is not a limit.
+         */
+        Edge: {
+            /**
+             * Below
+             * @default null
+             */
+            below?: number | null;
+            /**
+             * Above
+             * @default null
+             */
+            above?: number | null;
+            /** Reason */
+            reason: string;
         };
         /**
          * Effect
@@ -3078,10 +3171,15 @@ export interface components {
              * @default false
              */
             costs?: boolean;
+            /**
+             * Rough
+             * @default false
+             */
+            rough?: boolean;
             /** Base */
             base: number;
             /** Change */
-            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["NameStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
+            change: components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["NameStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["AddControl"] | components["schemas"]["Drive"] | components["schemas"]["Unlink"] | components["schemas"]["SetControl"] | components["schemas"]["SetWords"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"] | components["schemas"]["Several"];
         };
         /**
          * LookView
@@ -3837,6 +3935,11 @@ export interface components {
              * @default
              */
             without?: string;
+            /**
+             * Rough
+             * @default false
+             */
+            rough?: boolean;
             /** Base */
             base: number;
             /** Change */
@@ -4114,6 +4217,8 @@ export interface components {
         /**
          * SetControl
          * @description Change how the editor sees a control, or move it on the faceplate.
+         *
+         *     None removes ``allowed``, ``good`` and ``edge``; for other fields it changes nothing.
          */
         SetControl: {
             /**
@@ -4159,6 +4264,33 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Unit
+             * @default null
+             */
+            unit?: string | null;
+            /**
+             * Hidden
+             * @default null
+             */
+            hidden?: boolean | null;
+            /**
+             * When
+             * @default null
+             */
+            when?: {
+                [key: string]: (boolean | string)[];
+            } | null;
+            /**
+             * Good
+             * @default null
+             */
+            good?: [
+                number,
+                number
+            ] | null;
+            /** @default null */
+            edge?: components["schemas"]["Edge"] | null;
             /**
              * At
              * @default null
@@ -4692,6 +4824,23 @@ export interface components {
             keep_control?: boolean;
         };
         /**
+         * SetWords
+         * @description Replace the words of a choice: rename, leave out, add and reorder.
+         *
+         *     Values that follow it keep what they have for each word. A new word gets what the default has.
+         */
+        SetWords: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-words";
+            /** Slug */
+            slug: string;
+            /** Words */
+            words: components["schemas"]["Word"][];
+        };
+        /**
          * SettingsView
          * @description Kept settings of a macro, by name.
          */
@@ -4710,7 +4859,7 @@ export interface components {
              */
             do: "several";
             /** Changes */
-            changes: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["NameStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["SetControl"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"])[];
+            changes: (components["schemas"]["SetHead"] | components["schemas"]["AddLane"] | components["schemas"]["SetLane"] | components["schemas"]["CopyLane"] | components["schemas"]["RemoveLane"] | components["schemas"]["AddStep"] | components["schemas"]["MoveSteps"] | components["schemas"]["CopySteps"] | components["schemas"]["RemoveSteps"] | components["schemas"]["TurnSteps"] | components["schemas"]["RepeatSteps"] | components["schemas"]["ReleaseSteps"] | components["schemas"]["NameStep"] | components["schemas"]["SetValue"] | components["schemas"]["ArrangeKeys"] | components["schemas"]["SetInput"] | components["schemas"]["SetMacro"] | components["schemas"]["OpenMacro"] | components["schemas"]["Expose"] | components["schemas"]["ExposeBackwards"] | components["schemas"]["AddControl"] | components["schemas"]["Drive"] | components["schemas"]["Unlink"] | components["schemas"]["SetControl"] | components["schemas"]["SetWords"] | components["schemas"]["RemoveControl"] | components["schemas"]["SetSlot"] | components["schemas"]["AddSlot"] | components["schemas"]["RemoveSlot"] | components["schemas"]["SetNotes"] | components["schemas"]["InsertPart"])[];
             /**
              * Said
              * @default
@@ -5092,6 +5241,23 @@ export interface components {
             on: boolean;
         };
         /**
+         * Unlink
+         * @description Take a value off its control. The value in force stays.
+         */
+        Unlink: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "unlink";
+            /** Lane */
+            lane: string;
+            /** Step */
+            step: string;
+            /** Value Name */
+            value_name: string;
+        };
+        /**
          * UseView
          * @description A use of a macro: its place and its settings.
          */
@@ -5195,6 +5361,19 @@ export interface components {
             };
             /** Small */
             small: string[];
+        };
+        /**
+         * Word
+         * @description A word of a choice, and the word or option that it replaces; None for a new one.
+         */
+        Word: {
+            /** Word */
+            word: string;
+            /**
+             * Of
+             * @default null
+             */
+            of?: string | null;
         };
     };
     responses: never;
@@ -5432,6 +5611,7 @@ export interface operations {
                 without?: string;
                 stream?: string;
                 costs?: boolean;
+                rough?: boolean;
             };
             header?: never;
             path: {
@@ -5543,6 +5723,7 @@ export interface operations {
                 without?: string;
                 stream?: string;
                 costs?: boolean;
+                rough?: boolean;
             };
             header?: never;
             path: {
@@ -5588,6 +5769,7 @@ export interface operations {
                 without?: string;
                 stream?: string;
                 costs?: boolean;
+                rough?: boolean;
             };
             header?: never;
             path: {
@@ -5629,6 +5811,7 @@ export interface operations {
                 without?: string;
                 stream?: string;
                 costs?: boolean;
+                rough?: boolean;
             };
             header?: never;
             path: {
@@ -5670,6 +5853,7 @@ export interface operations {
                 without?: string;
                 stream?: string;
                 costs?: boolean;
+                rough?: boolean;
                 x: number;
                 y: number;
             };
@@ -5751,6 +5935,7 @@ export interface operations {
                 without?: string;
                 stream?: string;
                 costs?: boolean;
+                rough?: boolean;
                 change: string;
             };
             header?: never;
@@ -6369,6 +6554,7 @@ export interface operations {
                 without?: string;
                 stream?: string;
                 costs?: boolean;
+                rough?: boolean;
                 settings?: string;
             };
             header?: never;
@@ -6444,6 +6630,7 @@ export interface operations {
                 without?: string;
                 stream?: string;
                 costs?: boolean;
+                rough?: boolean;
                 settings?: string;
             };
             header?: never;
@@ -6491,6 +6678,7 @@ export interface operations {
                 without?: string;
                 stream?: string;
                 costs?: boolean;
+                rough?: boolean;
                 settings?: string;
             };
             header?: never;
@@ -7461,6 +7649,7 @@ export interface operations {
                 height?: number;
                 stream?: string;
                 without?: string;
+                rough?: boolean;
             };
             header?: never;
             path: {
@@ -7535,6 +7724,7 @@ export interface operations {
                 height?: number;
                 stream?: string;
                 without?: string;
+                rough?: boolean;
             };
             header?: never;
             path: {
@@ -7577,6 +7767,7 @@ export interface operations {
                 height?: number;
                 stream?: string;
                 without?: string;
+                rough?: boolean;
             };
             header?: never;
             path: {

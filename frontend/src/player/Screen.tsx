@@ -11,7 +11,7 @@ import {
 import { costOf, livePicture, problemOf, type PictureCost } from "../api/client";
 import { get } from "../api/get";
 import { since, useArrivals } from "./arrivals";
-import { atLevel, sizeIn, type Level, type Pixels } from "./levels";
+import { atLevel, COARSEST, sizeIn, type Level, type Pixels } from "./levels";
 import { Player, type Clock, type Played, type PlayerState } from "./player";
 
 export interface Live {
@@ -19,8 +19,10 @@ export interface Live {
   body: Pixels & Record<string, unknown>;
 }
 
-/** A picture that takes longer than this is shown coarse first, then sharp. */
+/** A picture that takes longer than this is shown coarse first, then sharp; one that takes much
+ * longer, coarser still. */
 const AT_ONCE = 45;
+const LONG = 4 * AT_ONCE;
 /** Milliseconds of rest until the full picture is fetched, and the frames after it. */
 const REST = 500;
 const LONG_REST = 1000;
@@ -38,6 +40,8 @@ interface Props {
   full: Pixels;
   /** Whether the picture is enlarged, so that full pictures are seen at once. */
   zoomed?: boolean;
+  /** Whether each frame continues from the frame before it, so that a jump takes long. */
+  feedsBack?: boolean;
   frame: number;
   first: number;
   end: number;
@@ -100,7 +104,8 @@ export function Screen(props: Props) {
 
   const draw = useCallback((picture: ImageBitmap, level: Level, url = "") => {
     const target = canvas.current;
-    if (!target) return;
+    // A coarse picture that comes after the sharp one is of no use.
+    if (!target || (level && url && drawn.current === url)) return;
     drawn.current = level ? "" : url;
     tried.current = null;
     // A coarse picture is drawn over the sharp one before it, if they have one shape.
@@ -125,10 +130,12 @@ export function Screen(props: Props) {
   );
 
   const url = urlOf(frame, 0);
-  const small = urlOf(frame, 1);
   const sharp = size && since(addressOf(frame, full), arrived);
   // The recent time of a sharp picture, measured on this screen.
   const took = useRef(0);
+  // The frame that was asked for last at rest.
+  const seenLast = useRef(-Infinity);
+  const coarseness = (): Level => (took.current > LONG ? COARSEST : 1);
   // When playing stops, a coarse or outdated picture is replaced.
   useEffect(() => {
     if (playing.current) rested.current = "";
@@ -140,10 +147,10 @@ export function Screen(props: Props) {
       if (!answer.ok) throw await problemOf(answer);
       const blob = await answer.blob();
       if (stop.signal.aborted) return null;
-      await show(blob, level, level ? "" : address);
+      await show(blob, level, level ? url : address);
       return answer;
     };
-    const { frame: now, size: seen, full: all, saved } = latest.current;
+    const { frame: now, size: seen, full: all, saved, feedsBack } = latest.current;
     const here = `${now} ${all.width}x${all.height}`;
     const kept = tried.current;
     let coarse = false;
@@ -155,9 +162,19 @@ export function Screen(props: Props) {
     void (async () => {
       try {
         if (drawn.current !== url) {
-          if (took.current > AT_ONCE && !coarse && !(await come(small, 1))) return;
+          const coarsely = (level: Level) => come(urlOf(now, level), level);
+          const roughly = () => come(roughAt(urlOf(now, COARSEST)), COARSEST);
+          const far = Math.abs(now - seenLast.current) > 1;
+          seenLast.current = now;
+          const long = feedsBack ? far : took.current > AT_ONCE;
+          const first = feedsBack ? roughly : () => coarsely(coarseness());
+          if (long && !coarse && !(await first())) return;
           const began = performance.now();
-          const answer = await come(url);
+          // One that takes long unexpectedly, as a jump does over many frames of feedback in an edit.
+          const late = setTimeout(() => {
+            if (!long && !stop.signal.aborted) void roughly().catch(() => null);
+          }, AT_ONCE);
+          const answer = await come(url).finally(() => clearTimeout(late));
           if (!answer) return;
           took.current = performance.now() - began;
           told(answer);
@@ -183,7 +200,7 @@ export function Screen(props: Props) {
       latest.current.onCame?.(drawn.current === sharp ? all : (now ?? all));
     }
     return () => stop.abort();
-  }, [url, small, sharp, live, rolling, show]);
+  }, [url, urlOf, sharp, live, rolling, show]);
 
   // During a trial, one request is under way and the newest waits behind it. The picture is coarse
   // if a sharp one takes long, and sharp as soon as nothing newer waits.
@@ -207,10 +224,11 @@ export function Screen(props: Props) {
         const stop = new AbortController();
         try {
           if (took.current > AT_ONCE) {
-            const coarse = await livePicture(path, { ...body, ...atLevel(body, 1) });
+            const level = coarseness();
+            const coarse = await livePicture(path, { ...body, ...atLevel(body, level) });
             if (coarse && latest.current.live) {
-              await show(await coarse.blob(), 1);
-              tried.current = { body, level: 1 };
+              await show(await coarse.blob(), level);
+              tried.current = { body, level };
             }
             if (waiting.current || !latest.current.live) continue;
             sharpening.current = stop;
@@ -307,6 +325,9 @@ export function Screen(props: Props) {
     </span>
   );
 }
+
+/** The address of a picture whose feedback steps see only the last few frames. */
+const roughAt = (url: string) => url.replace(/(?=#|$)/, "&rough=true");
 
 /** The height of an element in CSS pixels, without any enlargement; null until it is laid out. */
 function useHeight(element: React.RefObject<HTMLElement | null>): number | null {

@@ -36,6 +36,8 @@ const SHORT = 5;
 const NEWEST = 0.3;
 /** How much a time that was too long is believed less, with each picture of a smaller level. */
 const FADING = 0.98;
+/** Seconds by which a picture is drawn before it is heard: the screen shows it at its next refresh. */
+const LEAD = 0.01;
 /** Milliseconds between two reports of which frames are in memory: a film has thousands. */
 const TELL_EVERY = 400;
 
@@ -172,6 +174,7 @@ export class Player {
         if (stop.signal.aborted) return;
         stored.add(ready);
         this.stored.add(ready);
+        if (this.kept.get(ready)?.level) this.drop(ready);
         if (performance.now() - this.told > TELL_EVERY) this.tell(false, options);
       });
     } catch {
@@ -222,18 +225,19 @@ export class Player {
 
   private keep(frame: number, one: Kept): void {
     const old = this.kept.get(frame);
-    if (old) {
-      if (old.level < one.level) return;
-      this.bytes -= old.bytes.size;
-      this.kept.delete(frame);
-    }
+    if (old && old.level < one.level) return;
+    this.drop(frame);
     this.bytes += one.bytes.size;
     this.kept.set(frame, one);
-    for (const [oldest, { bytes }] of this.kept) {
+    for (const oldest of this.kept.keys()) {
       if (this.bytes <= MOST_BYTES || oldest === frame) break;
-      this.bytes -= bytes.size;
-      this.kept.delete(oldest);
+      this.drop(oldest);
     }
+  }
+
+  private drop(frame: number): void {
+    this.bytes -= this.kept.get(frame)?.bytes.size ?? 0;
+    this.kept.delete(frame);
   }
 
   private tick = (now: number): void => {
@@ -298,7 +302,8 @@ export class Player {
 
   /** Seconds since playback began, by the sound where there is sound. */
   private seconds(now: number, options: Played): number {
-    return this.clock(options)?.seconds() ?? (now - this.began) / 1000;
+    const heard = this.clock(options)?.seconds() ?? null;
+    return heard === null ? (now - this.began) / 1000 : heard + LEAD;
   }
 
   private tell(playing: boolean, options = this.options): void {

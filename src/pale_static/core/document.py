@@ -122,8 +122,21 @@ class Slot(_Model):
     stand_in: Annotated[str, Field(max_length=200)] | None = None
 
 
+class Edge(_Model):
+    """Settings at which a weakness begins to show, and which one. It is not a limit."""
+
+    below: float | None = None
+    above: float | None = None
+    reason: Annotated[str, Field(min_length=1, max_length=200)]
+
+
 class Control(_Model):
-    """One control of the macro's faceplate."""
+    """One control of the macro's faceplate.
+
+    A ``hidden`` one drives values, and the editor does not see it. One with ``when`` is shown only
+    while each of those toggles and choices has one of the settings that it names. ``good`` is the
+    part of the slider that the maker recommends.
+    """
 
     slug: Identifier
     label: Name
@@ -135,6 +148,10 @@ class Control(_Model):
     unit: Annotated[str, Field(max_length=20)] = ""
     options: tuple[str, ...] = ()
     help: HelpText = ""
+    hidden: bool = False
+    when: dict[Identifier, tuple[bool | str, ...]] = Field(default_factory=dict, max_length=8)
+    good: tuple[float, float] | None = None
+    edge: Edge | None = None
 
     def param(self) -> Param:
         """The parameter this control is, which checks its settings."""
@@ -228,6 +245,11 @@ class Effect(_Model):
     def slot(self, identifier: str) -> Slot | None:
         return next((slot for slot in self.slots if slot.id == identifier), None)
 
+    @property
+    def faceplate(self) -> tuple[Control, ...]:
+        """The controls that an editor sees."""
+        return tuple(control for control in self.controls if not control.hidden)
+
     def control(self, slug: str) -> Control | None:
         return next((control for control in self.controls if control.slug == slug), None)
 
@@ -280,6 +302,7 @@ def effect_schema() -> dict[str, Any]:
 __all__ = [
     "Control",
     "Ease",
+    "Edge",
     "Effect",
     "HeldMacro",
     "Input",

@@ -217,6 +217,11 @@ def shown_at(filling: Filling, frame: int) -> tuple[Footage | Nested | Wired, in
     return filling, frame
 
 
+def held_at(filling: Filling, frame: int) -> Sequence:
+    """A filling that shows one of its frames all the time."""
+    return Sequence(lambda: f"{filling.identity}!{frame}", lambda _: (filling, frame))
+
+
 @dataclass(frozen=True)
 class Materials:
     """The fillings of an effect's slots, and the pictures and fonts that its steps name."""

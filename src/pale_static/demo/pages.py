@@ -54,7 +54,7 @@ def _lines(effect: Effect, name: str) -> Iterator[str]:
     yield ""
     yield "| control | |"
     yield "|---|---|"
-    for control in effect.controls:
+    for control in effect.faceplate:
         yield f"| {control.label} | {control.help} |"
     yield ""
     yield "[All macros](README.md)"

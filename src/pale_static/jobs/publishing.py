@@ -122,7 +122,7 @@ def unpack(
     shown = package.preview or preview(engine, _source(library, engine, macro.effect))
     shelved = macros.shelve(db, slug, macro, shown)
     kept_settings.bring_in(db, slug, package.settings)
-    controls = len(macro.effect.controls)
+    controls = len(macro.effect.faceplate)
     return shelved, (
         f"{macro.effect.name}, version {macro.version}, is on the shelf: a {macro.effect.kind} "
         f"with {controls} control{'s' if controls != 1 else ''}."

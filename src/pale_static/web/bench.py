@@ -16,6 +16,7 @@ from ..core.documents.checking import assets_of, findings, read_effect
 from ..core.documents.graph import Graph
 from ..core.documents.part import Part
 from ..core.faults import Fault
+from ..core.frames.names import feeds_back
 from ..core.pictures.picture import Size
 from ..core.proof.ghosts import ghosts
 from ..core.steps import MIX, step_kinds
@@ -73,6 +74,8 @@ class DraftView(Wire):
     reads: dict[str, list[str]]
     held: list[HeldKindView]
     project: str
+    feeds_back: bool
+    """Whether each frame continues from the frame before it, so that a jump takes long."""
     since: dict[str, int]
     """For each step, the oldest revision in which it gives the same pictures as in this one."""
 
@@ -180,6 +183,7 @@ def _view(draft: Draft) -> DraftView:
         },
         held=held_views(effect),
         project=draft.project,
+        feeds_back=feeds_back(effect),
         since={
             ".".join(place): revision for place, revision in studio().since(draft, effect).items()
         },

@@ -41,11 +41,15 @@ class FrameQuery(Wire):
     without: str = Field(default="", max_length=100)
     stream: str = Field(default="", max_length=100)
     costs: bool = False
+    rough: bool = False
+    """Whether feedback steps see only the last few frames, for a picture at once."""
 
     def sight(self, effect: Effect, exact: bool = False) -> Sight:
         """The pictures of an effect, or of one of its steps."""
         source = studio().source(effect, self.length, shown=None if exact else self.size)
-        return Sight(source, self.size, self.place(), costs=self.costs)
+        return Sight(
+            source.roughly() if self.rough else source, self.size, self.place(), costs=self.costs
+        )
 
     @property
     def size(self) -> Size:

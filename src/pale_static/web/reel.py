@@ -11,6 +11,7 @@ from pydantic import Field, TypeAdapter
 from ..core.document import Effect
 from ..core.documents.macro import settings_for
 from ..core.faults import Fault
+from ..core.frames.source import FrameSource
 from ..core.pictures.picture import Size
 from ..core.reel import Reel, read_reel, uses_of
 from ..core.reel.change_models import AddItem, AddLook, AddShot, PlaceJoin, ReelChange, SetUse
@@ -64,6 +65,8 @@ class ReelFrameQuery(Wire):
     stream: str = Field(default="", max_length=100)
     without: str = Field(default="", max_length=2000)
     """Uses of macros to leave out, separated by commas, to show the picture before them."""
+    rough: bool = False
+    """Whether feedback steps see only the last few frames, for a picture at once."""
 
 
 class ReelLive(ReelFrameQuery):
@@ -228,7 +231,10 @@ def _sight_of(
 ) -> Sight:  # fmt: skip
     """The pictures of an edit, without some uses of macros."""
     left_out, size = [name for name in without.split(",") if name], Size(query.width, query.height)
-    return Sight(studio().edit(reel, None if exact else size), size, without=left_out)
+    source: FrameSource = studio().edit(reel, None if exact else size)
+    if isinstance(query, ReelFrameQuery) and query.rough:
+        source = source.roughly()
+    return Sight(source, size, without=left_out)
 
 
 def _sight(number: int, revision: int, query: ReelFrameQuery, exact: bool = False) -> Sight:

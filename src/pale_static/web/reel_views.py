@@ -315,7 +315,7 @@ class _Views:
         ]
         return PinnedView(
             macro=slug, version=version, newest=max(newest, default=version), name=effect.name, kind=effect.kind,
-            sentence=effect.sentence, seconds=effect.seconds, controls=list(effect.controls),
+            sentence=effect.sentence, seconds=effect.seconds, controls=list(effect.faceplate),
             slots=slots, update=update, problem=None,
         )  # fmt: skip
 

@@ -142,7 +142,7 @@ def _card(effect: Effect, **known: Any) -> MacroCard:
         seconds=effect.seconds,
         rate=effect.rate,
         frames=effect.frames,
-        controls=list(effect.controls),
+        controls=list(effect.faceplate),
     )
 
 

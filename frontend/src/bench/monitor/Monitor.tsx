@@ -163,6 +163,7 @@ export function Monitor({ draft, frame, length, change, ref }: Props) {
             urlOf={urlOf}
             full={size}
             zoomed={zoomed}
+            feedsBack={draft.feeds_back}
             onSize={noteSize}
             frame={frame}
             first={range?.[0] ?? 0}

@@ -11,12 +11,12 @@ from pydantic import ValidationError
 
 from ..document import Effect
 from ..documents.checking import model_fault, require
-from . import macros, parts, runs, structure, values
+from . import controls, macros, parts, runs, structure, values
+from .controls import drives, value_words
 from .models import Change, SetValue, Several
 from .parts import keep_part
 from .places import slug_of
 from .structure import new_effect
-from .values import drives, value_words
 
 
 def apply(effect: Effect, change: Change) -> tuple[Effect, str]:
@@ -67,10 +67,14 @@ _DO: dict[str, Callable[..., tuple[Effect, str]]] = {
     "set-value": values.set_value,
     "arrange-keys": values.arrange_keys,
     "set-input": values.set_input,
-    "expose": values.expose,
-    "expose-backwards": values.expose_backwards,
-    "set-control": values.set_control,
-    "remove-control": values.remove_control,
+    "expose": controls.expose,
+    "expose-backwards": controls.expose_backwards,
+    "add-control": controls.add_control,
+    "drive": controls.drive,
+    "unlink": controls.unlink,
+    "set-control": controls.set_control,
+    "set-words": controls.set_words,
+    "remove-control": controls.remove_control,
     "set-slot": structure.set_slot,
     "add-slot": structure.add_slot,
     "remove-slot": structure.remove_slot,

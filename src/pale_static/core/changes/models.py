@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, Union
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..document import HeldMacro, HelpText, Identifier, Input, Name, Note, Sentence
+from ..document import Edge, HeldMacro, HelpText, Identifier, Input, Name, Note, Sentence
 from ..documents.part import Part
 from ..values.value import Link
 
@@ -213,8 +213,43 @@ class ExposeBackwards(_Change):
     label: Name = "Play backwards"
 
 
+class AddControl(_Change):
+    """Add a control that drives nothing yet.
+
+    A choice has words of its own. A hidden control is a value that several others follow.
+    """
+
+    do: Literal["add-control"] = "add-control"
+    label: Name
+    type: Literal["number", "whole", "angle", "toggle", "choice"] = "number"
+    options: tuple[Name, ...] = ()
+    hidden: bool = False
+
+
+class Drive(_Change):
+    """Let a control drive a value. The present picture stays: the range is fitted to it."""
+
+    do: Literal["drive"] = "drive"
+    lane: Identifier
+    step: Identifier
+    value_name: str
+    control: Identifier
+
+
+class Unlink(_Change):
+    """Take a value off its control. The value in force stays."""
+
+    do: Literal["unlink"] = "unlink"
+    lane: Identifier
+    step: Identifier
+    value_name: str
+
+
 class SetControl(_Change):
-    """Change how the editor sees a control, or move it on the faceplate."""
+    """Change how the editor sees a control, or move it on the faceplate.
+
+    None removes ``allowed``, ``good`` and ``edge``; for other fields it changes nothing.
+    """
 
     do: Literal["set-control"] = "set-control"
     slug: Identifier
@@ -224,7 +259,30 @@ class SetControl(_Change):
     default: Any = None
     slider: tuple[float, float] | None = None
     allowed: tuple[float, float] | None = None
+    unit: str | None = None
+    hidden: bool | None = None
+    when: dict[Identifier, tuple[bool | str, ...]] | None = None
+    good: tuple[float, float] | None = None
+    edge: Edge | None = None
     at: int | None = None
+
+
+class Word(_Change):
+    """A word of a choice, and the word or option that it replaces; None for a new one."""
+
+    word: Name
+    of: str | None = None
+
+
+class SetWords(_Change):
+    """Replace the words of a choice: rename, leave out, add and reorder.
+
+    Values that follow it keep what they have for each word. A new word gets what the default has.
+    """
+
+    do: Literal["set-words"] = "set-words"
+    slug: Identifier
+    words: Annotated[tuple[Word, ...], Field(min_length=1, max_length=64)]
 
 
 class RemoveControl(_Change):
@@ -306,7 +364,8 @@ One = Annotated[
     Union[
         SetHead, AddLane, SetLane, CopyLane, RemoveLane, AddStep, MoveSteps, CopySteps,
         RemoveSteps, TurnSteps, RepeatSteps, ReleaseSteps, NameStep, SetValue,
-        ArrangeKeys, SetInput, SetMacro, OpenMacro, Expose, ExposeBackwards, SetControl, RemoveControl, SetSlot, AddSlot,
+        ArrangeKeys, SetInput, SetMacro, OpenMacro, Expose, ExposeBackwards, AddControl, Drive,
+        Unlink, SetControl, SetWords, RemoveControl, SetSlot, AddSlot,
         RemoveSlot, SetNotes, InsertPart,
     ],
     Field(discriminator="do"),

@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..document import Effect, Step, held_effects
+from ..document import Control, Effect, Step, held_effects
 from ..faults import Fault, Missing
 from ..lettering import FAMILIES
 from ..migrations import upgraded
@@ -152,6 +152,39 @@ def _controls(effect: Effect) -> Iterator[Finding]:
                 f"be the smaller one.",
                 f"controls.{control.slug}",
             )
+        yield from _advice(effect, control)
+
+
+NUMBERS = ("number", "whole", "angle")
+
+
+def _advice(effect: Effect, control: Control) -> Iterator[Finding]:
+    """Problems of when a control is shown, and of what its maker advises."""
+    where, name = f"controls.{control.slug}", f"“{control.label}”"
+    for slug, settings in control.when.items():
+        other = effect.control(slug)
+        if other is None or other.type not in ("toggle", "choice") or slug == control.slug:
+            yield Finding(
+                f"{name} is shown only for some settings of “{slug}”, which is not another toggle or "
+                "choice.",
+                where,
+            )
+            continue
+        for setting in settings:
+            try:
+                other.param().check(setting, f"{name} is shown for a setting of “{other.label}”")
+            except Fault as fault:
+                yield Finding(fault.sentence, where)
+    if (control.good or control.edge) and control.type not in NUMBERS:
+        yield Finding(f"{name} is not a number, so it has no good zone and no edge.", where)
+    if control.good and control.good[0] >= control.good[1]:
+        yield Finding(
+            f"The good zone of {name} runs from {tidy(control.good[0])} to {tidy(control.good[1])}. "
+            "Its first end must be the smaller one.",
+            where,
+        )
+    if control.edge and control.edge.below is None and control.edge.above is None:
+        yield Finding(f"The edge of {name} needs a number: below it, or above it.", where)
 
 
 def _steps(effect: Effect) -> Iterator[Finding]:

@@ -81,11 +81,15 @@ def _named(value: Value) -> Iterator[str]:
             yield ""
 
 
+ONLY_SEEN = {"label", "group", "help", "unit", "hidden", "when", "good", "edge"}
+"""Fields of a control that change no picture."""
+
+
 def _controls(effect: Effect, names: Iterable[str]) -> Any:
-    """The named controls, without their label, group, help and unit."""
+    """The named controls, without what only editors see."""
     slugs = [name.removeprefix(_CONTROL) for name in names]
     return [
-        control.model_dump(mode="json", exclude={"label", "group", "help", "unit"})
+        control.model_dump(mode="json", exclude=ONLY_SEEN)
         for control in effect.controls
         if any(slug_matches(slug, control.slug) for slug in slugs)
     ]

@@ -108,8 +108,9 @@ def publish(effect: Effect, version: int, **about: str) -> Macro:
         If something is still open in the draft, or a control drives nothing.
     """
     require(effect, whole=True)
+    shown_by = {slug for control in effect.controls for slug in control.when}
     for control in effect.controls:
-        if not any(
+        if control.slug not in shown_by and not any(
             follows(value, control.slug)
             for lane in effect.lanes
             for step in lane.every
@@ -131,9 +132,9 @@ def macro_schema() -> dict[str, Any]:
 def faceplate_changes(old: Effect, new: Effect) -> list[str]:
     """What changes for the editor on the faceplate, one sentence each."""
     said: list[str] = []
-    for control in new.controls:
+    for control in new.faceplate:
         before = old.control(control.slug)
-        if before is None:
+        if before is None or before.hidden:
             said.append(f"Adds “{control.label}”.")
             continue
         if before.type != control.type:
@@ -145,7 +146,11 @@ def faceplate_changes(old: Effect, new: Effect) -> list[str]:
             )
         if before.label != control.label:
             said.append(f"“{before.label}” is now called “{control.label}”.")
-    said += [f"Drops “{c.label}”." for c in old.controls if new.control(c.slug) is None]
+    said += [
+        f"Drops “{c.label}”."
+        for c in old.faceplate
+        if c.slug not in {n.slug for n in new.faceplate}
+    ]
     return said or ["The faceplate is the same."]
 
 

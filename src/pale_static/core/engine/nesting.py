@@ -182,7 +182,8 @@ class _MacroPlanner(Planner):
         frame = moment.length - 1 - moment.frame if backwards else moment.frame
         lane, path, _ = self.shower.ref
         values = self.shower.planner.values_at((lane, path, frame))
-        return self.controls[slug][0], values[underscored(slug)]
+        param, setting = self.controls[slug]
+        return param, values.get(underscored(slug), setting)
 
     def around(self, frame: int) -> bytes:
         assert self.shower is not None

@@ -101,6 +101,7 @@ class Shared:
 
     size: Size
     states: States | None
+    recent: int | None = None
     nodes: list[Node] = field(default_factory=list)
     known: dict[bytes, int] = field(default_factory=dict)
 

@@ -26,6 +26,7 @@ def make_plan(
     settings: Mapping[str, Any] | None = None,
     materials: Materials = NO_MATERIALS,
     states: States | None = None,
+    recent: int | None = None,
 ) -> Plan:
     """The steps to compute for the effect's output, or for one of its steps.
 
@@ -40,13 +41,16 @@ def make_plan(
     states : States, optional
         Results of feedback steps at earlier frames. The plan continues from them instead of from
         the first frame. Keys are the same either way.
+    recent : int, optional
+        Feedback steps start at most this number of frames before the moment, as if that were the
+        first frame: a rough picture at once.
 
     Raises
     ------
     Fault
         If something is missing, out of range or in a loop; it names lane, step and value.
     """
-    shared = Shared(size, states)
+    shared = Shared(size, states, recent)
     planner = Planner(effect, moment, settings, materials, shared)
     index, name = len(effect.lanes) - 1, ""
     if step is not None:

@@ -350,7 +350,8 @@ class DocumentPlanner(Resolver):
                     continue
                 raise self.open_input(ref, input_kind.name, input_kind.title)
             inputs.append((input_kind.name, self.named_by(source, ref), source))
-        if goes_on:
+        recent = self.shared.recent
+        if goes_on and (recent is None or self.moment.frame - frame < recent):
             before = (lane_index, path, frame - 1)
             if before not in self.done:
                 self.left(before)

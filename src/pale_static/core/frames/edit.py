@@ -73,7 +73,10 @@ class EditSource(FrameSource):
     def plan(self, frame: int, size: Size, step: Place | None, without: Collection[str]) -> Plan:
         effect, materials = self.picture(without).at(self.first + frame)
         moment = Moment(0, 1, self.rate)
-        return make_plan(effect, moment, size, step=step, materials=materials, states=self.states)
+        return make_plan(
+            effect, moment, size, step=step, materials=materials, states=self.states,
+            recent=self.recent,
+        )  # fmt: skip
 
     @cached_property
     def missing(self) -> dict[str, Fault]:

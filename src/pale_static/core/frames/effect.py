@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
 from ..document import Effect
 from ..engine.nodes import Place, Plan
 from ..engine.plan import NO_MATERIALS, make_plan
-from ..footage import Materials
+from ..footage import Materials, held_at
 from ..pictures.picture import Size
 from ..time.timing import FrameRate, Moment
 from .source import FrameSource
@@ -56,9 +56,15 @@ class EffectSource(FrameSource):
         return self.rate.frames(self.effect.seconds) if self.frames is None else self.frames
 
     def plan(self, frame: int, size: Size, step: Place | None, without: Collection[str]) -> Plan:
+        materials = self.materials
+        if self.recent is not None:
+            # Decoding the clips at each frame that a feedback step sees would take most of the time.
+            slots = {name: held_at(one, frame) for name, one in materials.slots.items()}
+            materials = replace(materials, slots=slots)
         return make_plan(
             self.effect, Moment(frame, self.length, self.rate), size, step=step,
-            settings=self.settings, materials=self.materials, states=self.states,
+            settings=self.settings, materials=materials, states=self.states,
+            recent=self.recent,
         )  # fmt: skip
 
     @cached_property

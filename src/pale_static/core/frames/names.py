@@ -69,4 +69,10 @@ def _reads_other_frames(step: Step) -> bool:
     return bool(kind.frames or kind.goes_on or moved or late)
 
 
-__all__ = ["FillingNames", "reads_other_frames"]
+def feeds_back(effect: Effect) -> bool:
+    """Whether each frame of an effect continues from the frame before it."""
+    kinds = [kind_of(step) for lane in effect.lanes for step in lane.every if step.on]
+    return any(kind.goes_on or (kind.runs and feeds_back(kind.runs)) for kind in kinds)
+
+
+__all__ = ["FillingNames", "feeds_back", "reads_other_frames"]

@@ -20,6 +20,9 @@ if TYPE_CHECKING:
 
 T = TypeVar("T")
 
+RECENT = 16
+"""Frames that a feedback step sees for a rough picture."""
+
 
 @dataclass(frozen=True)
 class PlannedFrame:
@@ -65,12 +68,15 @@ class FrameSource(ABC):
         Results of feedback steps, which later frames continue from. Keys are the same without.
     program : function
         Gives the name of the program that computes the frames, which is a part of every key.
+    recent : int, optional
+        Feedback steps look back at most this number of frames, for a rough picture at once.
     held : object, optional
         An object that must stay open while frames are computed, such as a folder.
     """
 
     states: States | None = None
     program: Callable[[], str] = str
+    recent: int | None = None
     held: Any = None
 
     @property
@@ -163,7 +169,9 @@ class FrameSource(ABC):
         program and the size, and the step that is shown. Parameters as for :meth:`at`.
         """
         size = size or self.size
-        seen = [size.width, size.height, step, sorted(without)]
+        seen: list[Any] = [size.width, size.height, step, sorted(without)]
+        if self.recent is not None:
+            seen.append(self.recent)
         return digest_of([self.program(), seen, self.going_in(frame)])
 
     def stretch_name(self, first: int, count: int, written: Any) -> str:
@@ -174,6 +182,11 @@ class FrameSource(ABC):
         """
         frames = [self.going_in(frame) for frame in range(first, first + count)]
         return digest_of([self.program(), written, frames])
+
+    def roughly(self) -> FrameSource:
+        """Nearly the same frames, at once: feedback steps see only the last few frames, in which
+        the clips of an effect stand still."""
+        return replace(self, states=None, recent=RECENT)
 
     def on(self, states: States | None) -> FrameSource:
         """The same frames, with feedback steps that continue from these states."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import cast
 
-from ..document import Effect, HeldMacro, Slot, Step
+from ..document import Control, Effect, HeldMacro, Slot, Step
 from ..faults import Missing
 from ..values.params import Param
 from .declare import Family, InputKind, StepKind, step_kind
@@ -59,7 +59,7 @@ def macro_kind(held: HeldMacro) -> StepKind:
         inputs=tuple(
             _input(slot) for slot in effect.slots if slot.id != main and slot.kind != "text"
         ),
-        params=tuple(_param(control.param()) for control in effect.controls),
+        params=tuple(_param(effect, control) for control in effect.faceplate),
         runs=effect,
     )
 
@@ -68,5 +68,8 @@ def _input(slot: Slot) -> InputKind:
     return InputKind(underscored(slot.id), "picture", slot.help, optional=slot.kind != "clip")
 
 
-def _param(param: Param) -> Param:
-    return replace(param, name=underscored(param.name), label=param.title)
+def _param(effect: Effect, control: Control) -> Param:
+    param = control.param()
+    seen = {one.slug for one in effect.faceplate}
+    when = {underscored(slug): some for slug, some in control.when.items() if slug in seen}
+    return replace(param, name=underscored(param.name), label=param.title, when=when)
