@@ -200,7 +200,7 @@ def jumps() -> Row:
             box = page.get_by_role("slider", name="Playhead").bounding_box()
             assert box
             for share in (0.9, 0.4, 0.75, 0.3, 0.97, 0.6):
-                page.wait_for_timeout(1500)
+                page.wait_for_timeout(4000)
                 page.evaluate(DRAWN)
                 page.evaluate("""() => addEventListener('pointerdown',
                     () => { window.pressed = performance.now(); window.drawn = []; },
