@@ -175,6 +175,15 @@ def test_a_control_carries_what_its_maker_knows() -> None:
         do(toggle, do="set-control", slug="storm", good=[0, 1])
 
 
+def test_the_slug_of_a_control_follows_its_name_until_something_knows_it() -> None:
+    effect = do(built(), do="add-control", label="Amount")
+    effect = do(effect, do="set-control", slug="amount", label="Wear")
+    assert effect.controls[0].slug == "wear"
+    effect = do(effect, do="drive", **NOISE, value_name="cells", control="wear")
+    effect = do(effect, do="set-control", slug="wear", label="Damage", at=0)
+    assert (effect.controls[0].slug, effect.controls[0].label) == ("wear", "Damage")
+
+
 def test_history_says_what_changed_about_a_control() -> None:
     effect = do(built(), do="expose", **NOISE, value_name="cells")
     said = words(effect, do="set-control", slug="cells", label="Pieces", slider=[2, 30])

@@ -62,7 +62,8 @@ def test_an_effect_plays_backwards_and_the_editor_may_be_given_that(
     changed(page, before)
     kept(page, draft, "d.effect.backwards === true")
     page.get_by_role("tab", name="Faceplate").click()
-    page.get_by_role("button", name="Let the editor play it backwards").click()
+    page.get_by_role("button", name="Add a control").click()
+    page.get_by_role("menuitem", name="Let the editor play it backwards").click()
     kept(page, draft, "d.effect.controls.at(-1).label === 'Play backwards'")
     assert now(server, draft)["effect"]["backwards"]["control"] == "play-backwards"
     expect(page.get_by_text("which way it plays")).to_be_visible()
@@ -175,6 +176,8 @@ def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_on
 ) -> None:
     preview(page, None)  # a small picture is sharp at once
     open_bench(page, server)
+    full = "() => document.querySelector('[data-testid=screen]').dataset.pixels === '960x540'"
+    page.wait_for_function(full)
 
     def slowly(route: Route) -> None:
         time.sleep(0.12)  # as long as a heavy effect
@@ -198,10 +201,12 @@ def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_on
     for step in range(8):
         page.mouse.move(box["x"] + 6 + 3 * step, box["y"] + 5)
         page.wait_for_timeout(60)
-    # The coarse picture has half of the pixels that the monitor shows.
+    # The coarse picture is half as wide as the monitor, or a quarter on a slow machine.
     sharp = shown_size(page)
-    half = int(sharp.split("x")[0]) // 2
-    page.wait_for_function(f"() => window.seen.some(size => size.startsWith('{half}x'))")
+    wide = int(sharp.split("x")[0])
+    page.wait_for_function(
+        f"() => window.seen.some(size => [{wide // 2}, {wide // 4}].includes(parseInt(size)))"
+    )
     # With the pointer at rest and the button down, the sharp picture follows.
     page.wait_for_function(f"() => window.seen.at(-1) === '{sharp}'")
     screen = page.get_by_test_id("screen")
@@ -211,7 +216,7 @@ def test_while_a_slider_moves_a_coarse_picture_comes_first_and_then_the_sharp_on
     page.mouse.up()
     expect(page.get_by_role("status").filter(has_text="saved")).to_be_visible()
     page.wait_for_timeout(700)
-    assert page.evaluate("window.seen.length") == seen
+    assert page.evaluate("window.seen.length") == seen, str(page.evaluate("window.seen.slice(-4)"))
     # Enlarged, the picture has all pixels.
     page.get_by_role("button", name="Larger").click()
     page.wait_for_function("() => window.seen.at(-1) === '960x540'")

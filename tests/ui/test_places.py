@@ -250,13 +250,14 @@ def test_an_end_anchored_key_stays_at_the_end_at_another_length(page: Page, serv
 def test_a_faceplate_is_named_ranged_and_tried(page: Page, server: Server) -> None:
     draft = open_bench(page, server)
     page.get_by_role("tab", name=re.compile("Faceplate")).click()
-    page.get_by_label("Name of control 1").fill("Edge")
-    page.get_by_label("Name of control 1").press("Enter")
+    page.get_by_label("Name of Softness").fill("Edge")
+    page.get_by_label("Name of Softness").press("Enter")
+    page.get_by_role("button", name="Edge: all of it").click()
     page.get_by_label("Edge: slider to").fill("0.5")
     page.get_by_label("Edge: slider to").press("Enter")
     answers(page, f"/api/effects/{draft['id']}", "d.effect.controls[0].slider[1] === 0.5")
     page.get_by_role("switch", name="Try it").click()
-    expect(page.get_by_label("Name of control 1")).to_be_hidden()
+    expect(page.get_by_label("Name of Edge")).to_be_hidden()
     expect(page.get_by_label("Edge", exact=True)).to_be_visible()
 
 

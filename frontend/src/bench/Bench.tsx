@@ -33,7 +33,7 @@ export function Bench() {
   const { draft, problem, change, undo, redo, goTo, keepStage, waiting, gone } = useDraft(id);
   const { kinds } = useKinds();
   const share = useShare(draft ? noneOpen(draft) : false);
-  const bench = useBenchOf("length", "frame", "select");
+  const bench = useBenchOf("length", "frame", "select", "wide", "set");
   const screen = useRef<ScreenHandle>(null);
   const [adding, setAdding] = useState<Spot | null>(null);
   const [parting, setParting] = useState<
@@ -83,6 +83,7 @@ export function Bench() {
   const state = draft.macro
     ? `draft after version ${draft.next_version - 1}`
     : "draft, not published";
+  const drawer = <Drawer draft={draft} frame={frame} length={length} change={change} goTo={goTo} />;
   const startsLanes = kinds.filter((kind) => kind.main === null);
 
   return (
@@ -119,12 +120,25 @@ export function Bench() {
           Publish version {draft.next_version}
         </Button>
       </OpenHead>
-      <Lanes draft={draft} length={length} change={change} {...wishes} />
+      {bench.wide ? (
+        <section className={styles.wide} aria-label="Drawer in place of the lanes">
+          <button
+            className={styles.rail}
+            title="Back to the lanes (D)"
+            onClick={() => bench.set({ wide: false })}
+          >
+            Lanes · {effect.lanes.map((one) => one.name).join(", ")}
+          </button>
+          {drawer}
+        </section>
+      ) : (
+        <Lanes draft={draft} length={length} change={change} {...wishes} />
+      )}
       <Divider lanes={share} />
       <section className={styles.watch} aria-label="Monitor and filmstrip">
         <Monitor draft={draft} frame={frame} length={length} change={change} ref={screen} />
         <Filmstrip draft={draft} frame={frame} length={length} screen={screen} change={change} />
-        <Drawer draft={draft} frame={frame} length={length} change={change} goTo={goTo} />
+        {!bench.wide && drawer}
       </section>
       {adding && (
         <AddStep

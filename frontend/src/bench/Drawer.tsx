@@ -18,7 +18,7 @@ interface Props {
 
 /** The drawer below the filmstrip: moves, faceplate, history. */
 export function Drawer(props: Props) {
-  const { tab, setTab } = useBenchOf("tab", "setTab");
+  const { tab, setTab, wide, set } = useBenchOf("tab", "setTab", "wide", "set");
   // Before the first picture there is nothing to compare.
   const ready = usePictureCame(props.draft.id);
   const controls = (props.draft.effect.controls ?? []).length;
@@ -43,6 +43,13 @@ export function Drawer(props: Props) {
             {one.count ? <span className={`mono ${styles.count}`}> {one.count}</span> : null}
           </button>
         ))}
+        <button
+          className={`bare ${styles.widen}`}
+          title={wide ? "Back to the lanes (D)" : "Give the drawer the place of the lanes (D)"}
+          onClick={() => set({ wide: !wide })}
+        >
+          {wide ? "Back to the lanes" : "Wide"}
+        </button>
       </div>
       <div className={styles.drawerBody} role="tabpanel">
         {ready && tab === "moves" && <Moves {...props} />}

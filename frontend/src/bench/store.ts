@@ -80,8 +80,8 @@ export const FIRST_LOOK: Look = {
 /** The view state, apart from everything else. */
 export function lookOf(state: BenchState): Partial<BenchState> {
   const { frame, length, selected, picked, view, against, base, channel, other, range } = state;
-  const { tab } = state;
-  return { frame, length, selected, picked, view, against, base, channel, other, range, tab };
+  const { tab, wide } = state;
+  return { frame, length, selected, picked, view, against, base, channel, other, range, tab, wide };
 }
 
 /** The view state of the Bench; none of it is a part of the effect. */
@@ -107,6 +107,8 @@ interface BenchState extends Look {
   trying: Change | null;
   copied: Copied | null;
   tab: string;
+  /** Whether the drawer has the lanes' place. */
+  wide: boolean;
   go: (frame: number) => void;
   setLength: (length: number | null) => void;
   select: (place: Place | null) => void;
@@ -134,6 +136,7 @@ export const useBench = create<BenchState>()(
       trying: null,
       copied: null,
       tab: "moves",
+      wide: false,
       go: (frame) => set({ frame }),
       setLength: (length) => set({ length, range: null }),
       select: (selected) =>

@@ -100,6 +100,7 @@ export function useBenchKeys(props: Props) {
       undo,
       redo,
       stage: onStage,
+      wide: () => set({ wide: !benchStore.getState().wide }),
     };
   };
   useKeys("bench", draft ? acts(draft) : null);

@@ -1,11 +1,12 @@
 import { Select, Switch } from "antd";
 import type { Control } from "../api/client";
-import type { Ease } from "../api/values";
+import { plain, type Ease } from "../api/values";
 import { ColourField } from "./ColourField";
 import { EaseField } from "./EaseField";
 import { NumberField } from "./NumberField";
 import { Slider } from "./Slider";
 import { StopsField, type Stop } from "./StopsField";
+import { adviceOn, goodWords, NUMERIC } from "./faceplate";
 import { TextField } from "./TextField";
 
 interface Props {
@@ -19,12 +20,24 @@ interface Props {
 export function ControlRow({ control, value, onTry, onCommit }: Props) {
   const { label, type } = control;
   const unit = type === "angle" ? "°" : (control.unit ?? "");
-  const numeric = ["number", "whole", "angle", "seed"].includes(type);
+  const numeric = NUMERIC.includes(type);
   const whole = type === "whole" || type === "seed";
+  const advice = adviceOn(control, value);
+  const changed = JSON.stringify(value) !== JSON.stringify(control.default);
   return (
     <div className="control-row" data-control={control.slug}>
       <div className="control-head">
         <span title={control.help}>{label}</span>
+        {changed && (
+          <button
+            className="link control-reset"
+            title={`Back to ${plain(control.default)}`}
+            aria-label={`${label}: back to its default`}
+            onClick={() => onCommit(control.default)}
+          >
+            reset
+          </button>
+        )}
         {numeric && (
           <span className="control-number">
             <NumberField
@@ -73,6 +86,7 @@ export function ControlRow({ control, value, onTry, onCommit }: Props) {
           range={(control.slider ?? [0, 1]) as [number, number]}
           whole={whole}
           fresh={control.default as number}
+          good={control.good ?? undefined}
           onTry={onTry}
           onCommit={onCommit}
         />
@@ -80,7 +94,16 @@ export function ControlRow({ control, value, onTry, onCommit }: Props) {
       {type === "stops" && (
         <StopsField label={label} value={value as Stop[]} onTry={onTry} onCommit={onCommit} />
       )}
-      {control.help && <p className="control-help">{control.help}</p>}
+      {advice && (
+        <p className="control-edge" role="status">
+          {advice}
+        </p>
+      )}
+      {(control.help || control.good) && (
+        <p className="control-help">
+          {[control.help, goodWords(control)].filter(Boolean).join(" ")}
+        </p>
+      )}
     </div>
   );
 }

@@ -9,6 +9,8 @@ interface Props {
   disabled?: boolean;
   /** The value that a double click restores. */
   fresh?: number;
+  /** The part of the range that its maker recommends. */
+  good?: readonly [number, number] | undefined;
   /** While it moves. */
   onTry: (value: number) => void;
   /** Called when the thumb is released; resolves when the value is saved or refused. */
@@ -21,7 +23,17 @@ const HALF = 3;
 const FINE = 10;
 
 /** A slider over the slider range; for a typed value outside it the thumb stays at the end. */
-export function Slider({ label, value, range, whole, disabled, fresh, onTry, onCommit }: Props) {
+export function Slider({
+  label,
+  value,
+  range,
+  whole,
+  disabled,
+  fresh,
+  good,
+  onTry,
+  onCommit,
+}: Props) {
   const [low, high] = range;
   const [moving, setMoving] = useState<number | null>(null);
   const latest = useRef<number | null>(null);
@@ -29,6 +41,9 @@ export function Slider({ label, value, range, whole, disabled, fresh, onTry, onC
   const shown = moving ?? value;
   const part = Math.min(100, Math.max(0, ((shown - low) / (high - low || 1)) * 100));
   const step = whole ? 1 : niceStep(high - low);
+  const at = (end: number) =>
+    `${Math.min(100, Math.max(0, ((end - low) / (high - low || 1)) * 100))}%`;
+  const zone = good && { "--good-from": at(good[0]), "--good-to": at(good[1]) };
   const commit = () => {
     if (latest.current === null) return;
     const found = latest.current;
@@ -69,7 +84,8 @@ export function Slider({ label, value, range, whole, disabled, fresh, onTry, onC
       step={step}
       value={shown}
       disabled={disabled}
-      style={{ "--part": `${part}%` } as React.CSSProperties}
+      data-good={good ? "" : undefined}
+      style={{ "--part": `${part}%`, ...zone } as React.CSSProperties}
       onChange={(event) => move(Number(event.target.value))}
       onPointerDown={(event) => {
         if (event.button !== 0 || disabled) return;

@@ -130,6 +130,8 @@ export function Screen(props: Props) {
   );
 
   const url = urlOf(frame, 0);
+  const half = urlOf(frame, 1);
+  const coarsest = urlOf(frame, COARSEST);
   const sharp = size && since(addressOf(frame, full), arrived);
   // The recent time of a sharp picture, measured on this screen.
   const took = useRef(0);
@@ -162,8 +164,8 @@ export function Screen(props: Props) {
     void (async () => {
       try {
         if (drawn.current !== url) {
-          const coarsely = (level: Level) => come(urlOf(now, level), level);
-          const roughly = () => come(roughAt(urlOf(now, COARSEST)), COARSEST);
+          const coarsely = (level: Level) => come(level > 1 ? coarsest : half, level);
+          const roughly = () => come(roughAt(coarsest), COARSEST);
           const far = Math.abs(now - seenLast.current) > 1;
           seenLast.current = now;
           const long = feedsBack ? far : took.current > AT_ONCE;
@@ -200,7 +202,7 @@ export function Screen(props: Props) {
       latest.current.onCame?.(drawn.current === sharp ? all : (now ?? all));
     }
     return () => stop.abort();
-  }, [url, urlOf, sharp, live, rolling, show]);
+  }, [url, half, coarsest, sharp, live, rolling, show]);
 
   // During a trial, one request is under way and the newest waits behind it. The picture is coarse
   // if a sharp one takes long, and sharp as soon as nothing newer waits.

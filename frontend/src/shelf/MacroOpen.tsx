@@ -5,7 +5,7 @@ import { Link, useNavigate, useParams } from "react-router-dom";
 import { asked } from "../api/asked";
 import { $api, query } from "../api/client";
 import { settingsOf } from "../api/values";
-import { ControlRow } from "../controls/ControlRow";
+import { ControlList } from "../controls/ControlList";
 import type { Pixels } from "../player/levels";
 import { Screen, type ScreenHandle } from "../player/Screen";
 import { rateOf, timecode } from "../player/timecode";
@@ -115,15 +115,12 @@ export function MacroOpen() {
           <Button onClick={() => void copy()}>Open a copy on the bench</Button>
           <HandOver card={card} settings={settings} />
         </div>
-        {card.controls.map((control) => (
-          <ControlRow
-            key={control.slug}
-            control={control}
-            value={settings[control.slug]}
-            onTry={(value) => put(control.slug, value)}
-            onCommit={(value) => put(control.slug, value)}
-          />
-        ))}
+        <ControlList
+          controls={card.controls}
+          settings={settings}
+          onTry={({ slug }, value) => put(slug, value)}
+          onCommit={({ slug }, value) => put(slug, value)}
+        />
         {!card.controls.length && (
           <p className="soft">It has no controls: only its length is set.</p>
         )}

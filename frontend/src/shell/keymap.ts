@@ -49,6 +49,11 @@ export const ACTS = {
     on: { bench: ["e"] },
   },
   view: { shown: "V", does: "next view of the monitor", on: { bench: ["v"] } },
+  wide: {
+    shown: "D",
+    does: "the drawer in place of the lanes, and back",
+    on: { bench: ["d"] },
+  },
   stage: { shown: "Ctrl+S", does: "keep a stage", on: { bench: ["Ctrl+s"] } },
   previousEdge: { shown: "Ctrl+←", does: "previous edge", on: { reel: ["Ctrl+ArrowLeft"] } },
   nextEdge: { shown: "Ctrl+→", does: "next edge", on: { reel: ["Ctrl+ArrowRight"] } },

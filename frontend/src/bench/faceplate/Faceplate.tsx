@@ -1,154 +1,129 @@
-import { Button, Input, Switch } from "antd";
+import { Button, Switch } from "antd";
 import { useState } from "react";
 import type { Control, DraftView } from "../../api/client";
 import { isLink } from "../../api/values";
+import { ControlList } from "../../controls/ControlList";
 import { ControlRow } from "../../controls/ControlRow";
-import { NumberField } from "../../controls/NumberField";
+import { groupsOf } from "../../controls/faceplate";
+import { MenuButton } from "../../shell/MenuButton";
 import { useBench } from "../store";
 import type { ChangeDraft } from "../useDraft";
-import { MoreMenu } from "../../shell/MenuButton";
+import { ControlEdit } from "./ControlEdit";
 import styles from "./Faceplate.module.css";
-import movesStyles from "../moves/Moves.module.css";
+
+interface Props {
+  draft: DraftView;
+  frame: number;
+  length: number;
+  change: ChangeDraft;
+}
 
 /** The macro's controls as the editor will see them; "Try it" shows exactly that. */
-export function Faceplate({ draft, change }: { draft: DraftView; change: ChangeDraft }) {
+export function Faceplate({ draft, frame, length, change }: Props) {
   const [trying, setTrying] = useState(false);
+  // Here, because a control that changes its group is drawn anew.
+  const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
+  const turn = (slug: string) => {
+    const next = new Set(open);
+    if (!next.delete(slug)) next.add(slug);
+    setOpen(next);
+  };
   const controls = draft.effect.controls ?? [];
   const attempt = useBench((state) => state.attempt);
-  const way = !isLink(draft.effect.backwards) && (
-    <Button size="small" onClick={() => void change({ do: "expose-backwards" })}>
-      Let the editor play it backwards
-    </Button>
-  );
-  if (!controls.length)
-    return (
-      <div className={movesStyles.drawerEmpty}>
-        <p className="soft">
-          Nothing is exposed yet. Choose “Expose” in a value’s menu, or press E over it.
-        </p>
-        {way}
-      </div>
-    );
+  const put = ({ slug }: Control, value: unknown) => ({
+    do: "set-control" as const,
+    slug,
+    default: value,
+  });
+  const settings = Object.fromEntries(controls.map((one) => [one.slug, one.default]));
+  const groups = groupsOf(controls);
+  const names = groups.map((one) => one.name).filter(Boolean);
+  // Groups stand together, so a control moves among those of its own group.
+  const place = (control: Control) => controls.indexOf(control);
   return (
     <div className={styles.faceplate}>
-      <label className={styles.tryIt}>
-        <Switch size="small" checked={trying} onChange={setTrying} aria-label="Try it" /> Try it as
-        the editor will
-      </label>
-      {controls.map((control, at) => {
-        const put = (value: unknown) => ({
-          do: "set-control" as const,
-          slug: control.slug,
-          default: value,
-        });
-        const row = (
-          <ControlRow
-            control={control}
-            value={control.default}
-            onTry={(value) => attempt(put(value))}
-            onCommit={(value) => change(put(value))}
+      <div className={styles.bar}>
+        {controls.length > 0 && (
+          <label className={styles.tryIt}>
+            <Switch size="small" checked={trying} onChange={setTrying} aria-label="Try it" /> Try it
+            as the editor will
+          </label>
+        )}
+        {!trying && <AddControl draft={draft} change={change} />}
+      </div>
+      {!controls.length && (
+        <p className="soft">
+          Nothing is exposed yet. Choose “Expose” in a value’s menu, or press E over it. A control
+          of your own can drive several values.
+        </p>
+      )}
+      {trying ? (
+        <div className={styles.tried}>
+          <ControlList
+            controls={controls}
+            settings={settings}
+            onTry={(control, value) => attempt(put(control, value))}
+            onCommit={(control, value) => change(put(control, value))}
           />
-        );
-        return trying ? (
-          <div key={control.slug}>{row}</div>
-        ) : (
-          <ControlEdit
-            key={control.slug}
-            {...{ draft, control, at, change }}
-            last={at === controls.length - 1}
-          >
-            {row}
-          </ControlEdit>
-        );
-      })}
-      {!trying && way}
+        </div>
+      ) : (
+        groups.map(({ name, controls: some }) => (
+          <section key={name} aria-label={name || "No group"}>
+            {name && <h3 className={styles.group}>{name}</h3>}
+            <div className={styles.controls}>
+              {some.map((control, at) => (
+                <ControlEdit
+                  key={control.slug}
+                  {...{ draft, frame, length, control, change, groups: names }}
+                  open={open.has(control.slug)}
+                  onOpen={() => turn(control.slug)}
+                  above={at > 0 ? place(some[at - 1]!) : null}
+                  below={at < some.length - 1 ? place(some[at + 1]!) : null}
+                >
+                  <ControlRow
+                    control={control}
+                    value={control.default}
+                    onTry={(value) => attempt(put(control, value))}
+                    onCommit={(value) => change(put(control, value))}
+                  />
+                </ControlEdit>
+              ))}
+            </div>
+          </section>
+        ))
+      )}
     </div>
   );
 }
 
-interface ChangeProps {
-  draft: DraftView;
-  control: Control;
-  at: number;
-  last: boolean;
-  change: ChangeDraft;
-  children: React.ReactNode;
-}
+const NEW = [
+  { key: "number", label: "A number", type: "number", name: "Amount" },
+  { key: "toggle", label: "A toggle", type: "toggle", name: "Switch" },
+  { key: "choice", label: "A choice with words of its own", type: "choice", name: "Choice" },
+  { key: "hidden", label: "A hidden number", type: "number", name: "Number" },
+] as const;
 
-function ControlEdit({ draft, control, at, last, change, children }: ChangeProps) {
-  const slug = control.slug;
-  const driven = draft.drives[slug] ?? [];
-  const slider = (control.slider ?? [0, 1]) as [number, number];
-  const numeric = ["number", "whole", "angle"].includes(control.type);
+/** Adds a control that drives nothing yet. */
+function AddControl({ draft, change }: { draft: DraftView; change: ChangeDraft }) {
+  const way = !isLink(draft.effect.backwards);
   const items = [
-    { key: "up", label: "Move up", disabled: at === 0 },
-    { key: "down", label: "Move down", disabled: last },
-    { key: "seal", label: "Seal (take off the faceplate)" },
+    ...NEW.map(({ key, label }) => ({ key, label })),
+    ...(way ? [{ key: "backwards", label: "Let the editor play it backwards" }] : []),
   ];
+  const add = (key: string) => {
+    const one = NEW.find((each) => each.key === key);
+    if (!one) return void change({ do: "expose-backwards" });
+    void change({
+      do: "add-control",
+      label: one.name,
+      type: one.type,
+      ...(one.type === "choice" ? { options: ["First", "Second"] } : {}),
+      ...(key === "hidden" ? { hidden: true } : {}),
+    });
+  };
   return (
-    <div className={styles.controlEdit}>
-      <div className={styles.controlEditHead}>
-        <Input
-          size="small"
-          aria-label={`Name of control ${at + 1}`}
-          key={control.label}
-          defaultValue={control.label}
-          onBlur={(event) => {
-            const label = event.target.value.trim();
-            if (label && label !== control.label) void change({ do: "set-control", slug, label });
-          }}
-          onPressEnter={(event) => event.currentTarget.blur()}
-        />
-        <span className={`soft ${styles.drives}`}>
-          drives{" "}
-          {[
-            ...driven.map((one) => one.words),
-            ...(isLink(draft.effect.backwards) && draft.effect.backwards.control === slug
-              ? ["which way it plays"]
-              : []),
-          ].join("; ") || "nothing"}
-        </span>
-        <MoreMenu
-          label={`Control ${control.label}: more`}
-          items={items}
-          onPick={(key) => {
-            if (key === "seal") void change({ do: "remove-control", slug });
-            else void change({ do: "set-control", slug, at: key === "up" ? at - 1 : at + 1 });
-          }}
-        />
-      </div>
-      {children}
-      <div className={styles.controlEditMore}>
-        <Input
-          size="small"
-          aria-label={`Help for ${control.label}`}
-          placeholder="Help for the editor"
-          key={control.help}
-          defaultValue={control.help}
-          onBlur={(event) =>
-            event.target.value !== control.help &&
-            void change({ do: "set-control", slug, help: event.target.value })
-          }
-        />
-        {numeric && (
-          <span className={styles.controlRange}>
-            slider
-            <NumberField
-              label={`${control.label}: slider from`}
-              value={slider[0]}
-              onCommit={(low) => change({ do: "set-control", slug, slider: [low, slider[1]] })}
-            />
-            to
-            <NumberField
-              label={`${control.label}: slider to`}
-              value={slider[1]}
-              onCommit={(high) =>
-                void change({ do: "set-control", slug, slider: [slider[0], high] })
-              }
-            />
-          </span>
-        )}
-      </div>
-    </div>
+    <MenuButton menu={{ items, onClick: ({ key }) => add(key) }}>
+      <Button size="small">Add a control ▾</Button>
+    </MenuButton>
   );
 }

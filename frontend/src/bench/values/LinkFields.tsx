@@ -1,6 +1,7 @@
 import type { Control, Effect, ValueKind } from "../../api/client";
 import { isLink, plain, type Ease, type Link } from "../../api/values";
 import { EaseField } from "../../controls/EaseField";
+import { NUMERIC } from "../../controls/faceplate";
 import { NumberField } from "../../controls/NumberField";
 import { Field } from "./ValueField";
 import styles from "./LinkFields.module.css";
@@ -11,18 +12,20 @@ interface Props {
   kind: ValueKind;
   link: Link;
   control: Control | undefined;
+  /** Whether it stands below the control's own name. */
+  below?: boolean;
   onPut: (link: Link) => void;
 }
 
 /** How a control drives a value: through a range and an ease, or by a table of its settings. */
-export function LinkFields({ effect, label, kind, link, control, onPut }: Props) {
+export function LinkFields({ effect, label, kind, link, control, below, onPut }: Props) {
   const by = `by “${control?.label ?? link.control}”`;
   if (link.table) {
     const table = link.table;
     const options = control?.type === "toggle" ? ["false", "true"] : Object.keys(table);
     return (
       <div className={styles.linkFields}>
-        <span className="soft">{by}</span>
+        {!below && <span className="soft">{by}</span>}
         {options.map((option) => {
           const words = option === "true" ? "on" : option === "false" ? "off" : option;
           return (
@@ -48,7 +51,7 @@ export function LinkFields({ effect, label, kind, link, control, onPut }: Props)
   return (
     <div className={styles.linkFields}>
       <span className={styles.linkOption}>
-        <span className="soft">{by}, from</span>
+        <span className="soft">{below ? "from" : `${by}, from`}</span>
         <NumberField
           label={`${label}: from`}
           value={low}
@@ -74,22 +77,12 @@ export function LinkFields({ effect, label, kind, link, control, onPut }: Props)
   );
 }
 
-/** The link from a control of a type to a value of a type; undefined if there is none. */
-export function linkTo(control: Control, kind: ValueKind, shown: unknown): Link | undefined {
-  const link: Link = { control: control.slug };
-  const numeric = ["number", "whole", "angle", "seed"].includes(control.type);
-  if (kind.type === "number" && control.type === "ease")
-    return { ...link, range: kind.slider as [number, number] };
-  if (kind.type === "number" && numeric)
-    return { ...link, range: (kind.slider ?? [0, 1]) as [number, number] };
-  if (control.type === "toggle" && kind.type !== "toggle")
-    return { ...link, table: { false: shown, true: shown } };
-  if (control.type === "choice" && kind.type !== "choice")
-    return {
-      ...link,
-      table: Object.fromEntries((control.options ?? []).map((one) => [one, shown])),
-    };
-  return control.type === kind.type ? link : undefined;
+/** Whether a control can drive a value. */
+export function drivable(control: Control, kind: ValueKind): boolean {
+  if (kind.type === "asset" || kind.type === "table") return false;
+  if (control.type === "toggle" || control.type === "choice") return true;
+  if (kind.type === "number") return control.type === "ease" || NUMERIC.includes(control.type);
+  return control.type === kind.type;
 }
 
 /** A linked value in words, if it has no fields of its own. */

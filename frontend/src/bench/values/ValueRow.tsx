@@ -1,7 +1,7 @@
 import type { DraftView, ValueKind } from "../../api/client";
 import { isKeys, isLink, type Formula, type Keys, type Link } from "../../api/values";
 import { FormulaField } from "./FormulaField";
-import { LinkFields, linkTo } from "./LinkFields";
+import { drivable, LinkFields } from "./LinkFields";
 import { useSetting } from "./setting";
 import { useBench, type Place } from "../store";
 import type { ChangeDraft } from "../useDraft";
@@ -26,7 +26,7 @@ export function ValueRow({ draft, place, kind, value, length, change }: Props) {
   const { keyed, linked, formula, control, sample, shown, frame, keyHere, trying, commit, put } =
     useSetting({ draft, place, kind, value, length, change });
 
-  const others = (draft.effect.controls ?? []).filter((one) => linkTo(one, kind, shown));
+  const others = (draft.effect.controls ?? []).filter((one) => drivable(one, kind));
   const ends: Keys = {
     keys: [
       { anchor: "share", time: 0, value: kind.slider?.[0] ?? shown },
@@ -48,7 +48,7 @@ export function ValueRow({ draft, place, kind, value, length, change }: Props) {
       : []),
     ...(formula ? [{ key: "still", label: "Keep the number, drop the formula" }] : []),
     ...(linked
-      ? [{ key: "seal", label: `Unlink from “${control?.label ?? "a control"}”` }]
+      ? [{ key: "unlink", label: `Unlink from “${control?.label ?? "a control"}”` }]
       : [
           {
             key: "expose",
@@ -79,16 +79,14 @@ export function ValueRow({ draft, place, kind, value, length, change }: Props) {
     if (key === "ends") put(ends);
     if (key === "still") put(shown);
     if (key === "expose") void change({ do: "expose", ...place, value_name: kind.name });
-    if (key === "seal") put(control?.type === "ease" ? ends : (control?.default ?? null));
+    if (key === "unlink") void change({ do: "unlink", ...place, value_name: kind.name });
     if (key === "reset") put(null);
     if (key === "copy") setStore({ copied: { type: kind.type, value, label: kind.label } });
     if (key === "paste" && copied) put(copied.value);
     if (key === "vary") vary(place, kind.name);
     if (key === "formula") put({ formula: String(shown) });
     if (key.startsWith("drive:")) {
-      const slug = key.slice(6);
-      const by = others.find((one) => one.slug === slug);
-      if (by) put(linkTo(by, kind, shown));
+      void change({ do: "drive", ...place, value_name: kind.name, control: key.slice(6) });
     }
   };
   const ranged = isLink(value) && Boolean(value.range ?? value.table);

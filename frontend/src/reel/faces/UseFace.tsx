@@ -5,7 +5,7 @@ import { useQuery } from "@tanstack/react-query";
 import { asked } from "../../api/asked";
 import type { ReelChange, Use } from "../../api/client";
 import { settingsOf } from "../../api/values";
-import { ControlRow } from "../../controls/ControlRow";
+import { ControlList } from "../../controls/ControlList";
 import { Picture } from "../../player/Picture";
 import { pinnedOf } from "../selection";
 import { useReelState } from "../store";
@@ -75,15 +75,15 @@ export function UseFace(props: Props) {
         </div>
       )}
       {children}
-      {pinned.controls.map((control) => (
-        <ControlRow
-          key={control.slug}
-          control={control}
-          value={settings[control.slug]}
-          onTry={(value) => onTry(set({ settings: { [control.slug]: value } }))}
-          onCommit={(value) => change(set({ settings: { [control.slug]: value } }))}
-        />
-      ))}
+      <ControlList
+        controls={pinned.controls}
+        settings={settings}
+        onTry={({ slug }, value) => onTry(set({ settings: { [slug]: value } }))}
+        onCommit={({ slug, default: usual }, value) => {
+          const same = JSON.stringify(value) === JSON.stringify(usual);
+          return change(set({ settings: { [slug]: same ? null : value } }));
+        }}
+      />
       {pinned.slots.map((slot) => (
         <SlotRow
           key={slot.id}

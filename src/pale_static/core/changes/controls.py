@@ -235,6 +235,13 @@ def _with_control(effect: Effect, control: Control) -> Effect:
     return effect.model_copy(update={"controls": tuple(controls)})
 
 
+def _known(effect: Effect, slug: str) -> bool:
+    """Whether anything in an effect names a control by its slug."""
+    way = effect.backwards
+    plays = isinstance(way, Link) and way.control == slug
+    return plays or bool(drives(effect, slug)) or any(slug in one.when for one in effect.controls)
+
+
 CLEARED = ("allowed", "good", "edge")
 WORDS = {"when": "when it is shown", "good": "good zone", "allowed": "allowed range"}
 
@@ -246,6 +253,12 @@ def set_control(effect: Effect, change: SetControl) -> tuple[Effect, str]:
     update = {name: value for name, value in given.items() if value is not None or name in CLEARED}
     new = Control.model_validate(control.model_dump() | update)
     changed = _with_control(effect, new)
+    if change.label and not _known(effect, new.slug):
+        # The slug follows the name.
+        others = [old for old in effect.controls if old.slug != new.slug]
+        own = new.model_copy(update={"slug": slug_of(change.label, [o.slug for o in others])})
+        controls = [own if old.slug == new.slug else old for old in changed.controls]
+        new, changed = own, changed.model_copy(update={"controls": tuple(controls)})
     if change.at is not None:
         controls = [old for old in changed.controls if old.slug != new.slug]
         controls.insert(min(max(change.at, 0), len(controls)), new)
