@@ -180,7 +180,7 @@ def test_the_whole_bench_is_reached_by_the_tab_key_with_focus_in_sight(
             hidden.append(str(name))
     assert not hidden
     for wanted in (
-        "Keep a stage",
+        "Save a named state",
         "Noise",
         "Luma wipe: more",
         "Playhead",

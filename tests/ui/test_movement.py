@@ -104,7 +104,7 @@ def test_a_toggle_picks_between_two_values_and_a_control_drives_through_a_range(
     kept(page, draft, f"{levels}.gamma.range?.[0] === 2")
     expect(page.get_by_text(re.compile(r"saved \d"))).to_be_visible()
     page.get_by_role("button", name=re.compile("gamma: along: ease")).click()
-    page.get_by_role("gridcell", name="leaves sine, arrives quad").click()
+    page.get_by_role("gridcell", name="leaves gentle, arrives soft").click()
     kept(page, draft, f"{levels}.gamma.ease?.into === 'sine'")
 
 

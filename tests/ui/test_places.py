@@ -234,7 +234,7 @@ def test_an_end_anchored_key_stays_at_the_end_at_another_length(page: Page, serv
     page.locator("[data-place='out.luma-wipe'] .StepCard-stepName").click()
     page.get_by_role("option", name=re.compile("progress")).click()
     page.get_by_label("Key 2: anchored to").click(force=True)
-    page.locator(".ant-select-item-option").filter(has_text="before end").click()
+    page.locator(".ant-select-item-option").filter(has_text="from the end").click()
     answers(
         page, f"/api/effects/{draft['id']}",
         "d.effect.lanes.at(-1).steps[1].values.progress.keys[1].anchor === 'end'",

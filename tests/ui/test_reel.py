@@ -504,7 +504,7 @@ def test_settings_are_kept_with_a_name_taken_and_pasted_onto_others(page: Page, 
     wear.fill("0.9")
     wear.press("Enter")
     edit.until("d.shots[0].looks[0].settings.wear === 0.9")
-    face.get_by_role("button", name="keep these…").click()
+    face.get_by_role("button", name="save these…").click()
     page.get_by_label("Name of the settings").fill("Worn out")
     page.get_by_role("button", name="Keep them").click()
     expect(face.get_by_role("button", name="Worn out")).to_be_visible()

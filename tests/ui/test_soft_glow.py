@@ -61,9 +61,9 @@ def test_modes_are_compared_by_opacities_one_adopted_the_stage_kept_and_gone_on_
     soft = frame(server, draft)
 
     # A stage is kept before further changes.
-    page.get_by_role("button", name="Keep a stage").click()
-    page.get_by_label("Name of the stage").fill("darkened, before it is crisp")
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Save a named state").click()
+    page.get_by_label("Name of the state").fill("darkened, before it is crisp")
+    page.get_by_role("button", name="Save it").click()
     expect(page.get_by_text("darkened, before it is crisp")).to_be_visible()
 
     # A second pass pushes the picture away from the blur, by a tenth: it gets sharper.

@@ -157,18 +157,20 @@ def test_an_ease_is_picked_from_its_little_curve(page: Page, server: Server, dra
     button.click()
     # A square: a row for each way to leave, a column for each way to arrive.
     cells = page.get_by_role("gridcell")
-    expect(cells).to_have_count(121)
-    option = page.get_by_role("gridcell", name="leaves bounce, arrives straight")
+    expect(cells).to_have_count(25)
+    option = page.get_by_role("gridcell", name="leaves very soft, arrives straight")
     path = option.locator("path").get_attribute("d") or ""
     assert path.count("L") == 24  # drawn from computed samples, not a stored picture
     option.click()
-    kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.into === 'bounce'")
-    expect(button).to_have_attribute("aria-label", "Key 1: ease, leaves bounce, arrives straight")
+    kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.into === 'quint'")
+    expect(button).to_have_attribute(
+        "aria-label", "Key 1: ease, leaves very soft, arrives straight"
+    )
     # Arrow keys move in it, Enter takes the focused curve.
     expect(option).to_be_focused()
     page.keyboard.press("ArrowRight")
     page.keyboard.press("ArrowUp")
-    expect(page.get_by_role("gridcell", name="leaves elastic, arrives sine")).to_be_focused()
+    expect(page.get_by_role("gridcell", name="leaves soft, arrives gentle")).to_be_focused()
     page.keyboard.press("Enter")
     kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.out === 'sine'")
     # A handle that is dragged makes it a drawn curve; arrows move it too.
@@ -186,10 +188,13 @@ def test_an_ease_is_picked_from_its_little_curve(page: Page, server: Server, dra
     before = handle.get_attribute("aria-valuetext")
     page.keyboard.press("ArrowLeft")
     expect(handle).not_to_have_attribute("aria-valuetext", before or "")
+    page.get_by_role("button", name="springs", exact=True).click()
+    kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.out === 'elastic'")
+    expect(button).to_have_attribute("aria-label", "Key 1: ease, springs")
     page.get_by_role("button", name="hold", exact=True).click()
     kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease === 'hold'")
-    page.get_by_role("gridcell", name="leaves bounce, arrives straight").click()
-    kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.into === 'bounce'")
+    page.get_by_role("gridcell", name="leaves very soft, arrives straight").click()
+    kept(page, draft, "d.effect.lanes.at(-1).steps[1].values.size.keys[0].ease?.into === 'quint'")
     page.keyboard.press("Escape")
     curve = page.locator(".KeyTable-keyTable .EaseCurve-easeCurve path").first
     expect(curve).to_have_attribute("d", re.compile("^(?:[^L]*L){24}[^L]*$"))
@@ -213,3 +218,43 @@ def test_the_menu_of_a_row_is_worked_by_keys_alone(page: Page, server: Server, d
     page.keyboard.press("Enter")
     kept(page, draft, "!('size' in d.effect.lanes.at(-1).steps[1].values)")
     expect(button).to_be_focused()
+
+
+def test_keys_are_timed_in_any_unit_and_eased_together(
+    page: Page, server: Server, draft: Any
+) -> None:
+    keys = {"keys": [{"anchor": "start", "time": at, "value": at} for at in (0, 0.4, 0.8)]}
+    more(server, draft, {"do": "set-value", "lane": "out", "step": "blur", "value_name": "size",
+                         "value": keys})  # fmt: skip
+    open_draft(page, draft)
+    size = "d.effect.lanes.at(-1).steps[1].values.size"
+    for typed, seconds in (("10 frames", 0.4), ("12f", 0.48), ("0.6 s", 0.6), ("0:14", 0.56)):
+        field = page.get_by_label("Key 2: time")
+        field.fill(typed)
+        field.press("Enter")
+        kept(page, draft, f"Math.abs({size}.keys[1].time - {seconds}) < 1e-6")
+    # A new key keeps the distance of the one beside it when the length changes.
+    page.get_by_role("slider", name="Playhead").press("End")
+    page.get_by_role("button", name="Key here").click()
+    kept(page, draft, f"{size}.keys.length === 4 && {size}.keys[3].anchor === 'start'")
+    for number in (1, 2, 3):
+        page.get_by_label(f"Pick key {number}").check()
+    page.get_by_role("button", name=re.compile("^Key 2: ease")).click()
+    page.get_by_role("gridcell", name="leaves soft, arrives soft").click()
+    kept(page, draft, f"{size}.keys.slice(0, 3).every(one => one.ease?.into === 'cubic')")
+    page.keyboard.press("Escape")
+    # Space plays, also after a click on a button of the work surface.
+    page.get_by_role("button", name="Key here").click()
+    kept(page, draft, f"{size}.keys.length === 4")
+    page.keyboard.press(" ")
+    expect(page.get_by_role("button", name="Stop", exact=True)).to_be_visible()
+    page.keyboard.press(" ")
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+    # A number in focus takes the wheel.
+    field = page.get_by_label("Length in frames")
+    field.click()
+    page.mouse.wheel(0, -100)
+    expect(field).to_have_value("51")
+    field.blur()
+    page.mouse.wheel(0, -100)
+    expect(field).to_have_value("51")

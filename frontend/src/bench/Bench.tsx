@@ -115,7 +115,7 @@ export function Bench() {
             ↷
           </Button>
         </Tooltip>
-        <Button onClick={() => setStaging(true)}>Keep a stage</Button>
+        <Button onClick={() => setStaging(true)}>Save a named state</Button>
         <Button type="primary" onClick={() => setPublishing(true)}>
           Publish version {draft.next_version}
         </Button>
@@ -204,7 +204,7 @@ export function Bench() {
       />
       {staging && (
         <KeepStage
-          usual={`Stage of ${saved}`}
+          usual={`State of ${saved}`}
           onClose={() => setStaging(false)}
           onKeep={(name) => {
             void keepStage(name);

@@ -30,19 +30,21 @@ export function Drawer(props: Props) {
   ];
   return (
     <div className={styles.drawer}>
-      <div className={styles.tabs} role="tablist" aria-label="Drawer">
-        {tabs.map((one) => (
-          <button
-            key={one.key}
-            role="tab"
-            className="bare"
-            aria-selected={tab === one.key}
-            onClick={() => setTab(one.key)}
-          >
-            {one.label}
-            {one.count ? <span className={`mono ${styles.count}`}> {one.count}</span> : null}
-          </button>
-        ))}
+      <div className={styles.head}>
+        <div className={styles.tabs} role="tablist" aria-label="Drawer">
+          {tabs.map((one) => (
+            <button
+              key={one.key}
+              role="tab"
+              className="bare"
+              aria-selected={tab === one.key}
+              onClick={() => setTab(one.key)}
+            >
+              {one.label}
+              {one.count ? <span className={`mono ${styles.count}`}> {one.count}</span> : null}
+            </button>
+          ))}
+        </div>
         <button
           className={`bare ${styles.widen}`}
           title={wide ? "Back to the lanes (D)" : "Give the drawer the place of the lanes (D)"}

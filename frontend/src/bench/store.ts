@@ -62,6 +62,8 @@ interface Look {
   other: number;
   /** The frames that are looped; null means all. */
   range: [number, number] | null;
+  /** Whether the drawer has the lanes' place. */
+  wide: boolean;
 }
 
 export const FIRST_LOOK: Look = {
@@ -75,6 +77,7 @@ export const FIRST_LOOK: Look = {
   channel: "colour",
   other: 0,
   range: null,
+  wide: false,
 };
 
 /** The view state, apart from everything else. */
@@ -107,8 +110,6 @@ interface BenchState extends Look {
   trying: Change | null;
   copied: Copied | null;
   tab: string;
-  /** Whether the drawer has the lanes' place. */
-  wide: boolean;
   go: (frame: number) => void;
   setLength: (length: number | null) => void;
   select: (place: Place | null) => void;
@@ -136,7 +137,6 @@ export const useBench = create<BenchState>()(
       trying: null,
       copied: null,
       tab: "moves",
-      wide: false,
       go: (frame) => set({ frame }),
       setLength: (length) => set({ length, range: null }),
       select: (selected) =>

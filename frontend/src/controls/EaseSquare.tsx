@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import { useEffect, useRef, useState } from "react";
 import type { Ease } from "../api/values";
-import { easeOf, easeWords, WAYS, waysOf, type Way } from "./ease";
+import { BESIDE, easeOf, easeWords, WAYS, waysOf, wordOf, type Way } from "./ease";
 import { EaseCurve } from "./EaseCurve";
 import { EaseDrawing } from "./EaseDrawing";
 import styles from "./EaseField.module.css";
@@ -16,10 +16,10 @@ interface Props {
 /** Small curves: rows by how the value leaves, columns by how it arrives; and one to draw. */
 export function EaseSquare({ label, value, onCommit, onClose }: Props) {
   const ways = waysOf(value);
-  const [focus, setFocus] = useState<[number, number]>([
-    WAYS.indexOf(ways?.leaves ?? "sine"),
-    WAYS.indexOf(ways?.arrives ?? "sine"),
-  ]);
+  const [focus, setFocus] = useState<[number, number]>(() => {
+    const place = (way: string | undefined) => Math.max(0, WAYS.indexOf(way as Way));
+    return ways ? [place(ways.leaves), place(ways.arrives)] : [1, 1];
+  });
   const [seen, setSeen] = useState<Ease | null>(null);
   const grid = useRef<HTMLDivElement>(null);
   const [row, column] = focus;
@@ -57,13 +57,13 @@ export function EaseSquare({ label, value, onCommit, onClose }: Props) {
             </span>
             {WAYS.map((way) => (
               <span key={way} role="columnheader">
-                {way}
+                {wordOf(way)}
               </span>
             ))}
           </div>
           {WAYS.map((leaves, y) => (
             <div key={leaves} role="row" className={styles.row}>
-              <span role="rowheader">{leaves}</span>
+              <span role="rowheader">{wordOf(leaves)}</span>
               {WAYS.map((arrives, x) => (
                 <Cell
                   key={arrives}
@@ -87,18 +87,12 @@ export function EaseSquare({ label, value, onCommit, onClose }: Props) {
       <div className={styles.side}>
         <EaseDrawing shown={shown} onCommit={onCommit} />
         <div className={styles.plain}>
-          {(
-            [
-              ["linear", "straight"],
-              ["hold", "hold"],
-              ["jump", "jump"],
-            ] as const
-          ).map(([ease, words]) => (
+          {BESIDE.map(({ ease, words }) => (
             <Button
-              key={ease}
+              key={words}
               size="small"
-              aria-pressed={value === ease}
-              type={value === ease ? "primary" : "default"}
+              aria-pressed={easeWords(value) === words}
+              type={easeWords(value) === words ? "primary" : "default"}
               onClick={() => onCommit(ease)}
             >
               {words}
@@ -136,7 +130,7 @@ function Cell({ leaves, arrives, picked, inFocus, at, onSee, onPick }: CellProps
       onFocus={() => onSee(ease)}
       onClick={() => onPick(ease)}
     >
-      <EaseCurve ease={ease} />
+      <EaseCurve ease={ease} size={32} />
     </button>
   );
 }

@@ -1,5 +1,5 @@
 import { App, Input } from "antd";
-import { useEffect, useState } from "react";
+import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { plain } from "../api/values";
 import { readNumber } from "./number";
 import styles from "./NumberField.module.css";
@@ -14,6 +14,8 @@ interface Props {
   rate?: number;
   whole?: boolean;
   disabled?: boolean;
+  /** Reads what is typed, in place of {@link readNumber}. */
+  read?: (typed: string) => number | null;
   onCommit: (value: number) => unknown;
 }
 
@@ -26,7 +28,9 @@ export function NumberField(props: Props) {
   useEffect(() => setText(null), [value]);
   const commit = () => {
     if (text === null) return;
-    const found = readNumber(text, { now: value, unit, height, width, rate });
+    const found = props.read
+      ? props.read(text)
+      : readNumber(text, { now: value, unit, height, width, rate });
     setText(null);
     if (found === null && text.trim() && text !== plain(value)) {
       const kind = unit ? `a number in ${unit}` : "a number";
@@ -37,26 +41,42 @@ export function NumberField(props: Props) {
     }
     if (found !== null && found !== value) onCommit(whole ? Math.round(found) : found);
   };
+  const own = useRef<HTMLSpanElement>(null);
+  const nudge = (up: boolean, far: boolean) =>
+    onCommit(Number((value + (up ? 1 : -1) * (whole ? 1 : 0.01) * (far ? 10 : 1)).toFixed(6)));
+  const wheel = useEffectEvent((event: WheelEvent) => {
+    // Only in focus, so that scrolling past it changes nothing.
+    if (!(event.target as HTMLElement).matches(":focus")) return;
+    event.preventDefault();
+    nudge(event.deltaY < 0, event.shiftKey);
+  });
+  useEffect(() => {
+    const field = own.current;
+    const turned = (event: WheelEvent) => wheel(event);
+    field?.addEventListener("wheel", turned, { passive: false });
+    return () => field?.removeEventListener("wheel", turned);
+  }, []);
   return (
-    <Input
-      size="small"
-      variant="borderless"
-      className={styles.numberField}
-      aria-label={label}
-      disabled={disabled}
-      value={text ?? plain(value)}
-      onFocus={(event) => event.target.select()}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={commit}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") commit();
-        if (event.key === "Escape") setText(null);
-        if (event.key === "ArrowUp" || event.key === "ArrowDown") {
-          event.preventDefault();
-          const by = (whole ? 1 : 0.01) * (event.shiftKey ? 10 : 1);
-          onCommit(Number((value + (event.key === "ArrowUp" ? by : -by)).toFixed(6)));
-        }
-      }}
-    />
+    <span ref={own} className={styles.holder}>
+      <Input
+        size="small"
+        variant="borderless"
+        className={styles.numberField}
+        aria-label={label}
+        disabled={disabled}
+        value={text ?? plain(value)}
+        onFocus={(event) => event.target.select()}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={commit}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") commit();
+          if (event.key === "Escape") setText(null);
+          if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+            event.preventDefault();
+            nudge(event.key === "ArrowUp", event.shiftKey);
+          }
+        }}
+      />
+    </span>
   );
 }

@@ -8,6 +8,10 @@ describe("eases", () => {
         expect(waysOf(easeOf(leaves, arrives))).toEqual({ leaves, arrives });
     expect(waysOf("hold")).toBeNull();
     expect(easeWords("linear")).toBe("straight");
+    expect(easeWords({ into: "cubic", out: "quint" })).toBe("leaves soft, arrives very soft");
+    expect(easeWords({ out: "elastic" })).toBe("springs");
+    // What earlier versions offered keeps a name of its own.
+    expect(easeWords({ into: "circ", out: null })).toBe("leaves round, arrives straight");
   });
   it("that are drawn pass through their ends, and through the curve of CSS Easing level 1", () => {
     // cubic-bezier(0.42, 0, 0.58, 1) is "ease-in-out": 0.5 at 0.5 by symmetry.

@@ -1,21 +1,35 @@
 import type { Ease } from "../api/values";
 
-/** Families by which a value may leave a key or arrive at the next; linear is none of them. */
-export const WAYS = [
-  "straight",
-  "sine",
-  "quad",
-  "cubic",
-  "quart",
-  "quint",
-  "expo",
-  "circ",
-  "back",
-  "elastic",
-  "bounce",
-] as const;
+/** The words for the families by which a value leaves a key or arrives at the next. */
+const WORDS = {
+  sine: "gentle",
+  quad: "soft, a little",
+  cubic: "soft",
+  quart: "very soft, a little",
+  quint: "very soft",
+  expo: "sudden",
+  circ: "round",
+  back: "past and back",
+  elastic: "springs",
+  bounce: "bounces",
+} as const;
+type Family = keyof typeof WORDS;
+
+/** The ways to leave and to arrive that the square offers. */
+export const WAYS = ["straight", "sine", "cubic", "quint", "back"] as const;
 export type Way = (typeof WAYS)[number];
 export type Bezier = [number, number, number, number];
+
+/** Eases that are offered beside the square. */
+export const BESIDE: readonly { words: string; ease: Ease }[] = [
+  { words: "hold", ease: "hold" },
+  { words: "jump", ease: "jump" },
+  { words: "springs", ease: { into: null, out: "elastic" } },
+  { words: "bounces", ease: { into: null, out: "bounce" } },
+];
+
+/** The word for a way. */
+export const wordOf = (way: string) => (way === "straight" ? way : WORDS[way as Family]);
 
 const familyOf = (way: Way) => (way === "straight" ? null : way);
 
@@ -26,11 +40,10 @@ export function easeOf(leaves: Way, arrives: Way): Ease {
 }
 
 /** The families by which an ease leaves and arrives; null for one that holds, jumps or is drawn. */
-export function waysOf(ease: Ease): { leaves: Way; arrives: Way } | null {
+export function waysOf(ease: Ease): { leaves: string; arrives: string } | null {
   if (ease === "linear") return { leaves: "straight", arrives: "straight" };
   if (typeof ease === "string" || "bezier" in ease) return null;
-  const way = (family: string | null | undefined) => (family ?? "straight") as Way;
-  return { leaves: way(ease.into), arrives: way(ease.out) };
+  return { leaves: ease.into ?? "straight", arrives: ease.out ?? "straight" };
 }
 
 /** An ease in words. */
@@ -38,8 +51,11 @@ export function easeWords(ease: Ease | undefined): string {
   if (ease === undefined) return "straight";
   const ways = waysOf(ease);
   if (!ways) return typeof ease === "string" ? ease : "drawn";
-  if (ways.leaves === "straight" && ways.arrives === "straight") return "straight";
-  return `leaves ${ways.leaves}, arrives ${ways.arrives}`;
+  const { leaves, arrives } = ways;
+  if (leaves === "straight" && arrives === "straight") return "straight";
+  if (leaves === "straight" && (arrives === "elastic" || arrives === "bounce"))
+    return wordOf(arrives);
+  return `leaves ${wordOf(leaves)}, arrives ${wordOf(arrives)}`;
 }
 
 /** The point of a drawn curve at its parameter. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { readNumber } from "./number";
+import { readNumber, readTime } from "./number";
 
 const AT = { now: 10, unit: "", height: 1000, width: 2000, rate: 25 };
 const read = (typed: string, unit = "") => readNumber(typed, { ...AT, unit });
@@ -32,6 +32,21 @@ describe("what is typed into a number", () => {
     expect(read("25 %")).toBe(0.25);
     expect(read("2 %", "%h")).toBe(2);
     expect(read("7 cells", "cells")).toBe(7);
+  });
+  it("is a time in frames, seconds, timecode or percent", () => {
+    const at = (typed: string, anchor: "share" | "start" | "end", now = 0.5) =>
+      readTime(typed, { anchor, now, span: 2, rate: 25 });
+    for (const typed of ["25 frames", "25f", "1 s", "50 %", "50", "00:00:01:00", "1:00", "+0"])
+      expect(at(typed, "share")).toBeCloseTo(0.5, 9);
+    for (const typed of ["10 frames", "10f", "0.4", "0.4 s", "400 ms", "20 %", "0:10"])
+      expect(at(typed, "start")).toBeCloseTo(0.4, 9);
+    // Before the end; a percentage counts from the start, as everywhere.
+    for (const typed of ["10f", "0.4 s", "80 %"]) expect(at(typed, "end")).toBeCloseTo(0.4, 9);
+    expect(at("+5f", "start")).toBeCloseTo(0.7, 9);
+    expect(at("+10", "share")).toBeCloseTo(0.6, 9);
+    expect(at("soon", "start")).toBeNull();
+    expect(read("1:00", "s")).toBe(1);
+    expect(read("00:00:02:05", "frames")).toBe(55);
   });
   it("is refused where it is no number of the value's kind", () => {
     for (const typed of ["", "x", "1 +", "(1", "1)", "((((", "1/0", "3 px", "3 apples"])

@@ -1,3 +1,5 @@
+import { framesOf } from "../player/timecode";
+
 /** Reads typed numbers: arithmetic, changes of the present value, and units. */
 
 interface Context {
@@ -76,10 +78,46 @@ function factorOf(typed: string, { unit, height, width, rate }: Context): number
   return known[unit]?.[said] ?? null;
 }
 
+/** A key's time: an anchor, and the effect that it lies in. */
+interface Place {
+  anchor: "share" | "start" | "end";
+  /** The present time: a share, or seconds from the anchor. */
+  now: number;
+  /** Seconds from the first frame to the last. */
+  span: number;
+  rate: number;
+}
+
+/**
+ * The typed time of a key, as its anchor counts it; null if it cannot be read.
+ *
+ * It takes frames, seconds and timecode from the anchor (for a share, from the start), a percentage of
+ * the length, and without a unit percent for a share and seconds otherwise.
+ */
+export function readTime(typed: string, { anchor, now, span, rate }: Place): number | null {
+  const share = anchor === "share";
+  const sized = (unit: string, present: number) =>
+    readNumber(typed.replace(/%\s*$/, ""), { now: present, unit, height: 1080, width: 1920, rate });
+  const frames = /[:;]/.test(typed) ? framesOf(typed, rate) : null;
+  if (/%\s*$/.test(typed) || (share && !/[a-z:;]/i.test(typed))) {
+    const found = sized("", (share ? now : now / span) * 100);
+    if (found === null) return null;
+    if (share) return found / 100;
+    return anchor === "start" ? (found / 100) * span : (1 - found / 100) * span;
+  }
+  const seconds = frames === null ? sized("s", share ? now * span : now) : frames / rate;
+  if (seconds === null) return null;
+  return share ? seconds / Math.max(span, 1e-9) : seconds;
+}
+
 const UNIT = /\s*(px|%h|%w|%|°|deg|rad|turns?|cells?|passes|frames?|f|ms|min|seconds?|s|\/s)$/i;
 
 /** The typed number; null if it does not fit the value. */
 export function readNumber(typed: string, context: Context): number | null {
+  if (/^\d+([:;]\d+)+$/.test(typed.trim()) && (context.unit === "s" || context.unit === "frames")) {
+    const frames = framesOf(typed, context.rate);
+    return frames === null || context.unit === "frames" ? frames : frames / context.rate;
+  }
   let text = typed.trim().replaceAll("−", "-").replaceAll(",", ".").replaceAll("×", "*");
   let factor: number | null = 1;
   const named = UNIT.exec(text);

@@ -54,7 +54,7 @@ export const ACTS = {
     does: "the drawer in place of the lanes, and back",
     on: { bench: ["d"] },
   },
-  stage: { shown: "Ctrl+S", does: "keep a stage", on: { bench: ["Ctrl+s"] } },
+  stage: { shown: "Ctrl+S", does: "save a named state", on: { bench: ["Ctrl+s"] } },
   previousEdge: { shown: "Ctrl+←", does: "previous edge", on: { reel: ["Ctrl+ArrowLeft"] } },
   nextEdge: { shown: "Ctrl+→", does: "next edge", on: { reel: ["Ctrl+ArrowRight"] } },
   split: { shown: "X", does: "split at the playhead", on: { reel: ["x"] } },

@@ -5,6 +5,8 @@ import { actOf, type ActOf, type Place } from "./keymap";
  * keeps its meaning in the browser. */
 export type ActsOf<P extends Place> = Record<ActOf<P>, (event: KeyboardEvent) => unknown>;
 
+const BUTTON = "button, a, [role=button], [role=switch]";
+
 /** The keys of a place. Text fields, menus and dialogs keep their own keys. */
 export function useKeys<P extends Place>(place: P, acts: ActsOf<P> | null): void {
   const press = useEffectEvent((key: string, event: KeyboardEvent) => {
@@ -27,7 +29,12 @@ export function useKeys<P extends Place>(place: P, acts: ActsOf<P> | null): void
       if (target.closest(".ant-modal, .ant-dropdown, .ant-select-dropdown, [data-covers]")) return;
       const arrow = event.key.startsWith("Arrow") || event.key === "Home" || event.key === "End";
       if (arrow && target.matches("[type=range], [role=listbox], [role=option]")) return;
-      if (event.key === " " && target.closest("button, a, [role=button], [role=switch]")) return;
+      // Space presses a button that was reached by keys. One that was clicked gives its keys back.
+      const button = target.closest<HTMLElement>(BUTTON);
+      if (event.key === " " && button) {
+        if (button !== clicked) return;
+        button.blur();
+      }
       if (event.key === "?" && !control) {
         document.querySelector<HTMLElement>("[data-help]")?.click();
         return;
@@ -37,7 +44,19 @@ export function useKeys<P extends Place>(place: P, acts: ActsOf<P> | null): void
       }`;
       if (press(name, event)) event.preventDefault();
     };
+    let clicked: Element | null = null;
+    // On "click", because "focusout" of what had the focus comes after "pointerdown".
+    const pointed = (event: MouseEvent) => {
+      clicked = event.detail ? (event.target as Element).closest(BUTTON) : null;
+    };
+    const left = () => (clicked = null);
     window.addEventListener("keydown", listen);
-    return () => window.removeEventListener("keydown", listen);
+    window.addEventListener("click", pointed, true);
+    window.addEventListener("focusout", left);
+    return () => {
+      window.removeEventListener("keydown", listen);
+      window.removeEventListener("click", pointed, true);
+      window.removeEventListener("focusout", left);
+    };
   }, []);
 }

@@ -79,7 +79,7 @@ export function KeepPart({ draft, steps, lanes, frame, length, onClose }: Props)
       onCancel={onClose}
       footer={[
         <Button key="cancel" onClick={onClose}>
-          Leave it
+          Cancel
         </Button>,
         ...(taken
           ? [

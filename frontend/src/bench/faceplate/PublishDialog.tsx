@@ -29,7 +29,7 @@ export function PublishDialog(props: {
     meta: { told: true },
   });
   const { effect } = draft;
-  const controls = effect.controls ?? [];
+  const controls = (effect.controls ?? []).filter((one) => !one.hidden);
   const shelf = useQuery({ ...asked.macros(), enabled: open && draft.next_version === 1 });
   const whole = useQuery({
     ...asked.coverage({ id: draft.id, revision: sinceOf(draft) }, draft.frames),
@@ -81,7 +81,7 @@ export function PublishDialog(props: {
       open={open}
       onCancel={onClose}
       okText={`Publish version ${draft.next_version}`}
-      okButtonProps={{ disabled: draft.findings.length > 0, loading: busy }}
+      okButtonProps={{ disabled: draft.findings.length > 0 || !chosen, loading: busy }}
       onOk={() => void publish()}
     >
       {draft.findings.map((one) => (
@@ -104,6 +104,11 @@ export function PublishDialog(props: {
             onChange={(event) => setName(event.target.value)}
           />
         </label>
+        {!chosen && (
+          <p className="note" role="status">
+            A macro needs a name, so that editors can find it. Type one.
+          </p>
+        )}
         {taken && (
           <p className="note" role="status">
             Another macro on the shelf is called “{chosen}”. Choose a different name, so that

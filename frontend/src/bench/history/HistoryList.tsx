@@ -50,7 +50,7 @@ export function HistoryList({ draft, frame, length, goTo }: Props) {
             checked={only}
             onChange={(event) => setOnly(event.target.checked)}
           >
-            stages only
+            named states only
           </Checkbox>
         )}
       </div>
@@ -58,7 +58,7 @@ export function HistoryList({ draft, frame, length, goTo }: Props) {
         {revisions.map((one) => (
           <li key={one.id} className={one.stage ? "has-stage" : ""}>
             <Checkbox
-              aria-label={`Pick for comparing: ${one.stage ?? one.words}`}
+              aria-label={`Select for comparing: ${one.stage ?? one.words}`}
               checked={picks.includes(one.id)}
               onChange={() => toggle(one.id)}
             />
@@ -66,7 +66,7 @@ export function HistoryList({ draft, frame, length, goTo }: Props) {
               <span className={styles.stagePicture}>
                 <Picture
                   url={frameUrl(draft, frame, length, smallOf(shape), { revision: one.id })}
-                  alt={`Stage ${one.stage}`}
+                  alt={`State ${one.stage}`}
                   aspect={shape.width / shape.height}
                 />
               </span>

@@ -16,13 +16,13 @@ export function KeepStage({ usual, onKeep, onClose }: Props) {
     onClose();
   };
   return (
-    <Modal title="Keep a stage" open okText="Keep it" onCancel={onClose} onOk={keep}>
+    <Modal title="Save a named state" open okText="Save it" onCancel={onClose} onOk={keep}>
       <p className="soft">
         A name for the current state of the effect, so that you can come back to it.
       </p>
       <Input
         autoFocus
-        aria-label="Name of the stage"
+        aria-label="Name of the state"
         placeholder={usual}
         value={name}
         onChange={(event) => setName(event.target.value)}

@@ -52,7 +52,7 @@ export function summary(effect: Effect, step: Step, kind: StepKind): string {
       if (one.type === "stops") return `${(shown as unknown[]).length} stops`;
       return `${one.label} ${plain(shown)}`;
     });
-  return said.join(" · ") || "all at default";
+  return said.join(" · ") || "nothing changed";
 }
 
 export function costWords(cost: Cost | undefined): string {

@@ -1,6 +1,7 @@
 import { Button, Checkbox, Select } from "antd";
 import { plain, type Ease, type Key, type Keys } from "../../api/values";
 import { EaseField } from "../../controls/EaseField";
+import { readTime } from "../../controls/number";
 import { NumberField } from "../../controls/NumberField";
 import { anchored, sorted } from "./keys";
 import styles from "./KeyTable.module.css";
@@ -58,6 +59,12 @@ export function KeyTable({ picks, onPick, keys, part, length, rate, onKeys }: Pr
               <NumberField
                 label={`Key ${at + 1}: time`}
                 value={key.anchor && key.anchor !== "share" ? key.time : key.time * 100}
+                read={(typed) => {
+                  const anchor = key.anchor ?? "share";
+                  const span = (length - 1) / rate;
+                  const found = readTime(typed, { anchor, now: key.time, span, rate });
+                  return found !== null && anchor === "share" ? found * 100 : found;
+                }}
                 onCommit={(time) =>
                   put(at, { time: key.anchor && key.anchor !== "share" ? time : time / 100 })
                 }
@@ -72,9 +79,9 @@ export function KeyTable({ picks, onPick, keys, part, length, rate, onKeys }: Pr
                 value={key.anchor ?? "share"}
                 popupMatchSelectWidth={false}
                 options={[
-                  { value: "share", label: "of length" },
-                  { value: "start", label: "after start" },
-                  { value: "end", label: "before end" },
+                  { value: "share", label: "stretches with the length" },
+                  { value: "start", label: "from the start" },
+                  { value: "end", label: "from the end" },
                 ]}
                 onChange={(anchor) => put(at, anchored(key, anchor, length, rate))}
               />
@@ -100,7 +107,14 @@ export function KeyTable({ picks, onPick, keys, part, length, rate, onKeys }: Pr
                 <EaseField
                   label={`Key ${at + 1}`}
                   value={(key.ease ?? "linear") as Ease}
-                  onCommit={(ease) => put(at, { ease })}
+                  onCommit={(ease) => {
+                    // With several keys ticked, the ease is set for all of them.
+                    const all = picks.length > 1 && picks.includes(at) ? picks : [at];
+                    const eased = keys.keys.map((one, k) =>
+                      all.includes(k) ? { ...one, ease } : one,
+                    );
+                    onKeys({ keys: eased });
+                  }}
                 />
               )}
             </td>

@@ -32,6 +32,11 @@ describe("keys", () => {
     expect(more[1]!.ease).toBe("hold");
     expect(keyAt(null, 5, 0.5, LENGTH, RATE).keys).toHaveLength(1);
   });
+  it("take the anchor of the key beside them", () => {
+    const line = { keys: [key(0, 0, "start"), key(0.5, 1, "end")] };
+    expect(keyAt(line, 5, 0.2, LENGTH, RATE).keys[1]).toMatchObject({ anchor: "start", time: 0.4 });
+    expect(keyAt(line, 5, 0.7, LENGTH, RATE).keys[1]).toMatchObject({ anchor: "end", time: 0.6 });
+  });
   it("move together, in order, and never out of the effect", () => {
     const line = { keys: [key(0, 0), key(0.5, 1), key(1, 2)] };
     const moved = movedKeys(line, new Set([0, 1]), 0.7, (value) => value, LENGTH, RATE).keys;

@@ -43,8 +43,12 @@ export function keyAt(
   const old = keys?.keys ?? [];
   const here = old.findIndex((key) => Math.abs(shareOf(key, length, rate) - share) < half);
   if (here >= 0) return { keys: old.map((key, at) => (at === here ? { ...key, value } : key)) };
-  const made: Key = { anchor: "share", time: Number(share.toFixed(5)), value };
   const before = old.filter((key) => shareOf(key, length, rate) < share);
+  const far = (key: Key) => Math.abs(shareOf(key, length, rate) - share);
+  const near = [...old].sort((one, two) => far(one) - far(two))[0];
+  // It keeps its distance to the key beside it when the length changes.
+  const anchor = near?.anchor ?? "share";
+  const made: Key = { anchor, time: timeAt(anchor, share, length, rate), value };
   // A new key splits a segment: both halves keep its ease.
   made.ease = before.at(-1)?.ease ?? "linear";
   return { keys: [...before, made, ...old.slice(before.length)] };

@@ -103,7 +103,7 @@ export function KeptSettings(props: Props) {
           </span>
         }
       >
-        <button className="link">keep these…</button>
+        <button className="link">save these…</button>
       </Popover>
     </p>
   );

@@ -84,6 +84,12 @@ _FUNCTIONS: dict[str, Callable[..., Any]] = {name: getattr(math, name) for name 
     "abs": abs, "min": min, "max": max, "round": rounded, "clamp": clamp, "mix": mix,
     "smoothstep": smoothstep, "step": step, "dice": dice, **_WHOLE,
 }  # fmt: skip
+_TOLD = {
+    "drift": "for smooth chance", "dice": "for sudden chance", "clamp": "to keep within limits",
+    "mix": "between two numbers", "smoothstep": "for a soft step", "step": "for a hard step",
+}  # fmt: skip
+_THERE = ", ".join(f"{name} ({words})" for name, words in _TOLD.items())
+_PLAIN = _FUNCTIONS.keys() - _TOLD.keys()
 _OPERATORS: dict[type[ast.AST], Callable[..., Any]] = {
     ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul,
     ast.Div: operator.truediv, ast.FloorDiv: operator.floordiv, ast.Mod: operator.mod,
@@ -144,7 +150,10 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
         if isinstance(node, ast.Call):
             name = _dotted(node.func)
             if node.keywords or name not in (*_FUNCTIONS, "drift"):
-                raise Fault(f"A formula has no function “{name or '?'}” {place}.")
+                raise Fault(
+                    f"A formula has no function “{name or '?'}” {place}. There are {_THERE}; "
+                    f"{', '.join(sorted(_PLAIN))}."
+                )
         elif isinstance(node, (ast.Name, ast.Attribute)):
             if id(node) in called or id(node) in inner:
                 continue
