@@ -10,7 +10,7 @@ from playwright.sync_api import Locator, Page, expect
 from ..server import Server
 from .bench_parts import build, open_draft, step, until
 from .conftest import to_place
-from .test_places import TONES, looks_like, now
+from .test_places import TONES, looks_like, now, settled
 
 
 def wiped(server: Server, name: str) -> Any:
@@ -136,12 +136,28 @@ def test_groups_hidden_numbers_and_advice_reach_the_editor(page: Page, server: S
     page.get_by_label("Try it").click()
     expect(page.locator("[data-control='base']")).to_have_count(0)
     expect(page.locator("[data-control='wear']")).to_have_count(0)
+    revision = now(server, draft)["revision"]
     page.get_by_role("switch", name="Rough", exact=True).click()
     expect(page.get_by_text("Good from 0.333 to 0.6.")).to_be_visible()
+    # A trial leaves the draft as it is.
+    page.get_by_role("slider", name="Playhead").focus()
+    for _ in range(2):
+        page.keyboard.press("Shift+ArrowRight")
+    settled(page)
+    plain = page.evaluate(TONES)
+    put(page.get_by_label("Wear", exact=True), "1")
+    page.wait_for_function(
+        f"plain => ({TONES})().some((one, k) => Math.abs(one - plain[k]) > 6)", arg=plain
+    )
+    expect(page.get_by_role("button", name="Make these the defaults")).to_be_visible()
+    assert now(server, draft)["revision"] == revision
+    page.get_by_label("Try it").click()
+    looks_like(page, plain)
     server.ask("POST", f"/effects/{draft['id']}/publish",
                {"base": now(server, draft)["revision"]})  # fmt: skip
     to_place(page, "/shelf/advised")
-    expect(page.locator("[data-control]")).to_have_count(3)
+    expect(page.locator("[data-control]")).to_have_count(2)
+    page.get_by_role("switch", name="Rough", exact=True).click()
     group = page.locator("details", has_text="Edge")
     field = group.get_by_label("Wear", exact=True)
     put(field, "0.9")

@@ -76,7 +76,7 @@ export function MaterialRow({ material, made, copy, tables, onRemove, onName }: 
       <td>
         <CopyCell material={material} copy={made === undefined ? copy : undefined} />
       </td>
-      <td className="soft">{material.used_in.join(", ") || "nothing yet"}</td>
+      <td className="soft">{counted(material.used_in) || "nothing yet"}</td>
       <td>
         <div className={styles.actions}>
           {isPicture(material) && made === undefined && (
@@ -94,4 +94,11 @@ export function MaterialRow({ material, made, copy, tables, onRemove, onName }: 
       </td>
     </tr>
   );
+}
+
+/** Names in a row; one that several drafts share stands once, with how many have it. */
+function counted(names: readonly string[]): string {
+  const counts = new Map<string, number>();
+  for (const name of names) counts.set(name, (counts.get(name) ?? 0) + 1);
+  return [...counts].map(([name, count]) => (count > 1 ? `${name} (${count})` : name)).join(", ");
 }

@@ -2,6 +2,7 @@ import { Input, Switch } from "antd";
 import type { Control } from "../../api/client";
 import { NumberField } from "../../controls/NumberField";
 import type { SetControl } from "./ControlEdit";
+import { Span } from "./Span";
 import styles from "./Faceplate.module.css";
 
 interface Props {
@@ -32,19 +33,11 @@ export function Advice({ control, onSet }: Props) {
           }
         />
         {good && (
-          <>
-            <NumberField
-              label={`${label}: good from`}
-              value={good[0]}
-              onCommit={(from) => onSet({ good: [from, good[1]] })}
-            />
-            to
-            <NumberField
-              label={`${label}: good to`}
-              value={good[1]}
-              onCommit={(to) => onSet({ good: [good[0], to] })}
-            />
-          </>
+          <Span
+            label={`${label}: good`}
+            span={good as [number, number]}
+            onCommit={(next) => onSet({ good: next })}
+          />
         )}
       </span>
       <span className={styles.line}>

@@ -3,11 +3,11 @@ import { useState } from "react";
 import type { Control, DraftView } from "../../api/client";
 import { isLink } from "../../api/values";
 import { NUMERIC } from "../../controls/faceplate";
-import { NumberField } from "../../controls/NumberField";
 import { MoreMenu } from "../../shell/MenuButton";
 import type { ChangeDraft } from "../useDraft";
 import { Advice } from "./Advice";
 import { Driven } from "./Driven";
+import { Span } from "./Span";
 import { Words } from "./Words";
 import styles from "./Faceplate.module.css";
 
@@ -105,16 +105,10 @@ export function ControlEdit(props: Props) {
           {numeric && (
             <span className={styles.line}>
               <span>slider</span>
-              <NumberField
-                label={`${label}: slider from`}
-                value={slider[0]}
-                onCommit={(low) => set({ slider: [low, slider[1]] })}
-              />
-              to
-              <NumberField
-                label={`${label}: slider to`}
-                value={slider[1]}
-                onCommit={(high) => set({ slider: [slider[0], high] })}
+              <Span
+                label={`${label}: slider`}
+                span={slider}
+                onCommit={(next) => set({ slider: next })}
               />
               {control.type !== "angle" && (
                 <TextOf
@@ -218,19 +212,11 @@ function Allowed({ control, onSet }: { control: Control; onSet: SetControl }) {
         onChange={(on) => void onSet({ allowed: on ? slider : null })}
       />
       {allowed ? (
-        <>
-          <NumberField
-            label={`${label}: allowed from`}
-            value={allowed[0]}
-            onCommit={(low) => onSet({ allowed: [low, allowed[1]] })}
-          />
-          to
-          <NumberField
-            label={`${label}: allowed to`}
-            value={allowed[1]}
-            onCommit={(high) => onSet({ allowed: [allowed[0], high] })}
-          />
-        </>
+        <Span
+          label={`${label}: allowed`}
+          span={allowed as [number, number]}
+          onCommit={(next) => onSet({ allowed: next })}
+        />
       ) : (
         <span className="soft">any number may be typed</span>
       )}

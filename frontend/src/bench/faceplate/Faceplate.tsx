@@ -1,7 +1,7 @@
 import { Button, Switch } from "antd";
-import { useState } from "react";
+import { useEffect, useEffectEvent, useState } from "react";
 import type { Control, DraftView } from "../../api/client";
-import { isLink } from "../../api/values";
+import { isLink, settingsOf } from "../../api/values";
 import { ControlList } from "../../controls/ControlList";
 import { ControlRow } from "../../controls/ControlRow";
 import { groupsOf } from "../../controls/faceplate";
@@ -35,7 +35,22 @@ export function Faceplate({ draft, frame, length, change }: Props) {
     slug,
     default: value,
   });
-  const settings = Object.fromEntries(controls.map((one) => [one.slug, one.default]));
+  // What is set while trying, which leaves the draft as it is.
+  const [tried, setTried] = useState<Record<string, unknown>>({});
+  const changes = controls
+    .filter((one) => one.slug in tried)
+    .map((one) => put(one, tried[one.slug]));
+  const attemptAll = (control: Control, value: unknown) =>
+    attempt({
+      do: "several",
+      changes: [...changes.filter((one) => one.slug !== control.slug), put(control, value)],
+    });
+  const leave = () => {
+    setTried({});
+    attempt(null);
+  };
+  const atTrial = useEffectEvent(() => trying && attempt(null));
+  useEffect(() => () => void atTrial(), []);
   const groups = groupsOf(controls);
   const names = groups.map((one) => one.name).filter(Boolean);
   // Groups stand together, so a control moves among those of its own group.
@@ -45,11 +60,30 @@ export function Faceplate({ draft, frame, length, change }: Props) {
       <div className={styles.bar}>
         {controls.length > 0 && (
           <label className={styles.tryIt}>
-            <Switch size="small" checked={trying} onChange={setTrying} aria-label="Try it" /> Try it
-            as the editor will
+            <Switch
+              size="small"
+              checked={trying}
+              onChange={(on) => {
+                setTrying(on);
+                if (!on) leave();
+              }}
+              aria-label="Try it"
+            />{" "}
+            Try it as the editor will
           </label>
         )}
         {!trying && <AddControl draft={draft} change={change} />}
+        {trying && changes.length > 0 && (
+          <Button
+            size="small"
+            onClick={() => {
+              const said = "Defaults set from a trial";
+              void change({ do: "several", changes, said }).then(leave);
+            }}
+          >
+            Make these the defaults
+          </Button>
+        )}
       </div>
       {!controls.length && (
         <p className="soft">
@@ -61,9 +95,12 @@ export function Faceplate({ draft, frame, length, change }: Props) {
         <div className={styles.tried}>
           <ControlList
             controls={controls}
-            settings={settings}
-            onTry={(control, value) => attempt(put(control, value))}
-            onCommit={(control, value) => change(put(control, value))}
+            settings={settingsOf(controls, tried)}
+            onTry={attemptAll}
+            onCommit={(control, value) => {
+              setTried({ ...tried, [control.slug]: value });
+              attemptAll(control, value);
+            }}
           />
         </div>
       ) : (
