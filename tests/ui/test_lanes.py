@@ -232,6 +232,11 @@ def test_cards_move_by_the_keyboard_alone(page: Page, draft: Any) -> None:
         draft,
         "d.effect.lanes.at(-1).steps.map(s => s.id).join() === 'continue-from,invert,blur,blend'",
     )
+    # The page may show the new order a moment after the server has it.
+    page.wait_for_function(
+        """() => [...document.querySelectorAll('[data-place^="out."]')]
+             .map(one => one.dataset.place).join().startsWith('out.continue-from,out.invert')"""
+    )
     card(page, "out.invert").locator(".StepCard-stepName").focus()
     page.keyboard.press("Alt+ArrowDown")
     kept(

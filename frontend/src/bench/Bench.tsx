@@ -52,7 +52,7 @@ export function Bench() {
     (before) => {
       // A new effect is shown at its middle, because its first frame often shows nothing of it.
       const first = { ...FIRST_LOOK, frame: Math.floor((draft?.frames ?? 1) / 2) };
-      benchStore.setState({ passes: {}, trying: null, pipette: null, ...(before ?? first) });
+      benchStore.setState({ passes: {}, trying: null, pipette: null, ...first, ...before });
       sheetStore.getState().clear();
     },
   );

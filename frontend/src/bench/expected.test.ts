@@ -49,5 +49,11 @@ describe("what a change will most likely do", () => {
     expect(step(named, "blur")?.name).toBe("Veil");
     const set = expected(draft, { do: "set-control", slug: "size", default: 5 });
     expect(set.effect.controls?.[0]?.default).toBe(5);
+    const words = [{ word: "Storm" }, { word: "Calm", of: 5 as unknown as string }];
+    const worded = expected(set, { do: "set-words", slug: "size", words });
+    expect(worded.effect.controls?.[0]).toMatchObject({
+      options: ["Storm", "Calm"],
+      default: "Calm",
+    });
   });
 });

@@ -45,6 +45,15 @@ export function expected(draft: DraftView, change: One): DraftView {
       );
       return { ...draft, effect: { ...effect, controls } };
     }
+    case "set-words": {
+      // At once, so that a second word is renamed on top of the first.
+      const options = change.words.map((one) => one.word);
+      const now = (old: unknown) => change.words.find((one) => one.of === old)?.word ?? options[0];
+      const controls = (effect.controls ?? []).map((one) =>
+        one.slug === change.slug ? { ...one, options, default: now(one.default) } : one,
+      );
+      return { ...draft, effect: { ...effect, controls } };
+    }
     default:
       return draft;
   }

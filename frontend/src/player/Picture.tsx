@@ -41,7 +41,7 @@ export function Picture({ url, alt, aspect = WIDE, className = "", ...more }: Pr
         {...(alt && { role: "img", "aria-label": alt })}
       />
       {fault && (
-        <span className="fault" role="status">
+        <span className="fault" role="status" title={fault}>
           {fault}
         </span>
       )}

@@ -320,7 +320,7 @@ export function Screen(props: Props) {
     <span ref={box} className="picture screen" style={{ aspectRatio: String(aspect) }}>
       <canvas ref={canvas} role="img" aria-label={label} data-testid="screen" />
       {fault && (
-        <span className="fault" role="status">
+        <span className="fault" role="status" title={fault}>
           {fault}
         </span>
       )}

@@ -17,6 +17,13 @@ interface Props {
   onKeys: (keys: Keys) => void;
 }
 
+/** Each anchor, in the row and in its list. */
+const ANCHORS = [
+  ["share", "stretches", "stretches with the length"],
+  ["start", "from start", "from the start"],
+  ["end", "from end", "from the end"],
+] as const;
+
 /** The keys of a value as numbers to type. */
 export function KeyTable({ picks, onPick, keys, part, length, rate, onKeys }: Props) {
   const put = (at: number, more: Partial<Key>) =>
@@ -78,11 +85,8 @@ export function KeyTable({ picks, onPick, keys, part, length, rate, onKeys }: Pr
                 aria-label={`Key ${at + 1}: anchored to`}
                 value={key.anchor ?? "share"}
                 popupMatchSelectWidth={false}
-                options={[
-                  { value: "share", label: "stretches with the length" },
-                  { value: "start", label: "from the start" },
-                  { value: "end", label: "from the end" },
-                ]}
+                options={ANCHORS.map(([value, , label]) => ({ value, label }))}
+                labelRender={({ value }) => ANCHORS.find(([one]) => one === value)?.[1]}
                 onChange={(anchor) => put(at, anchored(key, anchor, length, rate))}
               />
             </td>

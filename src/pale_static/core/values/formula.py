@@ -85,8 +85,8 @@ _FUNCTIONS: dict[str, Callable[..., Any]] = {name: getattr(math, name) for name 
     "smoothstep": smoothstep, "step": step, "dice": dice, **_WHOLE,
 }  # fmt: skip
 _TOLD = {
-    "drift": "for smooth chance", "dice": "for sudden chance", "clamp": "to keep within limits",
-    "mix": "between two numbers", "smoothstep": "for a soft step", "step": "for a hard step",
+    "drift": "smooth chance", "dice": "sudden chance", "clamp": "limits", "mix": "between two",
+    "smoothstep": "soft step", "step": "hard step",
 }  # fmt: skip
 _THERE = ", ".join(f"{name} ({words})" for name, words in _TOLD.items())
 _PLAIN = _FUNCTIONS.keys() - _TOLD.keys()
@@ -151,7 +151,7 @@ def parse(text: str) -> tuple[ast.expr, tuple[str, ...]]:
             name = _dotted(node.func)
             if node.keywords or name not in (*_FUNCTIONS, "drift"):
                 raise Fault(
-                    f"A formula has no function “{name or '?'}” {place}. There are {_THERE}; "
+                    f"A formula has no function “{name or '?'}” {place}. There are {_THERE}, "
                     f"{', '.join(sorted(_PLAIN))}."
                 )
         elif isinstance(node, (ast.Name, ast.Attribute)):
