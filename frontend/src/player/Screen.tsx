@@ -120,8 +120,10 @@ export function Screen(props: Props) {
   }, []);
 
   const show = useCallback(
-    async (blob: Blob, level: Level = 0, url = "") => {
+    async (blob: Blob, level: Level = 0, url = "", signal?: AbortSignal) => {
       const picture = await createImageBitmap(blob);
+      // Something newer may be on the screen by now, such as a trial that was saved.
+      if (signal?.aborted) return picture.close();
       draw(picture, level, url);
       picture.close();
       setFault(undefined);
@@ -149,7 +151,7 @@ export function Screen(props: Props) {
       if (!answer.ok) throw await problemOf(answer);
       const blob = await answer.blob();
       if (stop.signal.aborted) return null;
-      await show(blob, level, level ? url : address);
+      await show(blob, level, level ? url : address, stop.signal);
       return answer;
     };
     const { frame: now, size: seen, full: all, saved, feedsBack } = latest.current;
