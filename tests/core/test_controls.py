@@ -98,6 +98,18 @@ def test_a_toggle_and_a_choice_of_ones_own_set_several_values() -> None:
         do(effect, do="add-control", label="Empty", type="choice")
 
 
+def test_a_word_without_a_value_stays_without_one() -> None:
+    effect = do(built(), do="add-control", label="Weather", type="choice",
+                options=["Calm", "Storm"])  # fmt: skip
+    link = {"control": "weather", "table": {"Calm": 6}}
+    effect = do(effect, do="set-value", **NOISE, value_name="cells", value=link)
+    words_now = [{"word": "Gale", "of": "Storm"}, {"word": "Still", "of": "Calm"}]
+    renamed = do(effect, do="set-words", slug="weather", words=words_now)
+    assert renamed.lane("fray").steps[0].values["cells"].table == {"Still": 6}  # type: ignore[union-attr]
+    with pytest.raises(Fault, match="set to Gale, and cells has no value"):
+        pixels(renamed, weather="Gale")
+
+
 def test_a_choice_is_shortened_to_some_options_with_other_words() -> None:
     effect = do(built(), do="expose", **NOISE, value_name="basis")
     control = effect.controls[0]

@@ -2320,7 +2320,9 @@ export interface components {
         };
         /**
          * Drive
-         * @description Let a control drive a value. The present picture stays: the range is fitted to it.
+         * @description Let a control drive a value. The range is fitted so that the picture stays as it is.
+         *
+         *     Driven by a curve, the value moves from what it is to the far end of its slider.
          */
         Drive: {
             /**

@@ -176,6 +176,7 @@ export function Screen(props: Props) {
           const began = performance.now();
           // One that takes long unexpectedly, as a jump does over many frames of feedback in an edit.
           const late = setTimeout(() => {
+            // The sharp picture reports whatever fails.
             if (!long && !stop.signal.aborted) void roughly().catch(() => null);
           }, AT_ONCE);
           const answer = await come(url).finally(() => clearTimeout(late));

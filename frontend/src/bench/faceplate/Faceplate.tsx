@@ -21,7 +21,7 @@ interface Props {
 /** The macro's controls as the editor will see them; "Try it" shows exactly that. */
 export function Faceplate({ draft, frame, length, change }: Props) {
   const [trying, setTrying] = useState(false);
-  // Here, because a control that changes its group is drawn anew.
+  // Kept here and not in the cards: React mounts a card again when its control changes its group.
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
   const turn = (slug: string) => {
     const next = new Set(open);

@@ -150,7 +150,10 @@ def fitted(share: float, value: float, slider: tuple[float, float]) -> tuple[flo
 
 
 def _link(control: Control, param: Param, value: Any) -> Link | None:
-    """The link from a control to a value that keeps the value; None if they do not fit."""
+    """A link that lets a control drive a value without changing it; None if their types do not fit.
+
+    Driven by a curve, the value starts where it is and moves to the far end of its slider.
+    """
     known, setting, slug = control.param(), control.default, control.slug
     same = known.type == param.type
     if isinstance(param, Number) and isinstance(known, EaseCurve):
@@ -217,7 +220,7 @@ def unlink(effect: Effect, change: Unlink) -> tuple[Effect, str]:
 
 
 def _released(effect: Effect, link: Link, param: Param) -> Any:
-    """What a link gives while the effect is built; keys if its control moves."""
+    """The value that a link gives at its control's default; keys if the control is a curve."""
     control = _control(effect, link.control)
     known = control.param()
     if isinstance(known, EaseCurve):
@@ -268,7 +271,7 @@ def set_control(effect: Effect, change: SetControl) -> tuple[Effect, str]:
 
 
 def _said(name: str, value: Any) -> str:
-    """A changed field of a control as History says it."""
+    """The sentence part with which History names a changed field of a control."""
     if name == "hidden":
         return "hidden from the editor" if value else "shown to the editor"
     words = WORDS.get(name, name)
@@ -300,7 +303,9 @@ def set_words(effect: Effect, change: SetWords) -> tuple[Effect, str]:
         link = current_of(step, param)
         if not isinstance(link, Link):
             continue
-        table = {word: link.table[old] if link.table else old for word, old in was.items()}
+        # A word without a value in a table that was written by hand stays without one.
+        values = {one: one for one in control.options} if link.table is None else link.table
+        table = {word: values[old] for word, old in was.items() if old in values}
         same = link.table is None and all(word == old for word, old in was.items())
         if not same:
             link = Link(control=change.slug, table=table)
@@ -319,7 +324,7 @@ def set_words(effect: Effect, change: SetWords) -> tuple[Effect, str]:
 
 
 def drives(effect: Effect, slug: str) -> list[tuple[str, str, str]]:
-    """Lane, step and name of every value that follows a control, by a link or a formula."""
+    """Lane, step and name of every value that a control drives, by a link or a formula."""
     return [
         (lane.id, step.id, name)
         for lane in effect.lanes

@@ -227,7 +227,10 @@ class AddControl(_Change):
 
 
 class Drive(_Change):
-    """Let a control drive a value. The present picture stays: the range is fitted to it."""
+    """Let a control drive a value. The range is fitted so that the picture stays as it is.
+
+    Driven by a curve, the value moves from what it is to the far end of its slider.
+    """
 
     do: Literal["drive"] = "drive"
     lane: Identifier
