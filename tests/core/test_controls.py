@@ -162,6 +162,8 @@ def test_a_control_is_shown_when_another_one_says_so() -> None:
     assert not do(effect, do="remove-control", slug="weather").controls[0].when
     with pytest.raises(Fault, match="not another toggle or choice"):
         do(effect, do="set-control", slug="weather", when={"cells": ["Storm"]})
+    with pytest.raises(Fault, match="Show that one too"):
+        do(effect, do="set-control", slug="weather", hidden=True)
     with pytest.raises(Fault, match="is one of: Calm, Storm"):
         do(effect, do="set-control", slug="cells", when={"weather": ["Hail"]})
 

@@ -170,6 +170,12 @@ def _advice(effect: Effect, control: Control) -> Iterator[Finding]:
                 where,
             )
             continue
+        if other.hidden:
+            yield Finding(
+                f"{name} is shown only for some settings of “{other.label}”, which the editor does "
+                "not see. Show that one too.",
+                where,
+            )
         for setting in settings:
             try:
                 other.param().check(setting, f"{name} is shown for a setting of “{other.label}”")

@@ -59,7 +59,7 @@ def macro_kind(held: HeldMacro) -> StepKind:
         inputs=tuple(
             _input(slot) for slot in effect.slots if slot.id != main and slot.kind != "text"
         ),
-        params=tuple(_param(effect, control) for control in effect.faceplate),
+        params=tuple(_param(control) for control in effect.faceplate),
         runs=effect,
     )
 
@@ -68,8 +68,7 @@ def _input(slot: Slot) -> InputKind:
     return InputKind(underscored(slot.id), "picture", slot.help, optional=slot.kind != "clip")
 
 
-def _param(effect: Effect, control: Control) -> Param:
+def _param(control: Control) -> Param:
     param = control.param()
-    seen = {one.slug for one in effect.faceplate}
-    when = {underscored(slug): some for slug, some in control.when.items() if slug in seen}
+    when = {underscored(slug): some for slug, some in control.when.items()}
     return replace(param, name=underscored(param.name), label=param.title, when=when)
