@@ -280,6 +280,23 @@ def test_a_slow_worker_s_stretch_is_made_by_another_one_as_well(
     free.set()
 
 
+def test_a_slow_worker_that_ends_its_stretch_after_all_leaves_no_empty_task(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(carriers, "PATIENT", 0.1)
+    given: list[str] = []
+
+    def slow(work: str) -> dict[str, Any]:
+        given.append(work)
+        if len(given) == 2:  # after a first one, which tells how long a frame takes
+            time.sleep(1.5)
+        return good(work)
+
+    (path,) = carried(tmp_path, Stub({"a": slow}))
+    assert path.exists()
+    assert len(given) == len(set(given)) == 3
+
+
 def test_a_render_that_is_cancelled_leaves_nothing_under_its_name(tmp_path: Path) -> None:
     def watch(seen: Seen) -> None:
         if seen.frames > 50:

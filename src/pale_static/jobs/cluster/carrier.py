@@ -242,6 +242,8 @@ class _Carrying:
             member.end_task(time.monotonic() - flight.began)
         task_, others = flight.task, [one.task for one in self.flights.values()]
         task_.stretches = [one for one in task_.stretches if one[0] not in self.taken]
+        if not task_.stretches and task_ in self.waiting:
+            self.waiting.remove(task_)  # it waited for a second worker, which nobody needs now
         if again and task_.stretches and task_ not in others and task_ not in self.waiting:
             task_.doubled = False
             self.waiting.appendleft(task_)
